@@ -1,0 +1,94 @@
+#include "base/diag.h"
+
+#include <stdarg.h>
+#include <stdio.h>
+#include <stdlib.h>
+
+#include "base/text.h"
+
+obb_diags *obb_diags_new(void)
+{
+    obb_diags *d = obb_alloc(sizeof *d);
+    d->arena = obb_arena_new();
+    return d;
+}
+
+void obb_diags_free(obb_diags *diags)
+{
+    if (!diags)
+        return;
+    obb_arena_free(diags->arena);
+    free(diags);
+}
+
+static char *formatted(obb_arena *arena, const char *format, va_list args)
+{
+    va_list again;
+    va_copy(again, args);
+    size_t n = (size_t)vsnprintf(NULL, 0, format, args) + 1;
+    char *text = obb_arena_alloc(arena, n);
+    vsnprintf(text, n, format, again);
+    va_end(again);
+    return text;
+}
+
+static obb_diag *add(obb_diags *diags, obb_fault fault, obb_place place, const char *message)
+{
+    obb_diag *d = obb_arena_alloc(diags->arena, sizeof *d);
+    d->fault = fault;
+    d->place = place;
+    d->message = message;
+    obb_arena_push(diags->arena, &diags->list, d);
+    return d;
+}
+
+obb_diag *obb_error(obb_diags *diags, obb_fault fault, obb_place place, const char *format, ...)
+{
+    va_list args;
+    va_start(args, format);
+    const char *message = formatted(diags->arena, format, args);
+    va_end(args);
+    return add(diags, fault, place, message);
+}
+
+obb_diag *obb_warn(obb_diags *diags, obb_place place, const char *format, ...)
+{
+    va_list args;
+    va_start(args, format);
+    const char *message = formatted(diags->arena, format, args);
+    va_end(args);
+    return add(diags, OBB_FAULT_NONE, place, message);
+}
+
+void obb_hint(obb_diags *diags, obb_diag *diag, const char *format, ...)
+{
+    va_list args;
+    va_start(args, format);
+    diag->hint = formatted(diags->arena, format, args);
+    va_end(args);
+}
+
+void obb_also(obb_diags *diags, obb_diag *diag, obb_place place, const char *format, ...)
+{
+    va_list args;
+    va_start(args, format);
+    obb_note note = {place, formatted(diags->arena, format, args)};
+    va_end(args);
+    obb_arena_push(diags->arena, &diag->notes, note);
+}
+
+void obb_hint_nearest(obb_diags *diags, obb_diag *diag, const char *word,
+                      const char *const *known)
+{
+    const char *near = obb_nearest(word, known);
+    if (near)
+        obb_hint(diags, diag, "did you mean `%s`?", near);
+}
+
+obb_fault obb_diags_fault(const obb_diags *diags)
+{
+    for (size_t i = 0; i < diags->list.count; i++)
+        if (diags->list.at[i]->fault != OBB_FAULT_NONE)
+            return diags->list.at[i]->fault;
+    return OBB_FAULT_NONE;
+}

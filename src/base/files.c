@@ -1,0 +1,346 @@
+#include "base/files.h"
+
+#include <dirent.h>
+#include <errno.h>
+#include <fcntl.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+#include <sys/stat.h>
+#include <time.h>
+#include <unistd.h>
+
+#include "base/map.h"
+#include "base/path.h"
+
+enum { LOOKED = 1, THERE = 2, PRINTED = 4, TRUSTED = 8, RECALLED = 16, LISTED = 32 };
+
+typedef struct entry {
+    obb_stamp stamp, recalled_stamp;
+    obb_print print, recalled_print;
+    unsigned flags;
+    obb_words *names;
+} entry;
+
+struct obb_files {
+    obb_arena *arena;
+    obb_map numbers;
+    OBB_VEC(entry) entries;
+    const char *hidden;
+    size_t reads, looks;
+};
+
+obb_files *obb_files_new(void)
+{
+    obb_files *f = obb_alloc(sizeof *f);
+    f->arena = obb_arena_new();
+    return f;
+}
+
+void obb_files_free(obb_files *files)
+{
+    if (!files)
+        return;
+    for (size_t i = 0; i < files->entries.count; i++)
+        if (files->entries.at[i].names)
+            obb_vec_free(files->entries.at[i].names);
+    obb_vec_free(&files->entries);
+    obb_map_free(&files->numbers);
+    obb_arena_free(files->arena);
+    free(files);
+}
+
+obb_file obb_files_number(obb_files *files, const char *path)
+{
+    bool added;
+    size_t length = strlen(path);
+    obb_file n = obb_map_number(&files->numbers, path, length, &added);
+    if (added) {
+        files->numbers.at[n].key = obb_arena_copy(files->arena, path, length);
+        obb_vec_push(&files->entries, (entry){.flags = 0});
+    }
+    return n;
+}
+
+const char *obb_files_path(const obb_files *files, obb_file file)
+{
+    return files->numbers.at[file].key;
+}
+
+size_t obb_files_count(const obb_files *files)
+{
+    return files->entries.count;
+}
+
+static int64_t nanoseconds(struct timespec t)
+{
+    return (int64_t)t.tv_sec * 1000000000 + t.tv_nsec;
+}
+
+bool obb_stamp_of(const char *path, obb_stamp *stamp)
+{
+    struct stat s;
+    if (stat(path, &s))
+        return false;
+    *stamp = (obb_stamp){
+        .inode = (uint64_t)s.st_ino,
+        .size = S_ISDIR(s.st_mode) ? 0 : (uint64_t)s.st_size,
+        .modified = nanoseconds(s.st_mtim),
+        .changed = nanoseconds(s.st_ctim),
+        .kind = S_ISREG(s.st_mode)   ? OBB_KIND_FILE
+                : S_ISDIR(s.st_mode) ? OBB_KIND_FOLDER
+                                     : OBB_KIND_OTHER,
+        .executable = (s.st_mode & S_IXUSR) != 0,
+    };
+    return true;
+}
+
+bool obb_stamp_same(const obb_stamp *a, const obb_stamp *b)
+{
+    return a->inode == b->inode && a->size == b->size && a->modified == b->modified &&
+           a->changed == b->changed && a->kind == b->kind && a->executable == b->executable;
+}
+
+const obb_stamp *obb_files_stamp(obb_files *files, obb_file file)
+{
+    entry *e = &files->entries.at[file];
+    if (!(e->flags & LOOKED)) {
+        files->looks++;
+        e->flags |= LOOKED;
+        if (obb_stamp_of(obb_files_path(files, file), &e->stamp))
+            e->flags |= THERE;
+    }
+    return e->flags & THERE ? &e->stamp : NULL;
+}
+
+bool obb_files_is_file(obb_files *files, obb_file file)
+{
+    const obb_stamp *s = obb_files_stamp(files, file);
+    return s && s->kind != OBB_KIND_FOLDER;
+}
+
+/* File systems step their clocks by up to 10 ms; those that step by 1 or 2 s show no
+ * fractions. */
+bool obb_stamp_settled(const obb_stamp *s, int64_t now)
+{
+    int64_t latest = s->modified > s->changed ? s->modified : s->changed;
+    bool coarse = s->modified % 1000000000 == 0 && s->changed % 1000000000 == 0;
+    return latest + (coarse ? 2100000000 : 20000000) < now;
+}
+
+obb_look obb_files_look(const obb_files *files, obb_file file)
+{
+    const entry *e = &files->entries.at[file];
+    return (obb_look){
+        .looked = e->flags & LOOKED,
+        .printed = e->flags & PRINTED,
+        .trusted = e->flags & TRUSTED,
+        .listed = e->flags & LISTED,
+        .stamp = e->flags & THERE ? &e->stamp : NULL,
+        .print = e->print,
+    };
+}
+
+int obb_files_print(obb_files *files, obb_file file, obb_print *print)
+{
+    const obb_stamp *stamp = obb_files_stamp(files, file);
+    entry *e = &files->entries.at[file];
+    *print = OBB_NO_PRINT;
+    if (!stamp)
+        return ENOENT;
+    if (!(e->flags & PRINTED)) {
+        if (e->flags & RECALLED && obb_stamp_same(stamp, &e->recalled_stamp)) {
+            e->print = e->recalled_print;
+            e->flags |= TRUSTED;
+        } else {
+            struct timespec now;
+            clock_gettime(CLOCK_REALTIME, &now);
+            files->reads++;
+            int failed = obb_print_file(obb_files_path(files, file), &e->print);
+            if (failed)
+                return failed;
+            e->flags &= ~(unsigned)TRUSTED;
+            if (obb_stamp_settled(stamp, nanoseconds(now)))
+                e->flags |= TRUSTED;
+        }
+        e->flags |= PRINTED;
+    }
+    *print = e->print;
+    return 0;
+}
+
+void obb_files_forget(obb_files *files, obb_file file)
+{
+    files->entries.at[file].flags &= RECALLED | LISTED;
+}
+
+void obb_files_recall(obb_files *files, obb_file file, obb_stamp stamp, obb_print print)
+{
+    entry *e = &files->entries.at[file];
+    e->recalled_stamp = stamp;
+    e->recalled_print = print;
+    e->flags |= RECALLED;
+}
+
+bool obb_files_memory(const obb_files *files, obb_file file, obb_stamp *stamp,
+                      obb_print *print, bool *news)
+{
+    const entry *e = &files->entries.at[file];
+    const unsigned all = LOOKED | THERE | PRINTED | TRUSTED;
+    if ((e->flags & all) != all)
+        return false;
+    *stamp = e->stamp;
+    *print = e->print;
+    *news = !(e->flags & RECALLED) || !obb_stamp_same(&e->stamp, &e->recalled_stamp) ||
+            !obb_print_same(e->print, e->recalled_print);
+    return true;
+}
+
+size_t obb_files_read_count(const obb_files *files)
+{
+    return files->reads;
+}
+
+size_t obb_files_look_count(const obb_files *files)
+{
+    return files->looks;
+}
+
+static int by_name(const void *a, const void *b)
+{
+    return strcmp(*(const char *const *)a, *(const char *const *)b);
+}
+
+const obb_words *obb_files_list(obb_files *files, obb_file folder)
+{
+    entry *e = &files->entries.at[folder];
+    if (e->names)
+        return e->names;
+    obb_files_stamp(files, folder); /* before reading, so that a later change shows */
+    obb_words *names = obb_arena_alloc(files->arena, sizeof *names);
+    e->names = names;
+    e->flags |= LISTED;
+    if (files->hidden && strcmp(obb_files_path(files, folder), files->hidden) == 0)
+        return names;
+    DIR *dir = opendir(obb_files_path(files, folder));
+    if (!dir)
+        return names;
+    for (struct dirent *d; (d = readdir(dir));)
+        if (strcmp(d->d_name, ".") != 0 && strcmp(d->d_name, "..") != 0)
+            obb_vec_push(names, obb_arena_string(files->arena, d->d_name));
+    closedir(dir);
+    if (names->count)
+        qsort(names->at, names->count, sizeof *names->at, by_name);
+    return names;
+}
+
+void obb_files_hide(obb_files *files, const char *folder)
+{
+    files->hidden = obb_arena_string(files->arena, folder);
+}
+
+static bool real_folder(const char *path)
+{
+    struct stat s;
+    return lstat(path, &s) == 0 && S_ISDIR(s.st_mode);
+}
+
+/* `folder` stands for the parts already matched; `rest` are the parts still to match. */
+static void expand(obb_files *files, const char *folder, const char *rest, obb_file_list *found)
+{
+    size_t n = strcspn(rest, "/");
+    const char *next = rest[n] ? rest + n + 1 : NULL;
+    char *part = obb_arena_copy(files->arena, rest, n);
+    if (!obb_path_is_pattern(part)) {
+        char *path = obb_path_join(files->arena, folder, part);
+        obb_file file = obb_files_number(files, path);
+        if (next)
+            expand(files, path, next, found);
+        else if (obb_files_is_file(files, file))
+            obb_vec_push(found, file);
+        return;
+    }
+    bool any_depth = strcmp(part, "**") == 0;
+    if (any_depth && next)
+        expand(files, folder, next, found);
+    const obb_words *names = obb_files_list(files, obb_files_number(files, folder));
+    for (size_t i = 0; i < names->count; i++) {
+        const char *name = names->at[i];
+        if (name[0] == '.' && part[0] != '.')
+            continue;
+        if (!any_depth && !obb_path_matches(part, name))
+            continue;
+        char *path = obb_path_join(files->arena, folder, name);
+        obb_file file = obb_files_number(files, path);
+        if (any_depth && real_folder(path))
+            expand(files, path, rest, found);
+        else if (any_depth ? !next && obb_files_is_file(files, file) : !next)
+            obb_vec_push(found, file);
+        else if (!any_depth && next)
+            expand(files, path, next, found);
+    }
+}
+
+void obb_files_expand(obb_files *files, const char *pattern, obb_file_list *found)
+{
+    if (pattern[0] == '/')
+        expand(files, "/", pattern + 1, found);
+    else
+        expand(files, ".", pattern, found);
+}
+
+int obb_file_read(const char *path, obb_text *text)
+{
+    int fd = open(path, O_RDONLY | O_CLOEXEC);
+    if (fd < 0)
+        return errno;
+    char buffer[65536];
+    ssize_t got;
+    obb_text_add(text, "", 0);
+    while ((got = read(fd, buffer, sizeof buffer)) > 0)
+        obb_text_add(text, buffer, (size_t)got);
+    int failed = got < 0 ? errno : 0;
+    close(fd);
+    return failed;
+}
+
+static int write_all(int fd, const char *bytes, size_t length)
+{
+    while (length) {
+        ssize_t n = write(fd, bytes, length);
+        if (n < 0 && errno != EINTR)
+            return errno;
+        if (n > 0) {
+            bytes += n;
+            length -= (size_t)n;
+        }
+    }
+    return 0;
+}
+
+int obb_file_write(const char *path, const void *bytes, size_t length, bool *same)
+{
+    obb_text now = {0};
+    bool equal = obb_file_read(path, &now) == 0 && now.length == length &&
+                 memcmp(now.bytes, bytes, length) == 0;
+    obb_text_free(&now);
+    if (same)
+        *same = equal;
+    if (equal)
+        return 0;
+    int failed = obb_path_make_folders(path);
+    if (failed)
+        return failed;
+    obb_text part = {0};
+    obb_text_format(&part, "%s.part", path);
+    int fd = open(part.bytes, O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC, 0666);
+    failed = fd < 0 ? errno : write_all(fd, bytes, length);
+    if (fd >= 0 && close(fd) && !failed)
+        failed = errno;
+    if (!failed && rename(part.bytes, path))
+        failed = errno;
+    if (failed)
+        unlink(part.bytes);
+    obb_text_free(&part);
+    return failed;
+}

@@ -1,0 +1,103 @@
+/* The files that one run of the tool knows: each has a number, is looked at once, and is
+ * read for its fingerprint only when its stamp is not the one that was remembered.
+ *
+ * Contents decide whether a file changed. The stamp (inode, size, times of change) is the
+ * quick check. A stamp is only worth remembering when it is older than the moment of reading
+ * by more than the step of the clock that made it: a file that is written twice in one step
+ * has one stamp and two contents.
+ */
+#ifndef OBB_BASE_FILES_H
+#define OBB_BASE_FILES_H
+
+#include <stdbool.h>
+#include <stddef.h>
+#include <stdint.h>
+
+#include "base/arena.h"
+#include "base/print.h"
+#include "base/text.h"
+#include "base/vec.h"
+
+typedef uint32_t obb_file;
+#define OBB_NO_FILE UINT32_MAX
+
+typedef OBB_VEC(obb_file) obb_file_list;
+
+typedef enum obb_kind { OBB_KIND_FILE, OBB_KIND_FOLDER, OBB_KIND_OTHER } obb_kind;
+
+typedef struct obb_stamp {
+    uint64_t inode, size;
+    int64_t modified, changed; /* nanoseconds since 1970 */
+    uint32_t kind;             /* obb_kind */
+    uint32_t executable;       /* 0 or 1 */
+} obb_stamp;
+
+typedef struct obb_files obb_files;
+
+obb_files *obb_files_new(void);
+void obb_files_free(obb_files *files);
+
+/* The number of a path (normal, see path.h), and back. Numbers count from 0. */
+obb_file obb_files_number(obb_files *files, const char *path);
+const char *obb_files_path(const obb_files *files, obb_file file);
+size_t obb_files_count(const obb_files *files);
+
+/* Looks at a path on disk, remembering nothing. False when nothing is there. */
+bool obb_stamp_of(const char *path, obb_stamp *stamp);
+bool obb_stamp_same(const obb_stamp *a, const obb_stamp *b);
+
+/* Whether nothing can have been written at or after the moment `now` (nanoseconds since
+ * 1970) that leaves the stamp as it is. */
+bool obb_stamp_settled(const obb_stamp *stamp, int64_t now);
+
+/* What has been looked at so far, without looking again. */
+typedef struct obb_look {
+    bool looked, printed, trusted, listed;
+    const obb_stamp *stamp; /* NULL: not there */
+    obb_print print;
+} obb_look;
+
+obb_look obb_files_look(const obb_files *files, obb_file file);
+
+/* The stamp of a file, taken at the first call; NULL when there is no such file. */
+const obb_stamp *obb_files_stamp(obb_files *files, obb_file file);
+bool obb_files_is_file(obb_files *files, obb_file file);
+
+/* The fingerprint of its contents. 0, or an errno value. */
+int obb_files_print(obb_files *files, obb_file file, obb_print *print);
+
+/* Makes the next question look at the disk again: after a command wrote the file. */
+void obb_files_forget(obb_files *files, obb_file file);
+
+/* From an earlier run: with this stamp, the file had this fingerprint. */
+void obb_files_recall(obb_files *files, obb_file file, obb_stamp stamp, obb_print print);
+
+/* What is worth recalling in a later run: true when the fingerprint was needed and its
+ * stamp can be trusted; `*news` tells whether it differs from what was recalled. */
+bool obb_files_memory(const obb_files *files, obb_file file, obb_stamp *stamp,
+                      obb_print *print, bool *news);
+
+/* How many files were read for their fingerprint so far, and how many looked at. */
+size_t obb_files_read_count(const obb_files *files);
+size_t obb_files_look_count(const obb_files *files);
+
+/* The names in a folder, sorted; empty when it cannot be read. The list lives as long as
+ * `files`. */
+const obb_words *obb_files_list(obb_files *files, obb_file folder);
+
+/* Patterns see this folder as empty: the output folder, when it lies in the project. */
+void obb_files_hide(obb_files *files, const char *folder);
+
+/* Adds the files that match `pattern` (normal path) to `found`, in order of their names.
+ * Parts that start with a dot match only patterns that start with one; `**` does not follow
+ * symbolic links to folders. */
+void obb_files_expand(obb_files *files, const char *pattern, obb_file_list *found);
+
+/* Reads a whole file; the text is NUL-terminated. 0, or an errno value. */
+int obb_file_read(const char *path, obb_text *text);
+
+/* Writes a file whole or not at all: beside it under a temporary name, then renamed. When
+ * the contents are already there, nothing is touched and *same is set (if not NULL). */
+int obb_file_write(const char *path, const void *bytes, size_t length, bool *same);
+
+#endif

@@ -1,0 +1,18 @@
+/* A memory for answers that are costly to get (what a compiler is, what it includes). The
+ * core asks through this face; src/state keeps the answers between runs. */
+#ifndef OBB_BASE_MEMO_H
+#define OBB_BASE_MEMO_H
+
+#include <stdbool.h>
+
+#include "base/print.h"
+#include "base/text.h"
+
+typedef struct obb_memo {
+    void *self;
+    /* Adds the remembered answer to `answer`; false when there is none. */
+    bool (*get)(void *self, obb_print key, obb_text *answer);
+    void (*put)(void *self, obb_print key, const void *answer, size_t length);
+} obb_memo;
+
+#endif

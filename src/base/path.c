@@ -1,0 +1,169 @@
+#include "base/path.h"
+
+#include <errno.h>
+#include <stdlib.h>
+#include <string.h>
+#include <sys/stat.h>
+
+#include "base/text.h"
+
+/* Appends the parts of `path` to `out`, taking `.` and `..` away as they come. */
+static void add_parts(obb_text *out, const char *path)
+{
+    while (*path) {
+        size_t n = strcspn(path, "/");
+        bool up = n == 2 && path[0] == '.' && path[1] == '.';
+        if (up && out->length && !obb_same(out->bytes, "/")) {
+            char *slash = strrchr(out->bytes, '/');
+            const char *last = slash ? slash + 1 : out->bytes;
+            if (strcmp(last, "..") == 0)
+                obb_text_string(out, "/..");
+            else
+                out->length = slash ? (size_t)(slash - out->bytes) + (slash == out->bytes) : 0;
+            out->bytes[out->length] = 0;
+        } else if (up && !out->length) {
+            obb_text_string(out, "..");
+        } else if (n && !up && !(n == 1 && path[0] == '.')) {
+            if (out->length && out->bytes[out->length - 1] != '/')
+                obb_text_char(out, '/');
+            obb_text_add(out, path, n);
+        }
+        path += n;
+        path += *path == '/';
+    }
+}
+
+char *obb_path_join(obb_arena *arena, const char *folder, const char *path)
+{
+    obb_text out = {0};
+    if (path[0] == '/' || folder[0] == '/')
+        obb_text_char(&out, '/');
+    if (path[0] != '/')
+        add_parts(&out, folder);
+    add_parts(&out, path);
+    char *joined = obb_arena_string(arena, out.length ? out.bytes : ".");
+    obb_text_free(&out);
+    return joined;
+}
+
+char *obb_path_folder(obb_arena *arena, const char *path)
+{
+    const char *slash = strrchr(path, '/');
+    if (!slash)
+        return obb_arena_string(arena, ".");
+    return obb_arena_copy(arena, path, slash == path ? 1 : (size_t)(slash - path));
+}
+
+const char *obb_path_name(const char *path)
+{
+    const char *slash = strrchr(path, '/');
+    return slash ? slash + 1 : path;
+}
+
+const char *obb_path_suffix(const char *path)
+{
+    const char *name = obb_path_name(path), *dot = strrchr(name, '.');
+    return dot && dot != name ? dot : "";
+}
+
+bool obb_path_outside(const char *path)
+{
+    return path[0] == '/' || strcmp(path, "..") == 0 || obb_starts(path, "../");
+}
+
+char *obb_path_below(obb_arena *arena, const char *root, const char *path)
+{
+    size_t n = strlen(root);
+    if (strcmp(root, path) == 0)
+        return obb_arena_string(arena, ".");
+    if (strcmp(root, "/") == 0 && path[0] == '/')
+        return obb_arena_string(arena, path + 1);
+    if (strncmp(path, root, n) == 0 && path[n] == '/')
+        return obb_arena_string(arena, path + n + 1);
+    return obb_arena_string(arena, path);
+}
+
+static bool in_set(const char *set, const char *end, char c)
+{
+    bool negate = *set == '!' || *set == '^', found = false;
+    for (set += negate; set < end; set++) {
+        if (set + 2 < end && set[1] == '-') {
+            found |= (unsigned char)set[0] <= (unsigned char)c &&
+                     (unsigned char)c <= (unsigned char)set[2];
+            set += 2;
+        } else {
+            found |= *set == c;
+        }
+    }
+    return found != negate;
+}
+
+/* One part against one part; `pe` and `se` are their ends. */
+static bool part_matches(const char *p, const char *pe, const char *s, const char *se)
+{
+    const char *star = NULL, *resume = NULL;
+    for (;;) {
+        const char *close = p < pe && *p == '[' ? memchr(p + 1, ']', (size_t)(pe - p - 1)) : NULL;
+        if (p < pe && *p == '*') {
+            star = ++p;
+            resume = s;
+        } else if (s < se && close && in_set(p + 1, close, *s)) {
+            p = close + 1;
+            s++;
+        } else if (s < se && p < pe && !close && (*p == '?' || *p == *s)) {
+            p++;
+            s++;
+        } else if (p == pe && s == se) {
+            return true;
+        } else if (star && resume < se) {
+            p = star;
+            s = ++resume;
+        } else {
+            return false;
+        }
+    }
+}
+
+bool obb_path_matches(const char *pattern, const char *path)
+{
+    for (;;) {
+        size_t pn = strcspn(pattern, "/"), sn = strcspn(path, "/");
+        if (pn == 2 && pattern[0] == '*' && pattern[1] == '*') {
+            if (!pattern[pn])
+                return true;
+            for (const char *rest = path;; rest++) {
+                if (obb_path_matches(pattern + 3, rest))
+                    return true;
+                rest += strcspn(rest, "/");
+                if (!*rest)
+                    return false;
+            }
+        }
+        if (!part_matches(pattern, pattern + pn, path, path + sn))
+            return false;
+        if (!pattern[pn] || !path[sn])
+            return !pattern[pn] && !path[sn];
+        pattern += pn + 1;
+        path += sn + 1;
+    }
+}
+
+bool obb_path_is_pattern(const char *path)
+{
+    return strpbrk(path, "*?[") != NULL;
+}
+
+int obb_path_make_folders(const char *path)
+{
+    char *copy = strdup(path);
+    int failed = copy ? 0 : ENOMEM;
+    for (char *slash = copy ? strchr(copy + 1, '/') : NULL; slash && !failed;
+         slash = strchr(slash + 1, '/')) {
+        *slash = 0;
+        if (mkdir(copy, 0777) && errno != EEXIST)
+            failed = errno;
+        *slash = '/';
+    }
+    free(copy);
+    return failed;
+}

@@ -1,0 +1,39 @@
+/* Paths as text.
+ *
+ * Inside Obbligato a path is relative to the project's root folder (which is the working
+ * folder of the process) when it lies below it, and absolute otherwise; it is normal: no
+ * empty part, no `.`, and `..` only at the front. The root itself is ".".
+ */
+#ifndef OBB_BASE_PATH_H
+#define OBB_BASE_PATH_H
+
+#include <stdbool.h>
+
+#include "base/arena.h"
+
+/* `path` seen from `folder` (absolute paths stay), made normal. `..` is taken away as text,
+ * which is what a reader of a description means by it. */
+char *obb_path_join(obb_arena *arena, const char *folder, const char *path);
+
+/* The folder of a path ("." when it has none), and the part behind the last slash. */
+char *obb_path_folder(obb_arena *arena, const char *path);
+const char *obb_path_name(const char *path);
+
+/* The suffix of the name with its dot ("" when it has none). */
+const char *obb_path_suffix(const char *path);
+
+/* True when the path leaves the root: absolute, or starting with `..`. */
+bool obb_path_outside(const char *path);
+
+/* An absolute path made relative to `root` (absolute, normal) when it lies below it. */
+char *obb_path_below(obb_arena *arena, const char *root, const char *path);
+
+/* Whether `path` matches `pattern`: `*` and `?` within a part, `[...]` sets, `**` for any
+ * number of whole parts. */
+bool obb_path_matches(const char *pattern, const char *path);
+bool obb_path_is_pattern(const char *path);
+
+/* Makes the folders that `path` needs above it. 0, or an errno value. */
+int obb_path_make_folders(const char *path);
+
+#endif

@@ -1,0 +1,136 @@
+#include "base/process.h"
+
+#include <errno.h>
+#include <signal.h>
+#include <stdlib.h>
+#include <string.h>
+#include <sys/stat.h>
+#include <unistd.h>
+#include <uv.h>
+
+#include "base/vec.h"
+
+extern char **environ;
+
+typedef struct session {
+    obb_answer answer;
+    uv_process_t process;
+    uv_pipe_t in, out, err;
+    uv_write_t write;
+} session;
+
+static void give_room(uv_handle_t *handle, size_t wanted, uv_buf_t *buffer)
+{
+    (void)handle;
+    *buffer = uv_buf_init(obb_alloc(wanted), (unsigned)wanted);
+}
+
+static void took(uv_stream_t *stream, ssize_t n, const uv_buf_t *buffer)
+{
+    if (n > 0)
+        obb_text_add(stream->data, buffer->base, (size_t)n);
+    free(buffer->base);
+    if (n < 0)
+        uv_close((uv_handle_t *)stream, NULL);
+}
+
+static void ended(uv_process_t *process, int64_t status, int signal_number)
+{
+    session *s = process->data;
+    s->answer.status = signal_number ? 128 + signal_number : (int)status;
+    uv_close((uv_handle_t *)process, NULL);
+}
+
+static void wrote(uv_write_t *write, int status)
+{
+    (void)status; /* a program that does not read its input is its own affair */
+    uv_close((uv_handle_t *)write->handle, NULL);
+}
+
+/* The environment with LC_ALL=C in place of what was there. */
+static char **plain_environment(void)
+{
+    OBB_VEC(char *) env = {0};
+    for (char **e = environ; *e; e++)
+        if (!obb_starts(*e, "LC_ALL="))
+            obb_vec_push(&env, *e);
+    static char plain[] = "LC_ALL=C";
+    obb_vec_push(&env, plain);
+    obb_vec_push(&env, NULL);
+    return env.at;
+}
+
+obb_answer obb_ask(const char *const *argv, const char *input)
+{
+    session s = {0};
+    uv_loop_t loop;
+    signal(SIGPIPE, SIG_IGN);
+    uv_loop_init(&loop);
+    uv_pipe_init(&loop, &s.in, 0);
+    uv_pipe_init(&loop, &s.out, 0);
+    uv_pipe_init(&loop, &s.err, 0);
+    uv_stdio_container_t io[3] = {
+        {.flags = UV_CREATE_PIPE | UV_READABLE_PIPE, .data.stream = (uv_stream_t *)&s.in},
+        {.flags = UV_CREATE_PIPE | UV_WRITABLE_PIPE, .data.stream = (uv_stream_t *)&s.out},
+        {.flags = UV_CREATE_PIPE | UV_WRITABLE_PIPE, .data.stream = (uv_stream_t *)&s.err},
+    };
+    char **env = plain_environment();
+    uv_process_options_t options = {
+        .file = argv[0],
+        .args = (char **)(uintptr_t)argv, /* libuv does not change them */
+        .env = env,
+        .exit_cb = ended,
+        .stdio = io,
+        .stdio_count = 3,
+    };
+    s.process.data = &s;
+    s.out.data = &s.answer.out;
+    s.err.data = &s.answer.err;
+    int failed = uv_spawn(&loop, &s.process, &options);
+    if (failed) {
+        s.answer.failed = -failed;
+        uv_close((uv_handle_t *)&s.process, NULL);
+        uv_close((uv_handle_t *)&s.in, NULL);
+        uv_close((uv_handle_t *)&s.out, NULL);
+        uv_close((uv_handle_t *)&s.err, NULL);
+    } else {
+        uv_buf_t text = uv_buf_init((char *)(uintptr_t)input, (unsigned)strlen(input));
+        uv_write(&s.write, (uv_stream_t *)&s.in, &text, 1, wrote);
+        uv_read_start((uv_stream_t *)&s.out, give_room, took);
+        uv_read_start((uv_stream_t *)&s.err, give_room, took);
+    }
+    uv_run(&loop, UV_RUN_DEFAULT);
+    uv_loop_close(&loop);
+    free(env);
+    return s.answer;
+}
+
+void obb_answer_free(obb_answer *answer)
+{
+    obb_text_free(&answer->out);
+    obb_text_free(&answer->err);
+}
+
+static bool runs(const char *path)
+{
+    struct stat s;
+    return stat(path, &s) == 0 && S_ISREG(s.st_mode) && access(path, X_OK) == 0;
+}
+
+char *obb_find_program(obb_arena *arena, const char *name)
+{
+    if (!*name)
+        return NULL;
+    if (strchr(name, '/'))
+        return runs(name) ? obb_arena_string(arena, name) : NULL;
+    const char *path = getenv("PATH");
+    for (path = path ? path : "/bin:/usr/bin"; *path;) {
+        size_t n = strcspn(path, ":");
+        char *full = obb_arena_format(arena, "%.*s/%s", n ? (int)n : 1, n ? path : ".", name);
+        if (runs(full))
+            return full;
+        path += n;
+        path += *path == ':';
+    }
+    return NULL;
+}

@@ -1,0 +1,23 @@
+/* Asking another program: run it to its end and take what it printed. */
+#ifndef OBB_BASE_PROCESS_H
+#define OBB_BASE_PROCESS_H
+
+#include "base/arena.h"
+#include "base/text.h"
+
+typedef struct obb_answer {
+    int failed;     /* 0, or the errno value of why it could not be started */
+    int status;     /* exit status; 128 + signal when a signal ended it */
+    obb_text out, err;
+} obb_answer;
+
+/* Runs argv (ends with NULL; argv[0] is a path or looked up on PATH) with `input` on its
+ * standard input. Messages of the program are in plain English (LC_ALL=C). */
+obb_answer obb_ask(const char *const *argv, const char *input);
+void obb_answer_free(obb_answer *answer);
+
+/* Where PATH has the program `name`; NULL when nowhere. A name with a slash is looked up as
+ * it is. */
+char *obb_find_program(obb_arena *arena, const char *name);
+
+#endif

@@ -1,0 +1,141 @@
+#include "base/text.h"
+
+#include <stdarg.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "base/vec.h"
+
+static void room_for(obb_text *text, size_t more)
+{
+    text->bytes = obb_grow(text->bytes, &text->room, text->length + more + 1, 1);
+}
+
+void obb_text_add(obb_text *text, const void *bytes, size_t length)
+{
+    room_for(text, length);
+    if (length)
+        memcpy(text->bytes + text->length, bytes, length);
+    text->length += length;
+    text->bytes[text->length] = 0;
+}
+
+void obb_text_string(obb_text *text, const char *string)
+{
+    obb_text_add(text, string, strlen(string));
+}
+
+void obb_text_char(obb_text *text, char c)
+{
+    obb_text_add(text, &c, 1);
+}
+
+void obb_text_format(obb_text *text, const char *format, ...)
+{
+    va_list args, again;
+    va_start(args, format);
+    va_copy(again, args);
+    size_t length = (size_t)vsnprintf(NULL, 0, format, args);
+    room_for(text, length);
+    vsnprintf(text->bytes + text->length, length + 1, format, again);
+    text->length += length;
+    va_end(again);
+    va_end(args);
+}
+
+const char *obb_text_bytes(const obb_text *text)
+{
+    return text->bytes ? text->bytes : "";
+}
+
+void obb_text_free(obb_text *text)
+{
+    free(text->bytes);
+    *text = (obb_text){0};
+}
+
+bool obb_starts(const char *string, const char *prefix)
+{
+    return strncmp(string, prefix, strlen(prefix)) == 0;
+}
+
+bool obb_ends(const char *string, const char *suffix)
+{
+    size_t n = strlen(string), m = strlen(suffix);
+    return n >= m && strcmp(string + n - m, suffix) == 0;
+}
+
+bool obb_same(const char *a, const char *b)
+{
+    return a == b || (a && b && strcmp(a, b) == 0);
+}
+
+static bool plain_in_a_shell(const char *word)
+{
+    static const char plain[] = "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789"
+                                "_-+=./:,@%^";
+    return *word && word[strspn(word, plain)] == 0;
+}
+
+void obb_text_shell_line(obb_text *text, const char *const *words, size_t count)
+{
+    for (size_t i = 0; i < count; i++) {
+        if (i)
+            obb_text_char(text, ' ');
+        if (plain_in_a_shell(words[i])) {
+            obb_text_string(text, words[i]);
+            continue;
+        }
+        obb_text_char(text, '\'');
+        for (const char *c = words[i]; *c; c++) {
+            if (*c == '\'')
+                obb_text_string(text, "'\\''");
+            else
+                obb_text_char(text, *c);
+        }
+        obb_text_char(text, '\'');
+    }
+}
+
+enum { LONGEST = 64 };
+
+/* Optimal string alignment distance: inserts, deletes, changes, swaps of neighbours. */
+static size_t distance(const char *a, const char *b)
+{
+    size_t n = strlen(a), m = strlen(b), row[3][LONGEST + 1];
+    if (n > LONGEST || m > LONGEST)
+        return LONGEST;
+    for (size_t j = 0; j <= m; j++)
+        row[0][j] = j;
+    for (size_t i = 1; i <= n; i++) {
+        size_t *now = row[i % 3], *one = row[(i + 2) % 3], *two = row[(i + 1) % 3];
+        now[0] = i;
+        for (size_t j = 1; j <= m; j++) {
+            size_t best = one[j - 1] + (a[i - 1] != b[j - 1]);
+            if (one[j] + 1 < best)
+                best = one[j] + 1;
+            if (now[j - 1] + 1 < best)
+                best = now[j - 1] + 1;
+            if (i > 1 && j > 1 && a[i - 1] == b[j - 2] && a[i - 2] == b[j - 1] &&
+                two[j - 2] + 1 < best)
+                best = two[j - 2] + 1;
+            now[j] = best;
+        }
+    }
+    return row[n % 3][m];
+}
+
+const char *obb_nearest(const char *word, const char *const *known)
+{
+    const char *nearest = NULL;
+    size_t least = strlen(word) / 3 + 2;
+    for (; *known; known++) {
+        size_t d = distance(word, *known);
+        if (d < least) {
+            least = d;
+            nearest = *known;
+        }
+    }
+    return nearest;
+}

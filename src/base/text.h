@@ -1,0 +1,37 @@
+/* Text that grows.
+ *
+ * A zeroed obb_text is empty. `bytes` is NULL until something is added, and NUL-terminated
+ * from then on (the NUL is not counted in `length`); obb_text_bytes gives "" in place of
+ * NULL. Release with obb_text_free.
+ */
+#ifndef OBB_BASE_TEXT_H
+#define OBB_BASE_TEXT_H
+
+#include <stdbool.h>
+#include <stddef.h>
+
+typedef struct obb_text {
+    char *bytes;
+    size_t length, room;
+} obb_text;
+
+void obb_text_add(obb_text *text, const void *bytes, size_t length);
+void obb_text_string(obb_text *text, const char *string);
+void obb_text_char(obb_text *text, char c);
+void obb_text_format(obb_text *text, const char *format, ...);
+const char *obb_text_bytes(const obb_text *text);
+void obb_text_free(obb_text *text);
+
+bool obb_starts(const char *string, const char *prefix);
+bool obb_ends(const char *string, const char *suffix);
+bool obb_same(const char *a, const char *b); /* both NULL, or equal */
+
+/* The words as one line that a POSIX shell would read back as the same words
+ * (XCU 2.2 Quoting): plain words bare, others in single quotes. */
+void obb_text_shell_line(obb_text *text, const char *const *words, size_t count);
+
+/* The known word most like `word` (edit distance with swaps, at most about a third of its
+ * length), or NULL. `known` ends with NULL. */
+const char *obb_nearest(const char *word, const char *const *known);
+
+#endif

@@ -1,0 +1,392 @@
+#include "cli/build.h"
+
+#include <signal.h>
+#include <string.h>
+#include <uv.h>
+
+#include "base/path.h"
+#include "cli/terminal.h"
+#include "report/report.h"
+#include "state/ready.h"
+
+enum { EXIT_INTERRUPTED = 130 };
+
+extern char **environ;
+
+typedef struct view {
+    session *s;
+    FILE *lines;
+    const obb_action *latest; /* the command that was started last */
+    json_t *actions;          /* under --json */
+    size_t variants;
+} view;
+
+/* --- the short way ------------------------------------------------------------------ */
+
+static void add_words(obb_printer *p, const obb_words *words)
+{
+    for (size_t i = 0; i < words->count; i++)
+        obb_printer_string(p, words->at[i]);
+    obb_printer_string(p, NULL);
+}
+
+/* All that a build depends on besides files: what is asked for, and the environment. */
+static obb_print ready_key(const session *s)
+{
+    static const char *const variables[] = {"PATH", "CC", "CXX", "AR", "NASM", "OBBLIGATO_METADATA"};
+    obb_printer *p = obb_printer_new();
+    const options *o = s->options;
+    obb_printer_string(p, "ready 1 " OBB_VERSION);
+    obb_printer_string(p, s->root);
+    obb_printer_string(p, s->out);
+    add_words(p, &o->names);
+    add_words(p, &o->platforms);
+    add_words(p, &o->configurations);
+    add_words(p, &o->variants);
+    for (size_t i = 0; i < sizeof variables / sizeof *variables; i++)
+        obb_printer_string(p, getenv(variables[i]));
+    obb_compiler_environment(p);
+    return obb_printer_end(p);
+}
+
+static char *ready_path(const session *s, obb_print key)
+{
+    return obb_arena_format(s->arena, "%s/.obbligato/ready-%016llx", s->out, (unsigned long long)key.low);
+}
+
+/* The program itself is an input of all that it makes. */
+static void look_at_myself(session *s)
+{
+    char path[4096];
+    size_t size = sizeof path;
+    obb_print print;
+    if (uv_exepath(path, &size) == 0)
+        obb_files_print(s->files, obb_files_number(s->files, path), &print);
+}
+
+/* --- what is seen ------------------------------------------------------------------- */
+
+static void show_output(const view *v, const obb_event *e)
+{
+    if (!e->output_length)
+        return;
+    FILE *to = e->kind == OBB_EVENT_FAILED ? stderr : v->lines;
+    fwrite(e->output, 1, e->output_length, to);
+    if (e->output[e->output_length - 1] != '\n')
+        fputc('\n', to);
+}
+
+static char *command_line(const view *v, const obb_action *a)
+{
+    obb_text text = {0};
+    obb_text_shell_line(&text, a->argv.at, a->argv.count);
+    char *line = obb_arena_string(v->s->arena, obb_text_bytes(&text));
+    obb_text_free(&text);
+    return line;
+}
+
+static void action_line(const view *v, const obb_action *a, const char *cause, FILE *to)
+{
+    fprintf(to, "%-8s  %s", obb_action_verb(a), obb_action_subject(v->s->plan, a));
+    terminal_ink(to, INK_DIM, "  %s%s%s%s", v->variants > 1 ? a->variant->name : "",
+                 v->variants > 1 ? ", " : "", "because ", cause);
+    fputc('\n', to);
+    if (v->s->options->verbose)
+        fprintf(to, "    %s\n", command_line(v, a));
+}
+
+static void show_done(view *v, const obb_event *e)
+{
+    bool line = !terminal_has_progress_line() || v->s->options->verbose || e->output_length;
+    terminal_progress("");
+    if (line && !v->s->options->quiet)
+        action_line(v, e->action, e->cause, v->lines);
+    show_output(v, e);
+    fflush(v->lines);
+}
+
+static void show_failed(view *v, const obb_event *e)
+{
+    const obb_action *a = e->action;
+    const session *s = v->s;
+    terminal_progress("");
+    fflush(v->lines);
+    fputs("obbligato: ", stderr);
+    terminal_ink(stderr, INK_ERROR, "error:");
+    fprintf(stderr, " %s %s ", obb_action_verb(a), obb_action_subject(s->plan, a));
+    if (e->message)
+        fprintf(stderr, "failed: %s\n", e->message);
+    else if (e->signal)
+        fprintf(stderr, "was ended by signal %d (%s)\n", e->signal, strsignal(e->signal));
+    else
+        fprintf(stderr, "failed with exit status %d\n", e->status);
+    fprintf(stderr, "  target   %s\n  variant  %s\n  because  %s\n  command  %s\n", a->target->name,
+            a->variant->name, e->cause, command_line(v, a));
+    show_output(v, e);
+    fflush(stderr);
+}
+
+static void show_progress(view *v, const obb_event *e)
+{
+    char room[40], left[40] = "", more[32] = "", line[400];
+    if (!v->latest || !e->running)
+        return;
+    if (e->expected)
+        snprintf(left, sizeof left, ", about %llu s to go", (unsigned long long)(e->expected + 999) / 1000);
+    if (e->running > 1)
+        snprintf(more, sizeof more, " and %zu more", e->running - 1);
+    snprintf(line, sizeof line, "%zu of %zu done  %s%s  %s %s%s", e->done, e->total,
+             duration_text(room, sizeof room, e->milliseconds), left, obb_action_verb(v->latest),
+             obb_action_subject(v->s->plan, v->latest), more);
+    terminal_progress(line);
+}
+
+static void note_json(view *v, const obb_event *e)
+{
+    const obb_action *a = e->action;
+    json_t *o = json_object();
+    json_t *words = json_array();
+    for (size_t i = 0; i < a->argv.count; i++)
+        json_array_append_new(words, json_string_nocheck(a->argv.at[i]));
+    json_object_set_new(o, "action", json_string(obb_action_verb(a)));
+    json_object_set_new(o, "target", json_string_nocheck(a->target->name));
+    json_object_set_new(o, "variant", json_string_nocheck(a->variant->name));
+    json_object_set_new(o, "output", json_string_nocheck(obb_files_path(v->s->files, a->output)));
+    json_object_set_new(o, "because", json_string_nocheck(e->cause));
+    json_object_set_new(o, "command", words);
+    json_object_set_new(o, "ok", json_boolean(e->kind == OBB_EVENT_DONE));
+    json_object_set_new(o, "status", json_integer(e->signal ? 128 + e->signal : e->status));
+    json_object_set_new(o, "milliseconds", json_integer((json_int_t)e->milliseconds));
+    json_object_set_new(o, "printed", json_stringn_nocheck(e->output, e->output_length));
+    json_array_append_new(v->actions, o);
+}
+
+static void observe(void *self, const obb_event *e)
+{
+    view *v = self;
+    if (v->actions && (e->kind == OBB_EVENT_DONE || e->kind == OBB_EVENT_FAILED))
+        note_json(v, e);
+    switch (e->kind) {
+    case OBB_EVENT_START: v->latest = e->action; break;
+    case OBB_EVENT_DONE:
+        if (!v->actions)
+            show_done(v, e);
+        break;
+    case OBB_EVENT_FAILED: show_failed(v, e); break;
+    case OBB_EVENT_REMOVED:
+        if (!v->s->options->quiet && !v->actions)
+            fprintf(v->lines, "remove    %s  because nothing makes it any more\n", e->path);
+        break;
+    case OBB_EVENT_TICK: show_progress(v, e); break;
+    case OBB_EVENT_BEGIN: break;
+    }
+}
+
+/* --- the end ------------------------------------------------------------------------ */
+
+static char *variant_names(const session *s)
+{
+    obb_text text = {0};
+    for (size_t i = 0; i < s->variants.count; i++)
+        obb_text_format(&text, "%s%s", i ? ", " : "", s->variants.at[i]->name);
+    char *names = obb_arena_string(s->arena, obb_text_bytes(&text));
+    obb_text_free(&text);
+    return names;
+}
+
+static char *idle_message(const session *s, size_t up_to_date)
+{
+    char room[60];
+    return obb_arena_format(s->arena, "nothing to do: %s up to date (%s)",
+                            counted(room, sizeof room, up_to_date, "file is", "files are"), variant_names(s));
+}
+
+static void summarize(const view *v, const obb_run_result *r, bool say_idle)
+{
+    const session *s = v->s;
+    char room[40];
+    terminal_progress("");
+    if (r->moving) {
+        terminal_ink(stderr, INK_WARNING, "%s changed while it was being read;", r->moving);
+        fprintf(stderr, " what was made of it will be made again at the next build\n");
+    }
+    if (v->actions || s->options->quiet)
+        return;
+    if (!r->made && !r->failed && !r->left && !r->removed && !r->interrupted) {
+        if (say_idle)
+            fprintf(v->lines, "%s\n", idle_message(s, r->up_to_date));
+        return;
+    }
+    FILE *to = r->failed || r->interrupted || r->left ? stderr : v->lines;
+    if (r->interrupted)
+        terminal_ink(to, INK_ERROR, "interrupted: ");
+    else if (r->failed || r->left)
+        terminal_ink(to, INK_ERROR, "%zu failed: ", r->failed);
+    fprintf(to, "%zu made", r->made);
+    if (r->same)
+        fprintf(to, " (%zu came out the same)", r->same);
+    if (r->left)
+        fprintf(to, ", %zu not made", r->left);
+    fprintf(to, ", %zu up to date, %s (%s)\n", r->up_to_date,
+            duration_text(room, sizeof room, r->milliseconds), variant_names(s));
+}
+
+static void print_json(const view *v, const obb_run_result *r)
+{
+    json_t *variants = json_array(), *document = json_object();
+    for (size_t i = 0; i < v->s->variants.count; i++)
+        json_array_append_new(variants, json_string_nocheck(v->s->variants.at[i]->name));
+    json_object_set_new(document, "variants", variants);
+    json_object_set(document, "actions", v->actions);
+    json_object_set_new(document, "made", json_integer((json_int_t)r->made));
+    json_object_set_new(document, "came-out-the-same", json_integer((json_int_t)r->same));
+    json_object_set_new(document, "up-to-date", json_integer((json_int_t)r->up_to_date));
+    json_object_set_new(document, "failed", json_integer((json_int_t)r->failed));
+    json_object_set_new(document, "not-made", json_integer((json_int_t)r->left));
+    json_object_set_new(document, "interrupted", json_boolean(r->interrupted));
+    json_object_set_new(document, "milliseconds", json_integer((json_int_t)r->milliseconds));
+    json_print(document, "build");
+}
+
+/* Writes compile_commands.json of each variant; the files are noted as made, and looked at. */
+static int write_databases(session *s, obb_file_list *databases)
+{
+    for (size_t i = 0; i < s->variants.count; i++) {
+        obb_text text = {0};
+        obb_print print;
+        obb_file file = obb_files_number(
+            s->files, obb_path_join(s->arena, obb_variant_folder(s->arena, s->out, s->variants.at[i]),
+                                    "compile_commands.json"));
+        obb_report_compilation_database(s->plan, s->variants.at[i], s->root, &text);
+        obb_state_note_made(s->state, file);
+        int failed = obb_file_write(obb_files_path(s->files, file), text.bytes, text.length, NULL);
+        obb_text_free(&text);
+        if (failed)
+            obb_error(s->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "cannot write %s: %s",
+                      obb_files_path(s->files, file), strerror(failed));
+        obb_files_forget(s->files, file);
+        obb_files_print(s->files, file, &print);
+        obb_arena_push(s->arena, databases, file);
+    }
+    return session_show_diags(s);
+}
+
+static void tell_undecided(const session *s)
+{
+    for (size_t i = 0; s->options->verbose && i < s->plan->actions.count; i++) {
+        const obb_action *a = s->plan->actions.at[i];
+        if (s->wanted[i] && a->undecided)
+            fprintf(stderr, "scan: %s is left to the compiler: %s\n",
+                    obb_files_path(s->files, a->source), a->undecided);
+    }
+}
+
+static int say_store_failed(session *s, int failed)
+{
+    obb_error(s->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "cannot write %s/.obbligato/state.db: %s", s->out,
+              strerror(failed));
+    return session_show_diags(s);
+}
+
+/* What would be made, and why, without making it. */
+static int forecast(session *s)
+{
+    obb_cause *causes = obb_forecast(s->arena, s->state, s->plan, s->wanted);
+    view v = {.s = s, .lines = stdout, .variants = s->variants.count};
+    size_t count = 0;
+    for (size_t i = 0; i < s->plan->actions.count; i++) {
+        const obb_action *a = s->plan->actions.at[i];
+        if (!s->wanted[i] || causes[i].kind == OBB_CAUSE_NONE)
+            continue;
+        count++;
+        action_line(&v, a, obb_cause_text(s->arena, s->state, s->plan, a, causes[i]), stdout);
+    }
+    printf("%zu to make (%s); nothing was changed\n", count, variant_names(s));
+    return 0;
+}
+
+static int prepare(session *s)
+{
+    int code = session_open_state(s, !s->options->dry_run);
+    if (!code)
+        code = session_read_project(s);
+    if (!code)
+        code = session_choose_variants(s);
+    if (!code)
+        code = session_choose_targets(s);
+    if (!code)
+        code = session_make_plan(s);
+    return code;
+}
+
+static int carry_out(session *s, FILE *lines, bool say_idle, int scan_code, obb_print key)
+{
+    view v = {.s = s, .lines = lines, .variants = s->variants.count};
+    obb_file_list databases = {0};
+    obb_run_options how = {.keep_going = s->options->keep_going, .observer = observe, .self = &v,
+                               .jobs = s->options->jobs ? s->options->jobs : uv_available_parallelism()};
+    if (s->options->json)
+        v.actions = json_array();
+    tell_undecided(s);
+    int code = write_databases(s, &databases);
+    if (code)
+        return code;
+    size_t removed = obb_run_remove_stale(s->plan, s->state, &databases, &how);
+    obb_run_result r = obb_run(s->plan, s->state, s->wanted, &how);
+    r.removed = removed;
+    summarize(&v, &r, say_idle);
+    if (v.actions) {
+        print_json(&v, &r);
+        json_decref(v.actions);
+    }
+    look_at_myself(s);
+    obb_state_remember_files(s->state);
+    int failed = obb_state_commit(s->state);
+    if (failed || r.store_failed)
+        return say_store_failed(s, failed ? failed : r.store_failed);
+    if (r.interrupted)
+        return EXIT_INTERRUPTED;
+    if (r.failed || r.left)
+        return scan_code && !r.failed ? scan_code : (int)OBB_FAULT_ACTION;
+    if (!r.moving && !scan_code)
+        obb_ready_write(ready_path(s, key), key, s->files, s->began,
+                        idle_message(s, r.up_to_date + r.made));
+    return scan_code;
+}
+
+/* Says it from the short way, in the form that was asked for. */
+static int say_ready(session *s, const obb_text *message, FILE *lines, bool say_idle)
+{
+    if (s->options->json) {
+        json_t *document = json_object();
+        json_object_set_new(document, "actions", json_array());
+        json_object_set_new(document, "made", json_integer(0));
+        json_object_set_new(document, "failed", json_integer(0));
+        json_object_set_new(document, "message", json_string_nocheck(message->bytes));
+        json_print(document, "build");
+    } else if (say_idle && !s->options->quiet) {
+        fprintf(lines, "%s\n", message->bytes);
+    }
+    return 0;
+}
+
+int build_targets(session *s, FILE *lines, bool say_idle)
+{
+    obb_print key = ready_key(s);
+    obb_text message = {0};
+    size_t looks;
+    if (!s->options->dry_run && obb_ready_holds(ready_path(s, key), key, &message, &looks)) {
+        int code = say_ready(s, &message, lines, say_idle);
+        obb_text_free(&message);
+        return code;
+    }
+    int code = prepare(s);
+    if (code)
+        return code;
+    int scan_code = session_scan(s);
+    if (scan_code && !s->options->keep_going)
+        return scan_code;
+    if (s->options->dry_run)
+        return forecast(s);
+    return carry_out(s, lines, say_idle, scan_code, key);
+}

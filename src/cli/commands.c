@@ -1,0 +1,122 @@
+/* The table of commands, and help. */
+#include "cli/commands.h"
+
+#include <stdio.h>
+#include <string.h>
+
+const command commands[] = {
+    {"build", command_build, "[TARGET...]", "bring targets up to date, in one or several variants",
+     "Without names, the project's default targets are built; without a choice of variants, its\n"
+     "default variants, or host.debug.\n\n"
+     "  obbligato build\n"
+     "  obbligato build tower-sim -c debug -c release\n"
+     "  obbligato build -n                 what would be made, and why\n"
+     "  obbligato build -v -j 4            with the commands, four at a time\n", false},
+    {"run", command_run, "PROGRAM [-- ARGUMENTS]", "bring a program up to date, then run it",
+     "The program runs in the folder at hand; its exit code is handed on. What the build has to\n"
+     "say goes to standard error.\n\n"
+     "  obbligato run tower-sim -- --tune vespers\n", false},
+    {"clean", command_clean, "", "remove what was made, in the chosen variants or all",
+     "Exactly the files that were made are removed, also those that are no longer described, and\n"
+     "the folders that this leaves empty. Other files in the output folder stay.\n\n"
+     "  obbligato clean\n"
+     "  obbligato clean -c release\n", false},
+    {"show", command_show, "[targets|variants|settings T|sources T|toolchains]",
+     "what the description says and what was found",
+     "  obbligato show targets\n"
+     "  obbligato show settings tower-sim -c release    each value, and where it comes from\n"
+     "  obbligato show sources tune --json\n"
+     "  obbligato show toolchains\n", false},
+    {"validate", command_validate, "", "read and resolve everything for every variant, build nothing",
+     "Tools and system libraries are looked for as well.\n\n"
+     "  obbligato validate\n", false},
+    {"scan", command_scan, "[SOURCE|TARGET...]", "the files that sources include",
+     "Found by reading the sources as the compiler would, before anything is compiled.\n\n"
+     "  obbligato scan src/sim/main.cpp           every file it includes\n"
+     "  obbligato scan --tree src/sim/main.cpp    who includes whom, at which line\n"
+     "  obbligato scan                            all sources of the default targets\n", false},
+    {"why", command_why, "FILE|TARGET...", "why it was made last, and why it would be made now",
+     "  obbligato why src/tune/tune.c\n"
+     "  obbligato why tower-sim -c release\n", false},
+    {"export", command_export, "compilation-database|shell-script [TARGET...]", "the plan in an open form",
+     "compilation-database   what editors read; also kept as compile_commands.json in the folder\n"
+     "                       of each variant\n"
+     "shell-script           builds the project on a machine without obbligato\n\n"
+     "  obbligato export compilation-database -c release > compile_commands.json\n"
+     "  obbligato export shell-script > build-it.sh\n", false},
+    {"help", command_help, "[COMMAND]", "this, or more about one command",
+     "  obbligato help build\n", true},
+    {NULL, NULL, NULL, NULL, NULL, false}};
+
+enum { COMMANDS = sizeof commands / sizeof *commands };
+
+const command *command_find(const char *name)
+{
+    for (const command *c = commands; c->name; c++)
+        if (strcmp(c->name, name) == 0)
+            return c;
+    return NULL;
+}
+
+const char *const *command_names(void)
+{
+    static const char *names[COMMANDS];
+    for (size_t i = 0; i < COMMANDS; i++)
+        names[i] = commands[i].name;
+    return names;
+}
+
+static const char options_text[] =
+    "Choosing variants (each may be repeated; platforms and configurations multiply):\n"
+    "  -p, --platform NAME        -c, --configuration NAME      --variant PLATFORM.CONFIGURATION\n"
+    "Options:\n"
+    "  -C, --directory FOLDER     work as if started there\n"
+    "  -o, --out FOLDER           the output folder (default: out beside the description;\n"
+    "                             OBBLIGATO_OUT)\n"
+    "  -j, --jobs N               commands side by side (default: the processors that this\n"
+    "                             process may use; OBBLIGATO_JOBS)\n"
+    "  -k, --keep-going           after a failure, make what does not depend on it\n"
+    "  -n, --dry-run              say what would be made, and why\n"
+    "  -v, --verbose              show the commands, and what the scan left to the compiler\n"
+    "  -q, --quiet                only errors, and what failed commands print\n"
+    "      --json                 one JSON document on standard output\n"
+    "      --color WHEN           auto, always, never (NO_COLOR is honoured)\n"
+    "      --progress WHEN        auto, always, never\n"
+    "      --help, --version\n";
+
+void help_all(void)
+{
+    printf("obbligato " OBB_VERSION " builds C, C++ and assembly for several machines and configurations.\n\n"
+           "  obbligato COMMAND [options] [NAMES]\n\n");
+    for (const command *c = commands; c->name; c++)
+        printf("  %-9s %s\n", c->name, c->summary);
+    printf("\n%s\n", options_text);
+    printf("The shortest description, in a file named " OBB_SCORE_NAME ":\n\n"
+           "  project bells { version 0.1.0 }\n"
+           "  program ring  { sources src/*.c }\n\n"
+           "Exit codes: 0 done; 1 an action failed; 2 wrong use; 3 the description is wrong;\n"
+           "4 something outside is missing; 130 interrupted.\n");
+}
+
+void help_command(const command *c)
+{
+    printf("obbligato %s%s%s\n\n%s.\n\n%s\n%s", c->name, *c->operands ? " " : "", c->operands, c->summary,
+           c->help, options_text);
+}
+
+int command_help(session *s)
+{
+    if (!s->options->names.count) {
+        help_all();
+        return 0;
+    }
+    const command *c = command_find(s->options->names.at[0]);
+    if (c) {
+        help_command(c);
+        return 0;
+    }
+    obb_diag *d = obb_error(s->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "there is no command `%s`",
+                            s->options->names.at[0]);
+    obb_hint_nearest(s->diags, d, s->options->names.at[0], command_names());
+    return session_show_diags(s);
+}

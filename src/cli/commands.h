@@ -1,0 +1,17 @@
+/* The commands, one function each: from a session to an exit code. */
+#ifndef OBB_CLI_COMMANDS_H
+#define OBB_CLI_COMMANDS_H
+
+#include "cli/session.h"
+
+int command_build(session *s);
+int command_run(session *s);
+int command_clean(session *s);
+int command_show(session *s);
+int command_validate(session *s);
+int command_scan(session *s);
+int command_why(session *s);
+int command_export(session *s);
+int command_help(session *s);
+
+#endif

@@ -1,0 +1,52 @@
+#include <stdio.h>
+#include <string.h>
+
+#include "cli/session.h"
+#include "cli/terminal.h"
+
+static int run_command(options *o)
+{
+    const command *c = command_find(o->command);
+    if (!c) {
+        const char *near = obb_nearest(o->command, command_names());
+        fprintf(stderr, "obbligato: error: there is no command `%s`\n", o->command);
+        if (near)
+            fprintf(stderr, "  hint: did you mean `%s`?\n", near);
+        else
+            fprintf(stderr, "  hint: `obbligato help` lists the commands\n");
+        return OBB_FAULT_USAGE;
+    }
+    if (o->help) {
+        help_command(c);
+        return 0;
+    }
+    session s = {.options = o, .arena = obb_arena_new(), .diags = obb_diags_new(), .files = obb_files_new()};
+    int code = c->without_project ? 0 : session_enter(&s);
+    if (!code)
+        code = c->run(&s);
+    session_end(&s);
+    return code;
+}
+
+int main(int argc, char **argv)
+{
+    options o = {0};
+    int code = OBB_FAULT_USAGE;
+    if (options_read(&o, argc, (const char **)argv)) {
+        terminal_open(&o);
+        if (o.version)
+            code = printf("obbligato " OBB_VERSION "\n") < 0;
+        else if (o.command)
+            code = run_command(&o);
+        else if (o.help)
+            help_all(), code = 0;
+        else
+            help_all();
+    }
+    options_free(&o);
+    if (fflush(stdout) || ferror(stdout)) {
+        fputs("obbligato: error: cannot write to standard output\n", stderr);
+        code = code ? code : OBB_FAULT_OUTSIDE;
+    }
+    return code;
+}

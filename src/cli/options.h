@@ -1,0 +1,45 @@
+/* The command line, read. */
+#ifndef OBB_CLI_OPTIONS_H
+#define OBB_CLI_OPTIONS_H
+
+#include <stdbool.h>
+
+#include "base/vec.h"
+
+typedef enum when { WHEN_AUTO, WHEN_ALWAYS, WHEN_NEVER } when;
+
+typedef struct options {
+    char *command;
+    obb_words names;              /* what stands behind the command */
+    obb_words arguments;          /* behind `--` */
+    obb_words platforms, configurations, variants;
+    char *folder, *out;           /* -C, -o */
+    unsigned jobs;                /* 0: as many as there are processors */
+    bool keep_going, dry_run, verbose, quiet, json, help, version, tree;
+    when color, progress;
+} options;
+
+/* Reads the words. False, with the message already on standard error, when they are wrong. */
+bool options_read(options *o, int argc, const char **argv);
+void options_free(options *o);
+
+/* One row a command: see commands.c. */
+struct session;
+
+typedef struct command {
+    const char *name;
+    int (*run)(struct session *s);
+    const char *operands; /* "[TARGET...]" */
+    const char *summary;  /* one line */
+    const char *help;     /* more, with an example */
+    bool without_project; /* it runs anywhere */
+} command;
+
+extern const command commands[]; /* ends with a NULL name */
+const command *command_find(const char *name);
+const char *const *command_names(void);
+
+void help_all(void);
+void help_command(const command *c);
+
+#endif

@@ -1,0 +1,49 @@
+/* What a command works on: the project, its state, its tools, and a plan of what is asked
+ * for. Each step is taken when a command needs it. */
+#ifndef OBB_CLI_SESSION_H
+#define OBB_CLI_SESSION_H
+
+#include "base/diag.h"
+#include "cli/options.h"
+#include "plan/plan.h"
+#include "run/run.h"
+#include "state/state.h"
+
+typedef struct session {
+    options *options;
+    obb_arena *arena;
+    obb_diags *diags;
+    obb_files *files;
+    const char *start;   /* the folder that the command was given in, seen from the root */
+    const char *root;    /* absolute; the working folder */
+    const char *out;
+    int64_t began;       /* nanoseconds since 1970 */
+    obb_project *project;
+    obb_state *state;
+    obb_toolchain *toolchain;
+    obb_scanner *scanner;
+    obb_plan *plan;
+    OBB_VEC(const obb_variant *) variants;
+    obb_target_list targets;
+    bool *wanted_targets, *wanted; /* by target; by action */
+} session;
+
+/* Finds the root above the folder at hand and goes there. 0, or an exit code. */
+int session_enter(session *s);
+
+/* Each takes what it needs before it. 0, or an exit code, with the messages shown. */
+int session_read_project(session *s);
+int session_open_state(session *s, bool for_building);
+int session_choose_variants(session *s);
+int session_choose_targets(session *s);  /* by the names given, else the default ones */
+int session_make_plan(session *s);
+int session_scan(session *s);
+void session_end(session *s);
+
+/* Shows and takes away what `diags` holds; the exit code of the first error, or 0. */
+int session_show_diags(session *s);
+
+/* A path that the person wrote, as the project names it. */
+const char *session_path(const session *s, const char *path);
+
+#endif

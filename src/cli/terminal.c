@@ -1,0 +1,258 @@
+#include "cli/terminal.h"
+
+#include <stdarg.h>
+#include <string.h>
+#include <sys/ioctl.h>
+#include <unistd.h>
+
+#include "base/files.h"
+
+static struct {
+    bool color_out, color_err, progress;
+    bool line_shown;
+} terminal;
+
+static bool decide(when w, int fd)
+{
+    const char *none = getenv("NO_COLOR"), *kind = getenv("TERM");
+    if (w != WHEN_AUTO)
+        return w == WHEN_ALWAYS;
+    return isatty(fd) && !(none && *none) && !(kind && strcmp(kind, "dumb") == 0);
+}
+
+void terminal_open(const options *o)
+{
+    const char *kind = getenv("TERM");
+    bool able = isatty(STDERR_FILENO) && !(kind && strcmp(kind, "dumb") == 0);
+    terminal.color_out = decide(o->color, STDOUT_FILENO);
+    terminal.color_err = decide(o->color, STDERR_FILENO);
+    terminal.progress = !o->quiet && !o->json &&
+                        (o->progress == WHEN_ALWAYS || (o->progress == WHEN_AUTO && able));
+}
+
+bool terminal_has_progress_line(void)
+{
+    return terminal.progress;
+}
+
+/* Select graphic rendition (ECMA-48, 8.3.117). */
+static const char *const inks[] = {"", "1;31", "1;33", "32", "2", "1"};
+
+void terminal_ink(FILE *stream, ink i, const char *format, ...)
+{
+    bool color = i != INK_PLAIN && (stream == stderr ? terminal.color_err : terminal.color_out);
+    va_list args;
+    va_start(args, format);
+    if (color)
+        fprintf(stream, "\033[%sm", inks[i]);
+    vfprintf(stream, format, args);
+    if (color)
+        fputs("\033[0m", stream);
+    va_end(args);
+}
+
+static size_t terminal_width(void)
+{
+    struct winsize size;
+    if (ioctl(STDERR_FILENO, TIOCGWINSZ, &size) == 0 && size.ws_col > 10)
+        return size.ws_col;
+    return 80;
+}
+
+/* The bytes of the first `columns` characters (UTF-8, RFC 3629). */
+static size_t cut(const char *line, size_t columns)
+{
+    size_t n = 0;
+    for (; line[n]; n++)
+        if (((unsigned char)line[n] & 0xC0) != 0x80 && columns-- == 0)
+            break;
+    return n;
+}
+
+void terminal_progress(const char *line)
+{
+    if (!terminal.progress || (!*line && !terminal.line_shown))
+        return;
+    fflush(stdout);
+    fprintf(stderr, "\r\033[K%.*s", (int)cut(line, terminal_width() - 1), line);
+    fflush(stderr);
+    terminal.line_shown = *line != 0;
+}
+
+/* The line of a file, for showing it under a message. */
+static void show_line(const obb_place *p)
+{
+    obb_text text = {0};
+    if (!p->file || p->line < 1 || p->file[0] == '<' || obb_file_read(p->file, &text)) {
+        obb_text_free(&text);
+        return;
+    }
+    const char *line = text.bytes;
+    for (int i = 1; i < p->line && line; i++) {
+        line = strchr(line, '\n');
+        line += line != NULL;
+    }
+    if (line && *line) {
+        int length = (int)strcspn(line, "\r\n");
+        fprintf(stderr, "    %.*s\n", length, line);
+        if (p->column > 0 && p->column <= length + 1) {
+            fputs("    ", stderr);
+            for (int i = 0; i < p->column - 1; i++)
+                if (((unsigned char)line[i] & 0xC0) != 0x80)
+                    fputc(line[i] == '\t' ? '\t' : ' ', stderr);
+            terminal_ink(stderr, INK_ERROR, "^");
+            fputc('\n', stderr);
+        }
+    }
+    obb_text_free(&text);
+}
+
+static void show_place(const obb_place *p)
+{
+    if (!p->file)
+        return;
+    fputs(p->file, stderr);
+    if (p->line > 0)
+        fprintf(stderr, ":%d", p->line);
+    if (p->line > 0 && p->column > 0)
+        fprintf(stderr, ":%d", p->column);
+    fputs(": ", stderr);
+}
+
+void terminal_show_diag(const obb_diag *d)
+{
+    terminal_progress("");
+    fflush(stdout);
+    if (!d->place.file)
+        fputs("obbligato: ", stderr);
+    show_place(&d->place);
+    terminal_ink(stderr, d->fault ? INK_ERROR : INK_WARNING, d->fault ? "error:" : "warning:");
+    fprintf(stderr, " %s\n", d->message);
+    show_line(&d->place);
+    for (size_t i = 0; i < d->notes.count; i++) {
+        fputs("  ", stderr);
+        show_place(&d->notes.at[i].place);
+        fprintf(stderr, "%s\n", d->notes.at[i].message);
+    }
+    if (d->hint)
+        fprintf(stderr, "  hint: %s\n", d->hint);
+}
+
+/* --- tables ------------------------------------------------------------------------- */
+
+void table_row(table *t, ...)
+{
+    va_list cells;
+    va_start(cells, t);
+    for (size_t i = 0; i < t->columns; i++) {
+        const char *cell = va_arg(cells, const char *);
+        obb_vec_push(&t->cells, strdup(cell ? cell : ""));
+    }
+    va_end(cells);
+}
+
+static size_t width_of(const char *text)
+{
+    size_t n = 0;
+    for (; *text; text++)
+        n += ((unsigned char)*text & 0xC0) != 0x80;
+    return n;
+}
+
+static void print_cell(const char *cell, size_t width, bool right, bool last, bool heading)
+{
+    size_t fill = width > width_of(cell) ? width - width_of(cell) : 0;
+    if (right)
+        printf("%*s", (int)fill, "");
+    terminal_ink(stdout, heading ? INK_STRONG : INK_PLAIN, "%s", cell);
+    if (!right && !last)
+        printf("%*s", (int)fill, "");
+    fputs(last ? "\n" : "  ", stdout);
+}
+
+/* Right-aligned columns lose their mark; gives their flags. */
+static bool *take_marks(table *t)
+{
+    bool *right = obb_alloc(t->columns);
+    for (size_t c = 0; c < t->columns; c++) {
+        char *heading = (char *)(uintptr_t)t->cells.at[c];
+        right[c] = heading[0] == '>';
+        if (right[c])
+            memmove(heading, heading + 1, strlen(heading));
+    }
+    return right;
+}
+
+static void print_rows(const table *t, const bool *right)
+{
+    size_t *widths = obb_alloc(t->columns * sizeof *widths);
+    for (size_t i = 0; i < t->cells.count; i++) {
+        size_t w = width_of(t->cells.at[i]);
+        if (w > widths[i % t->columns])
+            widths[i % t->columns] = w;
+    }
+    for (size_t i = 0; i < t->cells.count; i++) {
+        size_t c = i % t->columns;
+        print_cell(t->cells.at[i], widths[c], right[c], c + 1 == t->columns, i < t->columns);
+    }
+    free(widths);
+}
+
+static json_t *json_rows(const table *t)
+{
+    json_t *rows = json_array();
+    for (size_t i = t->columns; i < t->cells.count; i += t->columns) {
+        json_t *row = json_object();
+        for (size_t c = 0; c < t->columns; c++)
+            json_object_set_new(row, t->cells.at[c], json_string_nocheck(t->cells.at[i + c]));
+        json_array_append_new(rows, row);
+    }
+    return rows;
+}
+
+void table_print(table *t, bool json)
+{
+    bool *right = take_marks(t);
+    if (json) {
+        json_t *document = json_object();
+        json_object_set_new(document, "rows", json_rows(t));
+        json_print(document, t->name);
+    } else {
+        print_rows(t, right);
+    }
+    for (size_t i = 0; i < t->cells.count; i++)
+        free((char *)(uintptr_t)t->cells.at[i]);
+    obb_vec_free(&t->cells);
+    free(right);
+}
+
+void json_print(json_t *document, const char *name)
+{
+    char format[80];
+    json_t *whole = json_object();
+    snprintf(format, sizeof format, "obbligato.%s", name);
+    json_object_set_new(whole, "format", json_string(format));
+    json_object_set_new(whole, "version", json_integer(1));
+    json_object_update(whole, document);
+    json_dumpf(whole, stdout, JSON_INDENT(2) | JSON_PRESERVE_ORDER);
+    putchar('\n');
+    json_decref(whole);
+    json_decref(document);
+}
+
+const char *duration_text(char *room, size_t size, unsigned long long ms)
+{
+    if (ms < 1000)
+        snprintf(room, size, "%llu ms", ms);
+    else if (ms < 120000)
+        snprintf(room, size, "%llu.%llu s", ms / 1000, ms % 1000 / 100);
+    else
+        snprintf(room, size, "%llu min %llu s", ms / 60000, ms % 60000 / 1000);
+    return room;
+}
+
+const char *counted(char *room, size_t size, size_t n, const char *one, const char *many)
+{
+    snprintf(room, size, "%zu %s", n, n == 1 ? one : many);
+    return room;
+}

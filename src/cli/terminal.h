@@ -1,0 +1,49 @@
+/* The only place that prints: tables, messages, progress. */
+#ifndef OBB_CLI_TERMINAL_H
+#define OBB_CLI_TERMINAL_H
+
+#include <jansson.h>
+#include <stdio.h>
+
+#include "base/diag.h"
+#include "base/text.h"
+#include "cli/options.h"
+
+typedef enum ink { INK_PLAIN, INK_ERROR, INK_WARNING, INK_GOOD, INK_DIM, INK_STRONG } ink;
+
+/* Decides about colours and the progress line, from the options and from where the output
+ * goes. */
+void terminal_open(const options *o);
+bool terminal_has_progress_line(void);
+
+/* Text in an ink, on a stream; the ink adds to what the words say, never replaces it. */
+void terminal_ink(FILE *stream, ink i, const char *format, ...);
+
+/* One line that the next one replaces; "" takes it away. */
+void terminal_progress(const char *line);
+
+void terminal_show_diag(const obb_diag *d);
+
+/* A table: columns as wide as they must be, two blanks between. A heading that starts with
+ * `>` makes its column right-aligned. The same rows are a JSON document under --json: an
+ * object with "format" (obbligato.NAME), "version" and "rows", each row an object with the
+ * headings as its keys. */
+typedef struct table {
+    const char *name;
+    size_t columns;
+    obb_words cells; /* row by row, the heading first */
+} table;
+
+void table_row(table *t, ...); /* `columns` strings */
+void table_print(table *t, bool json); /* and releases it */
+
+/* Prints an object with "format" and "version" in front of its own members; releases it. */
+void json_print(json_t *document, const char *name);
+
+/* "3.4 s", "120 ms". */
+const char *duration_text(char *room, size_t size, unsigned long long milliseconds);
+
+/* "1 source", "3 sources". */
+const char *counted(char *room, size_t size, size_t n, const char *one, const char *many);
+
+#endif

@@ -1,0 +1,147 @@
+/* The commands that change something: build, run, clean. */
+#include <errno.h>
+#include <stdio.h>
+#include <string.h>
+#include <unistd.h>
+
+#include "base/path.h"
+#include "cli/build.h"
+#include "cli/commands.h"
+#include "cli/terminal.h"
+#include "toolchain/spell.h"
+
+int command_build(session *s)
+{
+    return build_targets(s, stdout, true);
+}
+
+/* --- run ---------------------------------------------------------------------------- */
+
+static int fail(session *s, obb_fault fault, const char *message, const char *word, const char *hint)
+{
+    obb_diag *d = obb_error(s->diags, fault, OBB_NOWHERE, message, word);
+    if (hint)
+        obb_hint(s->diags, d, "%s", hint);
+    return session_show_diags(s);
+}
+
+/* Becomes the program. Returns only when that fails. */
+static int become(session *s, const obb_target *target)
+{
+    const char *folder = obb_variant_folder(s->arena, s->out, s->variants.at[0]);
+    const char *path = obb_program_path(s->arena, folder, target->output);
+    const char *full = obb_path_join(s->arena, s->root, path);
+    obb_words argv = {0};
+    obb_arena_push(s->arena, &argv, full);
+    for (size_t i = 0; i < s->options->arguments.count; i++)
+        obb_arena_push(s->arena, &argv, s->options->arguments.at[i]);
+    obb_arena_push(s->arena, &argv, NULL);
+    fflush(stdout);
+    if (chdir(s->start))
+        return fail(s, OBB_FAULT_OUTSIDE, "cannot go back to `%s`", s->start, NULL);
+    obb_state_close(s->state); /* so that nobody waits for a program that runs long */
+    s->state = NULL;
+    execv(full, (char *const *)(uintptr_t)argv.at);
+    return fail(s, OBB_FAULT_OUTSIDE, "cannot run the program: %s", strerror(errno), NULL);
+}
+
+int command_run(session *s)
+{
+    if (s->options->names.count != 1)
+        return fail(s, OBB_FAULT_USAGE, "`run` takes one program%s", "",
+                    "arguments of the program stand behind --: obbligato run NAME -- ARGUMENTS");
+    int code = build_targets(s, stderr, false);
+    if (code || s->options->dry_run)
+        return code;
+    if (!s->project) { /* the build took the short way */
+        code = session_read_project(s);
+        if (!code)
+            code = session_choose_variants(s);
+        if (code)
+            return code;
+    }
+    const obb_target *t = obb_project_target(s->project, s->options->names.at[0]);
+    if (!t || t->kind != OBB_PROGRAM)
+        return fail(s, OBB_FAULT_USAGE, "`%s` is no program", s->options->names.at[0],
+                    "`obbligato show targets` lists them");
+    if (s->variants.count != 1)
+        return fail(s, OBB_FAULT_USAGE, "`run` runs one variant%s", "", "choose one: -c CONFIGURATION");
+    return become(s, t);
+}
+
+/* --- clean -------------------------------------------------------------------------- */
+
+/* Whether a made file belongs to a chosen variant; all do when none is chosen. */
+static bool chosen(const session *s, const char *path)
+{
+    bool any = s->options->platforms.count || s->options->configurations.count || s->options->variants.count;
+    for (size_t i = 0; any && i < s->variants.count; i++) {
+        const char *folder = obb_variant_folder(s->arena, s->out, s->variants.at[i]);
+        size_t n = strlen(folder);
+        if (strncmp(path, folder, n) == 0 && path[n] == '/')
+            return true;
+    }
+    return !any;
+}
+
+/* Files of the tool's own that are left when nothing made is. */
+static void remove_own_files(session *s)
+{
+    char *folder = obb_path_join(s->arena, s->out, ".obbligato");
+    const obb_words *names = obb_files_list(s->files, obb_files_number(s->files, folder));
+    obb_state_close(s->state);
+    s->state = NULL;
+    for (size_t i = 0; i < names->count; i++)
+        if (obb_starts(names->at[i], "ready-") || obb_starts(names->at[i], "state.db") ||
+            strcmp(names->at[i], "lock") == 0)
+            unlink(obb_path_join(s->arena, folder, names->at[i]));
+    rmdir(folder);
+    rmdir(s->out);
+}
+
+int command_clean(session *s)
+{
+    obb_file_list made = {0};
+    size_t removed = 0, kept = 0;
+    bool any = s->options->platforms.count || s->options->configurations.count || s->options->variants.count;
+    if (s->options->names.count)
+        return fail(s, OBB_FAULT_USAGE, "`clean` takes no names, but `%s` is given", s->options->names.at[0],
+                    "choose variants instead: -c CONFIGURATION");
+    if (access(obb_path_join(s->arena, s->out, ".obbligato"), F_OK)) {
+        printf("nothing to clean in %s\n", s->out);
+        return 0;
+    }
+    int code = session_open_state(s, true);
+    if (!code && any && !(code = session_read_project(s)))
+        code = session_choose_variants(s);
+    if (code)
+        return code;
+    obb_state_list_made(s->state, &made);
+    for (size_t i = 0; i < made.count; i++) {
+        const char *path = obb_files_path(s->files, made.at[i]);
+        if (!chosen(s, path)) {
+            kept++;
+            continue;
+        }
+        bool there = access(path, F_OK) == 0;
+        if (s->options->verbose && there)
+            printf("%s %s\n", s->options->dry_run ? "would remove" : "remove", path);
+        removed += there;
+        if (s->options->dry_run)
+            continue;
+        int failed = obb_remove_output(path, s->out);
+        if (failed)
+            obb_error(s->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "cannot remove %s: %s", path, strerror(failed));
+        else
+            obb_state_forget_made(s->state, made.at[i]);
+    }
+    obb_vec_free(&made);
+    code = session_show_diags(s);
+    if (!kept && !code && !s->options->dry_run)
+        remove_own_files(s);
+    char room[40];
+    if (!s->options->quiet)
+        printf("%s %s\n", s->options->dry_run ? "would remove" : "removed",
+               counted(room, sizeof room, removed, "file", "files"));
+    return code;
+}

@@ -1,0 +1,109 @@
+/* The plan: what there is to do, as a graph of actions. Each action is one command that
+ * makes one file from others. All variants of one run are in one plan.
+ *
+ * The plan says what is made and how; whether it must be made again is for src/run, from
+ * what src/state remembers.
+ */
+#ifndef OBB_PLAN_PLAN_H
+#define OBB_PLAN_PLAN_H
+
+#include "project/resolve.h"
+#include "scan/scan.h"
+#include "toolchain/toolchain.h"
+
+typedef enum obb_action_kind {
+    OBB_COMPILE, OBB_ASSEMBLE, OBB_ARCHIVE, OBB_LINK_LIBRARY, OBB_LINK_PROGRAM
+} obb_action_kind;
+
+/* What the compiles of one target in one language share. */
+typedef struct obb_compile_words {
+    const obb_tool *tool;
+    obb_language language;
+    obb_words flags;             /* all but include folders and macros */
+    obb_words includes, defines;
+    const obb_scan_way *way;     /* made at the first scan */
+} obb_compile_words;
+
+typedef struct obb_action {
+    obb_action_kind kind;
+    uint32_t number;
+    const obb_target *target;
+    const obb_variant *variant;
+    obb_words argv;          /* the command; ends with a NULL that is not counted */
+    size_t output_word;      /* the index of the output's name in argv */
+    bool in_place;           /* the tool must write under the final name: no temporary one */
+    obb_file output;
+    obb_file_list inputs;    /* files it reads; for a compile: the source, then what the scan found */
+    OBB_VEC(uint32_t) needs; /* actions that make some of its inputs */
+    obb_print command;       /* of argv and of the tools' identities */
+    obb_print tools;         /* of the tools' identities alone */
+    const obb_tool *tool;
+
+    /* of a compile */
+    obb_compile_words *words;
+    obb_file source;
+    obb_file_list absent;    /* places where a header is not, and would be read if it were */
+    const char *undecided;   /* why the compiler was asked for the files; or NULL */
+    bool scanned;
+    bool broken;             /* it cannot be run: a tool, a library or a header is missing */
+} obb_action;
+
+typedef OBB_VEC(const obb_target *) obb_target_list;
+
+typedef struct obb_product {
+    const obb_target *target;
+    const obb_variant *variant;
+    OBB_VEC(uint32_t) actions; /* that make its products: one, two for a library of both kinds */
+} obb_product;
+
+typedef struct obb_plan {
+    obb_arena *arena;
+    const obb_project *project;
+    obb_files *files;
+    obb_toolchain *toolchain;
+    obb_scanner *scanner;
+    const char *out; /* the output folder */
+    OBB_VEC(obb_action *) actions;
+    OBB_VEC(uint32_t) makers; /* by file: the number of the action that makes it, plus 1 */
+    OBB_VEC(obb_product) products;
+    OBB_VEC(const obb_variant *) variants;
+    obb_file_list *sources; /* by target number */
+} obb_plan;
+
+/* Plans every target of these variants, whatever is wanted: only so is it known which files
+ * of the output folder are made by nothing any more. What is missing for a target that is
+ * not wanted (`wanted_targets`, by number; NULL: all are) is no error, its actions are broken. */
+obb_plan *obb_plan_make(obb_arena *arena, const obb_project *project, obb_files *files,
+                        obb_toolchain *toolchain, obb_scanner *scanner, const char *out,
+                        const obb_variant *const *variants, size_t variant_count,
+                        const bool *wanted_targets, obb_diags *diags);
+void obb_plan_free(obb_plan *plan);
+
+/* Marks (by number) a target and all that it uses. */
+void obb_want_target(const obb_target *target, bool *wanted_targets);
+
+/* The folder of a variant. */
+char *obb_variant_folder(obb_arena *arena, const char *out, const obb_variant *variant);
+
+/* The action that makes a file, or NULL. */
+obb_action *obb_plan_maker(const obb_plan *plan, obb_file file);
+
+/* Marks (in `wanted`, by action number) what a target needs in a variant; all of its
+ * members for a group. */
+void obb_plan_want(const obb_plan *plan, const obb_target *target, const obb_variant *variant,
+                   bool *wanted);
+
+/* The targets that are built when none is named: the project's default ones, or all that are
+ * not optional. */
+void obb_default_targets(const obb_project *project, obb_arena *arena, obb_target_list *targets);
+
+/* Scans the sources of the wanted compiles that were not scanned yet, and completes their
+ * inputs. A header that is missing, and that the compiler does not find either, is an error,
+ * and its action is broken. */
+void obb_plan_scan(obb_plan *plan, const bool *wanted, obb_diags *diags);
+
+/* What an action is called in messages: "compile src/a.c", "link bin/tower-sim". */
+const char *obb_action_verb(const obb_action *action);
+const char *obb_action_subject(const obb_plan *plan, const obb_action *action);
+
+#endif

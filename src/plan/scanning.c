@@ -1,0 +1,146 @@
+/* The scan of a plan's compiles: their inputs, the places of absence, and what to say about
+ * a header that is nowhere. */
+#include <string.h>
+
+#include "base/path.h"
+#include "plan/plan.h"
+
+static bool prepare_way(obb_plan *plan, obb_action *a, obb_diags *diags)
+{
+    obb_compile_words *w = a->words;
+    if (w->way)
+        return w->way->dialect->ok;
+    const obb_dialect *d = obb_dialect_for(plan->toolchain, w->tool, w->language, &w->flags,
+                                           a->target->name, a->target->place, diags);
+    w->way = obb_scanner_way(plan->scanner, d, &w->includes, &w->defines);
+    return d->ok;
+}
+
+static void take_files(obb_plan *plan, obb_action *a, const obb_file_list *files,
+                       const obb_file_list *absent)
+{
+    a->inputs.count = 0;
+    for (size_t i = 0; i < files->count; i++) {
+        const obb_action *maker = obb_plan_maker(plan, files->at[i]);
+        obb_arena_push(plan->arena, &a->inputs, files->at[i]);
+        if (maker)
+            obb_arena_push(plan->arena, &a->needs, maker->number);
+    }
+    for (size_t i = 0; i < absent->count; i++)
+        obb_arena_push(plan->arena, &a->absent, absent->at[i]);
+}
+
+/* Where a file that the compiler named would have been found earlier, had it been there. */
+static void absent_before(obb_plan *plan, obb_action *a, const char *path)
+{
+    const obb_scan_way *way = a->words->way;
+    for (size_t i = 0; i < way->folders.count; i++) {
+        const char *folder = obb_files_path(plan->files, way->folders.at[i]);
+        size_t n = strlen(folder);
+        if (strncmp(path, folder, n) != 0 || path[n] != '/')
+            continue;
+        for (size_t k = 0; k < i; k++) {
+            obb_file place = obb_files_number(
+                plan->files, obb_path_join(plan->arena, obb_files_path(plan->files, way->folders.at[k]),
+                                           path + n + 1));
+            if (!obb_files_is_file(plan->files, place))
+                obb_arena_push(plan->arena, &a->absent, place);
+        }
+        return;
+    }
+}
+
+/* Leaves the list of files to the compiler; false when it does not give one either. */
+static bool ask_compiler(obb_plan *plan, obb_action *a)
+{
+    obb_words words = {0}, said = {0};
+    for (size_t i = 0; i < a->argv.count; i++) {
+        bool skip = i == a->output_word || i + 1 == a->output_word || strcmp(a->argv.at[i], "-c") == 0 ||
+                    a->argv.at[i] == obb_files_path(plan->files, a->source);
+        if (!skip)
+            obb_arena_push(plan->arena, &words, a->argv.at[i]);
+    }
+    if (!obb_dialect_ask_files(a->words->way->dialect, &words, obb_files_path(plan->files, a->source), &said))
+        return false;
+    obb_file_list files = {0}, none = {0};
+    for (size_t i = 0; i < said.count; i++) {
+        obb_arena_push(plan->arena, &files, obb_files_number(plan->files, said.at[i]));
+        absent_before(plan, a, said.at[i]);
+    }
+    take_files(plan, a, &files, &none);
+    return true;
+}
+
+static void name_provider(obb_plan *plan, obb_diag *d, const char *name, obb_diags *diags)
+{
+    for (size_t t = 0; t < plan->project->targets.count; t++) {
+        const obb_target *target = plan->project->targets.at[t];
+        const obb_settings *both[] = {&target->share, &target->users};
+        for (int k = 0; k < 2; k++)
+            for (size_t i = 0; i < both[k]->count; i++) {
+                if (both[k]->at[i].id != OBB_SET_INCLUDE)
+                    continue;
+                char *path = obb_path_join(plan->arena, both[k]->at[i].value, name);
+                if (!obb_files_is_file(plan->files, obb_files_number(plan->files, path)))
+                    continue;
+                obb_also(diags, d, both[k]->at[i].place, "`%s` shares %s, which has it", target->name,
+                         both[k]->at[i].value);
+                obb_hint(diags, d, "add it: uses %s", target->name);
+            }
+    }
+}
+
+static void report_missing(obb_plan *plan, obb_action *a, const obb_missing *m, obb_diags *diags)
+{
+    obb_words folders = {0};
+    obb_place place = {obb_files_path(plan->files, m->file), m->line, 0};
+    for (size_t i = 0; i < diags->list.count; i++) { /* once, however many sources include it */
+        const obb_diag *before = diags->list.at[i];
+        if (before->place.file == place.file && before->place.line == place.line)
+            return;
+    }
+    obb_diag *d = obb_error(diags, OBB_FAULT_OUTSIDE, place, "header %s%s%s is missing; `%s` (%s) needs it",
+                            m->quoted ? "\"" : "<", m->name, m->quoted ? "\"" : ">", a->target->name,
+                            a->variant->name);
+    obb_scan_searched(plan->scanner, a->words->way, m, plan->arena, &folders);
+    for (size_t i = 0; i < folders.count; i++)
+        obb_also(diags, d, OBB_NOWHERE, "looked in %s", folders.at[i]);
+    name_provider(plan, d, m->name, diags);
+    if (!d->hint)
+        obb_hint(diags, d, "state its folder (include FOLDER), or install what provides it");
+}
+
+static void scan_action(obb_plan *plan, obb_action *a, obb_diags *diags)
+{
+    obb_scan_result result = {0};
+    if (!prepare_way(plan, a, diags)) {
+        a->broken = true;
+        return;
+    }
+    obb_scan(plan->scanner, a->words->way, a->source, false, &result);
+    take_files(plan, a, &result.files, &result.absent);
+    if (result.undecided)
+        a->undecided = obb_arena_format(plan->arena, "%s:%d: %s",
+                                        obb_files_path(plan->files, result.undecided_file),
+                                        result.undecided_line, result.undecided);
+    else if (result.missing.count)
+        a->undecided = "a header is missing";
+    if (a->undecided && !ask_compiler(plan, a) && result.missing.count) {
+        for (size_t i = 0; i < result.missing.count; i++)
+            report_missing(plan, a, &result.missing.at[i], diags);
+        a->broken = true;
+    }
+    obb_scan_result_free(&result);
+}
+
+void obb_plan_scan(obb_plan *plan, const bool *wanted, obb_diags *diags)
+{
+    for (size_t i = 0; i < plan->actions.count; i++) {
+        obb_action *a = plan->actions.at[i];
+        bool compile = a->kind == OBB_COMPILE || a->kind == OBB_ASSEMBLE;
+        if (!wanted[i] || !compile || a->scanned || a->broken)
+            continue;
+        a->scanned = true;
+        scan_action(plan, a, diags);
+    }
+}

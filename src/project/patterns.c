@@ -1,0 +1,71 @@
+/* Patterns to files: each line by itself (its names less its exceptions), then the
+ * exceptions of the whole list, then each file once. */
+#include <string.h>
+
+#include "base/map.h"
+#include "base/path.h"
+#include "project/project.h"
+
+static const char *seen_from_its_file(obb_arena *arena, const obb_word *w)
+{
+    return obb_path_join(arena, obb_path_folder(arena, w->place.file), w->text);
+}
+
+static bool taken_away(obb_arena *arena, const obb_word_list *except, const char *path)
+{
+    for (size_t i = 0; i < except->count; i++)
+        if (obb_path_matches(seen_from_its_file(arena, &except->at[i]), path))
+            return true;
+    return false;
+}
+
+static void nothing_matches(const obb_word *w, const char *pattern, obb_diags *diags)
+{
+    bool is_pattern = obb_path_is_pattern(pattern);
+    obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, w->place,
+                            is_pattern ? "no file matches `%s`" : "there is no file `%s`", pattern);
+    obb_hint(diags, d, is_pattern ? "paths are relative to %s; `maybe` before the pattern allows none"
+                                  : "paths are relative to the folder of %s", w->place.file);
+}
+
+static void expand_name(const obb_pattern_line *line, const obb_word *w, obb_files *files,
+                        obb_arena *arena, obb_diags *diags, obb_file_list *found)
+{
+    const char *pattern = seen_from_its_file(arena, w);
+    size_t before = found->count;
+    if (obb_path_outside(pattern)) {
+        obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, w->place,
+                                "`%s` lies outside the project", pattern);
+        obb_hint(diags, d, "move it below the folder of " OBB_SCORE_NAME
+                           ", or put " OBB_SCORE_NAME " higher up");
+        return;
+    }
+    obb_files_expand(files, pattern, found);
+    if (found->count == before && !line->maybe)
+        nothing_matches(w, pattern, diags);
+}
+
+void obb_patterns_expand(const obb_patterns *patterns, obb_files *files, obb_arena *arena,
+                         obb_diags *diags, obb_file_list *found)
+{
+    obb_map seen = {0};
+    obb_file_list all = {0};
+    for (size_t i = 0; i < patterns->lines.count; i++) {
+        const obb_pattern_line *line = &patterns->lines.at[i];
+        all.count = 0;
+        for (size_t k = 0; k < line->names.count; k++)
+            expand_name(line, &line->names.at[k], files, arena, diags, &all);
+        for (size_t k = 0; k < all.count; k++) {
+            const char *path = obb_files_path(files, all.at[k]);
+            bool added;
+            if (taken_away(arena, &line->except, path) ||
+                taken_away(arena, &patterns->except, path))
+                continue;
+            obb_map_number(&seen, path, strlen(path), &added);
+            if (added)
+                obb_arena_push(arena, found, all.at[k]);
+        }
+    }
+    obb_vec_free(&all);
+    obb_map_free(&seen);
+}

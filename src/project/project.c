@@ -1,0 +1,317 @@
+/* Reading a project: all files first (so that order never matters), then meaning. */
+#include "project/project.h"
+
+#include <errno.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "base/path.h"
+#include "project/reader.h"
+
+static const char builtin_text[] =
+    "configuration debug   { summary \"for finding faults\"; optimize none; debug-info full }\n"
+    "configuration release { summary \"for delivery\"; optimize speed; define NDEBUG }\n";
+
+static void read_file(obb_reader *r, const char *path, obb_place from, obb_items *top);
+
+static void follow(obb_reader *r, const obb_item *item, obb_items *top)
+{
+    obb_word value = obb_item_value(item);
+    if (!*value.text)
+        return;
+    const char *path = obb_reader_path(r, &value);
+    obb_diag *d = NULL;
+    if (obb_path_outside(path)) {
+        d = obb_error(r->diags, OBB_FAULT_DESCRIPTION, value.place,
+                      "`%s` lies outside the project", path);
+        obb_hint(r->diags, d, "a project reads files below the folder of " OBB_SCORE_NAME);
+        return;
+    }
+    for (size_t i = 0; i < r->project->descriptions.count; i++)
+        if (strcmp(r->project->descriptions.at[i], path) == 0)
+            d = obb_error(r->diags, OBB_FAULT_DESCRIPTION, value.place,
+                          "`%s` is read already", path);
+    if (!d)
+        read_file(r, path, value.place, top);
+}
+
+static void read_file(obb_reader *r, const char *path, obb_place from, obb_items *top)
+{
+    obb_text text = {0};
+    obb_print print;
+    obb_files_print(r->files, obb_files_number(r->files, path), &print); /* part of what was read */
+    int failed = obb_file_read(path, &text);
+    if (failed) {
+        obb_diag *d = obb_error(r->diags, failed == ENOENT ? OBB_FAULT_DESCRIPTION : OBB_FAULT_OUTSIDE,
+                                from, "cannot read `%s`: %s", path, strerror(failed));
+        if (from.line)
+            obb_hint(r->diags, d, "paths are relative to the folder of %s", from.file);
+        obb_text_free(&text);
+        return;
+    }
+    obb_arena_push(r->arena, &r->project->descriptions, obb_arena_string(r->arena, path));
+    obb_score *score = obb_score_parse(r->arena, path, text.bytes, text.length, r->diags);
+    obb_text_free(&text);
+    obb_items items = obb_reader_items(r, &score->top, OBB_IN_TOP);
+    for (size_t i = 0; i < items.count; i++) {
+        obb_arena_push(r->arena, top, items.at[i]);
+        if (items.at[i].vocable.id == OBB_W_READ)
+            follow(r, &items.at[i], top);
+    }
+}
+
+static void add_value(obb_reader *r, const char *name, obb_place place, obb_word_list values)
+{
+    obb_named_value *v = obb_arena_alloc(r->arena, sizeof *v);
+    *v = (obb_named_value){name, place, values, 0};
+    obb_named_value *before = obb_map_get(&r->value_names, name);
+    if (before) {
+        obb_diag *d = obb_error(r->diags, OBB_FAULT_DESCRIPTION, place,
+                                "there are two values named `%s`", name);
+        if (before->place.line)
+            obb_also(r->diags, d, before->place, "the other one");
+        else
+            obb_hint(r->diags, d, "`%s` is a fact of the project itself", name);
+        return;
+    }
+    obb_map_put(&r->value_names, name, v);
+    obb_arena_push(r->arena, &r->project->values, v);
+}
+
+static void read_values(obb_reader *r, const obb_items *top)
+{
+    for (size_t i = 0; i < top->count; i++)
+        if (top->at[i].vocable.id == OBB_W_LET && obb_reader_name_ok(r, &top->at[i].name))
+            add_value(r, top->at[i].name.text, top->at[i].name.place,
+                      obb_item_values(r, &top->at[i]));
+}
+
+/* --- the project statement ---------------------------------------------------------- */
+
+static long version_part(const char **v)
+{
+    char *end;
+    long n = strtol(*v, &end, 10);
+    *v = *end == '.' ? end + 1 : end;
+    return n;
+}
+
+static int version_order(const char *a, const char *b)
+{
+    while (*a || *b) {
+        long x = version_part(&a), y = version_part(&b);
+        if (x != y)
+            return x < y ? -1 : 1;
+        if ((*a && (*a < '0' || *a > '9')) || (*b && (*b < '0' || *b > '9')))
+            return strcmp(a, b);
+    }
+    return 0;
+}
+
+static void read_needs(obb_reader *r, const obb_item *item)
+{
+    obb_word_list v = obb_item_values(r, item);
+    if (v.count != 2 || strcmp(v.at[0].text, "obbligato") != 0) {
+        obb_error(r->diags, OBB_FAULT_DESCRIPTION, item->head.place,
+                  "write: needs obbligato VERSION");
+    } else if (version_order(v.at[1].text, OBB_VERSION) > 0) {
+        obb_diag *d = obb_error(r->diags, OBB_FAULT_DESCRIPTION, v.at[1].place,
+                                "this project needs obbligato %s; this is " OBB_VERSION, v.at[1].text);
+        obb_hint(r->diags, d, "install a newer obbligato");
+    }
+}
+
+static void read_project(obb_reader *r, const obb_items *top)
+{
+    obb_project *p = r->project;
+    const obb_item *first = NULL;
+    for (size_t i = 0; i < top->count; i++) {
+        const obb_item *item = &top->at[i];
+        if (item->vocable.id != OBB_W_PROJECT)
+            continue;
+        if (first) {
+            obb_diag *d = obb_error(r->diags, OBB_FAULT_DESCRIPTION, item->head.place,
+                                    "a project is described once");
+            obb_also(r->diags, d, first->head.place, "here is the first `project`");
+            continue;
+        }
+        first = item;
+        if (obb_reader_name_ok(r, &item->name))
+            p->name = item->name.text;
+        p->place = item->head.place;
+    }
+    if (!first) {
+        obb_diag *d = obb_error(r->diags, OBB_FAULT_DESCRIPTION, (obb_place){OBB_SCORE_NAME, 1, 1},
+                                "no `project` statement");
+        obb_hint(r->diags, d, "begin with: project NAME { version 0.1.0 }");
+    }
+}
+
+static const obb_item *project_item(const obb_items *top)
+{
+    for (size_t i = 0; i < top->count; i++)
+        if (top->at[i].vocable.id == OBB_W_PROJECT)
+            return top->at[i].block ? &top->at[i] : NULL;
+    return NULL;
+}
+
+/* Facts come before everything else, since values may name them. */
+static void read_facts(obb_reader *r, const obb_items *top, obb_items *inside)
+{
+    obb_project *p = r->project;
+    const obb_item *item = project_item(top);
+    if (item)
+        *inside = obb_reader_items(r, item->block, OBB_IN_PROJECT);
+    for (size_t i = 0; i < inside->count; i++) {
+        const obb_item *fact = &inside->at[i];
+        if (fact->vocable.id == OBB_W_VERSION)
+            p->version = obb_item_value(fact).text;
+        else if (fact->vocable.id == OBB_W_SUMMARY)
+            p->summary = obb_item_value(fact).text;
+        else if (fact->vocable.id == OBB_W_NEEDS)
+            read_needs(r, fact);
+        else if (fact->vocable.id != OBB_W_DEFAULT)
+            obb_read_setting(r, fact, &p->settings);
+    }
+}
+
+static void read_defaults(obb_reader *r, const obb_items *inside)
+{
+    obb_project *p = r->project;
+    for (size_t i = 0; i < inside->count; i++) {
+        if (inside->at[i].vocable.id != OBB_W_DEFAULT)
+            continue;
+        obb_word_list values = obb_item_values(r, &inside->at[i]);
+        for (size_t k = 0; k < values.count; k++) {
+            const obb_word *w = &values.at[k];
+            const obb_target *t = obb_project_target(p, w->text);
+            const obb_variant *v;
+            if (t)
+                obb_arena_push(r->arena, &p->default_targets, t);
+            else if (strchr(w->text, '.')) {
+                v = obb_project_variant_named(p, w->text, w->place, r->diags);
+                if (v)
+                    obb_arena_push(r->arena, &p->default_variants, v);
+            } else {
+                obb_diag *d = obb_error(r->diags, OBB_FAULT_DESCRIPTION, w->place,
+                                        "`%s` is neither a target nor a variant", w->text);
+                obb_hint_nearest(r->diags, d, w->text, obb_project_target_names(p));
+                if (!d->hint)
+                    obb_hint(r->diags, d, "a variant is written platform.configuration");
+            }
+        }
+    }
+}
+
+static void add_fact(obb_reader *r, const char *name, const char *value)
+{
+    obb_word_list one = {0};
+    obb_arena_push(r->arena, &one, (obb_word){value, {0}, true});
+    add_value(r, name, (obb_place){0}, one);
+}
+
+obb_project *obb_project_read(obb_files *files, obb_diags *diags)
+{
+    obb_arena *arena = obb_arena_new();
+    obb_project *p = obb_arena_alloc(arena, sizeof *p);
+    *p = (obb_project){.arena = arena, .name = "", .version = "", .summary = ""};
+    obb_reader r = {.project = p, .arena = arena, .files = files, .diags = diags};
+    obb_items top = {0}, inside = {0};
+    read_file(&r, OBB_SCORE_NAME, OBB_NOWHERE, &top);
+    if (!p->descriptions.count)
+        return p;
+    read_project(&r, &top);
+    read_values(&r, &top);
+    add_fact(&r, "project.name", p->name);
+    read_facts(&r, &top, &inside);
+    add_fact(&r, "project.version", p->version);
+    add_fact(&r, "project.summary", p->summary);
+    obb_score *builtin = obb_score_parse(arena, "<built in>", builtin_text,
+                                         sizeof builtin_text - 1, diags);
+    obb_read_configurations(&r, &top, &builtin->top);
+    obb_read_targets(&r, &top);
+    obb_check_uses(p, diags);
+    read_defaults(&r, &inside);
+    obb_map_free(&r.value_names);
+    return p;
+}
+
+void obb_project_free(obb_project *project)
+{
+    if (!project)
+        return;
+    obb_map_free(&project->target_names);
+    obb_arena_free(project->arena);
+}
+
+/* --- looking things up -------------------------------------------------------------- */
+
+obb_target *obb_project_target(const obb_project *project, const char *name)
+{
+    return obb_map_get(&project->target_names, name);
+}
+
+const obb_configuration *obb_project_configuration(const obb_project *project, const char *name)
+{
+    for (size_t i = 0; i < project->configurations.count; i++)
+        if (strcmp(project->configurations.at[i]->name, name) == 0)
+            return project->configurations.at[i];
+    return NULL;
+}
+
+const char *const *obb_project_target_names(const obb_project *project)
+{
+    const char **names = obb_arena_alloc(project->arena, (project->targets.count + 1) * sizeof *names);
+    for (size_t i = 0; i < project->targets.count; i++)
+        names[i] = project->targets.at[i]->name;
+    return names;
+}
+
+const char *const *obb_project_configuration_names(const obb_project *project)
+{
+    const char **names =
+        obb_arena_alloc(project->arena, (project->configurations.count + 1) * sizeof *names);
+    for (size_t i = 0; i < project->configurations.count; i++)
+        names[i] = project->configurations.at[i]->name;
+    return names;
+}
+
+const obb_variant *obb_project_variant(obb_project *project, const char *platform,
+                                       const char *configuration, obb_place place,
+                                       obb_diags *diags)
+{
+    obb_fault fault = place.line ? OBB_FAULT_DESCRIPTION : OBB_FAULT_USAGE;
+    const obb_configuration *c = obb_project_configuration(project, configuration);
+    if (strcmp(platform, "host") != 0) {
+        obb_diag *d = obb_error(diags, fault, place, "there is no platform `%s`", platform);
+        obb_hint(diags, d, "the only platform is `host`");
+        return NULL;
+    }
+    if (!c) {
+        obb_diag *d = obb_error(diags, fault, place, "there is no configuration `%s`", configuration);
+        obb_hint_nearest(diags, d, configuration, obb_project_configuration_names(project));
+        if (!d->hint)
+            obb_hint(diags, d, "`obbligato show variants` lists them");
+        return NULL;
+    }
+    obb_variant *v = obb_arena_alloc(project->arena, sizeof *v);
+    v->platform = obb_arena_string(project->arena, platform);
+    v->configuration = c;
+    v->name = obb_arena_format(project->arena, "%s.%s", platform, configuration);
+    return v;
+}
+
+const obb_variant *obb_project_variant_named(obb_project *project, const char *name,
+                                             obb_place place, obb_diags *diags)
+{
+    const char *dot = strchr(name, '.');
+    if (!dot) {
+        obb_diag *d = obb_error(diags, place.line ? OBB_FAULT_DESCRIPTION : OBB_FAULT_USAGE, place,
+                                "`%s` is no variant", name);
+        obb_hint(diags, d, "a variant is written platform.configuration, as in host.debug");
+        return NULL;
+    }
+    char *platform = obb_arena_copy(project->arena, name, (size_t)(dot - name));
+    return obb_project_variant(project, platform, dot + 1, place, diags);
+}

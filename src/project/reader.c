@@ -1,0 +1,286 @@
+#include "project/reader.h"
+
+#include <string.h>
+
+#include "base/path.h"
+
+static obb_diag *fault(obb_reader *r, obb_place place, const char *message, const char *word)
+{
+    return obb_error(r->diags, OBB_FAULT_DESCRIPTION, place, message, word);
+}
+
+/* --- {name} ------------------------------------------------------------------------- */
+
+static void replace(obb_reader *r, const obb_word *word, obb_word_list *into);
+
+static const obb_word_list *value_of(obb_reader *r, const char *name, const obb_word *word)
+{
+    obb_named_value *v = obb_map_get(&r->value_names, name);
+    if (!v) {
+        obb_diag *d = fault(r, word->place, "no value is named `%s`", name);
+        const char **known = obb_arena_alloc(r->arena, (r->value_names.count + 1) * sizeof *known);
+        for (size_t i = 0; i < r->value_names.count; i++)
+            known[i] = r->value_names.at[i].key;
+        obb_hint_nearest(r->diags, d, name, known);
+        if (!d->hint)
+            obb_hint(r->diags, d, "`let %s ...` makes one; `{{` is a brace", name);
+        return NULL;
+    }
+    if (v->state == 1) {
+        fault(r, v->place, "the value `%s` is made from itself", name);
+        return NULL;
+    }
+    if (v->state == 0) {
+        obb_word_list done = {0};
+        v->state = 1;
+        for (size_t i = 0; i < v->values.count; i++)
+            replace(r, &v->values.at[i], &done);
+        v->values = done;
+        v->state = 2;
+    }
+    return &v->values;
+}
+
+/* Replaces all `{name}` in a word. A word that is one `{name}` alone becomes all its values. */
+static void replace(obb_reader *r, const obb_word *word, obb_word_list *into)
+{
+    obb_text text = {0};
+    obb_text_add(&text, "", 0);
+    for (const char *c = word->text; *c;) {
+        size_t n = strcspn(c, "{}");
+        obb_text_add(&text, c, n);
+        c += n;
+        if ((c[0] == '{' || c[0] == '}') && c[1] == c[0]) {
+            obb_text_char(&text, *c);
+            c += 2;
+        } else if (c[0] == '{' && strchr(c, '}')) {
+            size_t m = strcspn(c, "}");
+            const char *name = obb_arena_copy(r->arena, c + 1, m - 1);
+            const obb_word_list *values = value_of(r, name, word);
+            if (values && c == word->text && !c[m + 1]) {
+                for (size_t i = 0; i < values->count; i++) {
+                    obb_word w = values->at[i];
+                    w.place = word->place;
+                    obb_arena_push(r->arena, into, w);
+                }
+                obb_text_free(&text);
+                return;
+            }
+            if (values && values->count != 1)
+                fault(r, word->place, "`%s` has several values and cannot be part of a word", name);
+            else if (values)
+                obb_text_string(&text, values->at[0].text);
+            c += m + 1;
+        } else if (*c) {
+            obb_diag *d = fault(r, word->place, "a single brace in `%s`", word->text);
+            obb_hint(r->diags, d, "`{name}` names a value; write `%c%c` for a brace", *c, *c);
+            c++;
+        }
+    }
+    obb_word w = *word;
+    w.text = obb_arena_copy(r->arena, text.bytes, text.length);
+    obb_arena_push(r->arena, into, w);
+    obb_text_free(&text);
+}
+
+/* --- items -------------------------------------------------------------------------- */
+
+static void add_line(obb_reader *r, obb_item *item, const obb_word *words, size_t count)
+{
+    obb_word_list line = {0};
+    for (size_t i = 0; i < count; i++) {
+        if (item->vocable.id == OBB_W_LATER || item->vocable.id == OBB_W_LET)
+            obb_arena_push(r->arena, &line, words[i]);
+        else
+            replace(r, &words[i], &line);
+    }
+    obb_arena_push(r->arena, &item->lines, line);
+}
+
+static void add_block_lines(obb_reader *r, obb_item *item, const obb_block *block)
+{
+    for (size_t i = 0; i < block->list.count; i++) {
+        const obb_statement *s = block->list.at[i];
+        add_line(r, item, s->words.at, s->words.count);
+        if (s->block)
+            fault(r, s->block->open, "a list (here `%s`) holds no blocks", item->head.text);
+    }
+}
+
+static void unknown_word(obb_reader *r, const obb_word *w, obb_where where)
+{
+    unsigned places = obb_vocable_places(w->text);
+    const char *known[OBB_MOST_WORDS];
+    obb_diag *d;
+    if (!places) {
+        d = obb_error(r->diags, OBB_FAULT_DESCRIPTION, w->place, "unknown word `%s` in %s",
+                      w->text, obb_where_name(where));
+        obb_vocable_list(where, known);
+        obb_hint_nearest(r->diags, d, w->text, known);
+        return;
+    }
+    obb_text text = {0};
+    for (unsigned bit = 1; bit <= OBB_IN_FOR; bit <<= 1)
+        if (places & bit)
+            obb_text_format(&text, "%s%s", text.length ? ", " : "", obb_where_name((obb_where)bit));
+    d = obb_error(r->diags, OBB_FAULT_DESCRIPTION, w->place, "`%s` has no place in %s", w->text,
+                  obb_where_name(where));
+    obb_hint(r->diags, d, "it may stand in %s", text.bytes);
+    obb_text_free(&text);
+}
+
+static bool allowed(obb_word_id id, const char *word)
+{
+    const char *const *a = (int)id < OBB_SETTING_COUNT ? obb_setting_infos[id].allowed : NULL;
+    for (; a && *a; a++)
+        if (strcmp(*a, word) == 0)
+            return true;
+    return false;
+}
+
+/* How many of the words after the head are values of a statement of fixed length; the words
+ * after them must then begin another statement. */
+static size_t own_words(const obb_vocable *v, const obb_statement *s, size_t from)
+{
+    size_t left = s->words.count - from - 1;
+    if (v->takes == OBB_TAKES_ONE)
+        return left < 1 ? left : 1;
+    if (v->takes != OBB_TAKES_SET)
+        return left;
+    size_t n = left ? 1 : 0; /* the first is taken as it is: if it is wrong, it is reported */
+    while (n < left && allowed(v->id, s->words.at[from + 1 + n].text))
+        n++;
+    return n;
+}
+
+static void too_many(obb_reader *r, const obb_vocable *v, const obb_word *extra)
+{
+    obb_diag *d = obb_error(r->diags, OBB_FAULT_DESCRIPTION, extra->place,
+                            "`%s` takes %s, and `%s` begins no statement here", v->word,
+                            v->takes == OBB_TAKES_ONE ? "one value" : "only its own words",
+                            extra->text);
+    obb_hint(r->diags, d, "a value with blanks is written in double quotes");
+}
+
+static void check_shape(obb_reader *r, const obb_item *item, size_t values, const obb_block *block)
+{
+    obb_takes t = item->vocable.takes;
+    bool wants_block = t == OBB_TAKES_BLOCK || t == OBB_TAKES_NAME_BLOCK || t == OBB_TAKES_LIST_BLOCK;
+    bool bars_block = t == OBB_TAKES_ONE || t == OBB_TAKES_SET;
+    const char *w = item->head.text;
+    if (wants_block && !block)
+        fault(r, item->head.place, "`%s` wants a block: { ... }", w);
+    if (bars_block && block)
+        fault(r, block->open, "`%s` takes no block", w);
+    if ((t == OBB_TAKES_NAME_BLOCK || t == OBB_TAKES_NAME_LIST) && !item->name.text)
+        fault(r, item->head.place, "`%s` wants a name", w);
+    else if ((t == OBB_TAKES_BLOCK || t == OBB_TAKES_NAME_BLOCK) && values)
+        fault(r, item->head.place, "`%s` has too many words before its block", w);
+    else if (t != OBB_TAKES_BLOCK && t != OBB_TAKES_NAME_BLOCK && !values &&
+             (wants_block || !block) && item->vocable.id != OBB_W_LET)
+        fault(r, item->head.place, "`%s` wants a value", w);
+}
+
+static void add_item(obb_reader *r, obb_items *items, const obb_vocable *v,
+                     const obb_statement *s, size_t from, size_t own, const obb_block *block)
+{
+    obb_item item = {.vocable = *v, .head = s->words.at[from]};
+    bool named = v->takes == OBB_TAKES_NAME_BLOCK || v->takes == OBB_TAKES_NAME_LIST;
+    bool list = v->takes == OBB_TAKES_LIST || v->takes == OBB_TAKES_NAME_LIST;
+    size_t skip = named && own ? 1 : 0;
+    if (skip)
+        item.name = s->words.at[from + 1];
+    if (own - skip || !(list && block))
+        add_line(r, &item, s->words.at + from + 1 + skip, own - skip);
+    check_shape(r, &item, own - skip, block);
+    if (list && block)
+        add_block_lines(r, &item, block);
+    else
+        item.block = block;
+    if (v->takes == OBB_TAKES_ONE || v->takes == OBB_TAKES_SET)
+        for (size_t i = 0; i < items->count; i++)
+            if (items->at[i].vocable.id == v->id && v->id != OBB_W_LATER && v->id != OBB_W_READ)
+                item.before = items->at[i].head.place;
+    obb_arena_push(r->arena, items, item);
+}
+
+static void read_statement(obb_reader *r, obb_items *items, const obb_statement *s,
+                           obb_where where)
+{
+    for (size_t from = 0; from < s->words.count;) {
+        const obb_word *head = &s->words.at[from];
+        obb_vocable v, next;
+        if (head->quoted || !obb_vocable_find(head->text, where, &v)) {
+            unknown_word(r, head, where);
+            return;
+        }
+        size_t own = own_words(&v, s, from), after = from + 1 + own;
+        bool last = after >= s->words.count;
+        if (!last && !obb_vocable_find(s->words.at[after].text, where, &next)) {
+            too_many(r, &v, &s->words.at[after]);
+            return;
+        }
+        if (v.id == OBB_W_LATER) {
+            obb_diag *d = fault(r, head->place, "`%s` is part of the language, but its meaning "
+                                "is not there yet in this version", head->text);
+            obb_hint(r->diags, d, "this is obbligato " OBB_VERSION "; take it out, or use a newer one");
+        } else {
+            add_item(r, items, &v, s, from, own, last ? s->block : NULL);
+        }
+        from = after;
+    }
+}
+
+static void check_stated_once(obb_reader *r, const obb_items *items)
+{
+    for (size_t i = 0; i < items->count; i++) {
+        const obb_item *item = &items->at[i];
+        if (!item->before.line)
+            continue;
+        obb_diag *d = fault(r, item->head.place, "`%s` is stated twice in one block", item->head.text);
+        obb_also(r->diags, d, item->before, "stated here before");
+    }
+}
+
+obb_items obb_reader_items(obb_reader *r, const obb_block *block, obb_where where)
+{
+    obb_items items = {0};
+    for (size_t i = 0; i < block->list.count; i++)
+        read_statement(r, &items, block->list.at[i], where);
+    check_stated_once(r, &items);
+    return items;
+}
+
+obb_word_list obb_item_values(obb_reader *r, const obb_item *item)
+{
+    obb_word_list all = {0};
+    for (size_t i = 0; i < item->lines.count; i++)
+        for (size_t k = 0; k < item->lines.at[i].count; k++)
+            obb_arena_push(r->arena, &all, item->lines.at[i].at[k]);
+    return all;
+}
+
+obb_word obb_item_value(const obb_item *item)
+{
+    if (item->lines.count && item->lines.at[0].count)
+        return item->lines.at[0].at[0];
+    return (obb_word){"", item->head.place, false};
+}
+
+const char *obb_reader_path(obb_reader *r, const obb_word *word)
+{
+    return obb_path_join(r->arena, obb_path_folder(r->arena, word->place.file), word->text);
+}
+
+bool obb_reader_name_ok(obb_reader *r, const obb_word *name)
+{
+    if (!name->text)
+        return false;
+    if (*name->text && !strpbrk(name->text, " \t\n/\\{}:,*?[]\"'") && name->text[0] != '-' &&
+        name->text[0] != '.')
+        return true;
+    obb_diag *d = fault(r, name->place, "`%s` cannot be a name", name->text);
+    obb_hint(r->diags, d, "a name has no blanks, no / \\ : , * ? [ ] { } or quotes, and does not "
+                          "start with - or .");
+    return false;
+}

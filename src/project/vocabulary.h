@@ -1,0 +1,54 @@
+/* The words that a description may use, where each may stand and what it takes. One table,
+ * used for checking, for hints and for help. Only src/project uses this header. */
+#ifndef OBB_PROJECT_VOCABULARY_H
+#define OBB_PROJECT_VOCABULARY_H
+
+#include "project/setting.h"
+
+typedef enum obb_where {
+    OBB_IN_TOP = 1, OBB_IN_PROJECT = 2, OBB_IN_CONFIGURATION = 4, OBB_IN_PROGRAM = 8,
+    OBB_IN_LIBRARY = 16, OBB_IN_SHARE = 32, OBB_IN_USERS = 64, OBB_IN_FOR = 128,
+    OBB_IN_TARGET = OBB_IN_PROGRAM | OBB_IN_LIBRARY
+} obb_where;
+
+typedef enum obb_takes {
+    OBB_TAKES_ONE,        /* one value */
+    OBB_TAKES_SET,        /* words out of the allowed ones */
+    OBB_TAKES_LIST,       /* values, or a block of them */
+    OBB_TAKES_BLOCK,      /* a block */
+    OBB_TAKES_NAME_BLOCK, /* a name and a block */
+    OBB_TAKES_NAME_LIST,  /* a name and values, or a block of them */
+    OBB_TAKES_LIST_BLOCK  /* values and a block */
+} obb_takes;
+
+/* Numbers of words; those of settings are their obb_setting_id. */
+typedef enum obb_word_id {
+    OBB_W_PROJECT = OBB_SETTING_COUNT, OBB_W_READ, OBB_W_LET, OBB_W_CONFIGURATION,
+    OBB_W_PROGRAM, OBB_W_LIBRARY, OBB_W_GROUP, OBB_W_VERSION, OBB_W_SUMMARY, OBB_W_NEEDS,
+    OBB_W_DEFAULT, OBB_W_LIKE, OBB_W_SOURCES, OBB_W_EXCEPT, OBB_W_USES, OBB_W_SHARE,
+    OBB_W_USERS, OBB_W_KIND, OBB_W_FOR, OBB_W_OPTIONAL, OBB_W_OUTPUT,
+    OBB_W_LATER, /* part of the language, without meaning in this version */
+    OBB_WORD_COUNT
+} obb_word_id;
+
+typedef struct obb_vocable {
+    const char *word;
+    obb_word_id id;
+    unsigned where; /* obb_where, or-ed */
+    obb_takes takes;
+} obb_vocable;
+
+/* The word in that place; false when it has none there. */
+bool obb_vocable_find(const char *word, obb_where where, obb_vocable *found);
+
+/* Where the word may stand, over all places; 0 when it is no word of the language. */
+unsigned obb_vocable_places(const char *word);
+
+/* The words of a place, ending with NULL; `room` takes OBB_MOST_WORDS. */
+enum { OBB_MOST_WORDS = 96 };
+void obb_vocable_list(obb_where where, const char **room);
+
+/* "a program", "the project block" ... */
+const char *obb_where_name(obb_where where);
+
+#endif

@@ -1,0 +1,16 @@
+/* Writers of open formats. Each gives a text; nothing is printed here. */
+#ifndef OBB_REPORT_REPORT_H
+#define OBB_REPORT_REPORT_H
+
+#include "plan/plan.h"
+
+/* The compilation database (the JSON Compilation Database Format that clang's tools
+ * document): an array of objects with `directory`, `file`, `output` and `arguments`, for all
+ * compiles of one variant. `root` is the absolute folder of the project. */
+void obb_report_compilation_database(const obb_plan *plan, const obb_variant *variant,
+                                     const char *root, obb_text *text);
+
+/* A POSIX shell script that carries the plan's wanted actions out, one after the other. */
+void obb_report_shell_script(const obb_plan *plan, const bool *wanted, obb_text *text);
+
+#endif

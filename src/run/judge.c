@@ -1,0 +1,171 @@
+#include "run/judge.h"
+
+#include <string.h>
+
+static bool among(const obb_file_list *files, obb_file file)
+{
+    for (size_t i = 0; i < files->count; i++)
+        if (files->at[i] == file)
+            return true;
+    return false;
+}
+
+static const obb_seen *seen_before(const obb_record *record, obb_file file)
+{
+    for (size_t i = 0; i < record->inputs.count; i++)
+        if (record->inputs.at[i].file == file)
+            return &record->inputs.at[i];
+    return NULL;
+}
+
+/* The difference that a person would name first: a file that changed, then one that is new,
+ * then one that is not read any more. */
+static obb_cause input_difference(obb_files *files, const obb_action *a, const obb_record *record)
+{
+    for (size_t i = 0; i < a->inputs.count; i++) {
+        const obb_seen *before = seen_before(record, a->inputs.at[i]);
+        obb_print print;
+        obb_files_print(files, a->inputs.at[i], &print);
+        if (before && !obb_print_same(before->print, print))
+            return (obb_cause){OBB_CAUSE_INPUT_CHANGED, a->inputs.at[i]};
+    }
+    for (size_t i = 0; i < a->inputs.count; i++)
+        if (!seen_before(record, a->inputs.at[i]))
+            return (obb_cause){OBB_CAUSE_INPUT_NEW, a->inputs.at[i]};
+    for (size_t i = 0; i < record->inputs.count; i++)
+        if (!among(&a->inputs, record->inputs.at[i].file))
+            return (obb_cause){OBB_CAUSE_INPUT_NO_MORE, record->inputs.at[i].file};
+    return (obb_cause){OBB_CAUSE_NONE, OBB_NO_FILE};
+}
+
+static obb_cause judge_inputs(obb_files *files, const obb_action *a, const obb_record *record)
+{
+    bool same = record->inputs.count == a->inputs.count;
+    for (size_t i = 0; i < a->inputs.count; i++) {
+        obb_print print;
+        if (obb_files_print(files, a->inputs.at[i], &print))
+            return (obb_cause){OBB_CAUSE_INPUT_MISSING, a->inputs.at[i]};
+        same = same && record->inputs.at[i].file == a->inputs.at[i] &&
+               obb_print_same(record->inputs.at[i].print, print);
+    }
+    return same ? (obb_cause){OBB_CAUSE_NONE, OBB_NO_FILE} : input_difference(files, a, record);
+}
+
+obb_cause obb_judge(obb_state *state, obb_files *files, const obb_action *a)
+{
+    const obb_record *record = obb_state_record(state, a->output);
+    obb_print print;
+    if (!record)
+        return (obb_cause){OBB_CAUSE_NEVER_MADE, a->output};
+    if (!obb_files_stamp(files, a->output))
+        return (obb_cause){OBB_CAUSE_OUTPUT_GONE, a->output};
+    if (!obb_print_same(record->tools, a->tools))
+        return (obb_cause){OBB_CAUSE_TOOL, a->output};
+    if (!obb_print_same(record->command, a->command))
+        return (obb_cause){OBB_CAUSE_COMMAND, a->output};
+    obb_cause cause = judge_inputs(files, a, record);
+    if (cause.kind != OBB_CAUSE_NONE)
+        return cause;
+    if (obb_files_print(files, a->output, &print) || !obb_print_same(print, record->output))
+        return (obb_cause){OBB_CAUSE_OUTPUT_CHANGED, a->output};
+    return (obb_cause){OBB_CAUSE_NONE, OBB_NO_FILE};
+}
+
+/* --- in words ----------------------------------------------------------------------- */
+
+static size_t times(const obb_words *words, const char *word)
+{
+    size_t n = 0;
+    for (size_t i = 0; i < words->count; i++)
+        n += strcmp(words->at[i], word) == 0;
+    return n;
+}
+
+static void add_difference(obb_text *text, const obb_words *a, const obb_words *b)
+{
+    size_t shown = 0;
+    for (size_t i = 0; i < a->count; i++) {
+        if (times(a, a->at[i]) <= times(b, a->at[i]))
+            continue;
+        if (++shown > 4) {
+            obb_text_string(text, " ...");
+            return;
+        }
+        obb_text_format(text, " %s", a->at[i]);
+    }
+}
+
+static const char *command_difference(obb_arena *arena, const obb_record *record, const obb_action *a)
+{
+    obb_text text = {0}, more = {0}, less = {0};
+    add_difference(&more, &a->argv, &record->argv);
+    add_difference(&less, &record->argv, &a->argv);
+    obb_text_string(&text, "the command changed:");
+    if (more.length)
+        obb_text_format(&text, " now with%s", more.bytes);
+    if (more.length && less.length)
+        obb_text_string(&text, ",");
+    if (less.length)
+        obb_text_format(&text, " without%s", less.bytes);
+    if (!more.length && !less.length)
+        obb_text_string(&text, " its words are in another order");
+    const char *copy = obb_arena_string(arena, text.bytes);
+    obb_text_free(&text);
+    obb_text_free(&more);
+    obb_text_free(&less);
+    return copy;
+}
+
+const char *obb_cause_text(obb_arena *arena, obb_state *state, const obb_plan *plan,
+                           const obb_action *action, obb_cause cause)
+{
+    const char *path = cause.file == OBB_NO_FILE ? "" : obb_files_path(plan->files, cause.file);
+    switch (cause.kind) {
+    case OBB_CAUSE_NONE: return "up to date";
+    case OBB_CAUSE_NEVER_MADE: return "never made here before";
+    case OBB_CAUSE_OUTPUT_GONE: return obb_arena_format(arena, "%s is gone", path);
+    case OBB_CAUSE_OUTPUT_CHANGED: return obb_arena_format(arena, "%s was changed by something else", path);
+    case OBB_CAUSE_TOOL: return obb_arena_format(arena, "the %s changed", action->tool->role_name);
+    case OBB_CAUSE_COMMAND: return command_difference(arena, obb_state_record(state, action->output), action);
+    case OBB_CAUSE_INPUT_CHANGED: return obb_arena_format(arena, "%s changed", path);
+    case OBB_CAUSE_INPUT_NEW: return obb_arena_format(arena, "%s is read now and was not before", path);
+    case OBB_CAUSE_INPUT_NO_MORE: return obb_arena_format(arena, "%s is not read any more", path);
+    case OBB_CAUSE_INPUT_MISSING: return obb_arena_format(arena, "%s is missing", path);
+    case OBB_CAUSE_INPUT_REMADE: return obb_arena_format(arena, "%s is made again first", path);
+    }
+    return "";
+}
+
+/* --- forecast ----------------------------------------------------------------------- */
+
+static void forecast_action(obb_state *state, const obb_plan *plan, const bool *wanted,
+                            obb_cause *causes, bool *done, uint32_t number)
+{
+    if (done[number])
+        return;
+    done[number] = true;
+    const obb_action *a = plan->actions.at[number];
+    for (size_t i = 0; i < a->needs.count; i++)
+        if (wanted[a->needs.at[i]])
+            forecast_action(state, plan, wanted, causes, done, a->needs.at[i]);
+    const obb_record *record = obb_state_record(state, a->output);
+    for (size_t i = 0; record && i < a->needs.count; i++) {
+        const obb_action *need = plan->actions.at[a->needs.at[i]];
+        if (causes[need->number].kind != OBB_CAUSE_NONE) {
+            causes[number] = (obb_cause){OBB_CAUSE_INPUT_REMADE, need->output};
+            return;
+        }
+    }
+    if (!a->broken)
+        causes[number] = obb_judge(state, plan->files, a);
+}
+
+obb_cause *obb_forecast(obb_arena *arena, obb_state *state, const obb_plan *plan, const bool *wanted)
+{
+    obb_cause *causes = obb_arena_alloc(arena, plan->actions.count * sizeof *causes);
+    bool *done = obb_arena_alloc(arena, plan->actions.count);
+    for (uint32_t i = 0; i < plan->actions.count; i++)
+        if (wanted[i])
+            forecast_action(state, plan, wanted, causes, done, i);
+    return causes;
+}

@@ -1,0 +1,40 @@
+/* Whether an action must be carried out, and why. */
+#ifndef OBB_RUN_JUDGE_H
+#define OBB_RUN_JUDGE_H
+
+#include "plan/plan.h"
+#include "state/state.h"
+
+typedef enum obb_cause_kind {
+    OBB_CAUSE_NONE,          /* it is up to date */
+    OBB_CAUSE_NEVER_MADE,
+    OBB_CAUSE_OUTPUT_GONE,
+    OBB_CAUSE_OUTPUT_CHANGED, /* by something else */
+    OBB_CAUSE_TOOL,
+    OBB_CAUSE_COMMAND,
+    OBB_CAUSE_INPUT_CHANGED,
+    OBB_CAUSE_INPUT_NEW,     /* read now, was not before */
+    OBB_CAUSE_INPUT_NO_MORE, /* was read, is not any more */
+    OBB_CAUSE_INPUT_MISSING, /* must be there, and is not */
+    OBB_CAUSE_INPUT_REMADE   /* will be remade first; only in a forecast */
+} obb_cause_kind;
+
+typedef struct obb_cause {
+    obb_cause_kind kind;
+    obb_file file; /* the input or output meant */
+} obb_cause;
+
+/* Compares what is there with what the record says. Inputs that other actions make must be
+ * in their final state. */
+obb_cause obb_judge(obb_state *state, obb_files *files, const obb_action *action);
+
+/* The cause as a phrase: "include/tune.h changed", "-O2 instead of -O0" ... */
+const char *obb_cause_text(obb_arena *arena, obb_state *state, const obb_plan *plan,
+                           const obb_action *action, obb_cause cause);
+
+/* What would be carried out now: a cause for each wanted action, by number, allocated from
+ * the arena. An action behind one that is carried out has OBB_CAUSE_INPUT_REMADE (it may turn
+ * out that its input comes out the same). */
+obb_cause *obb_forecast(obb_arena *arena, obb_state *state, const obb_plan *plan, const bool *wanted);
+
+#endif

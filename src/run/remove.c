@@ -1,0 +1,70 @@
+#include <errno.h>
+#include <stdlib.h>
+#include <string.h>
+#include <unistd.h>
+
+#include "base/path.h"
+#include "run/run.h"
+
+int obb_remove_output(const char *path, const char *top)
+{
+    obb_text text = {0};
+    int failed = unlink(path) && errno != ENOENT && errno != ENOTDIR ? errno : 0;
+    obb_text_format(&text, "%s.part", path);
+    unlink(text.bytes);
+    text.length = 0;
+    obb_text_format(&text, "%s.words", path);
+    unlink(text.bytes);
+    text.length = 0;
+    obb_text_string(&text, path);
+    for (char *slash; (slash = strrchr(text.bytes, '/'));) {
+        *slash = 0;
+        if (strlen(text.bytes) <= strlen(top) || rmdir(text.bytes))
+            break;
+    }
+    obb_text_free(&text);
+    return failed;
+}
+
+/* Whether a path lies in the folder of one of these variants, or of one that is not
+ * described any more. */
+static bool in_charge(const obb_plan *plan, const char *path, obb_arena *arena)
+{
+    size_t n = strlen(plan->out);
+    if (strncmp(path, plan->out, n) != 0 || path[n] != '/')
+        return false;
+    const char *rest = path + n + 1, *dot = strchr(rest, '.');
+    char *variant = obb_arena_copy(arena, rest, strcspn(rest, "/"));
+    for (size_t i = 0; i < plan->variants.count; i++)
+        if (strcmp(plan->variants.at[i]->name, variant) == 0)
+            return true;
+    return dot && !obb_project_configuration(plan->project, variant + (dot - rest) + 1);
+}
+
+size_t obb_run_remove_stale(const obb_plan *plan, obb_state *state, const obb_file_list *also_kept,
+                            const obb_run_options *options)
+{
+    obb_file_list made = {0};
+    size_t removed = 0;
+    obb_arena *arena = obb_arena_new();
+    obb_state_list_made(state, &made);
+    for (size_t i = 0; i < made.count; i++) {
+        const char *path = obb_files_path(plan->files, made.at[i]);
+        bool kept = obb_plan_maker(plan, made.at[i]) || !in_charge(plan, path, arena);
+        for (size_t k = 0; k < also_kept->count && !kept; k++)
+            kept = also_kept->at[k] == made.at[i];
+        if (kept)
+            continue;
+        if (access(path, F_OK) == 0 && options->observer) {
+            obb_event event = {.kind = OBB_EVENT_REMOVED, .path = path};
+            options->observer(options->self, &event);
+            removed++;
+        }
+        obb_remove_output(path, plan->out);
+        obb_files_forget(plan->files, made.at[i]);
+        obb_state_forget_made(state, made.at[i]);
+    }
+    obb_arena_free(arena);
+    obb_vec_free(&made);
+    return removed;
+}

@@ -1,0 +1,490 @@
+#include "run/run.h"
+
+#include <errno.h>
+#include <fcntl.h>
+#include <signal.h>
+#include <stdio.h>
+#include <string.h>
+#include <unistd.h>
+#include <uv.h>
+
+#include "base/path.h"
+
+enum { LONG_COMMAND = 100 * 1024, GRACE_MS = 2000, TICK_MS = 100 };
+
+typedef struct runner runner;
+
+/* One running command. It is over when the process has ended and its pipe is closed. */
+typedef struct child {
+    runner *run;
+    obb_action *action;
+    const char *cause;
+    uv_process_t process;
+    uv_pipe_t pipe;
+    obb_text output;
+    char *temporary, *words_file;
+    obb_words argv;
+    uint64_t started;
+    int status, signal;
+    int open_ends; /* process, pipe */
+    struct child *next;
+} child;
+
+struct runner {
+    obb_plan *plan;
+    obb_state *state;
+    const bool *wanted;
+    const obb_run_options *options;
+    obb_arena *arena;
+    uv_loop_t loop;
+    uv_signal_t signals[3];
+    uv_timer_t tick, grace;
+    uint32_t *waiting_for; /* by action: needs that are not done */
+    OBB_VEC(uint32_t) *users; /* by action */
+    OBB_VEC(uint32_t) ready;  /* a queue: from `first_ready` on */
+    size_t first_ready;
+    OBB_VEC(uint32_t) to_run; /* a queue of actions that must be made */
+    size_t first_to_run;
+    const char **causes;
+    obb_cause *forecast;
+    child *children;
+    unsigned running;
+    size_t total, finished;
+    uint64_t began, expected_work, done_work;
+    bool stopping;
+    OBB_VEC(obb_action *) made;
+    obb_run_result result;
+};
+
+static void tell(runner *r, obb_event event)
+{
+    event.done = r->finished;
+    event.total = r->total;
+    event.running = r->running;
+    if (r->expected_work > r->done_work)
+        event.expected = (r->expected_work - r->done_work) / (r->options->jobs ? r->options->jobs : 1);
+    if (r->options->observer)
+        r->options->observer(r->options->self, &event);
+}
+
+/* --- the order ---------------------------------------------------------------------- */
+
+static void prepare(runner *r)
+{
+    const obb_plan *plan = r->plan;
+    size_t n = plan->actions.count;
+    r->waiting_for = obb_arena_alloc(r->arena, n * sizeof *r->waiting_for);
+    r->users = obb_arena_alloc(r->arena, n * sizeof *r->users);
+    r->causes = obb_arena_alloc(r->arena, n * sizeof *r->causes);
+    for (uint32_t i = 0; i < n; i++) {
+        const obb_action *a = plan->actions.at[i];
+        if (!r->wanted[i])
+            continue;
+        for (size_t k = 0; k < a->needs.count; k++) {
+            r->waiting_for[i]++;
+            obb_arena_push(r->arena, &r->users[a->needs.at[k]], i);
+        }
+        if (!a->needs.count)
+            obb_arena_push(r->arena, &r->ready, i);
+        if (r->forecast[i].kind == OBB_CAUSE_NONE)
+            continue;
+        const obb_record *record = obb_state_record(r->state, a->output);
+        r->total++;
+        r->expected_work += record ? record->milliseconds : 0;
+    }
+}
+
+static void complete(runner *r, uint32_t number)
+{
+    for (size_t i = 0; i < r->users[number].count; i++)
+        if (--r->waiting_for[r->users[number].at[i]] == 0)
+            obb_arena_push(r->arena, &r->ready, r->users[number].at[i]);
+}
+
+/* Judges what has become ready; what is up to date makes more ready. */
+static void judge_ready(runner *r)
+{
+    while (r->first_ready < r->ready.count) {
+        uint32_t n = r->ready.at[r->first_ready++];
+        obb_action *a = r->plan->actions.at[n];
+        if (a->broken)
+            continue;
+        obb_cause cause = obb_judge(r->state, r->plan->files, a);
+        if (cause.kind == OBB_CAUSE_NONE) {
+            r->result.up_to_date++;
+            if (r->forecast[n].kind != OBB_CAUSE_NONE)
+                r->total--;
+            complete(r, n);
+            continue;
+        }
+        r->causes[n] = obb_cause_text(r->arena, r->state, r->plan, a, cause);
+        obb_arena_push(r->arena, &r->to_run, n);
+    }
+}
+
+/* --- one command -------------------------------------------------------------------- */
+
+static void start_more(runner *r);
+
+static void fail(runner *r, child *c, const char *message)
+{
+    tell(r, (obb_event){.kind = OBB_EVENT_FAILED, .action = c->action, .cause = c->cause,
+                        .output = obb_text_bytes(&c->output), .output_length = c->output.length,
+                        .status = c->status, .signal = c->signal, .message = message,
+                        .milliseconds = uv_now(&r->loop) - c->started});
+    r->result.failed++;
+    if (!r->options->keep_going)
+        r->stopping = true;
+}
+
+static void record(runner *r, child *c, obb_print output, uint64_t milliseconds)
+{
+    const obb_action *a = c->action;
+    obb_record rec = {.command = a->command, .tools = a->tools, .output = output,
+                      .milliseconds = milliseconds, .reason = c->cause, .argv = a->argv};
+    for (size_t i = 0; i < a->inputs.count; i++) {
+        obb_seen seen = {a->inputs.at[i], OBB_NO_PRINT};
+        obb_files_print(r->plan->files, seen.file, &seen.print);
+        obb_arena_push(r->arena, &rec.inputs, seen);
+    }
+    obb_state_put_record(r->state, a->output, &rec);
+    int failed = obb_state_commit(r->state);
+    if (failed && !r->result.store_failed)
+        r->result.store_failed = failed;
+}
+
+/* Puts the output in its place and writes the record. NULL, or what went wrong. */
+static const char *accept_output(runner *r, child *c)
+{
+    obb_files *files = r->plan->files;
+    const obb_action *a = c->action;
+    const char *path = obb_files_path(files, a->output);
+    const obb_record *before = obb_state_record(r->state, a->output);
+    obb_print then = before ? before->output : OBB_NO_PRINT, print;
+    if (c->temporary && rename(c->temporary, path))
+        return errno == ENOENT ? obb_arena_format(r->arena, "it did not make %s", path)
+                               : obb_arena_format(r->arena, "cannot put %s in its place: %s", path,
+                                                  strerror(errno));
+    obb_files_forget(files, a->output);
+    int failed = obb_files_print(files, a->output, &print);
+    if (failed)
+        return failed == ENOENT ? obb_arena_format(r->arena, "it did not make %s", path)
+                                : obb_arena_format(r->arena, "cannot read %s: %s", path, strerror(failed));
+    record(r, c, print, uv_now(&r->loop) - c->started);
+    r->result.made++;
+    r->result.same += obb_print_same(then, print);
+    obb_arena_push(r->arena, &r->made, c->action);
+    return NULL;
+}
+
+static void drop_leftovers(child *c, bool succeeded)
+{
+    if (c->temporary)
+        unlink(c->temporary);
+    else if (!succeeded)
+        unlink(obb_files_path(c->run->plan->files, c->action->output));
+    if (c->words_file)
+        unlink(c->words_file);
+}
+
+static void unlink_child(runner *r, child *c)
+{
+    child **at = &r->children;
+    while (*at != c)
+        at = &(*at)->next;
+    *at = c->next;
+    r->running--;
+}
+
+static void over(child *c)
+{
+    runner *r = c->run;
+    bool ok = c->status == 0 && c->signal == 0;
+    unlink_child(r, c);
+    uv_update_time(&r->loop);
+    const obb_record *before = obb_state_record(r->state, c->action->output);
+    r->done_work += before ? before->milliseconds : 0;
+    const char *message = ok ? accept_output(r, c) : NULL;
+    drop_leftovers(c, ok && !message);
+    if (ok && !message) {
+        r->finished++;
+        tell(r, (obb_event){.kind = OBB_EVENT_DONE, .action = c->action, .cause = c->cause,
+                            .output = obb_text_bytes(&c->output), .output_length = c->output.length,
+                            .milliseconds = uv_now(&r->loop) - c->started});
+        complete(r, c->action->number);
+    } else if (!r->result.interrupted) {
+        fail(r, c, message);
+    }
+    obb_text_free(&c->output);
+    start_more(r);
+}
+
+static void end_closed(uv_handle_t *handle)
+{
+    child *c = handle->data;
+    if (--c->open_ends == 0)
+        over(c);
+}
+
+static void give_room(uv_handle_t *handle, size_t wanted, uv_buf_t *buffer)
+{
+    (void)handle, (void)wanted;
+    *buffer = uv_buf_init(obb_alloc(16384), 16384);
+}
+
+static void took_output(uv_stream_t *stream, ssize_t n, const uv_buf_t *buffer)
+{
+    child *c = stream->data;
+    if (n > 0)
+        obb_text_add(&c->output, buffer->base, (size_t)n);
+    free(buffer->base);
+    if (n < 0)
+        uv_close((uv_handle_t *)stream, end_closed);
+}
+
+static void process_ended(uv_process_t *process, int64_t status, int signal_number)
+{
+    child *c = process->data;
+    c->status = (int)status;
+    c->signal = signal_number;
+    uv_close((uv_handle_t *)process, end_closed);
+}
+
+/* The words that do not fit on a command line go into a file: one a line, in quotes. */
+static bool write_words_file(runner *r, child *c, size_t from)
+{
+    obb_text text = {0};
+    for (size_t i = from; i + 1 < c->argv.count; i++) {
+        obb_text_char(&text, '"');
+        for (const char *s = c->argv.at[i]; *s; s++) {
+            if (*s == '"' || *s == '\\')
+                obb_text_char(&text, '\\');
+            obb_text_char(&text, *s);
+        }
+        obb_text_string(&text, "\"\n");
+    }
+    c->words_file = obb_arena_format(r->arena, "%s.words", obb_files_path(r->plan->files, c->action->output));
+    bool ok = obb_file_write(c->words_file, text.bytes, text.length, NULL) == 0;
+    obb_text_free(&text);
+    c->argv.count = from;
+    obb_arena_push(r->arena, &c->argv, obb_arena_format(r->arena, "@%s", c->words_file));
+    obb_arena_push(r->arena, &c->argv, NULL);
+    return ok;
+}
+
+/* The command as it is run: with the temporary name, and a words file when it is long. */
+static bool make_argv(runner *r, child *c)
+{
+    const obb_action *a = c->action;
+    size_t length = 0;
+    if (!a->in_place)
+        c->temporary = obb_arena_format(r->arena, "%s.part", obb_files_path(r->plan->files, a->output));
+    for (size_t i = 0; i < a->argv.count; i++) {
+        const char *w = c->temporary && i == a->output_word ? c->temporary : a->argv.at[i];
+        obb_arena_push(r->arena, &c->argv, w);
+        length += strlen(w) + 1;
+    }
+    obb_arena_push(r->arena, &c->argv, NULL);
+    return length < LONG_COMMAND || write_words_file(r, c, a->tool->command.count);
+}
+
+static int spawn(runner *r, child *c)
+{
+    int ends[2];
+    if (pipe(ends))
+        return errno;
+    fcntl(ends[0], F_SETFD, FD_CLOEXEC);
+    fcntl(ends[1], F_SETFD, FD_CLOEXEC);
+    uv_stdio_container_t io[3] = {
+        {.flags = UV_IGNORE},
+        {.flags = UV_INHERIT_FD, .data.fd = ends[1]},
+        {.flags = UV_INHERIT_FD, .data.fd = ends[1]},
+    };
+    uv_process_options_t options = {
+        .file = c->argv.at[0],
+        .args = (char **)(uintptr_t)c->argv.at, /* libuv does not change them */
+        .exit_cb = process_ended,
+        .stdio = io,
+        .stdio_count = 3,
+        .flags = UV_PROCESS_DETACHED, /* a group of its own, ended as a whole */
+    };
+    c->process.data = c->pipe.data = c;
+    int failed = -uv_spawn(&r->loop, &c->process, &options);
+    close(ends[1]);
+    c->open_ends = 2;
+    uv_pipe_init(&r->loop, &c->pipe, 0);
+    uv_pipe_open(&c->pipe, ends[0]);
+    if (failed) {
+        c->status = 127;
+        uv_close((uv_handle_t *)&c->process, end_closed);
+        uv_close((uv_handle_t *)&c->pipe, end_closed);
+        return failed;
+    }
+    return -uv_read_start((uv_stream_t *)&c->pipe, give_room, took_output);
+}
+
+static void start(runner *r, uint32_t number)
+{
+    child *c = obb_arena_alloc(r->arena, sizeof *c);
+    obb_action *a = r->plan->actions.at[number];
+    const char *path = obb_files_path(r->plan->files, a->output);
+    *c = (child){.run = r, .action = a, .cause = r->causes[number], .started = uv_now(&r->loop)};
+    int failed = obb_path_make_folders(path);
+    if (!failed && !make_argv(r, c))
+        failed = EIO;
+    if (c->temporary)
+        unlink(c->temporary);
+    if (failed) {
+        fail(r, c, obb_arena_format(r->arena, "cannot write %s: %s", path, strerror(failed)));
+        return;
+    }
+    c->next = r->children;
+    r->children = c;
+    r->running++;
+    tell(r, (obb_event){.kind = OBB_EVENT_START, .action = a, .cause = c->cause});
+    failed = spawn(r, c);
+    if (failed)
+        obb_text_format(&c->output, "cannot run %s: %s\n", c->argv.at[0], strerror(failed));
+}
+
+static void stop_timers(runner *r)
+{
+    for (int i = 0; i < 3; i++)
+        if (!uv_is_closing((uv_handle_t *)&r->signals[i]))
+            uv_close((uv_handle_t *)&r->signals[i], NULL);
+    if (!uv_is_closing((uv_handle_t *)&r->tick))
+        uv_close((uv_handle_t *)&r->tick, NULL);
+    if (!uv_is_closing((uv_handle_t *)&r->grace))
+        uv_close((uv_handle_t *)&r->grace, NULL);
+}
+
+static void start_more(runner *r)
+{
+    judge_ready(r);
+    while (!r->stopping && r->running < r->options->jobs && r->first_to_run < r->to_run.count) {
+        start(r, r->to_run.at[r->first_to_run++]);
+        judge_ready(r);
+    }
+    if (!r->running && (r->stopping || r->first_to_run == r->to_run.count))
+        stop_timers(r);
+}
+
+/* --- signals and time --------------------------------------------------------------- */
+
+static void end_children(runner *r, int signal_number)
+{
+    for (child *c = r->children; c; c = c->next)
+        if (c->process.pid > 0)
+            kill(-c->process.pid, signal_number);
+}
+
+static void grace_over(uv_timer_t *timer)
+{
+    end_children(timer->data, SIGKILL);
+}
+
+static void signalled(uv_signal_t *handle, int signal_number)
+{
+    runner *r = handle->data;
+    (void)signal_number;
+    end_children(r, r->result.interrupted ? SIGKILL : SIGTERM);
+    r->result.interrupted = r->stopping = true;
+    if (!uv_is_closing((uv_handle_t *)&r->grace))
+        uv_timer_start(&r->grace, grace_over, GRACE_MS, GRACE_MS);
+    start_more(r);
+}
+
+static void ticked(uv_timer_t *timer)
+{
+    runner *r = timer->data;
+    tell(r, (obb_event){.kind = OBB_EVENT_TICK, .milliseconds = uv_now(&r->loop) - r->began});
+}
+
+static void open_loop(runner *r)
+{
+    static const int numbers[] = {SIGINT, SIGTERM, SIGHUP};
+    uv_loop_init(&r->loop);
+    r->began = uv_now(&r->loop);
+    for (int i = 0; i < 3; i++) {
+        uv_signal_init(&r->loop, &r->signals[i]);
+        r->signals[i].data = r;
+        uv_signal_start(&r->signals[i], signalled, numbers[i]);
+        uv_unref((uv_handle_t *)&r->signals[i]);
+    }
+    uv_timer_init(&r->loop, &r->tick);
+    uv_timer_init(&r->loop, &r->grace);
+    r->tick.data = r->grace.data = r;
+    uv_timer_start(&r->tick, ticked, TICK_MS, TICK_MS);
+    uv_unref((uv_handle_t *)&r->tick);
+    uv_unref((uv_handle_t *)&r->grace);
+}
+
+/* --- the whole ---------------------------------------------------------------------- */
+
+static void note_outputs(runner *r)
+{
+    for (uint32_t i = 0; i < r->plan->actions.count; i++)
+        if (r->wanted[i] && r->forecast[i].kind != OBB_CAUSE_NONE)
+            obb_state_note_made(r->state, r->plan->actions.at[i]->output);
+    r->result.store_failed = obb_state_commit(r->state);
+}
+
+/* An input that changed while commands read it: nobody knows which text they saw, so the
+ * records of its readers must not hold. */
+static void check_moving_inputs(runner *r)
+{
+    obb_files *files = r->plan->files;
+    size_t count = obb_files_count(files);
+    char *moved = obb_arena_alloc(r->arena, count); /* 0 not looked at, 1 steady, 2 moved */
+    for (size_t i = 0; i < r->made.count; i++) {
+        const obb_action *a = r->made.at[i];
+        bool any = false;
+        for (size_t k = 0; k < a->inputs.count; k++) {
+            obb_file f = a->inputs.at[k];
+            obb_stamp stamp;
+            if (!moved[f]) {
+                const obb_stamp *then = obb_files_stamp(files, f);
+                bool there = obb_stamp_of(obb_files_path(files, f), &stamp);
+                moved[f] = then && there && obb_stamp_same(then, &stamp) ? 1 : 2;
+            }
+            any = any || moved[f] == 2;
+            if (moved[f] == 2)
+                r->result.moving = obb_files_path(files, f);
+        }
+        if (!any)
+            continue;
+        obb_record rec = *obb_state_record(r->state, a->output);
+        for (size_t k = 0; k < rec.inputs.count; k++)
+            if (moved[rec.inputs.at[k].file] == 2)
+                rec.inputs.at[k].print = OBB_NO_PRINT;
+        obb_state_put_record(r->state, a->output, &rec);
+    }
+}
+
+obb_run_result obb_run(obb_plan *plan, obb_state *state, const bool *wanted,
+                       const obb_run_options *options)
+{
+    runner r = {.plan = plan, .state = state, .wanted = wanted, .options = options,
+                .arena = obb_arena_new()};
+    size_t wanted_count = 0;
+    for (size_t i = 0; i < plan->actions.count; i++)
+        wanted_count += wanted[i];
+    r.forecast = obb_forecast(r.arena, state, plan, wanted);
+    prepare(&r);
+    open_loop(&r);
+    if (r.total)
+        note_outputs(&r);
+    tell(&r, (obb_event){.kind = OBB_EVENT_BEGIN});
+    start_more(&r);
+    while (uv_run(&r.loop, UV_RUN_DEFAULT))
+        ;
+    uv_update_time(&r.loop);
+    r.result.milliseconds = uv_now(&r.loop) - r.began;
+    check_moving_inputs(&r);
+    uv_loop_close(&r.loop);
+    r.result.left = wanted_count - r.result.made - r.result.up_to_date - r.result.failed;
+    if (r.result.moving)
+        r.result.moving = obb_arena_string(plan->arena, r.result.moving);
+    obb_arena_free(r.arena);
+    return r.result;
+}

@@ -1,0 +1,69 @@
+/* Carrying a plan out: what must be made is made, side by side, in order.
+ *
+ * An output is made under a temporary name beside it (NAME.part) and renamed when the command
+ * succeeded; where the tool must know the final name, a failed one is removed. A record is
+ * written only after the output is in place, so a kill at any moment leaves either the old
+ * truth or the new one.
+ */
+#ifndef OBB_RUN_RUN_H
+#define OBB_RUN_RUN_H
+
+#include "run/judge.h"
+
+typedef enum obb_event_kind {
+    OBB_EVENT_BEGIN,  /* the forecast is known */
+    OBB_EVENT_START,  /* an action's command starts */
+    OBB_EVENT_DONE,   /* it succeeded */
+    OBB_EVENT_FAILED,
+    OBB_EVENT_REMOVED, /* a file that nothing makes any more was removed: `path` */
+    OBB_EVENT_TICK     /* time passed */
+} obb_event_kind;
+
+typedef struct obb_event {
+    obb_event_kind kind;
+    const obb_action *action;
+    const char *cause;   /* why it is made */
+    const char *path;
+    const char *output;  /* what the command printed, standard output and error as they came */
+    size_t output_length;
+    int status, signal;  /* of a failed one; `message` instead when it could not be run */
+    const char *message;
+    size_t done, total, running; /* actions so far, in all (as far as is known now), right now */
+    uint64_t milliseconds;       /* of the action; since the start for a tick */
+    uint64_t expected;           /* milliseconds still to go, from earlier times; 0: not known */
+} obb_event;
+
+typedef void obb_observer(void *self, const obb_event *event);
+
+typedef struct obb_run_options {
+    unsigned jobs;
+    bool keep_going;
+    obb_observer *observer;
+    void *self;
+} obb_run_options;
+
+typedef struct obb_run_result {
+    size_t made, same, up_to_date, failed, left; /* same: made, and came out as before */
+    size_t removed;
+    bool interrupted;
+    int store_failed;          /* an errno value: the state could not be written */
+    const char *moving;        /* an input that changed while it was being read; or NULL */
+    uint64_t milliseconds;
+} obb_run_result;
+
+/* Carries out the wanted actions. Signals that end a program (INT, TERM, HUP) end the
+ * commands, remove what they left, and make the run end with `interrupted`. */
+obb_run_result obb_run(obb_plan *plan, obb_state *state, const bool *wanted,
+                       const obb_run_options *options);
+
+/* Removes files of the planned variants' folders that were made here and that nothing makes
+ * any more, and folders that this leaves empty. `also_kept` are made by someone else than the
+ * plan's actions. The number of files removed. */
+size_t obb_run_remove_stale(const obb_plan *plan, obb_state *state, const obb_file_list *also_kept,
+                            const obb_run_options *options);
+
+/* Removes one output and what is left of a broken making of it, then the folders above it
+ * that are empty, up to `top`. 0, or an errno value; nothing there is no error. */
+int obb_remove_output(const char *path, const char *top);
+
+#endif

@@ -1,0 +1,295 @@
+/* Conditions: the integer expressions of #if (C11 6.6 and 6.10.1), in intmax_t and uintmax_t,
+ * by precedence climbing. What is not evaluated (behind &&, || and ?:) may divide by zero. */
+#include <string.h>
+
+#include "scan/scanner.h"
+
+typedef struct value {
+    uintmax_t bits;
+    bool is_unsigned;
+} value;
+
+typedef struct evaluator {
+    obb_scanner *scanner;
+    const obb_token *at, *end;
+    int skipping; /* > 0: the operand is not evaluated */
+    int depth;
+} evaluator;
+
+static value of(uintmax_t bits, bool is_unsigned)
+{
+    return (value){bits, is_unsigned};
+}
+
+static void malformed(evaluator *e)
+{
+    obb_scan_give_up(e->scanner, "a condition that is not understood near `%s`",
+                     e->at < e->end ? obb_scan_spell(e->scanner->scratch, e->at, 1) : "its end");
+}
+
+static value number(evaluator *e, const obb_token *t)
+{
+    char digits[80];
+    size_t n = 0;
+    for (uint32_t i = 0; i < t->length && n < sizeof digits - 1; i++)
+        if (t->text[i] != '\'')
+            digits[n++] = t->text[i];
+    digits[n] = 0;
+    int base = 10;
+    const char *s = digits;
+    if (s[0] == '0' && (s[1] == 'x' || s[1] == 'X'))
+        base = 16, s += 2;
+    else if (s[0] == '0' && (s[1] == 'b' || s[1] == 'B'))
+        base = 2, s += 2;
+    else if (s[0] == '0')
+        base = 8;
+    uintmax_t v = 0;
+    for (;; s++) {
+        int d = *s >= '0' && *s <= '9'                  ? *s - '0'
+                : (*s | 32) >= 'a' && (*s | 32) <= 'f' ? (*s | 32) - 'a' + 10
+                                                       : 99;
+        if (d >= base)
+            break;
+        v = v * (uintmax_t)base + (uintmax_t)d;
+    }
+    bool u = false;
+    for (; *s; s++) {
+        if (!strchr("uUlLzZ", *s))
+            malformed(e);
+        u = u || *s == 'u' || *s == 'U';
+    }
+    return of(v, u || (v > (uintmax_t)INTMAX_MAX));
+}
+
+/* A character constant; the plain ones and the escapes. Several characters, and prefixes,
+ * are for the compiler. */
+static value character(evaluator *e, const obb_token *t)
+{
+    const char *s = t->text + 1, *end = t->text + t->length - 1;
+    int c = (unsigned char)*s;
+    if (t->text[0] != '\'' || s >= end || c >= 0x80)
+        malformed(e);
+    if (*s != '\\') {
+        s++;
+    } else if (strchr("01234567", s[1])) {
+        for (c = 0, s++; s < end && *s >= '0' && *s <= '7'; s++)
+            c = c * 8 + (*s - '0');
+    } else {
+        static const char letters[] = "abfnrtv\\'\"?", meanings[] = "\a\b\f\n\r\t\v\\'\"?";
+        const char *letter = strchr(letters, s[1]);
+        if (!letter)
+            malformed(e);
+        c = letter ? meanings[letter - letters] : 0;
+        s += 2;
+    }
+    if (s != end || c >= 0x80)
+        malformed(e);
+    return of((uintmax_t)c, false);
+}
+
+static bool accept(evaluator *e, uint32_t code)
+{
+    if (e->at >= e->end || e->at->kind != OBB_T_MARK || e->at->code != code)
+        return false;
+    e->at++;
+    return true;
+}
+
+static value conditional(evaluator *e);
+
+/* In C++ these names are operators ([lex.digraph]) and truth values. */
+static bool spelt(const evaluator *e, const char *word)
+{
+    return e->at < e->end && e->at->kind == OBB_T_NAME &&
+           e->scanner->way->dialect->language == OBB_CXX && strlen(word) == e->at->length &&
+           memcmp(word, e->at->text, e->at->length) == 0;
+}
+
+static value name(evaluator *e)
+{
+    bool yes = spelt(e, "true");
+    e->at++;
+    if (e->at < e->end && e->at->kind == OBB_T_MARK && e->at->code == '(')
+        malformed(e); /* looks like a macro that is not defined: an error for the compiler */
+    return of(yes, false);
+}
+
+static value unary(evaluator *e);
+
+/* ! ~ - + before an operand, any number of them. */
+static value unary_sign(evaluator *e)
+{
+    if (++e->depth > 400)
+        malformed(e);
+    value v = unary(e);
+    e->depth--;
+    return v;
+}
+
+static value unary(evaluator *e)
+{
+    if (e->at >= e->end)
+        malformed(e);
+    if (accept(e, '(')) {
+        value v = conditional(e);
+        if (!accept(e, ')'))
+            malformed(e);
+        return v;
+    }
+    bool not_word = spelt(e, "not"), compl_word = spelt(e, "compl");
+    if (not_word || compl_word)
+        e->at++;
+    if (not_word || accept(e, '!'))
+        return of(unary_sign(e).bits == 0, false);
+    if (compl_word || accept(e, '~')) {
+        value v = unary_sign(e);
+        return of(~v.bits, v.is_unsigned);
+    }
+    if (accept(e, '-')) {
+        value v = unary_sign(e);
+        return of(0 - v.bits, v.is_unsigned);
+    }
+    if (accept(e, '+'))
+        return unary_sign(e);
+    const obb_token *t = e->at;
+    if (t->kind == OBB_T_NAME)
+        return name(e);
+    if (t->kind == OBB_T_NUMBER || t->kind == OBB_T_CHAR) {
+        value v = t->kind == OBB_T_NUMBER ? number(e, t) : character(e, t);
+        e->at++;
+        return v;
+    }
+    malformed(e);
+    return of(0, false);
+}
+
+typedef enum operation {
+    NONE, OR, AND, BIT_OR, BIT_XOR, BIT_AND, EQUAL, UNEQUAL, LESS, GREATER, LESS_EQUAL,
+    GREATER_EQUAL, LEFT, RIGHT, PLUS, MINUS, TIMES, DIVIDE, REMAINDER
+} operation;
+
+static const struct { uint32_t code; const char *word; operation operation; int rank; } binaries[] = {
+    {OBB_MARK2('|', '|'), "or", OR, 1}, {OBB_MARK2('&', '&'), "and", AND, 2},
+    {'|', "bitor", BIT_OR, 3}, {'^', "xor", BIT_XOR, 4}, {'&', "bitand", BIT_AND, 5},
+    {OBB_MARK2('=', '='), "", EQUAL, 6}, {OBB_MARK2('!', '='), "not_eq", UNEQUAL, 6},
+    {'<', "", LESS, 7}, {'>', "", GREATER, 7}, {OBB_MARK2('<', '='), "", LESS_EQUAL, 7},
+    {OBB_MARK2('>', '='), "", GREATER_EQUAL, 7}, {OBB_MARK2('<', '<'), "", LEFT, 8},
+    {OBB_MARK2('>', '>'), "", RIGHT, 8}, {'+', "", PLUS, 9}, {'-', "", MINUS, 9},
+    {'*', "", TIMES, 10}, {'/', "", DIVIDE, 10}, {'%', "", REMAINDER, 10}};
+
+static operation next_operation(const evaluator *e, int *rank)
+{
+    if (e->at < e->end)
+        for (size_t i = 0; i < sizeof binaries / sizeof *binaries; i++)
+            if ((e->at->kind == OBB_T_MARK && e->at->code == binaries[i].code) ||
+                (*binaries[i].word && spelt(e, binaries[i].word))) {
+                *rank = binaries[i].rank;
+                return binaries[i].operation;
+            }
+    return NONE;
+}
+
+static value shifted(value a, value b, bool left)
+{
+    intmax_t by = (intmax_t)b.bits;
+    if (!b.is_unsigned && by < 0) {
+        left = !left;
+        by = -by;
+    }
+    bool negative = !a.is_unsigned && (intmax_t)a.bits < 0;
+    if ((uintmax_t)by >= 64)
+        return of(!left && negative ? UINTMAX_MAX : 0, a.is_unsigned);
+    if (left)
+        return of(a.bits << by, a.is_unsigned);
+    uintmax_t v = a.bits >> by;
+    if (negative && by)
+        v |= UINTMAX_MAX << (64 - by);
+    return of(v, a.is_unsigned);
+}
+
+static value divided(evaluator *e, value a, value b, bool remainder, bool u)
+{
+    if (b.bits == 0) {
+        if (!e->skipping)
+            obb_scan_give_up(e->scanner, "division by %s", "zero");
+        return of(0, u);
+    }
+    if (u)
+        return of(remainder ? a.bits % b.bits : a.bits / b.bits, true);
+    if ((intmax_t)b.bits == -1) /* INTMAX_MIN / -1 does not fit */
+        return of(remainder ? 0 : 0 - a.bits, false);
+    intmax_t x = (intmax_t)a.bits, y = (intmax_t)b.bits;
+    return of((uintmax_t)(remainder ? x % y : x / y), false);
+}
+
+static value applied(evaluator *e, operation op, value a, value b)
+{
+    bool u = a.is_unsigned || b.is_unsigned;
+    bool less = u ? a.bits < b.bits : (intmax_t)a.bits < (intmax_t)b.bits;
+    bool same = a.bits == b.bits;
+    switch (op) {
+    case BIT_OR: return of(a.bits | b.bits, u);
+    case BIT_XOR: return of(a.bits ^ b.bits, u);
+    case BIT_AND: return of(a.bits & b.bits, u);
+    case EQUAL: return of(same, false);
+    case UNEQUAL: return of(!same, false);
+    case LESS: return of(less, false);
+    case GREATER: return of(!less && !same, false);
+    case LESS_EQUAL: return of(less || same, false);
+    case GREATER_EQUAL: return of(!less, false);
+    case LEFT: case RIGHT: return shifted(a, b, op == LEFT);
+    case PLUS: return of(a.bits + b.bits, u);
+    case MINUS: return of(a.bits - b.bits, u);
+    case TIMES: return of(a.bits * b.bits, u);
+    default: return divided(e, a, b, op == REMAINDER, u);
+    }
+}
+
+static value binary(evaluator *e, int least)
+{
+    value a = unary(e);
+    for (int rank = 0;;) {
+        operation op = next_operation(e, &rank);
+        if (op == NONE || rank < least)
+            return a;
+        e->at++;
+        bool decided = (op == OR && a.bits) || (op == AND && !a.bits);
+        e->skipping += decided;
+        value b = binary(e, rank + 1);
+        e->skipping -= decided;
+        if (op == OR || op == AND)
+            a = of(op == OR ? a.bits || b.bits : a.bits && b.bits, false);
+        else
+            a = applied(e, op, a, b);
+    }
+}
+
+static value conditional(evaluator *e)
+{
+    if (++e->depth > 400)
+        obb_scan_give_up(e->scanner, "a condition is nested too deep near `%s`", "(");
+    value c = binary(e, 1);
+    e->depth--;
+    if (!accept(e, '?'))
+        return c;
+    e->skipping += !c.bits;
+    value yes = conditional(e);
+    e->skipping -= !c.bits;
+    if (!accept(e, ':'))
+        malformed(e);
+    e->skipping += c.bits != 0;
+    value no = conditional(e);
+    e->skipping -= c.bits != 0;
+    return of(c.bits ? yes.bits : no.bits, yes.is_unsigned || no.is_unsigned);
+}
+
+bool obb_scan_condition(obb_scanner *scanner, const obb_token *tokens, size_t count)
+{
+    obb_tokens out = {0};
+    obb_scan_replace(scanner, tokens, count, true, &out);
+    evaluator e = {.scanner = scanner, .at = out.at, .end = out.at + out.count};
+    value v = conditional(&e);
+    if (e.at != e.end)
+        malformed(&e);
+    return v.bits != 0;
+}

@@ -1,0 +1,431 @@
+#include "scan/digest.h"
+
+#include <ctype.h>
+#include <string.h>
+
+#include "base/text.h"
+
+typedef struct digester {
+    obb_symbols *symbols;
+    const char *at, *end;
+    int line;
+    obb_text_kind kind;
+    obb_text buffer; /* the logical line of a directive */
+    obb_digest *digest;
+    OBB_VEC(uint32_t) open; /* conditionals that are not closed: their last branch */
+} digester;
+
+/* --- passing over text -------------------------------------------------------------- */
+
+static const char *joint(const char *p, const char *end)
+{
+    if (*p != '\\')
+        return NULL;
+    const char *q = p + 1;
+    while (q < end && (*q == ' ' || *q == '\t' || *q == '\r')) /* compilers allow blanks here */
+        q++;
+    return q < end && *q == '\n' ? q + 1 : NULL;
+}
+
+static void skip_block_comment(digester *d)
+{
+    for (d->at += 2; d->at < d->end; d->at++) {
+        if (*d->at == '\n')
+            d->line++;
+        else if (d->at[0] == '*' && d->at[1] == '/') {
+            d->at += 2;
+            return;
+        }
+    }
+}
+
+static void skip_line_comment(digester *d)
+{
+    while (d->at < d->end && *d->at != '\n') {
+        const char *next = joint(d->at, d->end);
+        if (next) {
+            d->line++;
+            d->at = next;
+        } else {
+            d->at++;
+        }
+    }
+}
+
+static bool raw_prefix(const char *start, const char *quote)
+{
+    const char *p = quote;
+    while (p > start && (isalnum((unsigned char)p[-1]) || p[-1] == '_'))
+        p--;
+    size_t n = (size_t)(quote - p);
+    return n && n <= 3 && quote[-1] == 'R' &&
+           (n == 1 || (n == 2 && strchr("LuU", *p)) || (n == 3 && memcmp(p, "u8", 2) == 0));
+}
+
+/* A raw string: no comment, line or escape counts until its delimiter (C++ [lex.string]). */
+static bool skip_raw_string(digester *d)
+{
+    const char *quote = d->at;
+    size_t n = 0;
+    while (n <= 16 && quote + 1 + n < d->end && quote[1 + n] != '(' && !strchr(" )\\\"\n", quote[1 + n]))
+        n++;
+    if (quote + 1 + n >= d->end || quote[1 + n] != '(')
+        return false;
+    int lines = 0;
+    for (const char *p = quote + n + 2; p + n + 1 < d->end; p++) {
+        lines += *p == '\n';
+        if (*p == ')' && memcmp(p + 1, quote + 1, n) == 0 && p[n + 1] == '"') {
+            d->at = p + n + 2;
+            d->line += lines;
+            return true;
+        }
+    }
+    return false;
+}
+
+/* A literal that ends on its logical line; else the quote is a character like any other. */
+static void skip_literal(digester *d)
+{
+    const char quote = *d->at;
+    int lines = 0;
+    for (const char *p = d->at + 1; p < d->end && *p != '\n';) {
+        const char *next = joint(p, d->end);
+        if (next) {
+            lines++;
+            p = next;
+        } else if (*p == '\\') {
+            p += 2;
+        } else if (*p++ == quote) {
+            d->at = p;
+            d->line += lines;
+            return;
+        }
+    }
+    d->at++;
+}
+
+/* 1'000: the apostrophe belongs to a number when the word before it starts with a digit. */
+static bool separates_digits(const char *start, const char *quote)
+{
+    const char *p = quote;
+    while (p > start && (isalnum((unsigned char)p[-1]) || p[-1] == '_' || p[-1] == '\'' || p[-1] == '.'))
+        p--;
+    return p < quote && isdigit((unsigned char)*p);
+}
+
+/* To the end of the logical line, the newline included. */
+static void skip_line(digester *d)
+{
+    const char *start = d->at;
+    while (d->at < d->end) {
+        d->at += strcspn(d->at, "\n/\"'\\");
+        if (d->at >= d->end)
+            return;
+        const char *next;
+        switch (*d->at) {
+        case '\n':
+            d->at++;
+            d->line++;
+            return;
+        case '/':
+            if (d->at[1] == '*')
+                skip_block_comment(d);
+            else if (d->at[1] == '/')
+                skip_line_comment(d);
+            else
+                d->at++;
+            break;
+        case '"':
+            if (!raw_prefix(start, d->at) || !skip_raw_string(d))
+                skip_literal(d);
+            break;
+        case '\'':
+            if (separates_digits(start, d->at))
+                d->at++;
+            else
+                skip_literal(d);
+            break;
+        case '\\':
+            next = joint(d->at, d->end);
+            d->line += next != NULL;
+            d->at = next ? next : d->at + 1;
+            break;
+        default: /* a NUL byte in the text */
+            d->at++;
+        }
+    }
+}
+
+/* Blanks, comments and joints before the first token of a line. */
+static void skip_blanks(digester *d)
+{
+    while (d->at < d->end) {
+        const char *next;
+        if (*d->at == ' ' || *d->at == '\t' || *d->at == '\r' || *d->at == '\f' || *d->at == '\v') {
+            d->at++;
+        } else if (d->at[0] == '/' && d->at[1] == '*') {
+            skip_block_comment(d);
+        } else if ((next = joint(d->at, d->end))) {
+            d->line++;
+            d->at = next;
+        } else {
+            return;
+        }
+    }
+}
+
+/* --- the logical line of a directive ------------------------------------------------- */
+
+static void keep_literal(digester *d)
+{
+    const char *from = d->at;
+    skip_literal(d);
+    for (; from < d->at;) {
+        const char *next = joint(from, d->end);
+        if (next && next <= d->at) {
+            from = next;
+        } else {
+            obb_text_char(&d->buffer, *from++);
+        }
+    }
+}
+
+/* Collects the rest of the line with comments as a blank and joints taken away. */
+static void collect_line(digester *d)
+{
+    d->buffer.length = 0;
+    obb_text_add(&d->buffer, "", 0);
+    while (d->at < d->end) {
+        const char *next;
+        if (*d->at == '\n') {
+            d->at++;
+            d->line++;
+            return;
+        }
+        if (d->at[0] == '/' && d->at[1] == '*') {
+            skip_block_comment(d);
+            obb_text_char(&d->buffer, ' ');
+        } else if (d->at[0] == '/' && d->at[1] == '/') {
+            skip_line_comment(d);
+        } else if ((next = joint(d->at, d->end))) {
+            d->line++;
+            d->at = next;
+        } else if (*d->at == '"' || (*d->at == '\'' && !isalnum((unsigned char)d->at[-1]))) {
+            keep_literal(d);
+        } else {
+            obb_text_char(&d->buffer, *d->at++);
+        }
+    }
+}
+
+/* --- directives --------------------------------------------------------------------- */
+
+static obb_directive *add(digester *d, obb_directive_kind kind, int line)
+{
+    obb_arena_push(d->symbols->arena, &d->digest->directives,
+                   (obb_directive){.kind = kind, .line = line});
+    return &d->digest->directives.at[d->digest->directives.count - 1];
+}
+
+/* Links a branch with the one before it, and opens or closes the conditional. */
+static void link_branch(digester *d, obb_directive_kind kind)
+{
+    uint32_t index = (uint32_t)d->digest->directives.count - 1;
+    if (kind == OBB_D_IF || kind == OBB_D_IFDEF || kind == OBB_D_IFNDEF) {
+        obb_vec_push(&d->open, index);
+        return;
+    }
+    if (!d->open.count) { /* a branch of nothing: the compiler will complain, nothing to do */
+        d->digest->directives.count--;
+        return;
+    }
+    d->digest->directives.at[d->open.at[d->open.count - 1]].next = index;
+    d->open.at[d->open.count - 1] = index;
+    if (kind == OBB_D_ENDIF)
+        d->open.count--;
+}
+
+static void take_tokens(digester *d, obb_directive *directive)
+{
+    char *text = obb_arena_copy(d->symbols->arena, d->buffer.bytes, d->buffer.length);
+    obb_tokens tokens = {0};
+    obb_tokens_of(d->symbols, text, d->buffer.length, &tokens);
+    directive->tokens = tokens.at;
+    directive->count = tokens.count;
+    if (tokens.count && tokens.at[0].kind == OBB_T_NAME)
+        directive->symbol = tokens.at[0].code;
+}
+
+/* "name" or <name> as written (C11 6.4.7); otherwise the tokens are left to be replaced. */
+static void take_header_name(digester *d, obb_directive *directive)
+{
+    const char *s = d->buffer.bytes + strspn(d->buffer.bytes, " \t\f\v");
+    const char close = *s == '<' ? '>' : '"';
+    const char *end = *s == '<' || *s == '"' ? strchr(s + 1, close) : NULL;
+    if (end) {
+        directive->name = obb_arena_copy(d->symbols->arena, s + 1, (size_t)(end - s - 1));
+        directive->quoted = close == '"';
+    } else {
+        take_tokens(d, directive);
+    }
+}
+
+static void take_pragma(digester *d, int line)
+{
+    obb_tokens t = {0};
+    char *text = obb_arena_copy(d->symbols->arena, d->buffer.bytes, d->buffer.length);
+    obb_tokens_of(d->symbols, text, d->buffer.length, &t);
+    if (!t.count || t.at[0].kind != OBB_T_NAME)
+        return;
+    const char *what = obb_symbol_text(d->symbols, t.at[0].code);
+    if (strcmp(what, "once") == 0) {
+        add(d, OBB_D_ONCE, line);
+    } else if ((strcmp(what, "push_macro") == 0 || strcmp(what, "pop_macro") == 0) && t.count >= 4 &&
+               t.at[2].kind == OBB_T_STRING && t.at[2].length > 2) {
+        obb_directive *p = add(d, what[1] == 'u' ? OBB_D_PUSH : OBB_D_POP, line);
+        p->symbol = obb_symbol(d->symbols, t.at[2].text + 1, t.at[2].length - 2);
+    }
+}
+
+static void take_directive(digester *d, const char *word, size_t n, int line)
+{
+    static const struct { const char *word; obb_directive_kind kind; } known[] = {
+        {"if", OBB_D_IF}, {"ifdef", OBB_D_IFDEF}, {"ifndef", OBB_D_IFNDEF}, {"elif", OBB_D_ELIF},
+        {"elifdef", OBB_D_ELIFDEF}, {"elifndef", OBB_D_ELIFNDEF}, {"else", OBB_D_ELSE},
+        {"endif", OBB_D_ENDIF}, {"define", OBB_D_DEFINE}, {"undef", OBB_D_UNDEF},
+        {"include", OBB_D_INCLUDE}, {"include_next", OBB_D_INCLUDE_NEXT}, {"import", OBB_D_IMPORT}};
+    enum { KNOWN = sizeof known / sizeof *known };
+    int i = 0;
+    while (i < KNOWN && !(strlen(known[i].word) == n && memcmp(known[i].word, word, n) == 0))
+        i++;
+    bool pragma = n == 6 && memcmp(word, "pragma", 6) == 0;
+    if (i == KNOWN && !pragma) {
+        skip_line(d);
+        return;
+    }
+    collect_line(d);
+    if (pragma) {
+        take_pragma(d, line);
+        return;
+    }
+    obb_directive *directive = add(d, known[i].kind, line);
+    if (known[i].kind >= OBB_D_INCLUDE)
+        take_header_name(d, directive);
+    else if (known[i].kind != OBB_D_ELSE && known[i].kind != OBB_D_ENDIF)
+        take_tokens(d, directive);
+    if (known[i].kind == OBB_D_DEFINE) {
+        directive->macro = obb_macro_of(d->symbols, directive->tokens, directive->count);
+        if (!directive->macro)
+            d->digest->directives.count--;
+    }
+    if (known[i].kind <= OBB_D_ENDIF)
+        link_branch(d, known[i].kind);
+}
+
+/* --- assembly ----------------------------------------------------------------------- */
+
+static bool statement_start(const char *text, const char *p)
+{
+    while (p > text && (p[-1] == ' ' || p[-1] == '\t'))
+        p--;
+    return p == text || p[-1] == ';' || p[-1] == ':' || p[-1] == '}' || p[-1] == ')';
+}
+
+/* `.include "x"` and `.incbin "x"` (GNU as manual, sections .include and .incbin). */
+static void take_assembly(digester *d, int line)
+{
+    static const char *const words[] = {".include", ".incbin"};
+    for (int i = 0; i < 2; i++) {
+        const char *p = strstr(d->buffer.bytes, words[i]);
+        const char *after = p ? p + strlen(words[i]) : NULL;
+        const char *comment = strpbrk(d->buffer.bytes, "#@");
+        if (!p || !statement_start(d->buffer.bytes, p) || isalnum((unsigned char)*after) ||
+            (comment && comment < p))
+            continue;
+        obb_directive *directive = add(d, i ? OBB_D_ASM_INCBIN : OBB_D_ASM_INCLUDE, line);
+        size_t skip = (size_t)(after - d->buffer.bytes);
+        char *text = obb_arena_copy(d->symbols->arena, after, d->buffer.length - skip);
+        obb_tokens tokens = {0};
+        obb_tokens_of(d->symbols, text, d->buffer.length - skip, &tokens);
+        directive->tokens = tokens.at;
+        directive->count = tokens.count;
+    }
+}
+
+static void take_text_line(digester *d, bool watch, int line)
+{
+    if (!watch) {
+        skip_line(d);
+        return;
+    }
+    collect_line(d);
+    take_assembly(d, line);
+}
+
+/* --- the whole ---------------------------------------------------------------------- */
+
+/* `#ifndef X` or `#if !defined X` around all other directives. */
+static void find_guard(digester *d)
+{
+    obb_digest *g = d->digest;
+    if (g->directives.count < 2)
+        return;
+    const obb_directive *first = &g->directives.at[0];
+    if (first->next != g->directives.count - 1 ||
+        g->directives.at[first->next].kind != OBB_D_ENDIF)
+        return;
+    if (first->kind == OBB_D_IFNDEF && first->count) {
+        g->guarded = true;
+        g->guard = first->symbol;
+    } else if (first->kind == OBB_D_IF && first->count >= 3 && first->tokens[0].code == '!' &&
+               first->tokens[1].kind == OBB_T_NAME &&
+               strcmp(obb_symbol_text(d->symbols, first->tokens[1].code), "defined") == 0) {
+        bool parens = first->count == 5 && first->tokens[2].code == '(';
+        const obb_token *name = &first->tokens[parens ? 3 : 2];
+        g->guarded = (parens || first->count == 3) && name->kind == OBB_T_NAME;
+        g->guard = name->code;
+    }
+}
+
+static bool at_hash(const digester *d)
+{
+    return d->at < d->end && d->kind != OBB_TEXT_ASM &&
+           (*d->at == '#' || (d->at[0] == '%' && d->at[1] == ':'));
+}
+
+obb_digest *obb_digest_make(obb_symbols *symbols, const char *text, size_t length,
+                            obb_text_kind kind)
+{
+    digester d = {.symbols = symbols, .at = text, .end = text + length, .line = 1, .kind = kind};
+    bool watch = kind != OBB_TEXT_C && strstr(text, ".inc");
+    d.digest = obb_arena_alloc(symbols->arena, sizeof *d.digest);
+    if (length >= 3 && memcmp(text, "\xEF\xBB\xBF", 3) == 0)
+        d.at += 3;
+    while (d.at < d.end) {
+        skip_blanks(&d);
+        int line = d.line;
+        if (!at_hash(&d)) {
+            take_text_line(&d, watch, line);
+            continue;
+        }
+        d.at += *d.at == '#' ? 1 : 2;
+        skip_blanks(&d);
+        const char *word = d.at;
+        size_t n = 0;
+        while (isalnum((unsigned char)word[n]) || word[n] == '_')
+            n++;
+        d.at += n;
+        take_directive(&d, word, n, line);
+    }
+    uint32_t end = (uint32_t)d.digest->directives.count;
+    for (size_t i = 0; i < d.open.count; i++)
+        d.digest->directives.at[d.open.at[i]].next = end;
+    if (!d.open.count)
+        find_guard(&d);
+    add(&d, OBB_D_ENDIF, d.line);
+    d.digest->directives.at[end].next = end;
+    d.digest->directives.count--;
+    obb_vec_free(&d.open);
+    obb_text_free(&d.buffer);
+    return d.digest;
+}

@@ -1,0 +1,483 @@
+#include "scan/scan.h"
+
+#include <string.h>
+
+#include "base/path.h"
+#include "scan/scanner.h"
+
+obb_scanner *obb_scanner_new(obb_files *files)
+{
+    obb_scanner *s = obb_alloc(sizeof *s);
+    s->files = files;
+    s->arena = obb_arena_new();
+    s->scratch = obb_arena_new();
+    s->symbols.arena = s->arena;
+    s->sym_defined = obb_symbol(&s->symbols, "defined", 7);
+    s->sym_va_args = obb_symbol(&s->symbols, "__VA_ARGS__", 11);
+    s->sym_va_opt = obb_symbol(&s->symbols, "__VA_OPT__", 10);
+    s->sym_has_include = obb_symbol(&s->symbols, "__has_include", 13);
+    s->sym_has_include_next = obb_symbol(&s->symbols, "__has_include_next", 18);
+    return s;
+}
+
+void obb_scanner_free(obb_scanner *s)
+{
+    if (!s)
+        return;
+    for (int i = 0; i < OBB_TEXT_KINDS; i++)
+        obb_vec_free(&s->digests[i]);
+    obb_vec_free(&s->macros);
+    obb_vec_free(&s->seen);
+    obb_vec_free(&s->once);
+    obb_vec_free(&s->absent_seen);
+    obb_vec_free(&s->saved);
+    obb_map_free(&s->ways);
+    obb_map_free(&s->lookups);
+    obb_map_free(&s->symbols.map);
+    obb_arena_free(s->arena);
+    obb_arena_free(s->scratch);
+    free(s);
+}
+
+void obb_scan_result_free(obb_scan_result *result)
+{
+    obb_vec_free(&result->files);
+    obb_vec_free(&result->absent);
+    obb_vec_free(&result->missing);
+    obb_vec_free(&result->includes);
+}
+
+void obb_scan_give_up(obb_scanner *s, const char *format, const char *word)
+{
+    s->result->undecided = obb_arena_format(s->arena, format, word);
+    s->result->undecided_file = s->file;
+    s->result->undecided_line = s->line;
+    longjmp(s->undecided, 1);
+}
+
+/* --- ways --------------------------------------------------------------------------- */
+
+static bool same_folder(obb_files *files, const char *a, const char *b)
+{
+    const obb_stamp *x = obb_files_stamp(files, obb_files_number(files, a));
+    obb_stamp first = x ? *x : (obb_stamp){0};
+    const obb_stamp *y = obb_files_stamp(files, obb_files_number(files, b));
+    return strcmp(a, b) == 0 || (x && y && first.inode == y->inode && first.changed == y->changed);
+}
+
+static bool among(obb_files *files, const obb_words *folders, const char *folder)
+{
+    for (size_t i = 0; i < folders->count; i++)
+        if (same_folder(files, folders->at[i], folder))
+            return true;
+    return false;
+}
+
+/* The project's folders come first, but for one that the system searches anyway: compilers
+ * leave that in the system's place. A folder counts at its first mention. */
+static void list_folders(obb_scanner *s, obb_scan_way *way)
+{
+    const obb_dialect *d = way->dialect;
+    for (size_t i = 0; i < d->quote_folders.count; i++)
+        obb_arena_push(s->arena, &way->folders, obb_files_number(s->files, d->quote_folders.at[i]));
+    way->quote_folders = way->folders.count;
+    obb_words placed = {0};
+    for (size_t i = 0; i < way->includes.count; i++) {
+        const char *folder = way->includes.at[i];
+        bool of_system = among(s->files, &d->folders, folder) && !among(s->files, &d->stated, folder);
+        if (of_system || among(s->files, &placed, folder))
+            continue;
+        obb_arena_push(s->arena, &placed, folder);
+        obb_arena_push(s->arena, &way->folders, obb_files_number(s->files, folder));
+    }
+    for (size_t i = 0; i < d->folders.count; i++)
+        if (!among(s->files, &placed, d->folders.at[i]))
+            obb_arena_push(s->arena, &way->folders, obb_files_number(s->files, d->folders.at[i]));
+}
+
+static void define_builtins(obb_scanner *s, const obb_dialect *d)
+{
+    static const struct { const char *name; obb_builtin builtin; } known[] = {
+        {"__LINE__", OBB_BUILTIN_LINE}, {"__INCLUDE_LEVEL__", OBB_BUILTIN_LEVEL},
+        {"__FILE__", OBB_BUILTIN_UNKNOWN}, {"__COUNTER__", OBB_BUILTIN_UNKNOWN},
+        {"__DATE__", OBB_BUILTIN_UNKNOWN}, {"__TIME__", OBB_BUILTIN_UNKNOWN},
+        {"__TIMESTAMP__", OBB_BUILTIN_UNKNOWN}, {"__BASE_FILE__", OBB_BUILTIN_UNKNOWN},
+        {"__FILE_NAME__", OBB_BUILTIN_UNKNOWN}};
+    const size_t count = sizeof known / sizeof *known;
+    for (size_t i = 0; i < count + d->operators.count; i++) {
+        const char *name = i < count ? known[i].name : d->operators.at[i - count];
+        obb_macro *m = obb_arena_alloc(s->arena, sizeof *m);
+        m->symbol = obb_symbol(&s->symbols, name, strlen(name));
+        m->builtin = (uint8_t)(i < count ? known[i].builtin : OBB_BUILTIN_OPERATOR);
+        obb_scan_set_macro(s, m->symbol, m);
+    }
+}
+
+/* -DNAME is 1; -DNAME=VALUE is VALUE (as with c99 in POSIX). */
+static void predefine(obb_scanner *s, obb_scan_way *way)
+{
+    obb_text text = {0};
+    obb_text_string(&text, way->dialect->macros);
+    for (size_t i = 0; i < way->defines.count; i++) {
+        const char *d = way->defines.at[i], *equal = strchr(d, '=');
+        if (equal)
+            obb_text_format(&text, "#define %.*s %s\n", (int)(equal - d), d, equal + 1);
+        else
+            obb_text_format(&text, "#define %s 1\n", d);
+    }
+    way->predefined = obb_digest_make(&s->symbols, obb_text_bytes(&text), text.length, OBB_TEXT_C);
+    obb_text_free(&text);
+}
+
+const obb_scan_way *obb_scanner_way(obb_scanner *s, const obb_dialect *dialect,
+                                    const obb_words *includes, const obb_words *defines)
+{
+    obb_printer *p = obb_printer_new();
+    const void *identity = dialect;
+    obb_printer_add(p, &identity, sizeof identity);
+    for (size_t i = 0; i < includes->count; i++)
+        obb_printer_string(p, includes->at[i]);
+    obb_printer_string(p, NULL);
+    for (size_t i = 0; i < defines->count; i++)
+        obb_printer_string(p, defines->at[i]);
+    obb_print print = obb_printer_end(p);
+    char *key = obb_arena_copy(s->arena, &print, sizeof print);
+    uint32_t number = obb_map_number(&s->ways, key, sizeof print, NULL);
+    if (!s->ways.at[number].value) {
+        obb_scan_way *way = obb_arena_alloc(s->arena, sizeof *way);
+        *way = (obb_scan_way){.dialect = dialect, .includes = *includes, .defines = *defines,
+                              .number = number};
+        s->ways.at[number].value = way;
+        if (dialect->language != OBB_ASM_INTEL)
+            list_folders(s, way);
+    }
+    return s->ways.at[number].value;
+}
+
+/* Makes the macros of a way the predefined ones. */
+static void load(obb_scanner *s, obb_scan_way *way)
+{
+    if (s->loaded == way)
+        return;
+    if (!way->predefined)
+        predefine(s, way);
+    for (size_t i = 0; i < s->macros.count; i++)
+        s->macros.at[i].predefined = NULL;
+    s->now++;
+    define_builtins(s, way->dialect);
+    for (size_t i = 0; i < way->predefined->directives.count; i++) {
+        const obb_directive *d = &way->predefined->directives.at[i];
+        if (d->kind == OBB_D_DEFINE)
+            obb_scan_set_macro(s, d->macro->symbol, d->macro);
+        else if (d->kind == OBB_D_UNDEF)
+            obb_scan_set_macro(s, d->symbol, NULL);
+    }
+    for (size_t i = 0; i < s->macros.count; i++)
+        if (s->macros.at[i].mark == s->now)
+            s->macros.at[i].predefined = s->macros.at[i].current;
+    s->loaded = way;
+}
+
+/* --- looking headers up ------------------------------------------------------------- */
+
+typedef struct lookup_key {
+    uint32_t way, folder_of_file, name, start;
+} lookup_key;
+
+static bool try_place(obb_scanner *s, obb_found *found, obb_file_list *absent, const char *folder,
+                      const char *name)
+{
+    obb_file file = obb_files_number(s->files, obb_path_join(s->scratch, folder, name));
+    if (obb_files_is_file(s->files, file)) {
+        found->file = file;
+        return true;
+    }
+    obb_arena_push(s->arena, absent, file);
+    return false;
+}
+
+/* C11 6.10.2: "x" beside the file first, then like <x>. `start` is the first folder of the
+ * way that is searched. */
+static void search(obb_scanner *s, const char *name, const char *beside, size_t start,
+                   obb_found *found)
+{
+    obb_file_list absent = {0};
+    found->file = OBB_NO_FILE;
+    found->folder = UINT32_MAX;
+    bool done = name[0] == '/' ? try_place(s, found, &absent, "/", name)
+                               : beside && try_place(s, found, &absent, beside, name);
+    for (size_t i = start; !done && name[0] != '/' && i < s->way->folders.count; i++) {
+        done = try_place(s, found, &absent, obb_files_path(s->files, s->way->folders.at[i]), name);
+        if (done)
+            found->folder = (uint32_t)i;
+    }
+    found->absent = absent.at;
+    found->absent_count = (uint32_t)absent.count;
+}
+
+const obb_found *obb_scan_look_up(obb_scanner *s, const char *name, bool quoted, bool next)
+{
+    bool after = next && s->folder != UINT32_MAX; /* in the source itself, it is a plain include */
+    bool beside = quoted && !after;
+    size_t start = after ? s->folder + 1 : quoted ? 0 : s->way->quote_folders;
+    char *folder = beside ? obb_path_folder(s->scratch, obb_files_path(s->files, s->file)) : NULL;
+    lookup_key key = {s->way->number,
+                      beside ? obb_symbol(&s->symbols, folder, strlen(folder)) : UINT32_MAX,
+                      obb_symbol(&s->symbols, name, strlen(name)), (uint32_t)start};
+    bool added;
+    uint32_t n = obb_map_number(&s->lookups, (const char *)&key, sizeof key, &added);
+    if (added) {
+        obb_found *found = obb_arena_alloc(s->arena, sizeof *found);
+        s->lookups.at[n].key = obb_arena_copy(s->arena, &key, sizeof key);
+        s->lookups.at[n].value = found;
+        search(s, name, folder, start, found);
+    }
+    return s->lookups.at[n].value;
+}
+
+/* Whether a mark per file is set for this source; sets it. */
+static bool marked(obb_scanner *s, obb_marks *marks, obb_file file)
+{
+    if (file >= marks->count) {
+        obb_vec_room(marks, file + 256);
+        marks->count = file + 256;
+    }
+    bool was = marks->at[file] == s->now;
+    marks->at[file] = s->now;
+    return was;
+}
+
+void obb_scan_note_absent(obb_scanner *s, const obb_found *found)
+{
+    for (uint32_t i = 0; i < found->absent_count; i++)
+        if (!marked(s, &s->absent_seen, found->absent[i]))
+            obb_vec_push(&s->result->absent, found->absent[i]);
+}
+
+bool obb_scan_note_file(obb_scanner *s, obb_file file, obb_file from, int line, bool again)
+{
+    bool was = marked(s, &s->seen, file);
+    if (!was)
+        obb_vec_push(&s->result->files, file);
+    if (s->with_includes && from != OBB_NO_FILE)
+        obb_vec_push(&s->result->includes, (obb_include){from, file, line, s->depth + 1, was || again});
+    return !was;
+}
+
+/* --- reading ------------------------------------------------------------------------ */
+
+static obb_digest *digest_of(obb_scanner *s, obb_file file, obb_text_kind kind)
+{
+    if (file >= s->digests[kind].count) {
+        obb_vec_room(&s->digests[kind], file + 256);
+        s->digests[kind].count = file + 256;
+    }
+    if (!s->digests[kind].at[file]) {
+        obb_text text = {0};
+        if (obb_file_read(obb_files_path(s->files, file), &text))
+            obb_scan_give_up(s, "cannot read `%s`", obb_files_path(s->files, file));
+        s->digests[kind].at[file] = obb_digest_make(&s->symbols, text.bytes, text.length, kind);
+        obb_text_free(&text);
+    }
+    return s->digests[kind].at[file];
+}
+
+static void read_file(obb_scanner *s, obb_file file, uint32_t folder, obb_text_kind kind);
+
+static obb_text_kind kind_of_source(const obb_scanner *s)
+{
+    return s->way->dialect->language == OBB_ASM_CPP ? OBB_TEXT_ASM_CPP
+           : s->way->dialect->language == OBB_ASM   ? OBB_TEXT_ASM
+                                                    : OBB_TEXT_C;
+}
+
+static bool read_before(obb_scanner *s, obb_file file)
+{
+    return file < s->once.count && s->once.at[file] == s->now;
+}
+
+static void enter(obb_scanner *s, const obb_found *found, int line, bool once)
+{
+    obb_digest *digest = digest_of(s, found->file, kind_of_source(s));
+    bool skip = read_before(s, found->file) ||
+                (digest->guarded && obb_scan_macro(s, digest->guard) != NULL);
+    obb_scan_note_file(s, found->file, s->file, line, skip);
+    if (once)
+        marked(s, &s->once, found->file);
+    if (skip)
+        return;
+    if (s->depth >= OBB_DEEPEST_INCLUDE)
+        obb_scan_give_up(s, "includes are nested too deep at `%s`", obb_files_path(s->files, found->file));
+    obb_file file = s->file;
+    uint32_t folder = s->folder;
+    s->depth++;
+    read_file(s, found->file, found->folder, kind_of_source(s));
+    s->depth--;
+    s->file = file;
+    s->folder = folder;
+}
+
+static void include(obb_scanner *s, const obb_directive *d)
+{
+    const char *name = d->name;
+    bool quoted = d->quoted;
+    if (!name)
+        name = obb_scan_header_name(s, d->tokens, d->count, &quoted);
+    const obb_found *found = obb_scan_look_up(s, name, quoted, d->kind == OBB_D_INCLUDE_NEXT);
+    obb_scan_note_absent(s, found);
+    if (found->file == OBB_NO_FILE) {
+        obb_missing missing = {obb_arena_string(s->arena, name), quoted, s->file, d->line};
+        obb_vec_push(&s->result->missing, missing);
+        return;
+    }
+    enter(s, found, d->line, d->kind == OBB_D_IMPORT);
+}
+
+/* The assembler looks in its working folder, then in the include folders. A file that is
+ * not there is for the assembler to report: its conditionals are not evaluated here. */
+static void include_assembly(obb_scanner *s, const obb_directive *d)
+{
+    obb_tokens out = {0};
+    obb_scan_replace(s, d->tokens, d->count, false, &out);
+    if (!out.count || out.at[0].kind != OBB_T_STRING || out.at[0].length < 3)
+        return;
+    char *name = obb_arena_copy(s->scratch, out.at[0].text + 1, out.at[0].length - 2);
+    obb_found found = {.file = OBB_NO_FILE};
+    obb_file_list absent = {0};
+    bool there = try_place(s, &found, &absent, ".", name);
+    for (size_t i = 0; !there && i < s->way->includes.count; i++)
+        there = try_place(s, &found, &absent, s->way->includes.at[i], name);
+    found.absent = absent.at;
+    found.absent_count = (uint32_t)absent.count;
+    obb_scan_note_absent(s, &found);
+    if (!there)
+        return;
+    bool fresh = obb_scan_note_file(s, found.file, s->file, d->line, false);
+    if (d->kind == OBB_D_ASM_INCBIN || !fresh)
+        return;
+    obb_file file = s->file;
+    s->depth++;
+    read_file(s, found.file, UINT32_MAX, OBB_TEXT_ASM);
+    s->depth--;
+    s->file = file;
+}
+
+static bool branch_taken(obb_scanner *s, const obb_directive *d)
+{
+    s->line = d->line;
+    switch (d->kind) {
+    case OBB_D_IF: case OBB_D_ELIF: return obb_scan_condition(s, d->tokens, d->count);
+    case OBB_D_IFDEF: case OBB_D_ELIFDEF: return obb_scan_macro(s, d->symbol) != NULL;
+    case OBB_D_IFNDEF: case OBB_D_ELIFNDEF: return obb_scan_macro(s, d->symbol) == NULL;
+    default: return true; /* #else */
+    }
+}
+
+/* From a branch that is not taken, or whose end was reached, to where reading goes on. */
+static size_t next_branch(obb_scanner *s, const obb_digest *g, size_t i, bool done)
+{
+    for (i = g->directives.at[i].next; g->directives.at[i].kind != OBB_D_ENDIF;
+         i = g->directives.at[i].next)
+        if (!done && branch_taken(s, &g->directives.at[i]))
+            return i + 1;
+    return i + 1;
+}
+
+static void push_macro(obb_scanner *s, const obb_directive *d)
+{
+    obb_saved_macro saved = {d->symbol, obb_scan_macro(s, d->symbol)};
+    obb_vec_push(&s->saved, saved);
+}
+
+static void pop_macro(obb_scanner *s, const obb_directive *d)
+{
+    for (size_t i = s->saved.count; i-- > 0;) {
+        if (s->saved.at[i].symbol != d->symbol)
+            continue;
+        obb_scan_set_macro(s, d->symbol, s->saved.at[i].macro);
+        memmove(s->saved.at + i, s->saved.at + i + 1, (s->saved.count - i - 1) * sizeof *s->saved.at);
+        s->saved.count--;
+        return;
+    }
+}
+
+static void read_file(obb_scanner *s, obb_file file, uint32_t folder, obb_text_kind kind)
+{
+    obb_digest *g = digest_of(s, file, kind);
+    s->file = file;
+    s->folder = folder;
+    for (size_t i = 0; i < g->directives.count;) {
+        const obb_directive *d = &g->directives.at[i];
+        s->line = d->line;
+        switch (d->kind) {
+        case OBB_D_IF: case OBB_D_IFDEF: case OBB_D_IFNDEF:
+            i = branch_taken(s, d) ? i + 1 : next_branch(s, g, i, false);
+            continue;
+        case OBB_D_ELIF: case OBB_D_ELIFDEF: case OBB_D_ELIFNDEF: case OBB_D_ELSE:
+            i = next_branch(s, g, i, true);
+            continue;
+        case OBB_D_ENDIF: break;
+        case OBB_D_DEFINE: obb_scan_set_macro(s, d->macro->symbol, d->macro); break;
+        case OBB_D_UNDEF: obb_scan_set_macro(s, d->symbol, NULL); break;
+        case OBB_D_ONCE: marked(s, &s->once, file); break;
+        case OBB_D_PUSH: push_macro(s, d); break;
+        case OBB_D_POP: pop_macro(s, d); break;
+        case OBB_D_INCLUDE: case OBB_D_INCLUDE_NEXT: case OBB_D_IMPORT: include(s, d); break;
+        case OBB_D_ASM_INCLUDE: case OBB_D_ASM_INCBIN: include_assembly(s, d); break;
+        }
+        i++;
+    }
+}
+
+/* Files that the flags include before the source: looked up as "x" from the working folder. */
+static void read_forced(obb_scanner *s, obb_file source)
+{
+    const obb_dialect *d = s->way->dialect;
+    for (size_t i = 0; i < d->implicit.count; i++)
+        obb_scan_note_file(s, obb_files_number(s->files, d->implicit.at[i]), source, 0, false);
+    for (size_t i = 0; i < d->forced.count; i++) {
+        obb_found found;
+        s->file = source;
+        search(s, d->forced.at[i], ".", 0, &found);
+        obb_scan_note_absent(s, &found);
+        if (found.file != OBB_NO_FILE)
+            enter(s, &found, 0, false);
+        else
+            obb_scan_give_up(s, "`-include %s` is not found", d->forced.at[i]);
+    }
+}
+
+void obb_scan(obb_scanner *s, const obb_scan_way *way, obb_file source, bool with_includes,
+              obb_scan_result *result)
+{
+    bool intel = way->dialect->language == OBB_ASM_INTEL;
+    if (!intel)
+        load(s, (obb_scan_way *)(uintptr_t)way);
+    obb_arena_reset(s->scratch);
+    s->now++;
+    s->way = way;
+    s->result = result;
+    s->with_includes = with_includes;
+    s->file = source;
+    s->folder = UINT32_MAX;
+    s->line = s->depth = 0;
+    s->saved.count = 0;
+    obb_scan_note_file(s, source, OBB_NO_FILE, 0, false);
+    if (setjmp(s->undecided))
+        return;
+    if (intel) {
+        obb_scan_intel(s, source);
+        return;
+    }
+    read_forced(s, source);
+    read_file(s, source, UINT32_MAX, kind_of_source(s));
+}
+
+void obb_scan_searched(const obb_scanner *s, const obb_scan_way *way, const obb_missing *missing,
+                       obb_arena *arena, obb_words *folders)
+{
+    if (missing->quoted)
+        obb_arena_push(arena, folders, obb_path_folder(arena, obb_files_path(s->files, missing->file)));
+    for (size_t i = missing->quoted ? 0 : way->quote_folders; i < way->folders.count; i++)
+        obb_arena_push(arena, folders, obb_files_path(s->files, way->folders.at[i]));
+}

@@ -1,0 +1,69 @@
+/* Which files a source includes: what the compiler would read for these flags, found by
+ * evaluating the preprocessor's directives (ISO/IEC 9899 6.10, and the extensions of the gcc
+ * and clang families), and the places where a header was looked for and was not.
+ *
+ * A file is read and reduced to its directives once for all sources of a scanner. What
+ * cannot be decided here is said so in the result, and is for the compiler to answer.
+ */
+#ifndef OBB_SCAN_SCAN_H
+#define OBB_SCAN_SCAN_H
+
+#include "base/files.h"
+#include "toolchain/dialect.h"
+
+/* How sources are read: a dialect, and the project's own folders and macros. Sources of one
+ * target usually share one. */
+typedef struct obb_scan_way {
+    const obb_dialect *dialect;
+    obb_words includes; /* folders, in order */
+    obb_words defines;  /* NAME or NAME=VALUE, in order */
+    uint32_t number;
+    OBB_VEC(obb_file) folders; /* all that are searched for <x>, in order */
+    size_t quote_folders;      /* how many of them are searched for "x" only, in front */
+    struct obb_digest *predefined;
+} obb_scan_way;
+
+typedef struct obb_missing {
+    const char *name; /* as written */
+    bool quoted;
+    obb_file file;    /* where it is included */
+    int line;
+} obb_missing;
+
+typedef struct obb_include {
+    obb_file from, to;
+    int line;   /* in `from` */
+    int depth;  /* 1: included by the source itself */
+    bool again; /* was read before in this source; what it includes is not repeated */
+} obb_include;
+
+typedef struct obb_scan_result {
+    obb_file_list files;  /* the source first, then in the order of reading, each once */
+    obb_file_list absent; /* where headers were looked for and not found, each once */
+    OBB_VEC(obb_missing) missing;
+    OBB_VEC(obb_include) includes; /* only when asked for */
+    const char *undecided; /* why the compiler must be asked; NULL when all is known */
+    obb_file undecided_file;
+    int undecided_line;
+} obb_scan_result;
+
+typedef struct obb_scanner obb_scanner;
+
+obb_scanner *obb_scanner_new(obb_files *files);
+void obb_scanner_free(obb_scanner *scanner);
+
+/* The way for these; the same one for the same values. The words must outlive the scanner. */
+const obb_scan_way *obb_scanner_way(obb_scanner *scanner, const obb_dialect *dialect,
+                                    const obb_words *includes, const obb_words *defines);
+
+/* Scans one source. The result starts zeroed and is released with obb_scan_result_free. */
+void obb_scan(obb_scanner *scanner, const obb_scan_way *way, obb_file source,
+              bool with_includes, obb_scan_result *result);
+void obb_scan_result_free(obb_scan_result *result);
+
+/* The folders that are searched for a name that `from` includes, as a person would list
+ * them, in order. */
+void obb_scan_searched(const obb_scanner *scanner, const obb_scan_way *way,
+                       const obb_missing *missing, obb_arena *arena, obb_words *folders);
+
+#endif

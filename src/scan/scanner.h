@@ -1,0 +1,93 @@
+/* What the parts of the scan share. Only src/scan uses this header. */
+#ifndef OBB_SCAN_SCANNER_H
+#define OBB_SCAN_SCANNER_H
+
+#include <setjmp.h>
+
+#include "scan/digest.h"
+#include "scan/scan.h"
+
+enum { OBB_TEXT_KINDS = 3, OBB_DEEPEST_INCLUDE = 200 };
+
+/* Macros by symbol. A definition of the current source counts when its mark is `now`; else
+ * the predefined one of the way does. So a new source starts by adding one to `now`. */
+typedef struct obb_macro_slot {
+    obb_macro *predefined, *current;
+    uint32_t mark;
+} obb_macro_slot;
+
+/* By file: the source (its `now`) in which something was so. */
+typedef OBB_VEC(uint32_t) obb_marks;
+
+typedef struct obb_saved_macro {
+    uint32_t symbol;
+    obb_macro *macro;
+} obb_saved_macro;
+
+typedef struct obb_found {
+    obb_file file;      /* OBB_NO_FILE: nowhere */
+    uint32_t folder;    /* index in the way's folders, for include_next; UINT32_MAX: none */
+    obb_file *absent;   /* places tried before */
+    uint32_t absent_count;
+} obb_found;
+
+struct obb_scanner {
+    obb_files *files;
+    obb_arena *arena;   /* lives as long as the scanner */
+    obb_arena *scratch; /* lives as long as one source */
+    obb_symbols symbols;
+    OBB_VEC(obb_digest *) digests[OBB_TEXT_KINDS]; /* by file */
+    OBB_VEC(obb_macro_slot) macros;                /* by symbol */
+    obb_marks seen, once, absent_seen; /* by file */
+    uint32_t now;
+    obb_map ways;       /* obb_scan_way */
+    const obb_scan_way *loaded;
+    obb_map lookups;    /* obb_found */
+    uint32_t sym_defined, sym_va_args, sym_va_opt, sym_has_include, sym_has_include_next;
+
+    /* of the source that is being scanned */
+    const obb_scan_way *way;
+    obb_scan_result *result;
+    bool with_includes;
+    obb_file file;       /* that is being read */
+    uint32_t folder;     /* where it was found */
+    int line, depth;
+    OBB_VEC(obb_saved_macro) saved;
+    jmp_buf undecided;
+};
+
+/* Gives the source up: the compiler must be asked. Does not return. */
+void obb_scan_give_up(obb_scanner *scanner, const char *format, const char *word);
+
+/* The macro of a symbol now, or NULL. */
+obb_macro *obb_scan_macro(obb_scanner *scanner, uint32_t symbol);
+void obb_scan_set_macro(obb_scanner *scanner, uint32_t symbol, obb_macro *macro);
+
+/* Replaces all macros in the tokens (C11 6.10.3). With `condition`, `defined X` and
+ * __has_include and its like become numbers, as in #if. */
+void obb_scan_replace(obb_scanner *scanner, const obb_token *tokens, size_t count,
+                      bool condition, obb_tokens *out);
+
+/* The header that tokens name: <x>, "x", or what becomes one of these when replaced. */
+char *obb_scan_header_name(obb_scanner *scanner, const obb_token *tokens, size_t count,
+                           bool *quoted);
+
+/* The value of a condition (C11 6.10.1). */
+bool obb_scan_condition(obb_scanner *scanner, const obb_token *tokens, size_t count);
+
+/* Looks a header up for the file that is being read. */
+const obb_found *obb_scan_look_up(obb_scanner *scanner, const char *name, bool quoted, bool next);
+
+/* Notes the places where it was not. */
+void obb_scan_note_absent(obb_scanner *scanner, const obb_found *found);
+
+/* The spelling of tokens in one string, a blank where there was white space. */
+char *obb_scan_spell(obb_arena *arena, const obb_token *tokens, size_t count);
+
+/* The Intel-syntax assembler's sources (NASM manual, chapter 5, The NASM Preprocessor). */
+void obb_scan_intel(obb_scanner *scanner, obb_file file);
+
+/* Notes that the file is read; true when it is the first time in this source. */
+bool obb_scan_note_file(obb_scanner *scanner, obb_file file, obb_file from, int line, bool again);
+
+#endif

@@ -1,0 +1,55 @@
+/* The text of a description: from bytes to a syntax tree, and back to text.
+ *
+ * A statement is a line of words, with a block in braces behind them or not. A newline or a
+ * semicolon ends it, `\` at the end of a line joins the next one, `#` at the start of a word
+ * begins a comment. A word is bare, or a string in double quotes. What the words mean is not
+ * known here: that is src/project.
+ *
+ * All memory belongs to the arena; the texts of words stay as written but for the escapes of
+ * strings (`{name}` is replaced later, when meaning is given).
+ */
+#ifndef OBB_SCORE_SCORE_H
+#define OBB_SCORE_SCORE_H
+
+#include <stdbool.h>
+#include <stddef.h>
+
+#include "base/arena.h"
+#include "base/diag.h"
+#include "base/text.h"
+#include "base/vec.h"
+
+typedef struct obb_word {
+    const char *text;
+    obb_place place;
+    bool quoted;
+} obb_word;
+
+typedef OBB_VEC(obb_word) obb_word_list;
+
+typedef struct obb_statement obb_statement;
+
+typedef struct obb_block {
+    OBB_VEC(obb_statement *) list;
+    obb_place open;
+} obb_block;
+
+struct obb_statement {
+    obb_word_list words; /* at least one */
+    obb_block *block;        /* NULL when there is none */
+};
+
+typedef struct obb_score {
+    const char *file;
+    obb_block top;
+} obb_score;
+
+/* Reads a whole text. Errors go to `diags`, all of them; the tree holds what could be read. */
+obb_score *obb_score_parse(obb_arena *arena, const char *file, const char *text, size_t length,
+                           obb_diags *diags);
+
+/* The tree as text: a statement a line, blocks indented by four spaces, words quoted where
+ * they must be. Parsing that text gives the same tree. */
+void obb_score_print(const obb_score *score, obb_text *text);
+
+#endif

@@ -1,0 +1,576 @@
+#include "state/state.h"
+
+#include <errno.h>
+#include <fcntl.h>
+#include <signal.h>
+#include <sqlite3.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+#include <sys/stat.h>
+#include <unistd.h>
+
+#include "base/map.h"
+#include "base/path.h"
+
+enum { FORMAT = 1 }; /* of the rows; another one is begun anew */
+
+typedef enum row_kind { ROW_MEMO, ROW_FILE, ROW_RECORD, ROW_MADE } row_kind;
+
+struct obb_state {
+    obb_arena *arena;
+    obb_files *files;
+    const char *folder, *path; /* .obbligato and its store */
+    sqlite3 *db;
+    sqlite3_stmt *get, *put, *drop;
+    bool in_transaction, damaged, in_memory;
+    int failed;
+    int lock;
+    obb_map records; /* by path: obb_record */
+    obb_map made;    /* by path: itself, or NULL when forgotten */
+    OBB_VEC(uint32_t) numbers; /* by file: its lasting number, plus 1 */
+    OBB_VEC(obb_file) by_number;
+};
+
+/* --- the store ---------------------------------------------------------------------- */
+
+static void note_failure(obb_state *s, int code)
+{
+    int primary = code & 0xff;
+    if (primary == SQLITE_OK || primary == SQLITE_DONE || primary == SQLITE_ROW)
+        return;
+    if (primary == SQLITE_CORRUPT || primary == SQLITE_NOTADB)
+        s->damaged = true;
+    else if (!s->failed)
+        s->failed = primary == SQLITE_FULL ? ENOSPC : primary == SQLITE_READONLY ? EROFS : EIO;
+}
+
+static int run_sql(obb_state *s, const char *sql)
+{
+    int code = sqlite3_exec(s->db, sql, NULL, NULL, NULL);
+    note_failure(s, code);
+    return code;
+}
+
+static int no_rows(void *seen, int columns, char **values, char **names)
+{
+    (void)names;
+    if (columns == 1 && values[0])
+        *(int *)seen = atoi(values[0]);
+    return 0;
+}
+
+static bool prepare(obb_state *s)
+{
+    int format = -1;
+    run_sql(s, "PRAGMA journal_mode=WAL");
+    run_sql(s, "PRAGMA synchronous=OFF");
+    sqlite3_busy_timeout(s->db, 10000);
+    if (sqlite3_exec(s->db, "PRAGMA user_version", no_rows, &format, NULL) != SQLITE_OK)
+        return false;
+    if (format != 0 && format != FORMAT)
+        return false;
+    char *version = sqlite3_mprintf("PRAGMA user_version=%d", FORMAT);
+    bool ok = run_sql(s, "CREATE TABLE IF NOT EXISTS rows (kind INTEGER NOT NULL, key BLOB NOT NULL, "
+                         "value BLOB NOT NULL, PRIMARY KEY (kind, key)) WITHOUT ROWID") == SQLITE_OK &&
+              (format == FORMAT || run_sql(s, version) == SQLITE_OK) &&
+              sqlite3_prepare_v2(s->db, "SELECT value FROM rows WHERE kind=?1 AND key=?2", -1, &s->get,
+                                 NULL) == SQLITE_OK &&
+              sqlite3_prepare_v2(s->db, "REPLACE INTO rows VALUES (?1, ?2, ?3)", -1, &s->put, NULL) ==
+                  SQLITE_OK &&
+              sqlite3_prepare_v2(s->db, "DELETE FROM rows WHERE kind=?1 AND key=?2", -1, &s->drop,
+                                 NULL) == SQLITE_OK;
+    sqlite3_free(version);
+    return ok;
+}
+
+static void close_store(obb_state *s)
+{
+    sqlite3_finalize(s->get);
+    sqlite3_finalize(s->put);
+    sqlite3_finalize(s->drop);
+    sqlite3_close(s->db);
+    s->get = s->put = s->drop = NULL;
+    s->db = NULL;
+}
+
+static bool open_store(obb_state *s)
+{
+    int code = sqlite3_open_v2(s->in_memory ? ":memory:" : s->path, &s->db,
+                               SQLITE_OPEN_READWRITE | SQLITE_OPEN_CREATE, NULL);
+    return code == SQLITE_OK && prepare(s);
+}
+
+/* A store that cannot be read is kept under another name, for whoever wants to know why. */
+static void set_aside(obb_state *s)
+{
+    static const char *const suffixes[] = {"", "-wal", "-shm"};
+    close_store(s);
+    for (size_t i = 0; i < 3; i++) {
+        char *from = obb_arena_format(s->arena, "%s%s", s->path, suffixes[i]);
+        if (i == 0)
+            rename(from, obb_arena_format(s->arena, "%s.damaged", s->path));
+        else
+            unlink(from);
+    }
+    s->damaged = true;
+}
+
+static void begin(obb_state *s)
+{
+    if (!s->in_transaction && s->db)
+        s->in_transaction = run_sql(s, "BEGIN") == SQLITE_OK;
+}
+
+int obb_state_commit(obb_state *s)
+{
+    if (s->in_transaction)
+        run_sql(s, "COMMIT");
+    s->in_transaction = false;
+    int failed = s->failed;
+    s->failed = 0;
+    return failed;
+}
+
+/* A seal over key and value tells a damaged row. */
+static uint64_t seal(row_kind kind, const void *key, size_t key_length, const void *value, size_t length)
+{
+    obb_printer *p = obb_printer_new();
+    obb_printer_add(p, &kind, sizeof kind);
+    obb_printer_add(p, key, key_length);
+    obb_printer_add(p, value, length);
+    return obb_printer_end(p).low;
+}
+
+static void put_row(obb_state *s, row_kind kind, const void *key, size_t key_length,
+                    const void *value, size_t length)
+{
+    uint64_t mark = seal(kind, key, key_length, value, length);
+    obb_text sealed = {0};
+    if (!s->db)
+        return;
+    begin(s);
+    obb_text_add(&sealed, &mark, sizeof mark);
+    obb_text_add(&sealed, value, length);
+    sqlite3_bind_int(s->put, 1, (int)kind);
+    sqlite3_bind_blob(s->put, 2, key, (int)key_length, SQLITE_STATIC);
+    sqlite3_bind_blob(s->put, 3, sealed.bytes, (int)sealed.length, SQLITE_STATIC);
+    note_failure(s, sqlite3_step(s->put));
+    sqlite3_reset(s->put);
+    sqlite3_clear_bindings(s->put);
+    obb_text_free(&sealed);
+}
+
+static void drop_row(obb_state *s, row_kind kind, const char *key)
+{
+    if (!s->db)
+        return;
+    begin(s);
+    sqlite3_bind_int(s->drop, 1, (int)kind);
+    sqlite3_bind_blob(s->drop, 2, key, (int)strlen(key), SQLITE_STATIC);
+    note_failure(s, sqlite3_step(s->drop));
+    sqlite3_reset(s->drop);
+}
+
+/* The value of a column if its seal holds; NULL otherwise. */
+static const char *unsealed(row_kind kind, const void *key, size_t key_length, const void *sealed,
+                            size_t sealed_length, size_t *length)
+{
+    uint64_t mark;
+    if (sealed_length < sizeof mark)
+        return NULL;
+    memcpy(&mark, sealed, sizeof mark);
+    *length = sealed_length - sizeof mark;
+    const char *value = (const char *)sealed + sizeof mark;
+    return seal(kind, key, key_length, value, *length) == mark ? value : NULL;
+}
+
+typedef void row_taker(obb_state *s, const char *key, size_t key_length, const char *value, size_t length);
+
+static void each_row(obb_state *s, row_kind kind, row_taker *take)
+{
+    sqlite3_stmt *all = NULL;
+    int code = sqlite3_prepare_v2(s->db, "SELECT key, value FROM rows WHERE kind=?1", -1, &all, NULL);
+    if (code == SQLITE_OK) {
+        sqlite3_bind_int(all, 1, (int)kind);
+        while ((code = sqlite3_step(all)) == SQLITE_ROW) {
+            size_t n = (size_t)sqlite3_column_bytes(all, 0), length;
+            char *key = obb_arena_copy(s->arena, sqlite3_column_blob(all, 0), n);
+            const char *value = unsealed(kind, key, n, sqlite3_column_blob(all, 1),
+                                         (size_t)sqlite3_column_bytes(all, 1), &length);
+            if (value)
+                take(s, key, n, value, length);
+        }
+    }
+    note_failure(s, code);
+    sqlite3_finalize(all);
+}
+
+/* --- one writer --------------------------------------------------------------------- */
+
+static bool try_lock(int fd, bool wait)
+{
+    struct flock whole = {.l_type = F_WRLCK, .l_whence = SEEK_SET};
+    int code;
+    do
+        code = fcntl(fd, wait ? F_SETLKW : F_SETLK, &whole);
+    while (code && errno == EINTR && wait);
+    return code == 0;
+}
+
+static void tell_who_waits(int fd, void (*waiting)(void *, const char *), void *self)
+{
+    char holder[200] = "";
+    ssize_t n = pread(fd, holder, sizeof holder - 1, 0);
+    holder[n > 0 ? n : 0] = 0;
+    if (waiting)
+        waiting(self, holder);
+}
+
+/* The lock file may be taken away by the one who held it (when all is cleaned). */
+static bool still_there(int fd, const char *path)
+{
+    struct stat mine, now;
+    return fstat(fd, &mine) == 0 && stat(path, &now) == 0 && mine.st_ino == now.st_ino;
+}
+
+static bool take_lock(obb_state *s, void (*waiting)(void *, const char *), void *self)
+{
+    char *path = obb_arena_format(s->arena, "%s/lock", s->folder);
+    char note[60];
+    for (;;) {
+        if (obb_path_make_folders(path))
+            return false;
+        s->lock = open(path, O_RDWR | O_CREAT | O_CLOEXEC, 0666);
+        if (s->lock < 0)
+            return false;
+        if (!try_lock(s->lock, false)) {
+            tell_who_waits(s->lock, waiting, self);
+            waiting = NULL; /* said once */
+            if (!try_lock(s->lock, true))
+                return false;
+        }
+        if (still_there(s->lock, path))
+            break;
+        close(s->lock);
+    }
+    int length = snprintf(note, sizeof note, "process %ld", (long)getpid());
+    bool noted = ftruncate(s->lock, 0) == 0 && pwrite(s->lock, note, (size_t)length, 0) == length;
+    (void)noted; /* the note is for people only */
+    return true;
+}
+
+/* --- records ------------------------------------------------------------------------ */
+
+static uint32_t lasting_number(obb_state *s, obb_file file);
+
+static void put_u64(obb_text *t, uint64_t v)
+{
+    obb_text_add(t, &v, sizeof v);
+}
+
+static void encode_record(obb_state *s, const obb_record *r, obb_text *t)
+{
+    obb_text_add(t, &r->command, sizeof r->command);
+    obb_text_add(t, &r->tools, sizeof r->tools);
+    obb_text_add(t, &r->output, sizeof r->output);
+    put_u64(t, r->milliseconds);
+    put_u64(t, r->argv.count);
+    put_u64(t, r->inputs.count);
+    for (size_t i = 0; i < r->inputs.count; i++) {
+        uint32_t number = lasting_number(s, r->inputs.at[i].file);
+        obb_text_add(t, &number, sizeof number);
+        obb_text_add(t, &r->inputs.at[i].print, sizeof(obb_print));
+    }
+    obb_text_add(t, r->reason, strlen(r->reason) + 1);
+    for (size_t i = 0; i < r->argv.count; i++)
+        obb_text_add(t, r->argv.at[i], strlen(r->argv.at[i]) + 1);
+}
+
+typedef struct cursor {
+    const char *at, *end;
+    bool ok;
+} cursor;
+
+static void take(cursor *c, void *into, size_t n)
+{
+    if ((size_t)(c->end - c->at) < n) {
+        c->ok = false;
+        memset(into, 0, n);
+        return;
+    }
+    memcpy(into, c->at, n);
+    c->at += n;
+}
+
+static const char *take_string(cursor *c, obb_arena *arena)
+{
+    const char *nul = memchr(c->at, 0, (size_t)(c->end - c->at));
+    if (!nul) {
+        c->ok = false;
+        return "";
+    }
+    const char *s = obb_arena_copy(arena, c->at, (size_t)(nul - c->at));
+    c->at = nul + 1;
+    return s;
+}
+
+static void take_record(obb_state *s, const char *key, size_t key_length, const char *value, size_t length)
+{
+    cursor c = {value, value + length, true};
+    obb_record *r = obb_arena_alloc(s->arena, sizeof *r);
+    uint64_t words, inputs;
+    (void)key_length;
+    take(&c, &r->command, sizeof r->command);
+    take(&c, &r->tools, sizeof r->tools);
+    take(&c, &r->output, sizeof r->output);
+    take(&c, &r->milliseconds, sizeof r->milliseconds);
+    take(&c, &words, sizeof words);
+    take(&c, &inputs, sizeof inputs);
+    for (uint64_t i = 0; i < inputs && c.ok; i++) {
+        uint32_t number;
+        obb_seen seen;
+        take(&c, &number, sizeof number);
+        take(&c, &seen.print, sizeof seen.print);
+        c.ok = c.ok && number < s->by_number.count && s->by_number.at[number] != OBB_NO_FILE;
+        seen.file = c.ok ? s->by_number.at[number] : 0;
+        obb_arena_push(s->arena, &r->inputs, seen);
+    }
+    r->reason = take_string(&c, s->arena);
+    for (uint64_t i = 0; i < words && c.ok; i++)
+        obb_arena_push(s->arena, &r->argv, take_string(&c, s->arena));
+    if (c.ok)
+        obb_map_put(&s->records, key, r);
+}
+
+const obb_record *obb_state_record(obb_state *s, obb_file output)
+{
+    return obb_map_get(&s->records, obb_files_path(s->files, output));
+}
+
+void obb_state_put_record(obb_state *s, obb_file output, const obb_record *record)
+{
+    const char *path = obb_files_path(s->files, output);
+    obb_record *copy = obb_arena_alloc(s->arena, sizeof *copy);
+    obb_text text = {0};
+    *copy = *record;
+    copy->reason = obb_arena_string(s->arena, record->reason);
+    copy->inputs.at = (obb_seen *)(void *)obb_arena_copy(s->arena, record->inputs.at,
+                                                         record->inputs.count * sizeof(obb_seen));
+    encode_record(s, record, &text);
+    put_row(s, ROW_RECORD, path, strlen(path), text.bytes, text.length);
+    obb_text_free(&text);
+    obb_map_put(&s->records, path, copy);
+    obb_state_note_made(s, output);
+}
+
+/* --- what was made ------------------------------------------------------------------ */
+
+static void take_made(obb_state *s, const char *key, size_t key_length, const char *value, size_t length)
+{
+    (void)key_length, (void)value, (void)length;
+    obb_map_put(&s->made, key, s);
+}
+
+void obb_state_note_made(obb_state *s, obb_file output)
+{
+    const char *path = obb_files_path(s->files, output);
+    if (obb_map_put(&s->made, path, s))
+        return;
+    put_row(s, ROW_MADE, path, strlen(path), "", 0);
+}
+
+bool obb_state_is_made(const obb_state *s, obb_file output)
+{
+    return obb_map_get(&s->made, obb_files_path(s->files, output)) != NULL;
+}
+
+void obb_state_forget_made(obb_state *s, obb_file output)
+{
+    const char *path = obb_files_path(s->files, output);
+    obb_map_put(&s->made, path, NULL);
+    obb_map_put(&s->records, path, NULL);
+    drop_row(s, ROW_MADE, path);
+    drop_row(s, ROW_RECORD, path);
+}
+
+void obb_state_list_made(obb_state *s, obb_file_list *outputs)
+{
+    for (size_t i = 0; i < s->made.count; i++)
+        if (s->made.at[i].value)
+            obb_vec_push(outputs, obb_files_number(s->files, s->made.at[i].key));
+}
+
+/* --- files -------------------------------------------------------------------------- */
+
+typedef struct file_row {
+    uint32_t number, remembered;
+    obb_stamp stamp;
+    obb_print print;
+} file_row;
+
+static void put_file_row(obb_state *s, obb_file file, const file_row *row)
+{
+    const char *path = obb_files_path(s->files, file);
+    put_row(s, ROW_FILE, path, strlen(path), row, sizeof *row);
+}
+
+static void set_number(obb_state *s, obb_file file, uint32_t number)
+{
+    while (s->numbers.count <= file)
+        obb_vec_push(&s->numbers, 0);
+    while (s->by_number.count <= number)
+        obb_vec_push(&s->by_number, OBB_NO_FILE);
+    s->numbers.at[file] = number + 1;
+    s->by_number.at[number] = file;
+}
+
+static uint32_t lasting_number(obb_state *s, obb_file file)
+{
+    if (file < s->numbers.count && s->numbers.at[file])
+        return s->numbers.at[file] - 1;
+    file_row row = {.number = (uint32_t)s->by_number.count};
+    set_number(s, file, row.number);
+    put_file_row(s, file, &row);
+    return row.number;
+}
+
+static void take_file(obb_state *s, const char *key, size_t key_length, const char *value, size_t length)
+{
+    file_row row;
+    (void)key_length;
+    if (length != sizeof row)
+        return;
+    memcpy(&row, value, sizeof row);
+    if (row.number > 100000000)
+        return;
+    obb_file file = obb_files_number(s->files, key);
+    set_number(s, file, row.number);
+    if (row.remembered)
+        obb_files_recall(s->files, file, row.stamp, row.print);
+}
+
+void obb_state_recall_files(obb_state *s)
+{
+    if (!s->db)
+        return;
+    each_row(s, ROW_FILE, take_file);
+    each_row(s, ROW_RECORD, take_record);
+}
+
+void obb_state_remember_files(obb_state *s)
+{
+    size_t count = obb_files_count(s->files);
+    for (obb_file f = 0; f < count; f++) {
+        file_row row = {.remembered = 1};
+        bool news;
+        if (!obb_files_memory(s->files, f, &row.stamp, &row.print, &news) || !news)
+            continue;
+        row.number = lasting_number(s, f);
+        put_file_row(s, f, &row);
+        obb_files_recall(s->files, f, row.stamp, row.print);
+    }
+}
+
+/* --- memo --------------------------------------------------------------------------- */
+
+static bool memo_get(void *self, obb_print key, obb_text *answer)
+{
+    obb_state *s = self;
+    size_t length;
+    bool found = false;
+    if (!s->db)
+        return false;
+    sqlite3_bind_int(s->get, 1, ROW_MEMO);
+    sqlite3_bind_blob(s->get, 2, &key, sizeof key, SQLITE_STATIC);
+    int code = sqlite3_step(s->get);
+    if (code == SQLITE_ROW) {
+        const char *value = unsealed(ROW_MEMO, &key, sizeof key, sqlite3_column_blob(s->get, 0),
+                                     (size_t)sqlite3_column_bytes(s->get, 0), &length);
+        found = value != NULL;
+        if (found)
+            obb_text_add(answer, value, length);
+    }
+    note_failure(s, code);
+    sqlite3_reset(s->get);
+    return found;
+}
+
+static void memo_put(void *self, obb_print key, const void *answer, size_t length)
+{
+    put_row(self, ROW_MEMO, &key, sizeof key, answer, length);
+}
+
+obb_memo obb_state_memo(obb_state *s)
+{
+    return (obb_memo){s, memo_get, memo_put};
+}
+
+/* --- opening ------------------------------------------------------------------------ */
+
+static obb_state *refuse(obb_state *s, obb_diags *diags, const char *path, int failed)
+{
+    obb_diag *d = obb_error(diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "cannot use the output folder `%s`: %s",
+                            path, strerror(failed));
+    obb_hint(diags, d, "choose another one: --out FOLDER, or OBBLIGATO_OUT=FOLDER");
+    obb_state_close(s);
+    return NULL;
+}
+
+obb_state *obb_state_open(const char *out, obb_files *files, bool create,
+                          void (*waiting)(void *, const char *), void *self, obb_diags *diags)
+{
+    obb_state *s = obb_alloc(sizeof *s);
+    s->arena = obb_arena_new();
+    s->files = files;
+    s->lock = -1;
+    s->folder = obb_path_join(s->arena, out, ".obbligato");
+    s->path = obb_path_join(s->arena, s->folder, "state.db");
+    if (create) {
+        int failed = obb_path_make_folders(s->path);
+        if (failed)
+            return refuse(s, diags, out, failed);
+        if (!take_lock(s, waiting, self))
+            return refuse(s, diags, out, errno);
+    } else {
+        s->in_memory = access(s->path, R_OK | W_OK) != 0;
+    }
+    if (!open_store(s)) {
+        set_aside(s);
+        if (!open_store(s))
+            return refuse(s, diags, s->path, s->failed ? s->failed : EIO);
+    }
+    each_row(s, ROW_MADE, take_made);
+    obb_state_recall_files(s);
+    if (s->damaged && s->db && create && s->get) { /* found while reading: begin anew as well */
+        obb_map_free(&s->records);
+        set_aside(s);
+        if (!open_store(s))
+            return refuse(s, diags, s->path, EIO);
+    }
+    s->failed = 0;
+    return s;
+}
+
+bool obb_state_was_damaged(const obb_state *s)
+{
+    return s->damaged;
+}
+
+void obb_state_close(obb_state *s)
+{
+    if (!s)
+        return;
+    if (s->db) {
+        obb_state_commit(s);
+        close_store(s);
+    }
+    if (s->lock >= 0)
+        close(s->lock);
+    obb_map_free(&s->records);
+    obb_map_free(&s->made);
+    obb_vec_free(&s->numbers);
+    obb_vec_free(&s->by_number);
+    obb_arena_free(s->arena);
+    free(s);
+}

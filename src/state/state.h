@@ -1,0 +1,70 @@
+/* What was true when each output was made: kept between runs in one file,
+ * OUT/.obbligato/state.db.
+ *
+ * The store is SQLite (docs/design.md says why): rows of a kind, a key and a value. Each
+ * value is sealed with a fingerprint of its own, so that a damaged row reads as absent; a
+ * store that cannot be read at all is set aside and begun anew. Either way the cost is work
+ * done again, never a wrong result.
+ */
+#ifndef OBB_STATE_STATE_H
+#define OBB_STATE_STATE_H
+
+#include <stdint.h>
+
+#include "base/arena.h"
+#include "base/diag.h"
+#include "base/files.h"
+#include "base/memo.h"
+
+typedef struct obb_seen {
+    obb_file file;
+    obb_print print;
+} obb_seen;
+
+/* What is known of an output that was made. */
+typedef struct obb_record {
+    obb_print command, tools;
+    obb_print output;        /* its contents */
+    uint64_t milliseconds;   /* how long it took */
+    const char *reason;      /* why it was made then, for a person */
+    obb_words argv;
+    OBB_VEC(obb_seen) inputs;
+} obb_record;
+
+typedef struct obb_state obb_state;
+
+/* Opens the state of an output folder. With `create`, folder and store are made when they
+ * are not there, and this process becomes the only writer: `waiting` is called once, with
+ * who holds it, when it must wait for another. Without, what is there is read, and what is
+ * learnt is kept in memory only when nothing is there. NULL with an error in `diags` when
+ * the folder cannot be used. */
+obb_state *obb_state_open(const char *out, obb_files *files, bool create,
+                          void (*waiting)(void *self, const char *holder), void *self,
+                          obb_diags *diags);
+void obb_state_close(obb_state *state);
+
+/* Whether the store was damaged and begun anew. */
+bool obb_state_was_damaged(const obb_state *state);
+
+/* Writes all that was put since the last time, at once. 0, or an errno-like value. */
+int obb_state_commit(obb_state *state);
+
+/* Tells `files` what is remembered of them; and remembers what they learnt. */
+void obb_state_recall_files(obb_state *state);
+void obb_state_remember_files(obb_state *state);
+
+/* The record of an output; NULL when there is none. It lives as long as the state. */
+const obb_record *obb_state_record(obb_state *state, obb_file output);
+void obb_state_put_record(obb_state *state, obb_file output, const obb_record *record);
+
+/* Outputs are noted before they are made for the first time, so that even after a kill it is
+ * known what was made here. Forgetting also drops the record. */
+void obb_state_note_made(obb_state *state, obb_file output);
+bool obb_state_is_made(const obb_state *state, obb_file output);
+void obb_state_forget_made(obb_state *state, obb_file output);
+void obb_state_list_made(obb_state *state, obb_file_list *outputs);
+
+/* Answers that are costly to get. */
+obb_memo obb_state_memo(obb_state *state);
+
+#endif

@@ -1,0 +1,417 @@
+#include "toolchain/dialect.h"
+
+#include <stdio.h>
+#include <string.h>
+#include <unistd.h>
+
+#include "base/path.h"
+#include "base/process.h"
+
+/* Questions that the headers of common C and C++ libraries ask; asked along with the rest,
+ * so that each does not cost a process later. Others are asked when they come up. */
+static const char *const common_questions[] = {
+    "__has_attribute(__nonnull__)", "__has_attribute(__nothrow__)", "__has_attribute(__malloc__)",
+    "__has_attribute(__alloc_size__)", "__has_attribute(__pure__)", "__has_attribute(__const__)",
+    "__has_attribute(__unused__)", "__has_attribute(__used__)", "__has_attribute(__noinline__)",
+    "__has_attribute(__deprecated__)", "__has_attribute(__format_arg__)",
+    "__has_attribute(__warn_unused_result__)", "__has_attribute(__always_inline__)",
+    "__has_attribute(__artificial__)", "__has_attribute(__gnu_inline__)",
+    "__has_attribute(__error__)", "__has_attribute(__nonstring__)", "__has_attribute(__copy__)",
+    "__has_attribute(__access__)", "__has_attribute(__retain__)",
+    "__has_attribute(__returns_nonnull__)", "__has_attribute(__noreturn__)",
+    "__has_attribute(__fd_arg__)", "__has_attribute(__leaf__)", "__has_attribute(__cold__)",
+    "__has_attribute(__diagnose_as_builtin__)", "__has_attribute(noreturn)",
+    "__has_attribute(unused)", "__has_attribute(format)", "__has_attribute(__counted_by__)",
+    "__has_builtin(__builtin_expect)", "__has_builtin(__builtin_trap)",
+    "__has_builtin(__builtin_constant_p)", "__has_builtin(__is_same)",
+    "__has_builtin(__builtin_va_arg_pack)", "__has_builtin(__builtin_va_arg_pack_len)",
+    "__has_builtin(__builtin_is_constant_evaluated)", "__has_builtin(__has_unique_object_representations)",
+    "__has_builtin(__is_aggregate)", "__has_builtin(__builtin_launder)",
+    "__has_builtin(__builtin_bit_cast)", "__has_builtin(__builtin_source_location)",
+    "__has_builtin(__builtin_complex)", "__has_builtin(__builtin_sprintf)",
+    "__has_builtin(__is_nothrow_convertible)", "__has_builtin(__is_convertible)",
+    "__has_extension(c_static_assert)", "__has_extension(c_generic_selections)",
+    "__has_extension(c_alignof)", "__has_feature(address_sanitizer)",
+    "__has_feature(thread_sanitizer)", "__has_feature(memory_sanitizer)",
+    "__has_feature(cxx_exceptions)", "__has_feature(cxx_rtti)", "__has_feature(modules)",
+};
+enum { COMMON = sizeof common_questions / sizeof *common_questions, BITS = 24 };
+
+static const char *const operators[] = {
+    "__has_include", "__has_include_next", "__has_attribute", "__has_cpp_attribute",
+    "__has_c_attribute", "__has_builtin", "__has_feature", "__has_extension",
+    "__has_declspec_attribute", "__has_warning", "__has_embed", "__is_identifier",
+    "__has_constexpr_builtin", "__building_module",
+};
+
+static const char *language_word(obb_language language)
+{
+    return language == OBB_CXX ? "c++" : language == OBB_C ? "c" : "assembler-with-cpp";
+}
+
+static obb_answer ask(const obb_dialect *d, const char *const *more, const char *input)
+{
+    obb_arena *arena = d->toolchain->arena;
+    obb_words argv = {0};
+    for (size_t i = 0; i < d->tool->command.count; i++)
+        obb_arena_push(arena, &argv, d->tool->command.at[i]);
+    for (size_t i = 0; i < d->flags.count; i++)
+        obb_arena_push(arena, &argv, d->flags.at[i]);
+    for (; *more; more++)
+        obb_arena_push(arena, &argv, *more);
+    obb_arena_push(arena, &argv, NULL);
+    d->toolchain->questions++;
+    return obb_ask(argv.at, input);
+}
+
+/* --- the question and its answer ---------------------------------------------------- */
+
+/* Lines that make the compiler define a macro for each operator it has, for each common
+ * question that it can answer, and for each that it answers with anything but 0. */
+static void question_text(obb_text *text)
+{
+    for (size_t i = 0; i < sizeof operators / sizeof *operators; i++)
+        obb_text_format(text, "#ifdef %s\n#define OBB_OPERATOR_%s\n#endif\n", operators[i],
+                        operators[i]);
+    for (int i = 0; i < COMMON; i++) {
+        int n = (int)strcspn(common_questions[i], "(");
+        obb_text_format(text, "#ifdef %.*s\n#define OBB_ASKED_%d\n", n, common_questions[i], i);
+        obb_text_format(text, "#if %s\n#define OBB_TRUE_%d\n#endif\n#endif\n", common_questions[i], i);
+    }
+}
+
+/* The answer is kept as lines: a letter, a blank, a value. */
+static void keep_search_list(obb_text *answer, const char *said)
+{
+    char letter = 0;
+    for (const char *line = said; *line;) {
+        size_t n = strcspn(line, "\n");
+        if (obb_starts(line, "#include \"...\""))
+            letter = 'q';
+        else if (obb_starts(line, "#include <...>"))
+            letter = 'f';
+        else if (obb_starts(line, "End of search list"))
+            letter = 0;
+        else if (letter && line[0] == ' ')
+            obb_text_format(answer, "%c %.*s\n", letter, (int)(n - 1), line + 1);
+        line += n + (line[n] == '\n');
+    }
+}
+
+static bool is_marker_of_file(const char *line)
+{
+    const char *quote = strchr(line, '"');
+    return line[0] == '#' && line[1] == ' ' && quote && quote[1] != '<' && quote[1] != '"';
+}
+
+static void keep_macros(obb_text *answer, const char *out)
+{
+    for (const char *line = out; *line;) {
+        size_t n = strcspn(line, "\n");
+        if (obb_starts(line, "#define ") || obb_starts(line, "#undef ")) {
+            obb_text_format(answer, "m %.*s\n", (int)n, line);
+        } else if (is_marker_of_file(line)) {
+            const char *from = strchr(line, '"') + 1;
+            size_t length = strcspn(from, "\"");
+            const char *flags = from + length + 1;
+            if (flags < line + n && strstr(flags, "1") && strstr(flags, "1") < line + n)
+                obb_text_format(answer, "i %.*s\n", (int)length, from);
+        }
+        line += n + (line[n] == '\n');
+    }
+}
+
+static bool ask_dialect(obb_dialect *d, obb_text *answer, obb_text *refused)
+{
+    obb_text question = {0};
+    const char *words[] = {"-E", "-dD", "-v", "-x", language_word(d->language), "-", NULL};
+    question_text(&question);
+    obb_answer a = ask(d, words, question.bytes);
+    bool ok = !a.failed && !a.status;
+    if (ok) {
+        keep_search_list(answer, obb_text_bytes(&a.err));
+        keep_macros(answer, obb_text_bytes(&a.out));
+    } else {
+        obb_text_string(refused, obb_text_bytes(&a.err));
+    }
+    obb_answer_free(&a);
+    obb_text_free(&question);
+    return ok;
+}
+
+static void take_common(obb_dialect *d, const char *line)
+{
+    int number;
+    if (sscanf(line, "#define OBB_ASKED_%d", &number) == 1) {
+        obb_map_put(&d->values, common_questions[number],
+                    obb_arena_alloc(d->toolchain->arena, sizeof(intmax_t)));
+    } else if (sscanf(line, "#define OBB_TRUE_%d", &number) == 1) {
+        intmax_t *value = obb_map_get(&d->values, common_questions[number]);
+        *value = 1;
+    }
+}
+
+/* A folder or file that the compiler named, as everything else here names it. */
+static const char *path_from_compiler(obb_arena *arena, const char *said)
+{
+    char root[4096];
+    const char *path = obb_path_join(arena, ".", said);
+    return getcwd(root, sizeof root) ? obb_path_below(arena, root, path) : path;
+}
+
+static void take_answer(obb_dialect *d, const char *answer)
+{
+    obb_arena *arena = d->toolchain->arena;
+    obb_text macros = {0};
+    const size_t prefix = strlen("#define OBB_OPERATOR_");
+    for (const char *line = answer; *line;) {
+        size_t n = strcspn(line, "\n");
+        char *value = obb_arena_copy(arena, line + 2, n - 2);
+        if (line[0] == 'q')
+            obb_arena_push(arena, &d->quote_folders, path_from_compiler(arena, value));
+        else if (line[0] == 'f')
+            obb_arena_push(arena, &d->folders, path_from_compiler(arena, value));
+        else if (line[0] == 'i')
+            obb_arena_push(arena, &d->implicit, path_from_compiler(arena, value));
+        else if (obb_starts(value, "#define OBB_OPERATOR_"))
+            obb_arena_push(arena, &d->operators, value + prefix);
+        else if (obb_starts(value, "#define OBB_"))
+            take_common(d, value);
+        else
+            obb_text_format(&macros, "%s\n", value);
+        line += n + (line[n] == '\n');
+    }
+    d->macros = obb_arena_string(arena, obb_text_bytes(&macros));
+    obb_text_free(&macros);
+}
+
+/* --- flags -------------------------------------------------------------------------- */
+
+/* Takes -include and -imacros out: those files are scanned like any other. */
+static void take_flags(obb_dialect *d, const obb_words *flags)
+{
+    obb_arena *arena = d->toolchain->arena;
+    for (size_t i = 0; i < flags->count; i++) {
+        const char *f = flags->at[i];
+        bool forced = strcmp(f, "-include") == 0 || strcmp(f, "-imacros") == 0;
+        if (forced && i + 1 < flags->count) {
+            obb_arena_push(arena, &d->forced, flags->at[++i]);
+            continue;
+        }
+        if (obb_starts(f, "-I") && (f[2] || i + 1 < flags->count))
+            obb_arena_push(arena, &d->stated,
+                           path_from_compiler(arena, f[2] ? f + 2 : flags->at[i + 1]));
+        obb_arena_push(arena, &d->flags, f);
+    }
+}
+
+static obb_print key_of(const obb_dialect *d)
+{
+    obb_printer *p = obb_printer_new();
+    obb_printer_string(p, "dialect 1");
+    obb_printer_add(p, &d->tool->identity, sizeof d->tool->identity);
+    for (size_t i = 0; i < d->tool->command.count; i++)
+        obb_printer_string(p, d->tool->command.at[i]);
+    obb_printer_string(p, language_word(d->language));
+    for (size_t i = 0; i < d->flags.count; i++)
+        obb_printer_string(p, d->flags.at[i]);
+    return obb_printer_end(p);
+}
+
+/* Files that the compiler always reads, and the folders it searches, are part of the
+ * answer: when one of them changes, the answer is asked for again. */
+static obb_print surroundings(const obb_dialect *d)
+{
+    obb_files *files = d->toolchain->files;
+    obb_printer *p = obb_printer_new();
+    for (size_t i = 0; i < d->implicit.count; i++) {
+        obb_print print;
+        obb_files_print(files, obb_files_number(files, d->implicit.at[i]), &print);
+        obb_printer_add(p, &print, sizeof print);
+    }
+    for (size_t i = 0; i < d->folders.count; i++) {
+        bool there = obb_files_stamp(files, obb_files_number(files, d->folders.at[i])) != NULL;
+        obb_printer_add(p, &there, sizeof there);
+    }
+    return obb_printer_end(p);
+}
+
+static void forget_answer(obb_dialect *d)
+{
+    obb_map_free(&d->values);
+    d->quote_folders = d->folders = d->implicit = d->operators = (obb_words){0};
+}
+
+static bool remembered(obb_dialect *d)
+{
+    obb_text answer = {0};
+    obb_memo *memo = &d->toolchain->memo;
+    bool have = memo->get(memo->self, d->key, &answer) && answer.length > sizeof(obb_print);
+    if (have) {
+        obb_print then, now;
+        memcpy(&then, answer.bytes, sizeof then);
+        take_answer(d, answer.bytes + sizeof then);
+        now = surroundings(d);
+        have = obb_print_same(then, now);
+        if (!have)
+            forget_answer(d);
+    }
+    obb_text_free(&answer);
+    return have;
+}
+
+static void remember(obb_dialect *d, const obb_text *answer)
+{
+    obb_text kept = {0};
+    obb_print now = surroundings(d);
+    obb_text_add(&kept, &now, sizeof now);
+    obb_text_add(&kept, answer->bytes, answer->length);
+    d->toolchain->memo.put(d->toolchain->memo.self, d->key, kept.bytes, kept.length);
+    obb_text_free(&kept);
+}
+
+const obb_dialect *obb_dialect_for(obb_toolchain *tc, const obb_tool *tool,
+                                   obb_language language, const obb_words *flags,
+                                   const char *who, obb_place place, obb_diags *diags)
+{
+    obb_dialect *d = obb_arena_alloc(tc->arena, sizeof *d);
+    *d = (obb_dialect){.toolchain = tc, .tool = tool, .language = language, .macros = ""};
+    take_flags(d, flags);
+    d->key = key_of(d);
+    obb_text id = {0};
+    obb_text_format(&id, "%016llx%016llx", (unsigned long long)d->key.high, (unsigned long long)d->key.low);
+    for (size_t i = 0; i < d->forced.count; i++)
+        obb_text_format(&id, "\n%s", d->forced.at[i]);
+    obb_dialect *known = obb_map_get(&tc->dialects, id.bytes);
+    if (known) {
+        obb_text_free(&id);
+        return known;
+    }
+    obb_map_put(&tc->dialects, obb_arena_string(tc->arena, id.bytes), d);
+    obb_text_free(&id);
+    d->ok = language == OBB_ASM_INTEL || remembered(d); /* that assembler predefines nothing */
+    if (d->ok)
+        return d;
+    obb_text answer = {0}, refused = {0};
+    d->ok = ask_dialect(d, &answer, &refused);
+    if (d->ok) {
+        take_answer(d, answer.bytes);
+        remember(d, &answer);
+    } else {
+        const char *last = obb_text_bytes(&refused);
+        const char *error = strstr(last, "error:");
+        obb_diag *diag = obb_error(diags, OBB_FAULT_DESCRIPTION, place,
+                                   "the compiler %s refuses the flags of `%s`: %.*s",
+                                   tool->command.at[0], who, (int)strcspn(error ? error : last, "\n"),
+                                   error ? error : last);
+        obb_hint(diags, diag, "`obbligato show settings %s` tells where each flag comes from", who);
+    }
+    obb_text_free(&answer);
+    obb_text_free(&refused);
+    return d;
+}
+
+void obb_dialect_free(obb_dialect *dialect)
+{
+    obb_map_free(&dialect->values);
+}
+
+/* --- later questions ---------------------------------------------------------------- */
+
+static bool ask_value(const obb_dialect *d, const char *expression, intmax_t *value)
+{
+    static const char *const words_c[] = {"-E", "-P", "-x", "c", "-", NULL};
+    static const char *const words_cxx[] = {"-E", "-P", "-x", "c++", "-", NULL};
+    static const char *const words_asm[] = {"-E", "-P", "-x", "assembler-with-cpp", "-", NULL};
+    obb_text question = {0};
+    for (int bit = 0; bit < BITS; bit++)
+        obb_text_format(&question, "#if ((%s) >> %d) & 1\nobb_bit_%d\n#endif\n", expression, bit, bit);
+    obb_answer a = ask(d, d->language == OBB_CXX ? words_cxx : d->language == OBB_C ? words_c : words_asm,
+                       question.bytes);
+    bool ok = !a.failed && !a.status;
+    *value = 0;
+    for (const char *at = obb_text_bytes(&a.out); ok && (at = strstr(at, "obb_bit_"));) {
+        int bit = 0;
+        at += strlen("obb_bit_");
+        sscanf(at, "%d", &bit);
+        *value |= (intmax_t)1 << bit;
+    }
+    obb_answer_free(&a);
+    obb_text_free(&question);
+    return ok;
+}
+
+bool obb_dialect_value(const obb_dialect *dialect, const char *expression, intmax_t *value)
+{
+    obb_dialect *d = (obb_dialect *)(uintptr_t)dialect; /* only its memory of answers grows */
+    obb_memo *memo = &d->toolchain->memo;
+    intmax_t *known = obb_map_get(&d->values, expression);
+    if (known) {
+        *value = *known;
+        return true;
+    }
+    obb_text answer = {0};
+    obb_printer *p = obb_printer_new();
+    obb_printer_string(p, "value");
+    obb_printer_add(p, &d->key, sizeof d->key);
+    obb_printer_string(p, expression);
+    obb_print key = obb_printer_end(p);
+    bool ok = memo->get(memo->self, key, &answer) && answer.length == sizeof *value;
+    if (ok)
+        memcpy(value, answer.bytes, sizeof *value);
+    else if ((ok = ask_value(d, expression, value)))
+        memo->put(memo->self, key, value, sizeof *value);
+    obb_text_free(&answer);
+    if (ok) {
+        known = obb_arena_alloc(d->toolchain->arena, sizeof *known);
+        *known = *value;
+        obb_map_put(&d->values, obb_arena_string(d->toolchain->arena, expression), known);
+    }
+    return ok;
+}
+
+void obb_read_rule(obb_arena *arena, const char *root, const char *text, obb_words *files)
+{
+    obb_text word = {0};
+    const char *c = text;
+    while (*c && !(c[0] == ':' && strchr(" \t\n\\", c[1]))) /* the target */
+        c++;
+    for (c += *c == ':'; *c;) {
+        if (c[0] == '\\' && c[1] == '\n') {
+            c += 2;
+        } else if (strchr(" \t\n", *c)) {
+            c++;
+        } else {
+            word.length = 0;
+            for (; *c && !strchr(" \t\n", *c) && !(c[0] == '\\' && c[1] == '\n'); c++) {
+                if (*c == '\\' && strchr(" #\\:", c[1]) && c[1] && !(c[1] == '\\'))
+                    c++;
+                else if (c[0] == '$' && c[1] == '$')
+                    c++;
+                obb_text_char(&word, *c);
+            }
+            obb_arena_push(arena, files, obb_path_below(arena, root, obb_path_join(arena, ".", word.bytes)));
+        }
+    }
+    obb_text_free(&word);
+}
+
+bool obb_dialect_ask_files(const obb_dialect *dialect, const obb_words *words,
+                           const char *source, obb_words *files)
+{
+    obb_arena *arena = dialect->toolchain->arena;
+    obb_words argv = {0};
+    char root[4096];
+    for (size_t i = 0; i < words->count; i++)
+        obb_arena_push(arena, &argv, words->at[i]);
+    obb_arena_push(arena, &argv, "-M");
+    obb_arena_push(arena, &argv, source);
+    obb_arena_push(arena, &argv, NULL);
+    dialect->toolchain->questions++;
+    obb_answer a = obb_ask(argv.at, "");
+    bool ok = !a.failed && !a.status && getcwd(root, sizeof root);
+    if (ok)
+        obb_read_rule(arena, root, obb_text_bytes(&a.out), files);
+    obb_answer_free(&a);
+    return ok;
+}

@@ -1,0 +1,49 @@
+/* A dialect: one language of one compiler under one set of flags, and what that compiler
+ * says of it: predefined macros, folders it searches, files it always reads. The scan
+ * reads sources as that compiler would. */
+#ifndef OBB_TOOLCHAIN_DIALECT_H
+#define OBB_TOOLCHAIN_DIALECT_H
+
+#include "toolchain/toolchain.h"
+
+typedef struct obb_dialect {
+    obb_toolchain *toolchain;
+    const obb_tool *tool;
+    obb_language language;
+    obb_words flags;       /* all that matters to the preprocessor, but -include files */
+    obb_words forced;      /* files of -include and -imacros, in order */
+    obb_print key;
+    const char *macros;    /* lines of #define and #undef, as the compiler prints them */
+    obb_words quote_folders, folders; /* searched for "x" only; for both. All exist. */
+    obb_words stated;      /* those of `folders` that the flags name: not the system's */
+    obb_words implicit;    /* files read before the source: each is an input */
+    obb_words operators;   /* __has_attribute and its like, as far as the compiler has them */
+    obb_map values;        /* answers to questions: text -> intmax_t * */
+    bool ok;
+} obb_dialect;
+
+/* The dialect for these flags (as they stand on the command line, without include folders
+ * and macros of the project's own). Asked once, then remembered. Never NULL; `ok` is false
+ * when the compiler refused, and then `diags` has an error with what it said. */
+const obb_dialect *obb_dialect_for(obb_toolchain *toolchain, const obb_tool *tool,
+                                   obb_language language, const obb_words *flags,
+                                   const char *who, obb_place place, obb_diags *diags);
+
+/* Releases what a dialect holds outside the arena; obb_toolchain_free calls it. */
+void obb_dialect_free(obb_dialect *dialect);
+
+/* The value of an expression that only the compiler knows, such as
+ * __has_attribute(noreturn). False when it does not say. */
+bool obb_dialect_value(const obb_dialect *dialect, const char *expression, intmax_t *value);
+
+/* The files that the compiler itself says a source reads (-M), or false. `words` is the
+ * command line without -c, -o and the source. */
+bool obb_dialect_ask_files(const obb_dialect *dialect, const obb_words *words,
+                           const char *source, obb_words *files);
+
+/* Reads a rule of the dependency format (POSIX utility syntax: target: words, blanks and
+ * hashes escaped with a backslash, dollars doubled); gives the words behind the colon, the
+ * paths made normal and relative to `root`. */
+void obb_read_rule(obb_arena *arena, const char *root, const char *text, obb_words *files);
+
+#endif

@@ -1,0 +1,44 @@
+/* Our own small test harness. A test is a function that checks things; a failed check is
+ * told with its place, and the test counts as failed. The last line of a test program is
+ * `N passed, N failed`. */
+#ifndef OBB_TESTS_HARNESS_H
+#define OBB_TESTS_HARNESS_H
+
+#include <stdbool.h>
+#include <stddef.h>
+
+/* Runs one test and counts it. */
+void harness_test(const char *name, void (*run)(void));
+
+/* Counts a test that ran by other means. */
+void harness_count(const char *name, bool passed);
+
+/* Says why a test cannot run here. It counts as failed when HARNESS_STRICT is set (as in the
+ * check, where everything is installed). */
+void harness_skip(const char *name, const char *reason);
+
+/* Prints the last line; the exit code of the program. */
+int harness_end(void);
+
+/* Inside a test: false is a failure. Each gives its condition back. */
+bool harness_check(bool ok, const char *file, int line, const char *what);
+bool harness_same_text(const char *got, const char *wanted, const char *file, int line);
+bool harness_same_number(long long got, long long wanted, const char *file, int line);
+
+#define CHECK(condition) harness_check((condition), __FILE__, __LINE__, #condition)
+#define CHECK_TEXT(got, wanted) harness_same_text((got), (wanted), __FILE__, __LINE__)
+#define CHECK_NUMBER(got, wanted) harness_same_number((long long)(got), (long long)(wanted), __FILE__, __LINE__)
+
+/* A new empty folder below TMPDIR, as a string that the caller frees. */
+char *harness_folder(void);
+void harness_remove(const char *folder);
+
+/* Files for tests: whole contents in and out. A missing file reads as NULL. */
+void harness_write(const char *path, const char *text);
+char *harness_read(const char *path, size_t *length);
+
+/* Runs a command line by sh; what it printed (both streams) goes to *printed, which the
+ * caller frees. Its exit status, or 128 + signal. */
+int harness_shell(const char *line, char **printed);
+
+#endif
