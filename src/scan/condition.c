@@ -1,5 +1,6 @@
 /* Conditions: the integer expressions of #if (C11 6.6 and 6.10.1), in intmax_t and uintmax_t,
  * by precedence climbing. What is not evaluated (behind &&, || and ?:) may divide by zero. */
+#include <ctype.h>
 #include <string.h>
 
 #include "scan/scanner.h"
@@ -74,6 +75,9 @@ static value character(evaluator *e, const obb_token *t)
     } else if (strchr("01234567", s[1])) {
         for (c = 0, s++; s < end && *s >= '0' && *s <= '7'; s++)
             c = c * 8 + (*s - '0');
+    } else if (s[1] == 'x') {
+        for (c = 0, s += 2; s < end && isxdigit((unsigned char)*s) && c < 0x80; s++)
+            c = c * 16 + (*s <= '9' ? *s - '0' : (*s | 32) - 'a' + 10);
     } else {
         static const char letters[] = "abfnrtv\\'\"?", meanings[] = "\a\b\f\n\r\t\v\\'\"?";
         const char *letter = strchr(letters, s[1]);

@@ -387,6 +387,26 @@ static void find_guard(digester *d)
     }
 }
 
+/* The name of a directive, with joints taken away; at most as long as the longest known. */
+static size_t take_name(digester *d, char *name, size_t room)
+{
+    size_t n = 0;
+    for (const char *next; d->at < d->end;) {
+        if (isalnum((unsigned char)*d->at) || *d->at == '_') {
+            if (n < room)
+                name[n] = *d->at;
+            n++;
+            d->at++;
+        } else if ((next = joint(d->at, d->end))) {
+            d->line++;
+            d->at = next;
+        } else {
+            break;
+        }
+    }
+    return n < room ? n : 0;
+}
+
 static bool at_hash(const digester *d)
 {
     return d->at < d->end && d->kind != OBB_TEXT_ASM &&
@@ -410,12 +430,9 @@ obb_digest *obb_digest_make(obb_symbols *symbols, const char *text, size_t lengt
         }
         d.at += *d.at == '#' ? 1 : 2;
         skip_blanks(&d);
-        const char *word = d.at;
-        size_t n = 0;
-        while (isalnum((unsigned char)word[n]) || word[n] == '_')
-            n++;
-        d.at += n;
-        take_directive(&d, word, n, line);
+        char name[16];
+        size_t n = take_name(&d, name, sizeof name);
+        take_directive(&d, name, n, line);
     }
     uint32_t end = (uint32_t)d.digest->directives.count;
     for (size_t i = 0; i < d.open.count; i++)

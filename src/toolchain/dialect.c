@@ -166,7 +166,10 @@ static void take_answer(obb_dialect *d, const char *answer)
     const size_t prefix = strlen("#define OBB_OPERATOR_");
     for (const char *line = answer; *line;) {
         size_t n = strcspn(line, "\n");
-        char *value = obb_arena_copy(arena, line + 2, n - 2);
+        size_t length = n - 2;
+        while (length && line[1 + length] == ' ') /* compilers end empty macros with a blank */
+            length--;
+        char *value = obb_arena_copy(arena, line + 2, length);
         if (line[0] == 'q')
             obb_arena_push(arena, &d->quote_folders, path_from_compiler(arena, value));
         else if (line[0] == 'f')
@@ -212,7 +215,7 @@ static obb_print key_of(const obb_dialect *d)
     obb_printer_add(p, &d->tool->identity, sizeof d->tool->identity);
     for (size_t i = 0; i < d->tool->command.count; i++)
         obb_printer_string(p, d->tool->command.at[i]);
-    obb_printer_string(p, language_word(d->language));
+    obb_printer_add(p, &d->language, sizeof d->language);
     for (size_t i = 0; i < d->flags.count; i++)
         obb_printer_string(p, d->flags.at[i]);
     return obb_printer_end(p);
@@ -289,7 +292,7 @@ const obb_dialect *obb_dialect_for(obb_toolchain *tc, const obb_tool *tool,
     }
     obb_map_put(&tc->dialects, obb_arena_string(tc->arena, id.bytes), d);
     obb_text_free(&id);
-    d->ok = language == OBB_ASM_INTEL || remembered(d); /* that assembler predefines nothing */
+    d->ok = language == OBB_ASM_INTEL || language == OBB_ASM || remembered(d); /* those predefine nothing */
     if (d->ok)
         return d;
     obb_text answer = {0}, refused = {0};

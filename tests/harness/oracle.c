@@ -1,0 +1,185 @@
+/* The scan oracle: for every source of some projects, in every variant, the files that the
+ * scan finds are those that the real tools report (the compilers' -M, the assemblers' own
+ * dependency output).
+ *
+ *     oracle [-l MOST] FOLDER...
+ *
+ * One test a project. At most MOST sources (default 0) may be left to the compiler. */
+#include "harness/harness.h"
+
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+#include <unistd.h>
+
+#include "base/path.h"
+#include "base/process.h"
+#include "plan/plan.h"
+
+static bool remembers_nothing(void *self, obb_print key, obb_text *answer)
+{
+    (void)self, (void)key, (void)answer;
+    return false;
+}
+
+static void forgets(void *self, obb_print key, const void *answer, size_t length)
+{
+    (void)self, (void)key, (void)answer, (void)length;
+}
+
+typedef struct figures {
+    size_t sources, exact, left, different;
+} figures;
+
+static obb_map set_of(const obb_words *words)
+{
+    obb_map set = {0};
+    for (size_t i = 0; i < words->count; i++)
+        obb_map_put(&set, words->at[i], &set);
+    return set;
+}
+
+static bool covers(const obb_map *set, const obb_words *words, const char *who, const char *source)
+{
+    bool all = true;
+    for (size_t i = 0; i < words->count; i++)
+        if (!obb_map_get(set, words->at[i])) {
+            printf("%s: only %s has %s\n", source, who, words->at[i]);
+            all = false;
+        }
+    return all;
+}
+
+static bool same_set(const obb_words *scan, const obb_words *tool, const char *source)
+{
+    obb_map a = set_of(scan), b = set_of(tool);
+    bool first = covers(&a, tool, "the tool", source), second = covers(&b, scan, "the scan", source);
+    obb_map_free(&a);
+    obb_map_free(&b);
+    return first && second;
+}
+
+/* What the assembler itself read: .include and .incbin, which the compiler does not know. */
+static void add_assembler_files(const obb_plan *plan, const obb_action *a, obb_words *files)
+{
+    obb_words argv = {0};
+    char root[4096], rule[] = "/tmp/obbligato-oracle-XXXXXX";
+    int fd = mkstemp(rule);
+    for (size_t i = 0; i < a->argv.count; i++)
+        obb_arena_push(plan->arena, &argv, i == a->output_word ? "/dev/null" : a->argv.at[i]);
+    obb_arena_push(plan->arena, &argv, obb_arena_format(plan->arena, "-Wa,--MD,%s", rule));
+    obb_arena_push(plan->arena, &argv, NULL);
+    obb_answer answer = obb_ask(argv.at, "");
+    char *text = harness_read(rule, NULL);
+    obb_words read = {0};
+    if (!answer.status && text && getcwd(root, sizeof root))
+        obb_read_rule(plan->arena, root, text, &read);
+    for (size_t i = 0; i < read.count; i++)
+        if (!obb_starts(read.at[i], "/tmp/cc") && strcmp(read.at[i], "{standard input}") != 0)
+            obb_arena_push(plan->arena, files, read.at[i]);
+    free(text);
+    close(fd);
+    unlink(rule);
+    obb_answer_free(&answer);
+}
+
+static bool told(const obb_plan *plan, const obb_action *a, obb_words *files)
+{
+    obb_words words = {0};
+    for (size_t i = 0; i < a->argv.count; i++)
+        if (i != a->output_word && i + 1 != a->output_word && strcmp(a->argv.at[i], "-c") != 0 &&
+            a->argv.at[i] != obb_files_path(plan->files, a->source))
+            obb_arena_push(plan->arena, &words, a->argv.at[i]);
+    if (a->words->language == OBB_ASM)
+        obb_arena_push(plan->arena, files, obb_files_path(plan->files, a->source));
+    else if (!obb_dialect_ask_files(a->words->way->dialect, &words, obb_files_path(plan->files, a->source), files))
+        return false;
+    if (a->words->language == OBB_ASM || a->words->language == OBB_ASM_CPP)
+        add_assembler_files(plan, a, files);
+    return true;
+}
+
+static void compare(const obb_plan *plan, const obb_action *a, figures *f)
+{
+    obb_words scan = {0}, tool = {0};
+    const char *source = obb_files_path(plan->files, a->source);
+    f->sources++;
+    if (a->undecided) {
+        printf("%s: left to the compiler: %s\n", source, a->undecided);
+        f->left++;
+        return;
+    }
+    for (size_t i = 0; i < a->inputs.count; i++)
+        obb_arena_push(plan->arena, &scan, obb_files_path(plan->files, a->inputs.at[i]));
+    if (told(plan, a, &tool) && same_set(&scan, &tool, source))
+        f->exact++;
+    else
+        f->different++;
+}
+
+static bool show_diags(obb_diags *diags)
+{
+    for (size_t i = 0; i < diags->list.count; i++) {
+        const obb_diag *d = diags->list.at[i];
+        printf("%s:%d: %s\n", d->place.file ? d->place.file : "?", d->place.line, d->message);
+    }
+    return diags->list.count == 0;
+}
+
+static figures examine(void)
+{
+    figures f = {0};
+    obb_arena *arena = obb_arena_new();
+    obb_diags *diags = obb_diags_new();
+    obb_files *files = obb_files_new();
+    obb_project *project = obb_project_read(files, diags);
+    obb_toolchain *tc = obb_toolchain_host(arena, files, (obb_memo){NULL, remembers_nothing, forgets});
+    obb_scanner *scanner = obb_scanner_new(files);
+    OBB_VEC(const obb_variant *) variants = {0};
+    for (size_t i = 0; i < project->configurations.count; i++)
+        obb_arena_push(arena, &variants, obb_project_variant(project, "host", project->configurations.at[i]->name,
+                                                             OBB_NOWHERE, diags));
+    obb_files_hide(files, "out");
+    obb_plan *plan = obb_plan_make(arena, project, files, tc, scanner, "out", variants.at, variants.count, NULL, diags);
+    bool *wanted = obb_arena_alloc(arena, plan->actions.count);
+    memset(wanted, 1, plan->actions.count);
+    obb_plan_scan(plan, wanted, diags);
+    if (show_diags(diags))
+        for (size_t i = 0; i < plan->actions.count; i++)
+            if (plan->actions.at[i]->kind == OBB_COMPILE || plan->actions.at[i]->kind == OBB_ASSEMBLE)
+                compare(plan, plan->actions.at[i], &f);
+    obb_plan_free(plan);
+    obb_scanner_free(scanner);
+    obb_toolchain_free(tc);
+    obb_project_free(project);
+    obb_files_free(files);
+    obb_diags_free(diags);
+    obb_arena_free(arena);
+    return f;
+}
+
+int main(int argc, char **argv)
+{
+    char home[4096], name[5000];
+    size_t most = 0;
+    if (!getcwd(home, sizeof home))
+        return 2;
+    for (int i = 1; i < argc; i++) {
+        if (strcmp(argv[i], "-l") == 0 && i + 1 < argc) {
+            most = (size_t)atoi(argv[++i]);
+            continue;
+        }
+        if (chdir(argv[i])) {
+            perror(argv[i]);
+            return 2;
+        }
+        figures f = examine();
+        printf("%s: %zu sources, %zu exact, %zu left to the compiler, %zu different\n", argv[i], f.sources,
+               f.exact, f.left, f.different);
+        snprintf(name, sizeof name, "the scan of %s is what the tools say", argv[i]);
+        harness_count(name, f.sources && !f.different && f.left <= most && f.exact + f.left == f.sources);
+        if (chdir(home))
+            return 2;
+    }
+    return harness_end();
+}

@@ -1,0 +1,2 @@
+#define FIRST 1
+#include_next <both.h>

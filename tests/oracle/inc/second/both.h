@@ -1,0 +1,4 @@
+#include "beside.h"
+#ifdef FIRST
+#include <t.h>
+#endif
