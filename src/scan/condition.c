@@ -62,13 +62,18 @@ static value number(evaluator *e, const obb_token *t)
     return of(v, u || (v > (uintmax_t)INTMAX_MAX));
 }
 
-/* A character constant; the plain ones and the escapes. Several characters, and prefixes,
- * are for the compiler. */
+static bool macro_known(evaluator *e, const char *name)
+{
+    return obb_scan_macro(e->scanner, obb_symbol(&e->scanner->symbols, name, strlen(name))) != NULL;
+}
+
+/* A character constant of one ASCII character or escape; others are for the compiler. */
 static value character(evaluator *e, const obb_token *t)
 {
-    const char *s = t->text + 1, *end = t->text + t->length - 1;
+    const char *quote = memchr(t->text, '\'', t->length), *s = quote + 1, *end = t->text + t->length - 1;
+    bool is_unsigned = quote > t->text && (t->text[0] != 'L' || macro_known(e, "__WCHAR_UNSIGNED__"));
     int c = (unsigned char)*s;
-    if (t->text[0] != '\'' || s >= end || c >= 0x80)
+    if (s >= end || c >= 0x80)
         malformed(e);
     if (*s != '\\') {
         s++;
@@ -88,7 +93,7 @@ static value character(evaluator *e, const obb_token *t)
     }
     if (s != end || c >= 0x80)
         malformed(e);
-    return of((uintmax_t)c, false);
+    return of((uintmax_t)c, is_unsigned);
 }
 
 static bool accept(evaluator *e, uint32_t code)

@@ -136,7 +136,7 @@ static void skip_line(digester *d)
                 d->at++;
             break;
         case '"':
-            if (!raw_prefix(start, d->at) || !skip_raw_string(d))
+            if (d->kind != OBB_TEXT_C_RAW || !raw_prefix(start, d->at) || !skip_raw_string(d))
                 skip_literal(d);
             break;
         case '\'':
@@ -417,7 +417,7 @@ obb_digest *obb_digest_make(obb_symbols *symbols, const char *text, size_t lengt
                             obb_text_kind kind)
 {
     digester d = {.symbols = symbols, .at = text, .end = text + length, .line = 1, .kind = kind};
-    bool watch = kind != OBB_TEXT_C && strstr(text, ".inc");
+    bool watch = (kind == OBB_TEXT_ASM_CPP || kind == OBB_TEXT_ASM) && strstr(text, ".inc");
     d.digest = obb_arena_alloc(symbols->arena, sizeof *d.digest);
     if (length >= 3 && memcmp(text, "\xEF\xBB\xBF", 3) == 0)
         d.at += 3;

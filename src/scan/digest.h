@@ -84,7 +84,8 @@ typedef struct obb_symbols {
 uint32_t obb_symbol(obb_symbols *symbols, const char *text, size_t length);
 const char *obb_symbol_text(const obb_symbols *symbols, uint32_t symbol);
 
-typedef enum obb_text_kind { OBB_TEXT_C, OBB_TEXT_ASM_CPP, OBB_TEXT_ASM } obb_text_kind;
+/* Raw strings are a matter of the dialect. */
+typedef enum obb_text_kind { OBB_TEXT_C, OBB_TEXT_C_RAW, OBB_TEXT_ASM_CPP, OBB_TEXT_ASM } obb_text_kind;
 
 /* The text need not outlive the call. It is NUL-terminated at text[length]. */
 obb_digest *obb_digest_make(obb_symbols *symbols, const char *text, size_t length,

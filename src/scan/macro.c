@@ -331,6 +331,8 @@ static obb_token take_operator(replacer *r, uint32_t symbol)
         char *header = obb_scan_header_name(s, in.at, in.count, &quoted);
         const obb_found *found = obb_scan_look_up(s, header, quoted, symbol == s->sym_has_include_next);
         obb_scan_note_absent(s, found);
+        if (found->file != OBB_NO_FILE && s->way->dialect->tool->family == OBB_FAMILY_CLANG)
+            obb_scan_note_file(s, found->file, OBB_NO_FILE, 0, false); /* clang counts it as read */
         return number(r, found->file != OBB_NO_FILE);
     }
     obb_tokens out = {0};

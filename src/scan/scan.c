@@ -288,6 +288,7 @@ static obb_text_kind kind_of_source(const obb_scanner *s)
 {
     return s->way->dialect->language == OBB_ASM_CPP ? OBB_TEXT_ASM_CPP
            : s->way->dialect->language == OBB_ASM   ? OBB_TEXT_ASM
+           : s->way->dialect->raw_strings           ? OBB_TEXT_C_RAW
                                                     : OBB_TEXT_C;
 }
 

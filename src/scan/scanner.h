@@ -7,7 +7,7 @@
 #include "scan/digest.h"
 #include "scan/scan.h"
 
-enum { OBB_TEXT_KINDS = 3, OBB_DEEPEST_INCLUDE = 200 };
+enum { OBB_TEXT_KINDS = 4, OBB_DEEPEST_INCLUDE = 200 };
 
 /* Macros by symbol. A definition of the current source counts when its mark is `now`; else
  * the predefined one of the way does. So a new source starts by adding one to `now`. */

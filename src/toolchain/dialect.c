@@ -70,6 +70,8 @@ static obb_answer ask(const obb_dialect *d, const char *const *more, const char 
  * question that it can answer, and for each that it answers with anything but 0. */
 static void question_text(obb_text *text)
 {
+    obb_text_string(text, "int x[] = R\"(\n#define OBB_COOKED\n)\";\n"
+                          "#ifndef OBB_COOKED\n#define OBB_RAW\n#endif\n");
     for (size_t i = 0; i < sizeof operators / sizeof *operators; i++)
         obb_text_format(text, "#ifdef %s\n#define OBB_OPERATOR_%s\n#endif\n", operators[i],
                         operators[i]);
@@ -121,14 +123,32 @@ static void keep_macros(obb_text *answer, const char *out)
     }
 }
 
+/* Files that are read although no text includes them, such as lists of what sanitizers are
+ * to ignore. Only compilers of the clang family have them. */
+static void keep_other_inputs(const obb_dialect *d, obb_text *answer)
+{
+    const char *words[] = {"-M", "-w", "-x", language_word(d->language), "-", NULL};
+    obb_words files = {0};
+    if (d->tool->family != OBB_FAMILY_CLANG)
+        return;
+    obb_answer a = ask(d, words, "");
+    if (!a.failed && !a.status)
+        obb_read_rule(d->toolchain->arena, ".", obb_text_bytes(&a.out), &files);
+    for (size_t i = 0; i < files.count; i++)
+        if (files.at[i][0] == '/')
+            obb_text_format(answer, "i %s\n", files.at[i]);
+    obb_answer_free(&a);
+}
+
 static bool ask_dialect(obb_dialect *d, obb_text *answer, obb_text *refused)
 {
     obb_text question = {0};
-    const char *words[] = {"-E", "-dD", "-v", "-x", language_word(d->language), "-", NULL};
+    const char *words[] = {"-E", "-dD", "-v", "-w", "-x", language_word(d->language), "-", NULL};
     question_text(&question);
     obb_answer a = ask(d, words, question.bytes);
     bool ok = !a.failed && !a.status;
     if (ok) {
+        keep_other_inputs(d, answer);
         keep_search_list(answer, obb_text_bytes(&a.err));
         keep_macros(answer, obb_text_bytes(&a.out));
     } else {
@@ -176,6 +196,8 @@ static void take_answer(obb_dialect *d, const char *answer)
             obb_arena_push(arena, &d->folders, path_from_compiler(arena, value));
         else if (line[0] == 'i')
             obb_arena_push(arena, &d->implicit, path_from_compiler(arena, value));
+        else if (strcmp(value, "#define OBB_RAW") == 0)
+            d->raw_strings = true;
         else if (obb_starts(value, "#define OBB_OPERATOR_"))
             obb_arena_push(arena, &d->operators, value + prefix);
         else if (obb_starts(value, "#define OBB_"))
@@ -211,7 +233,7 @@ static void take_flags(obb_dialect *d, const obb_words *flags)
 static obb_print key_of(const obb_dialect *d)
 {
     obb_printer *p = obb_printer_new();
-    obb_printer_string(p, "dialect 1");
+    obb_printer_string(p, "dialect 4");
     obb_printer_add(p, &d->tool->identity, sizeof d->tool->identity);
     for (size_t i = 0; i < d->tool->command.count; i++)
         obb_printer_string(p, d->tool->command.at[i]);

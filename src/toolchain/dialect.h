@@ -18,6 +18,7 @@ typedef struct obb_dialect {
     obb_words stated;      /* those of `folders` that the flags name: not the system's */
     obb_words implicit;    /* files read before the source: each is an input */
     obb_words operators;   /* __has_attribute and its like, as far as the compiler has them */
+    bool raw_strings;      /* R"(x)" is one token */
     obb_map values;        /* answers to questions: text -> intmax_t * */
     bool ok;
 } obb_dialect;

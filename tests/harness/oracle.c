@@ -103,6 +103,9 @@ static void compare(const obb_plan *plan, const obb_action *a, figures *f)
 {
     obb_words scan = {0}, tool = {0};
     const char *source = obb_files_path(plan->files, a->source);
+    bool assembly = a->words->language == OBB_ASM || a->words->language == OBB_ASM_CPP;
+    if (assembly && a->tool->family != OBB_FAMILY_GCC)
+        return; /* the assembler inside clang does not tell what it reads */
     f->sources++;
     if (a->undecided) {
         printf("%s: left to the compiler: %s\n", source, a->undecided);
