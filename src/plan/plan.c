@@ -195,20 +195,36 @@ static obb_file_list *sources_of(job *j)
     return list;
 }
 
+/* Every source must be something that can be compiled, or a header. */
+static void check_sources(job *j)
+{
+    const obb_file_list *sources = sources_of(j);
+    size_t compiled = 0, faults = j->diags->list.count;
+    for (size_t i = 0; i < sources->count; i++) {
+        const char *path = obb_files_path(j->plan->files, sources->at[i]);
+        bool known = obb_language_of(path) != OBB_NO_LANGUAGE;
+        compiled += known;
+        if (known || obb_is_header(path))
+            continue;
+        obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, j->target->place,
+                                "`%s` has the source %s, and nothing compiles `%s` files", who(j), path,
+                                obb_path_suffix(path));
+        obb_hint(j->diags, d, "known suffixes: .c .cpp .cc .cxx .S .s .asm; `except` takes files away");
+    }
+    if (obb_has_sources(j->target) && !compiled && j->diags->list.count == faults && sources->count) {
+        obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, j->target->place,
+                                "`%s` has nothing to compile", who(j));
+        obb_hint(j->diags, d, "its sources are all headers; a library of headers states no sources");
+    }
+}
+
 static void plan_compiles(job *j)
 {
     const obb_file_list *sources = sources_of(j);
     for (size_t i = 0; i < sources->count; i++) {
-        const char *path = obb_files_path(j->plan->files, sources->at[i]);
-        obb_language language = obb_language_of(path);
-        if (language != OBB_NO_LANGUAGE) {
+        obb_language language = obb_language_of(obb_files_path(j->plan->files, sources->at[i]));
+        if (language != OBB_NO_LANGUAGE)
             plan_compile(j, sources->at[i], language);
-        } else if (!obb_is_header(path)) {
-            obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, j->target->place,
-                                    "`%s` has the source %s, and nothing compiles `%s` files", who(j),
-                                    path, obb_path_suffix(path));
-            obb_hint(j->diags, d, "known suffixes: .c .cpp .cc .cxx .S .s .asm; `except` takes files away");
-        }
     }
 }
 
@@ -291,9 +307,11 @@ static void link_system(job *j, obb_action *a, const obb_link_plan *link)
         const obb_origin_setting *lib = &link->libs.at[i];
         if (lib->id == OBB_SET_METADATA) {
             obb_words compile = {0};
-            if (!obb_system_metadata(j->plan->toolchain, lib->value, lib->place, who(j), j->diags,
+            obb_diags *ignored = obb_diags_new(); /* the library's own compiles have told already */
+            if (!obb_system_metadata(j->plan->toolchain, lib->value, lib->place, who(j), ignored,
                                      &compile, &a->argv))
                 a->broken = true;
+            obb_diags_free(ignored);
             continue;
         }
         obb_file file = obb_system_library(j->plan->toolchain, &a->argv, lib->value);
@@ -424,11 +442,6 @@ static void plan_target(job *j)
         j->settings = obb_resolve(plan->project, j->variant, t, NULL, plan->arena);
         take_metadata(j);
         plan_compiles(j);
-        if (!j->compiles.count && !obb_diags_fault(j->diags)) {
-            obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, t->place,
-                                    "`%s` has nothing to compile", t->name);
-            obb_hint(j->diags, d, "its sources are all headers, or all taken away by `except`");
-        }
         if (t->kind == OBB_PROGRAM) {
             obb_action *a = plan_link(j, OBB_LINK_PROGRAM, product_path(j, t, false));
             obb_arena_push(plan->arena, &product.actions, a->number);
@@ -464,7 +477,7 @@ static void expand_sources(obb_plan *plan, const obb_target_list *order, const b
     for (size_t i = 0; i < order->count; i++) {
         bool counts = !wanted || wanted[order->at[i]->number];
         job j = {.plan = plan, .target = order->at[i], .diags = counts ? diags : ignored};
-        sources_of(&j);
+        check_sources(&j);
     }
 }
 

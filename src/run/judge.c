@@ -100,15 +100,13 @@ static const char *command_difference(obb_arena *arena, const obb_record *record
     obb_text text = {0}, more = {0}, less = {0};
     add_difference(&more, &a->argv, &record->argv);
     add_difference(&less, &record->argv, &a->argv);
-    obb_text_string(&text, "the command changed:");
+    obb_text_string(&text, "the command changed: ");
     if (more.length)
-        obb_text_format(&text, " now with%s", more.bytes);
-    if (more.length && less.length)
-        obb_text_string(&text, ",");
+        obb_text_format(&text, "now with%s%s", more.bytes, less.length ? ", " : "");
     if (less.length)
-        obb_text_format(&text, " without%s", less.bytes);
+        obb_text_format(&text, "%swithout%s", more.length ? "" : "now ", less.bytes);
     if (!more.length && !less.length)
-        obb_text_string(&text, " its words are in another order");
+        obb_text_string(&text, "its words are in another order");
     const char *copy = obb_arena_string(arena, text.bytes);
     obb_text_free(&text);
     obb_text_free(&more);
