@@ -103,6 +103,13 @@ static void list_json(const session *s)
     json_print(document, "scan");
 }
 
+static void list_one(const char *path)
+{
+    fputs("    ", stdout); /* there may be a hundred thousand of them */
+    fputs(path, stdout);
+    putchar('\n');
+}
+
 static void list_files(const session *s)
 {
     for (size_t i = 0; i < s->plan->actions.count; i++) {
@@ -115,7 +122,7 @@ static void list_files(const session *s)
                counted(room, sizeof room, a->inputs.count - 1, "file", "files"),
                a->undecided ? ", as the compiler tells" : "");
         for (size_t k = 1; k < a->inputs.count; k++)
-            printf("    %s\n", obb_files_path(s->files, a->inputs.at[k]));
+            list_one(obb_files_path(s->files, a->inputs.at[k]));
         if (a->undecided && s->options->verbose)
             printf("    left to the compiler: %s\n", a->undecided);
     }

@@ -331,6 +331,7 @@ static int carry_out(session *s, FILE *lines, bool say_idle, int scan_code, obb_
     int code = write_databases(s, &databases);
     if (code)
         return code;
+    obb_run_sweep(s->plan, s->state);
     size_t removed = obb_run_remove_stale(s->plan, s->state, &databases, &how);
     obb_run_result r = obb_run(s->plan, s->state, s->wanted, &how);
     r.removed = removed;

@@ -93,7 +93,7 @@ static void remove_own_files(session *s)
     s->state = NULL;
     for (size_t i = 0; i < names->count; i++)
         if (obb_starts(names->at[i], "ready-") || obb_starts(names->at[i], "state.db") ||
-            strcmp(names->at[i], "lock") == 0)
+            strcmp(names->at[i], "lock") == 0 || strcmp(names->at[i], "made") == 0)
             unlink(obb_path_join(s->arena, folder, names->at[i]));
     rmdir(folder);
     rmdir(s->out);

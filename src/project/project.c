@@ -156,7 +156,36 @@ static const obb_item *project_item(const obb_items *top)
     return NULL;
 }
 
-/* Facts come before everything else, since values may name them. */
+static void add_fact(obb_reader *r, const char *name, const char *value)
+{
+    obb_word_list one = {0};
+    obb_arena_push(r->arena, &one, (obb_word){value, {0}, true});
+    add_value(r, name, (obb_place){0}, one);
+}
+
+/* Facts come before everything else, since the project's own settings may name them: the
+ * block is looked through for them first, and read in earnest after that. */
+static void name_facts(obb_reader *r, const obb_items *top)
+{
+    const obb_item *item = project_item(top);
+    const char *version = "", *summary = "";
+    obb_reader look = *r;
+    obb_items inside = {0};
+    look.diags = obb_diags_new();
+    if (item)
+        inside = obb_reader_items(&look, item->block, OBB_IN_PROJECT);
+    for (size_t i = 0; i < inside.count; i++) {
+        if (inside.at[i].vocable.id == OBB_W_VERSION)
+            version = obb_item_value(&inside.at[i]).text;
+        if (inside.at[i].vocable.id == OBB_W_SUMMARY)
+            summary = obb_item_value(&inside.at[i]).text;
+    }
+    obb_diags_free(look.diags);
+    add_fact(r, "project.name", r->project->name);
+    add_fact(r, "project.version", version);
+    add_fact(r, "project.summary", summary);
+}
+
 static void read_facts(obb_reader *r, const obb_items *top, obb_items *inside)
 {
     obb_project *p = r->project;
@@ -204,13 +233,6 @@ static void read_defaults(obb_reader *r, const obb_items *inside)
     }
 }
 
-static void add_fact(obb_reader *r, const char *name, const char *value)
-{
-    obb_word_list one = {0};
-    obb_arena_push(r->arena, &one, (obb_word){value, {0}, true});
-    add_value(r, name, (obb_place){0}, one);
-}
-
 obb_project *obb_project_read(obb_files *files, obb_diags *diags)
 {
     obb_arena *arena = obb_arena_new();
@@ -223,10 +245,8 @@ obb_project *obb_project_read(obb_files *files, obb_diags *diags)
         return p;
     read_project(&r, &top);
     read_values(&r, &top);
-    add_fact(&r, "project.name", p->name);
+    name_facts(&r, &top);
     read_facts(&r, &top, &inside);
-    add_fact(&r, "project.version", p->version);
-    add_fact(&r, "project.summary", p->summary);
     obb_score *builtin = obb_score_parse(arena, "<built in>", builtin_text,
                                          sizeof builtin_text - 1, diags);
     obb_read_configurations(&r, &top, &builtin->top);

@@ -6,16 +6,23 @@
 #include "base/path.h"
 #include "run/run.h"
 
+static void unlink_beside(const char *path)
+{
+    static const char *const suffixes[] = {".part", ".words", ".words.part"};
+    obb_text text = {0};
+    for (size_t i = 0; i < sizeof suffixes / sizeof *suffixes; i++) {
+        text.length = 0;
+        obb_text_format(&text, "%s%s", path, suffixes[i]);
+        unlink(text.bytes);
+    }
+    obb_text_free(&text);
+}
+
 int obb_remove_output(const char *path, const char *top)
 {
     obb_text text = {0};
     int failed = unlink(path) && errno != ENOENT && errno != ENOTDIR ? errno : 0;
-    obb_text_format(&text, "%s.part", path);
-    unlink(text.bytes);
-    text.length = 0;
-    obb_text_format(&text, "%s.words", path);
-    unlink(text.bytes);
-    text.length = 0;
+    unlink_beside(path);
     obb_text_string(&text, path);
     for (char *slash; (slash = strrchr(text.bytes, '/'));) {
         *slash = 0;
@@ -24,6 +31,17 @@ int obb_remove_output(const char *path, const char *top)
     }
     obb_text_free(&text);
     return failed;
+}
+
+void obb_run_sweep(const obb_plan *plan, obb_state *state)
+{
+    obb_file_list made = {0};
+    if (!obb_state_was_broken_off(state))
+        return;
+    obb_state_list_made(state, &made);
+    for (size_t i = 0; i < made.count; i++)
+        unlink_beside(obb_files_path(plan->files, made.at[i]));
+    obb_vec_free(&made);
 }
 
 /* Whether a path lies in the folder of one of these variants, or of one that is not

@@ -295,17 +295,19 @@ static int spawn(runner *r, child *c)
         return errno;
     fcntl(ends[0], F_SETFD, FD_CLOEXEC);
     fcntl(ends[1], F_SETFD, FD_CLOEXEC);
-    uv_stdio_container_t io[3] = {
+    int lock = obb_state_lock(r->state);
+    uv_stdio_container_t io[4] = {
         {.flags = UV_IGNORE},
         {.flags = UV_INHERIT_FD, .data.fd = ends[1]},
         {.flags = UV_INHERIT_FD, .data.fd = ends[1]},
+        {.flags = UV_INHERIT_FD, .data.fd = lock},
     };
     uv_process_options_t options = {
         .file = c->argv.at[0],
         .args = (char **)(uintptr_t)c->argv.at, /* libuv does not change them */
         .exit_cb = process_ended,
         .stdio = io,
-        .stdio_count = 3,
+        .stdio_count = lock >= 0 ? 4 : 3,
         .flags = UV_PROCESS_DETACHED, /* a group of its own, ended as a whole */
     };
     c->process.data = c->pipe.data = c;

@@ -62,6 +62,9 @@ obb_run_result obb_run(obb_plan *plan, obb_state *state, const bool *wanted,
 size_t obb_run_remove_stale(const obb_plan *plan, obb_state *state, const obb_file_list *also_kept,
                             const obb_run_options *options);
 
+/* After a build that was killed: removes what its commands left beside their outputs. */
+void obb_run_sweep(const obb_plan *plan, obb_state *state);
+
 /* Removes one output and what is left of a broken making of it, then the folders above it
  * that are empty, up to `top`. 0, or an errno value; nothing there is no error. */
 int obb_remove_output(const char *path, const char *top);

@@ -30,6 +30,8 @@ static void malformed(evaluator *e)
 
 static value number(evaluator *e, const obb_token *t)
 {
+    if (t->plain)
+        return of(t->code, false);
     char digits[80];
     size_t n = 0;
     for (uint32_t i = 0; i < t->length && n < sizeof digits - 1; i++)
@@ -177,25 +179,53 @@ typedef enum operation {
     GREATER_EQUAL, LEFT, RIGHT, PLUS, MINUS, TIMES, DIVIDE, REMAINDER
 } operation;
 
-static const struct { uint32_t code; const char *word; operation operation; int rank; } binaries[] = {
-    {OBB_MARK2('|', '|'), "or", OR, 1}, {OBB_MARK2('&', '&'), "and", AND, 2},
-    {'|', "bitor", BIT_OR, 3}, {'^', "xor", BIT_XOR, 4}, {'&', "bitand", BIT_AND, 5},
-    {OBB_MARK2('=', '='), "", EQUAL, 6}, {OBB_MARK2('!', '='), "not_eq", UNEQUAL, 6},
-    {'<', "", LESS, 7}, {'>', "", GREATER, 7}, {OBB_MARK2('<', '='), "", LESS_EQUAL, 7},
-    {OBB_MARK2('>', '='), "", GREATER_EQUAL, 7}, {OBB_MARK2('<', '<'), "", LEFT, 8},
-    {OBB_MARK2('>', '>'), "", RIGHT, 8}, {'+', "", PLUS, 9}, {'-', "", MINUS, 9},
-    {'*', "", TIMES, 10}, {'/', "", DIVIDE, 10}, {'%', "", REMAINDER, 10}};
+static operation mark_operation(uint32_t code)
+{
+    switch (code) {
+    case OBB_MARK2('|', '|'): return OR;
+    case OBB_MARK2('&', '&'): return AND;
+    case '|': return BIT_OR;
+    case '^': return BIT_XOR;
+    case '&': return BIT_AND;
+    case OBB_MARK2('=', '='): return EQUAL;
+    case OBB_MARK2('!', '='): return UNEQUAL;
+    case '<': return LESS;
+    case '>': return GREATER;
+    case OBB_MARK2('<', '='): return LESS_EQUAL;
+    case OBB_MARK2('>', '='): return GREATER_EQUAL;
+    case OBB_MARK2('<', '<'): return LEFT;
+    case OBB_MARK2('>', '>'): return RIGHT;
+    case '+': return PLUS;
+    case '-': return MINUS;
+    case '*': return TIMES;
+    case '/': return DIVIDE;
+    case '%': return REMAINDER;
+    default: return NONE;
+    }
+}
+
+static operation word_operation(const evaluator *e)
+{
+    static const struct { const char *word; operation operation; } words[] = {
+        {"or", OR}, {"and", AND}, {"bitor", BIT_OR}, {"xor", BIT_XOR}, {"bitand", BIT_AND}, {"not_eq", UNEQUAL}};
+    for (size_t i = 0; i < sizeof words / sizeof *words; i++)
+        if (spelt(e, words[i].word))
+            return words[i].operation;
+    return NONE;
+}
 
 static operation next_operation(const evaluator *e, int *rank)
 {
-    if (e->at < e->end)
-        for (size_t i = 0; i < sizeof binaries / sizeof *binaries; i++)
-            if ((e->at->kind == OBB_T_MARK && e->at->code == binaries[i].code) ||
-                (*binaries[i].word && spelt(e, binaries[i].word))) {
-                *rank = binaries[i].rank;
-                return binaries[i].operation;
-            }
-    return NONE;
+    static const int ranks[] = {[OR] = 1, [AND] = 2, [BIT_OR] = 3, [BIT_XOR] = 4, [BIT_AND] = 5,
+        [EQUAL] = 6, [UNEQUAL] = 6, [LESS] = 7, [GREATER] = 7, [LESS_EQUAL] = 7, [GREATER_EQUAL] = 7,
+        [LEFT] = 8, [RIGHT] = 8, [PLUS] = 9, [MINUS] = 9, [TIMES] = 10, [DIVIDE] = 10, [REMAINDER] = 10};
+    operation op = NONE;
+    if (e->at < e->end && e->at->kind == OBB_T_MARK)
+        op = mark_operation(e->at->code);
+    else if (e->at < e->end && e->at->kind == OBB_T_NAME)
+        op = word_operation(e);
+    *rank = ranks[op];
+    return op;
 }
 
 static value shifted(value a, value b, bool left)
@@ -292,10 +322,50 @@ static value conditional(evaluator *e)
     return of(c.bits ? yes.bits : no.bits, yes.is_unsigned || no.is_unsigned);
 }
 
+enum { SHORT = 48 };
+
+static obb_token truth(bool yes)
+{
+    return (obb_token){.kind = OBB_T_NUMBER, .text = yes ? "1" : "0", .length = 1, .plain = true, .code = yes};
+}
+
+/* Most conditions need no more than `defined X`, and names that stand for one number or for
+ * nothing. Those are replaced here, without the machinery for the others. The number of
+ * tokens, or 0 when it takes more. */
+static size_t replace_simply(obb_scanner *s, const obb_token *t, size_t count, obb_token *out)
+{
+    size_t n = 0;
+    for (size_t i = 0; i < count; i++) {
+        out[n] = t[i];
+        if (t[i].kind == OBB_T_NAME && t[i].code == s->sym_defined) {
+            bool parens = i + 3 < count && t[i + 1].kind == OBB_T_MARK && t[i + 1].code == '(' &&
+                          t[i + 3].kind == OBB_T_MARK && t[i + 3].code == ')';
+            const obb_token *name = &t[i + (parens ? 2 : 1)];
+            if (i + 1 >= count || name->kind != OBB_T_NAME)
+                return 0;
+            out[n] = truth(obb_scan_macro(s, name->code) != NULL);
+            i += parens ? 3 : 1;
+        } else if (t[i].kind == OBB_T_NAME) {
+            const obb_macro *m = obb_scan_macro(s, t[i].code);
+            if (m && (m->builtin || m->with_arguments || m->length != 1 || m->body[0].kind == OBB_T_NAME))
+                return 0;
+            if (m)
+                out[n] = m->body[0];
+        }
+        n++;
+    }
+    return n;
+}
+
 bool obb_scan_condition(obb_scanner *scanner, const obb_token *tokens, size_t count)
 {
+    obb_token few[SHORT];
     obb_tokens out = {0};
-    obb_scan_replace(scanner, tokens, count, true, &out);
+    size_t n = count <= SHORT ? replace_simply(scanner, tokens, count, few) : 0;
+    if (n)
+        out.at = few, out.count = n;
+    else
+        obb_scan_replace(scanner, tokens, count, true, &out);
     evaluator e = {.scanner = scanner, .at = out.at, .end = out.at + out.count};
     value v = conditional(&e);
     if (e.at != e.end)

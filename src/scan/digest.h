@@ -24,6 +24,7 @@ typedef struct obb_token {
     uint8_t kind;
     bool space;     /* white space before it */
     bool stays;     /* a name that is not to be replaced any more */
+    bool plain;     /* a number whose value is `code`, signed */
     uint32_t code;  /* of a name: its symbol; of a mark: its characters, first in the low byte */
     uint32_t length;
     const char *text;

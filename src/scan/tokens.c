@@ -95,6 +95,17 @@ static obb_token literal_token(uint8_t kind, const char *s, size_t n)
     return (obb_token){.kind = kind, .text = s, .length = (uint32_t)n};
 }
 
+/* Most numbers are short decimal ones, perhaps with an L: their value is known at once. */
+static obb_token number_token(const char *s, size_t n)
+{
+    obb_token t = literal_token(OBB_T_NUMBER, s, n);
+    size_t i = 0;
+    while (i < n && i < 9 && isdigit((unsigned char)s[i]))
+        t.code = t.code * 10 + (uint32_t)(s[i++] - '0');
+    t.plain = (s[0] != '0' || i == 1) && (i == n || (i + 1 == n && s[i] == 'L'));
+    return t;
+}
+
 static obb_token next_token(obb_symbols *symbols, const char *s, const char *end)
 {
     if (name_start(*s)) {
@@ -114,7 +125,7 @@ static obb_token next_token(obb_symbols *symbols, const char *s, const char *end
         return t;
     }
     if (isdigit((unsigned char)*s) || (*s == '.' && s + 1 < end && isdigit((unsigned char)s[1])))
-        return literal_token(OBB_T_NUMBER, s, number_length(s, end));
+        return number_token(s, number_length(s, end));
     if (*s == '"' || *s == '\'') {
         size_t n = quoted_length(s, end);
         if (n)

@@ -7,6 +7,7 @@
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
+#include <sys/file.h>
 #include <sys/stat.h>
 #include <unistd.h>
 
@@ -15,7 +16,7 @@
 
 enum { FORMAT = 1 }; /* of the rows; another one is begun anew */
 
-typedef enum row_kind { ROW_MEMO, ROW_FILE, ROW_RECORD, ROW_MADE } row_kind;
+typedef enum row_kind { ROW_MEMO, ROW_FILE, ROW_RECORD } row_kind;
 
 struct obb_state {
     obb_arena *arena;
@@ -26,8 +27,12 @@ struct obb_state {
     bool in_transaction, damaged, in_memory;
     int failed;
     int lock;
+    bool broken_off; /* the build before this one did not end in order */
     obb_map records; /* by path: obb_record */
     obb_map made;    /* by path: itself, or NULL when forgotten */
+    const char *made_path;
+    obb_text made_news; /* lines to be added to the list on disk */
+    bool made_shrunk;   /* the list must be written anew */
     OBB_VEC(uint32_t) numbers; /* by file: its lasting number, plus 1 */
     OBB_VEC(obb_file) by_number;
 };
@@ -122,11 +127,14 @@ static void begin(obb_state *s)
         s->in_transaction = run_sql(s, "BEGIN") == SQLITE_OK;
 }
 
+static void write_made(obb_state *s);
+
 int obb_state_commit(obb_state *s)
 {
     if (s->in_transaction)
         run_sql(s, "COMMIT");
     s->in_transaction = false;
+    write_made(s);
     int failed = s->failed;
     s->failed = 0;
     return failed;
@@ -208,12 +216,13 @@ static void each_row(obb_state *s, row_kind kind, row_taker *take)
 
 /* --- one writer --------------------------------------------------------------------- */
 
+/* The lock is handed on to the commands that a build starts. So when a build is killed, the
+ * next one waits until its last command has ended too, and none of them writes in between. */
 static bool try_lock(int fd, bool wait)
 {
-    struct flock whole = {.l_type = F_WRLCK, .l_whence = SEEK_SET};
     int code;
     do
-        code = fcntl(fd, wait ? F_SETLKW : F_SETLK, &whole);
+        code = flock(fd, wait ? LOCK_EX : LOCK_EX | LOCK_NB);
     while (code && errno == EINTR && wait);
     return code == 0;
 }
@@ -254,6 +263,7 @@ static bool take_lock(obb_state *s, void (*waiting)(void *, const char *), void 
             break;
         close(s->lock);
     }
+    s->broken_off = pread(s->lock, note, 1, 0) == 1; /* an orderly end leaves no note */
     int length = snprintf(note, sizeof note, "process %ld", (long)getpid());
     bool noted = ftruncate(s->lock, 0) == 0 && pwrite(s->lock, note, (size_t)length, 0) == length;
     (void)noted; /* the note is for people only */
@@ -366,18 +376,59 @@ void obb_state_put_record(obb_state *s, obb_file output, const obb_record *recor
 
 /* --- what was made ------------------------------------------------------------------ */
 
-static void take_made(obb_state *s, const char *key, size_t key_length, const char *value, size_t length)
+/* The list is a text of its own, a line a path, each behind a seal: it outlives a damaged
+ * store, so that what was made can still be found and removed. */
+static void add_made_line(obb_text *text, const char *path)
 {
-    (void)key_length, (void)value, (void)length;
-    obb_map_put(&s->made, key, s);
+    uint64_t mark = obb_print_of(path, strlen(path)).low;
+    obb_text_format(text, "%016llx %s\n", (unsigned long long)mark, path);
+}
+
+static void read_made(obb_state *s)
+{
+    obb_text text = {0}, line = {0};
+    if (!s->in_memory && obb_file_read(s->made_path, &text) == 0)
+        for (char *at = text.bytes; *at;) {
+            size_t n = strcspn(at, "\n");
+            const char *path = n > 17 ? obb_arena_copy(s->arena, at + 17, n - 17) : "";
+            line.length = 0;
+            add_made_line(&line, path);
+            if (line.length == n + 1 && memcmp(line.bytes, at, n) == 0)
+                obb_map_put(&s->made, path, s);
+            at += n + (at[n] == '\n');
+        }
+    obb_text_free(&text);
+    obb_text_free(&line);
+}
+
+static void write_made(obb_state *s)
+{
+    int failed = 0;
+    if (s->made_shrunk) {
+        obb_text all = {0};
+        for (size_t i = 0; i < s->made.count; i++)
+            if (s->made.at[i].value)
+                add_made_line(&all, s->made.at[i].key);
+        failed = obb_file_write(s->made_path, obb_text_bytes(&all), all.length, NULL);
+        obb_text_free(&all);
+    } else if (s->made_news.length) {
+        int fd = open(s->made_path, O_WRONLY | O_CREAT | O_APPEND | O_CLOEXEC, 0666);
+        ssize_t n = fd < 0 ? -1 : write(fd, s->made_news.bytes, s->made_news.length);
+        failed = n < 0 ? errno : (size_t)n < s->made_news.length ? ENOSPC : 0;
+        if (fd >= 0)
+            close(fd);
+    }
+    s->made_shrunk = false;
+    s->made_news.length = 0;
+    if (failed && !s->failed)
+        s->failed = failed;
 }
 
 void obb_state_note_made(obb_state *s, obb_file output)
 {
     const char *path = obb_files_path(s->files, output);
-    if (obb_map_put(&s->made, path, s))
-        return;
-    put_row(s, ROW_MADE, path, strlen(path), "", 0);
+    if (!obb_map_put(&s->made, path, s) && !s->in_memory)
+        add_made_line(&s->made_news, path);
 }
 
 bool obb_state_is_made(const obb_state *s, obb_file output)
@@ -390,7 +441,7 @@ void obb_state_forget_made(obb_state *s, obb_file output)
     const char *path = obb_files_path(s->files, output);
     obb_map_put(&s->made, path, NULL);
     obb_map_put(&s->records, path, NULL);
-    drop_row(s, ROW_MADE, path);
+    s->made_shrunk = true;
     drop_row(s, ROW_RECORD, path);
 }
 
@@ -526,6 +577,7 @@ obb_state *obb_state_open(const char *out, obb_files *files, bool create,
     s->lock = -1;
     s->folder = obb_path_join(s->arena, out, ".obbligato");
     s->path = obb_path_join(s->arena, s->folder, "state.db");
+    s->made_path = obb_path_join(s->arena, s->folder, "made");
     if (create) {
         int failed = obb_path_make_folders(s->path);
         if (failed)
@@ -540,7 +592,7 @@ obb_state *obb_state_open(const char *out, obb_files *files, bool create,
         if (!open_store(s))
             return refuse(s, diags, s->path, s->failed ? s->failed : EIO);
     }
-    each_row(s, ROW_MADE, take_made);
+    read_made(s);
     obb_state_recall_files(s);
     if (s->damaged && s->db && create && s->get) { /* found while reading: begin anew as well */
         obb_map_free(&s->records);
@@ -550,6 +602,16 @@ obb_state *obb_state_open(const char *out, obb_files *files, bool create,
     }
     s->failed = 0;
     return s;
+}
+
+bool obb_state_was_broken_off(const obb_state *s)
+{
+    return s->broken_off;
+}
+
+int obb_state_lock(const obb_state *s)
+{
+    return s->lock;
 }
 
 bool obb_state_was_damaged(const obb_state *s)
@@ -565,10 +627,14 @@ void obb_state_close(obb_state *s)
         obb_state_commit(s);
         close_store(s);
     }
-    if (s->lock >= 0)
+    if (s->lock >= 0) {
+        bool cleared = ftruncate(s->lock, 0) == 0;
+        (void)cleared; /* if not, the next build looks for leftovers in vain */
         close(s->lock);
+    }
     obb_map_free(&s->records);
     obb_map_free(&s->made);
+    obb_text_free(&s->made_news);
     obb_vec_free(&s->numbers);
     obb_vec_free(&s->by_number);
     obb_arena_free(s->arena);

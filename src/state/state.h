@@ -1,5 +1,5 @@
 /* What was true when each output was made: kept between runs in one file,
- * OUT/.obbligato/state.db.
+ * OUT/.obbligato/state.db; and the list of what was made, in OUT/.obbligato/made.
  *
  * The store is SQLite (docs/design.md says why): rows of a kind, a key and a value. Each
  * value is sealed with a fingerprint of its own, so that a damaged row reads as absent; a
@@ -45,6 +45,12 @@ void obb_state_close(obb_state *state);
 
 /* Whether the store was damaged and begun anew. */
 bool obb_state_was_damaged(const obb_state *state);
+
+/* Whether the build before this one was killed: its commands may have left something. */
+bool obb_state_was_broken_off(const obb_state *state);
+
+/* The descriptor of the lock, for the commands of a build to hold as well; -1: none. */
+int obb_state_lock(const obb_state *state);
 
 /* Writes all that was put since the last time, at once. 0, or an errno-like value. */
 int obb_state_commit(obb_state *state);

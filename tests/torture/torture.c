@@ -1,1 +1,395 @@
-int main(void){return 0;}
+/* Torture: a project is made from a seed and edited at random, again and again. After each
+ * edit the incremental build must equal a clean one byte for byte, and the build after it
+ * must have nothing to do.
+ *
+ *     torture PROGRAM SEED EDITS
+ *
+ * When it fails, the seed and the number of the edit are told, and the folder is kept. */
+#include <signal.h>
+#include <stdarg.h>
+#include <stdint.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+#include <sys/wait.h>
+#include <time.h>
+#include <unistd.h>
+
+#include "harness/harness.h"
+
+enum { HEADERS = 7, SOURCES = 9, LIBRARIES = 2, FOLDERS = 3 };
+
+typedef struct header {
+    int value;
+    unsigned includes; /* bits of later headers */
+    int wide;          /* includes one header more when a macro is set */
+    bool in_folder[FOLDERS]; /* inc0 is searched before inc1, that before inc2 */
+    bool guarded;
+} header;
+
+typedef struct source {
+    bool there;
+    int value, name; /* its file is s<name>.c */
+    unsigned includes;
+    bool computed;   /* includes a header through a macro */
+} source;
+
+typedef struct tower {
+    header headers[HEADERS];
+    source sources[LIBRARIES + 1][SOURCES]; /* the last are the program's own */
+    bool shared[LIBRARIES];
+    int level, optimize, names;
+    char remark[200];
+} tower;
+
+static tower t;
+static unsigned long long state;
+static const char *program;
+
+static unsigned pick(unsigned n)
+{
+    state = state * 6364136223846793005ULL + 1442695040888963407ULL;
+    return (unsigned)(state >> 33) % n;
+}
+
+/* --- writing ------------------------------------------------------------------------ */
+
+static void write_file(const char *path, const char *format, ...)
+{
+    char text[6000];
+    va_list args;
+    va_start(args, format);
+    vsnprintf(text, sizeof text, format, args);
+    va_end(args);
+    harness_write(path, text);
+}
+
+static void write_header(int i, int folder)
+{
+    const header *h = &t.headers[i];
+    char path[60], body[2000] = "", line[200];
+    snprintf(path, sizeof path, "inc%d/h%d.h", folder, i);
+    for (int k = i + 1; k < HEADERS; k++)
+        if (h->includes & 1u << k) {
+            snprintf(line, sizeof line, "#include %ch%d.h%c\n", k % 2 ? '<' : '"', k, k % 2 ? '>' : '"');
+            strcat(body, line);
+        }
+    if (h->wide > i) {
+        snprintf(line, sizeof line, "#if LEVEL > 2 && defined LEVEL\n#include <h%d.h>\n#endif\n", h->wide);
+        strcat(body, line);
+    }
+    snprintf(line, sizeof line, "#undef V%d\n#define V%d (%d + %d)\n", i, i, h->value, folder * 1000);
+    strcat(body, line);
+    if (h->guarded)
+        write_file(path, "#ifndef H%d\n#define H%d\n%s#endif\n", i, i, body);
+    else
+        write_file(path, "#pragma once\n%s", body);
+}
+
+static const char *source_path(int library, const source *s)
+{
+    static char path[60];
+    snprintf(path, sizeof path, library < LIBRARIES ? "lib%d/s%d.c" : "main%d/s%d.c", library, s->name);
+    return path;
+}
+
+static void write_source(int library, int i)
+{
+    const source *s = &t.sources[library][i];
+    char body[3000] = "", sum[1000] = "0", line[200];
+    for (int k = 0; k < HEADERS; k++) {
+        if (!(s->includes & 1u << k))
+            continue;
+        if (s->computed)
+            snprintf(line, sizeof line, "#undef NAME\n#define NAME <h%d.h>\n#include NAME\n", k);
+        else
+            snprintf(line, sizeof line, "#include \"h%d.h\"\n", k);
+        strcat(body, line);
+        snprintf(line, sizeof line, " + V%d", k);
+        strcat(sum, line);
+    }
+    write_file(source_path(library, s), "%sint f%d_%d(void) { return %d + LEVEL + %s; }\n", body, library,
+               s->name, s->value, sum);
+}
+
+static void write_main(void)
+{
+    char declared[2000] = "", sum[2000] = "0", line[100];
+    for (int l = 0; l <= LIBRARIES; l++)
+        for (int i = 0; i < SOURCES; i++)
+            if (t.sources[l][i].there) {
+                snprintf(line, sizeof line, "int f%d_%d(void);\n", l, t.sources[l][i].name);
+                strcat(declared, line);
+                snprintf(line, sizeof line, " + f%d_%d()", l, t.sources[l][i].name);
+                strcat(sum, line);
+            }
+    write_file("main.c", "%sint main(void) { return (%s) & 127; }\n", declared, sum);
+}
+
+static void write_score(void)
+{
+    static const char *const levels[] = {"none", "speed", "size"};
+    write_file("obbligato.score",
+               "project tower { version 1; define LEVEL=%d; include inc0 inc1 inc2 }\n"
+               "configuration debug { optimize %s; debug-info full }\n"
+               "library lib0 { sources lib0/*.c; kind %s; uses lib1 }\n"
+               "library lib1 { sources maybe lib1/*.c lib1/base.c; kind %s }\n"
+               "program main { sources main.c maybe main2/*.c; uses lib0 lib1 }\n",
+               t.level, levels[t.optimize], t.shared[0] ? "shared" : "static", t.shared[1] ? "shared" : "static");
+}
+
+static void invent(void)
+{
+    for (int i = 0; i < HEADERS; i++) {
+        header *h = &t.headers[i];
+        h->value = (int)pick(100);
+        h->guarded = pick(2);
+        h->wide = i + 1 < HEADERS ? i + 1 + (int)pick((unsigned)(HEADERS - i - 1)) : 0;
+        for (int k = i + 1; k < HEADERS; k++)
+            h->includes |= pick(4) == 0 ? 1u << k : 0;
+        h->in_folder[2] = true;
+        write_header(i, 2);
+    }
+    for (int l = 0; l <= LIBRARIES; l++)
+        for (int i = 0; i < SOURCES; i++) {
+            source *s = &t.sources[l][i];
+            *s = (source){.there = i < 3, .value = (int)pick(100), .name = t.names++,
+                          .includes = pick(1u << HEADERS), .computed = pick(4) == 0};
+            if (s->there)
+                write_source(l, i);
+        }
+    write_file("lib1/base.c", "int base;\n");
+    t.level = 1;
+    write_main();
+    write_score();
+}
+
+/* --- edits -------------------------------------------------------------------------- */
+
+static void shell(const char *format, ...)
+{
+    char line[4000], *printed;
+    va_list args;
+    va_start(args, format);
+    vsnprintf(line, sizeof line, format, args);
+    va_end(args);
+    harness_shell(line, &printed);
+    free(printed);
+}
+
+static source *any_source(int *library, int *index)
+{
+    do {
+        *library = (int)pick(LIBRARIES + 1);
+        *index = (int)pick(SOURCES);
+    } while (!t.sources[*library][*index].there);
+    return &t.sources[*library][*index];
+}
+
+static void edit_header(void)
+{
+    int i = (int)pick(HEADERS);
+    header *h = &t.headers[i];
+    h->value = (int)pick(100);
+    if (pick(3) == 0)
+        for (int k = i + 1; k < HEADERS; k++)
+            h->includes ^= pick(4) == 0 ? 1u << k : 0;
+    for (int f = 0; f < FOLDERS; f++)
+        if (h->in_folder[f])
+            write_header(i, f);
+    snprintf(t.remark, sizeof t.remark, "header h%d", i);
+}
+
+static void edit_source(void)
+{
+    int l, i;
+    source *s = any_source(&l, &i);
+    s->value = (int)pick(100);
+    s->includes ^= 1u << pick(HEADERS);
+    write_source(l, i);
+    snprintf(t.remark, sizeof t.remark, "source s%d", s->name);
+}
+
+static void shadow(void)
+{
+    int i = (int)pick(HEADERS), f = (int)pick(2);
+    header *h = &t.headers[i];
+    h->in_folder[f] = !h->in_folder[f];
+    if (h->in_folder[f])
+        write_header(i, f);
+    else
+        shell("rm inc%d/h%d.h", f, i);
+    snprintf(t.remark, sizeof t.remark, "%s inc%d/h%d.h", h->in_folder[f] ? "a new" : "no more", f, i);
+}
+
+static void add_or_delete_source(void)
+{
+    int l = (int)pick(LIBRARIES + 1), i = 1 + (int)pick(SOURCES - 1);
+    source *s = &t.sources[l][i];
+    s->there = !s->there;
+    if (s->there)
+        write_source(l, i);
+    else
+        shell("rm %s", source_path(l, s));
+    write_main();
+    snprintf(t.remark, sizeof t.remark, "%s s%d", s->there ? "added" : "deleted", s->name);
+}
+
+static void rename_source(void)
+{
+    int l, i;
+    source *s = any_source(&l, &i);
+    shell("rm %s", source_path(l, s));
+    s->name = t.names++;
+    write_source(l, i);
+    write_main();
+    snprintf(t.remark, sizeof t.remark, "renamed to s%d", s->name);
+}
+
+static void edit_description(void)
+{
+    unsigned what = pick(3);
+    if (what == 0)
+        t.level = (int)pick(5);
+    else if (what == 1)
+        t.optimize = (int)pick(3);
+    else {
+        unsigned l = pick(LIBRARIES);
+        t.shared[l] = !t.shared[l];
+    }
+    write_score();
+    snprintf(t.remark, sizeof t.remark, "description");
+}
+
+static void touch_something(void)
+{
+    int l, i;
+    source *s = any_source(&l, &i);
+    const char *path = source_path(l, s);
+    switch (pick(4)) {
+    case 0: shell("touch %s", path); break;
+    case 1: shell("touch -d '2001-02-03' %s", path); break;
+    case 2: shell("cp %s x && mv x %s", path, path); break;
+    default: shell("touch inc2/h%u.h", pick(HEADERS)); break;
+    }
+    snprintf(t.remark, sizeof t.remark, "touched");
+}
+
+/* New contents of the same size under the old time stamp. */
+static void edit_behind_the_clock(void)
+{
+    int l, i;
+    source *s = any_source(&l, &i);
+    char path[60];
+    snprintf(path, sizeof path, "%s", source_path(l, s));
+    shell("cp -p %s stamp", path);
+    s->value = s->value >= 50 ? s->value - 40 : s->value + 40;
+    if (s->value < 10)
+        s->value += 10;
+    write_source(l, i);
+    shell("touch -r stamp %s; rm stamp", path);
+    snprintf(t.remark, sizeof t.remark, "s%d under its old time stamp", s->name);
+}
+
+static void meddle_with_outputs(void)
+{
+    switch (pick(4)) {
+    case 0: shell("f=$(find out -name '*.o' | sort | sed -n %up); [ -z \"$f\" ] || rm \"$f\"", 1 + pick(8)); break;
+    case 1: shell("f=$(find out -name '*.o' | sort | sed -n %up); [ -z \"$f\" ] || echo x >> \"$f\"", 1 + pick(8)); break;
+    case 2: shell("rm -f out/host.debug/bin/main out/host.debug/lib/liblib0.*"); break;
+    default: shell("rm -f out/.obbligato/state.db*"); break;
+    }
+    snprintf(t.remark, sizeof t.remark, "outputs");
+}
+
+/* Starts a build and ends it at a random instant. */
+static void broken_build(void)
+{
+    int signal_number = pick(2) ? SIGKILL : SIGINT;
+    edit_header();
+    edit_source();
+    pid_t child = fork();
+    if (child == 0) {
+        if (!freopen("/dev/null", "w", stdout) || !freopen("/dev/null", "w", stderr))
+            _exit(1);
+        execl(program, program, "build", "-q", (char *)NULL);
+        _exit(127);
+    }
+    struct timespec wait = {.tv_nsec = (long)pick(90) * 1000000};
+    nanosleep(&wait, NULL);
+    kill(child, signal_number);
+    waitpid(child, NULL, 0);
+    snprintf(t.remark, sizeof t.remark, "a build ended by signal %d", signal_number);
+}
+
+static void edit(void)
+{
+    static void (*const edits[])(void) = {
+        edit_header, edit_header, edit_source, edit_source, shadow, shadow, add_or_delete_source,
+        rename_source, edit_description, touch_something, edit_behind_the_clock, meddle_with_outputs, broken_build};
+    edits[pick(sizeof edits / sizeof *edits)]();
+}
+
+/* --- the proof ---------------------------------------------------------------------- */
+
+static bool run(const char *what, const char *line, const char *says)
+{
+    char *printed;
+    int status = harness_shell(line, &printed);
+    bool ok = status == 0 && (!says || strstr(printed, says));
+    if (!ok)
+        printf("%s: exit status %d\n%s\n", what, status, printed);
+    free(printed);
+    return ok;
+}
+
+static bool proof(void)
+{
+    char line[5000];
+    snprintf(line, sizeof line, "%s build", program);
+    if (!run("the build", line, NULL))
+        return false;
+    if (!run("the build after it", line, "nothing to do"))
+        return false;
+    snprintf(line, sizeof line, "rm -rf clean; %s build -q -o clean", program);
+    if (!run("the clean build", line, NULL))
+        return false;
+    return run("the comparison", "diff -r -x compile_commands.json out/host.debug clean/host.debug", NULL);
+}
+
+int main(int argc, char **argv)
+{
+    char name[100];
+    if (argc != 4) {
+        fputs("torture PROGRAM SEED EDITS\n", stderr);
+        return 2;
+    }
+    program = realpath(argv[1], NULL);
+    state = strtoull(argv[2], NULL, 10);
+    int edits = atoi(argv[3]);
+    char *folder = harness_folder();
+    if (!program || chdir(folder)) {
+        perror(argv[1]);
+        return 2;
+    }
+    setenv("LC_ALL", "C", 1);
+    unsetenv("OBBLIGATO_OUT");
+    invent();
+    bool ok = proof();
+    int i = 0;
+    for (; ok && i < edits; i++) {
+        edit();
+        ok = proof();
+        if (!ok)
+            printf("torture: seed %s, edit %d (%s); the folder is kept: %s\n", argv[2], i, t.remark, folder);
+    }
+    snprintf(name, sizeof name, "torture with seed %s: %d edits", argv[2], i);
+    harness_count(name, ok);
+    if (chdir("/"))
+        return 2;
+    if (ok)
+        harness_remove(folder);
+    free(folder);
+    free((void *)(uintptr_t)program);
+    return harness_end();
+}

@@ -1,0 +1,235 @@
+/* Measures on a generated tree, in one run, and prints ratios of medians.
+ *
+ *     bench PROGRAM FLOOR SOURCES [no-compile]
+ *
+ * The tree: SOURCES sources in libraries of 100, twice as many headers in six levels; each
+ * source includes three headers, each header one or two of the next level, the last level
+ * <stdint.h>. */
+#include <jansson.h>
+#include <stdbool.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+#include <sys/resource.h>
+#include <sys/stat.h>
+#include <sys/wait.h>
+#include <time.h>
+#include <unistd.h>
+
+enum { LEVELS = 6, RUNS = 15, IN_LIBRARY = 100 };
+
+static int sources, headers;
+static long peak; /* kilobytes, of the last command */
+
+static double seconds(void)
+{
+    struct timespec t;
+    clock_gettime(CLOCK_MONOTONIC, &t);
+    return (double)t.tv_sec + (double)t.tv_nsec / 1e9;
+}
+
+/* Runs a shell line; how long it took. */
+static double timed(const char *line)
+{
+    double began = seconds();
+    pid_t child = fork();
+    int status;
+    struct rusage use;
+    if (child == 0) {
+        execl("/bin/sh", "sh", "-c", line, (char *)NULL);
+        _exit(127);
+    }
+    if (waitpid(child, &status, 0) < 0 || status != 0) {
+        fprintf(stderr, "bench: failed: %s\n", line);
+        exit(1);
+    }
+    double took = seconds() - began;
+    getrusage(RUSAGE_CHILDREN, &use);
+    peak = use.ru_maxrss;
+    return took;
+}
+
+static int by_value(const void *a, const void *b)
+{
+    double x = *(const double *)a, y = *(const double *)b;
+    return x < y ? -1 : x > y;
+}
+
+static double median(double *values, int n)
+{
+    qsort(values, (size_t)n, sizeof *values, by_value);
+    return values[n / 2];
+}
+
+/* Two lines in turn, so that both see the same machine; their medians. */
+static void compare(const char *a, const char *b, int runs, double *ma, double *mb)
+{
+    double *x = calloc((size_t)runs, sizeof *x), *y = calloc((size_t)runs, sizeof *y);
+    if (!x || !y)
+        exit(1);
+    timed(a);
+    timed(b);
+    for (int i = 0; i < runs; i++) {
+        x[i] = timed(a);
+        y[i] = timed(b);
+    }
+    *ma = median(x, runs);
+    *mb = median(y, runs);
+    free(x);
+    free(y);
+}
+
+static FILE *created(const char *path)
+{
+    FILE *f = fopen(path, "w");
+    if (!f) {
+        perror(path);
+        exit(1);
+    }
+    return f;
+}
+
+static void generate(void)
+{
+    char path[100];
+    unsigned seed = 1;
+    int per_level = headers / LEVELS;
+    mkdir("include", 0777);
+    for (int l = 0; l < LEVELS; l++) {
+        snprintf(path, sizeof path, "include/l%d", l);
+        mkdir(path, 0777);
+    }
+    for (int h = 0; h < per_level * LEVELS; h++) {
+        int level = h / per_level;
+        snprintf(path, sizeof path, "include/l%d/h%d.h", level, h);
+        FILE *f = created(path);
+        fprintf(f, "#ifndef H%d\n#define H%d\n", h, h);
+        for (int k = 0; k < 1 + h % 2 && level + 1 < LEVELS; k++) {
+            seed = seed * 1103515245 + 12345;
+            int next = (level + 1) * per_level + (int)((seed >> 8) % (unsigned)per_level);
+            fprintf(f, "#include \"l%d/h%d.h\"\n", level + 1, next);
+        }
+        if (level + 1 == LEVELS)
+            fprintf(f, "#include <stdint.h>\n");
+        fprintf(f, "#if defined(WIDE) && WIDE > %d\ntypedef long t%d;\n#else\ntypedef int t%d;\n#endif\n"
+                "t%d f%d(t%d value);\n#endif\n", h % 7, h, h, h, h, h);
+        fclose(f);
+    }
+    FILE *score = created("obbligato.score");
+    fprintf(score, "project bench { version 1; include include; define WIDE=3 }\n");
+    for (int s = 0; s < sources; s++) {
+        int library = s / IN_LIBRARY;
+        if (s % IN_LIBRARY == 0) {
+            snprintf(path, sizeof path, "lib%d", library);
+            mkdir(path, 0777);
+            fprintf(score, "library lib%d { sources lib%d/*.c }\n", library, library);
+        }
+        snprintf(path, sizeof path, "lib%d/s%d.c", library, s);
+        FILE *f = created(path);
+        for (int k = 0; k < 3; k++) {
+            seed = seed * 1103515245 + 12345;
+            fprintf(f, "#include <l0/h%d.h>\n", (int)((seed >> 8) % (unsigned)per_level));
+        }
+        fprintf(f, "int source_%d(int n) { return n + %d; }\n", s, s);
+        fclose(f);
+    }
+    fclose(score);
+}
+
+/* The compiles as lines for xargs, and the sources with -M. */
+static void write_commands(const char *database, const char *build, const char *depend)
+{
+    json_error_t error;
+    json_t *all = json_load_file(database, 0, &error), *entry, *word;
+    size_t i, k;
+    FILE *b = created(build), *d = created(depend);
+    json_array_foreach(all, i, entry) {
+        json_t *words = json_object_get(entry, "arguments");
+        const char *output = json_string_value(json_object_get(entry, "output"));
+        json_array_foreach(words, k, word) {
+            const char *w = json_string_value(word);
+            fprintf(b, "%s\"%s\"", k ? " " : "", w); /* xargs joins lines that end with a blank */
+            if (strcmp(w, "-c") != 0 && strcmp(w, "-o") != 0 && strcmp(w, output) != 0)
+                fprintf(d, "\"%s\" ", w);
+        }
+        fprintf(b, "\n");
+        fprintf(d, "-M -o /dev/null\n");
+    }
+    fclose(b);
+    fclose(d);
+    json_decref(all);
+}
+
+static void row(const char *what, double ours, const char *against, double theirs, double ratio, double goal,
+                bool at_least)
+{
+    bool good = at_least ? ratio >= goal : ratio <= goal;
+    printf("%-38s %9.1f ms  %-34s %9.1f ms  %6.2f  %s %-5.4g %s\n", what, ours * 1e3, against, theirs * 1e3,
+           ratio, at_least ? ">=" : "<=", goal, good ? "reached" : "NOT REACHED");
+    fflush(stdout);
+}
+
+static void measure_full_build(const char *program, int runs)
+{
+    char ours[4096], theirs[4096];
+    double mine, floor;
+    snprintf(ours, sizeof ours, "rm -rf out/host.debug out/.obbligato; %s build -q -j 2", program);
+    snprintf(theirs, sizeof theirs,
+             "rm -rf out/host.debug/lib; find out/host.debug/obj -type f -delete;"
+             "xargs -P 2 -L 1 env < commands.txt && xargs -P 2 -L 1 env < archives.txt");
+    compare(ours, theirs, runs, &mine, &floor);
+    row("full build", mine, "the same commands, xargs -P 2", floor, mine / floor, 1.05, false);
+}
+
+int main(int argc, char **argv)
+{
+    char line[4096], floor_line[4096], folder[] = "/tmp/obbligato-bench-XXXXXX";
+    double ours, theirs;
+    if (argc < 4) {
+        fputs("bench PROGRAM FLOOR SOURCES [no-compile]\n", stderr);
+        return 2;
+    }
+    char *program = realpath(argv[1], NULL), *floor_program = realpath(argv[2], NULL);
+    bool compile = argc < 5;
+    sources = atoi(argv[3]);
+    headers = sources * 2;
+    if (!program || !floor_program || !mkdtemp(folder) || chdir(folder)) {
+        perror("bench");
+        return 2;
+    }
+    generate();
+    printf("%d sources, %d headers, %ld processors\n", sources, headers / LEVELS * LEVELS, sysconf(_SC_NPROCESSORS_ONLN));
+    snprintf(line, sizeof line, "%s export compilation-database > db.json", program);
+    timed(line);
+    write_commands("db.json", "commands.txt", "depend.txt");
+    snprintf(line, sizeof line, "%s scan > scan.txt", program);
+    double scans[5];
+    for (int i = 0; i < 5; i++)
+        scans[i] = timed(line);
+    ours = median(scans, 5);
+    printf("peak memory of a scan from nothing: %.1f MB\n", (double)peak / 1024);
+    if (compile) {
+        theirs = timed("xargs -P 2 -L 1 env < depend.txt");
+        row("scan from nothing", ours, "-M, a process a source, xargs -P 2", theirs, theirs / ours, 20, true);
+    } else {
+        printf("scan from nothing: %.1f ms, %.1f us a source\n", ours * 1e3, ours * 1e6 / sources);
+    }
+    if (compile) {
+        snprintf(line, sizeof line, "%s build -q -j 2; %s export shell-script | grep '^.AR' | sed 's/^.AR/ar/' > archives.txt",
+                 program, program);
+        timed(line);
+        measure_full_build(program, sources > 1000 ? 1 : 3);
+        snprintf(line, sizeof line, "%s build -q; %s build -q; find lib* include out/host.debug -type f > list.txt", program, program);
+        timed(line);
+        snprintf(line, sizeof line, "%s build > /dev/null", program);
+        snprintf(floor_line, sizeof floor_line, "%s list.txt > /dev/null", floor_program);
+        compare(line, floor_line, RUNS, &ours, &theirs);
+        row("nothing to do", ours, "stat of the same files", theirs, ours / theirs, 3, false);
+        printf("peak memory of building: %.1f MB\n", (double)peak / 1024);
+    }
+    snprintf(line, sizeof line, "rm -rf %s", folder);
+    timed(line);
+    free(program);
+    free(floor_program);
+    return 0;
+}

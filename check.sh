@@ -1,0 +1,86 @@
+#!/bin/sh
+# Sets up what is missing, builds Obbligato by itself, and passes all tests.
+# The last line is `N passed, N failed`.
+set -eu
+cd "$(dirname "$0")"
+. ./setup.sh
+export HARNESS_STRICT=1 LC_ALL=C
+unset CC CXX AR NASM OBBLIGATO_OUT OBBLIGATO_JOBS OBBLIGATO_METADATA 2>/dev/null || true
+
+log=$(mktemp)
+passed=0
+failed=0
+
+# Runs one test program, shows what it says, and adds its last line to the sum.
+suite() {
+    printf '\n== %s\n' "$*"
+    code=0
+    "$@" > "$log" 2>&1 || code=$?
+    cat "$log"
+    last=$(tail -n 1 "$log")
+    case $last in
+    *" passed, "*" failed")
+        p=${last%% passed,*}
+        f=${last##*passed, }
+        f=${f%% failed}
+        passed=$((passed + p))
+        failed=$((failed + f))
+        [ "$code" -eq 0 ] || [ "$f" -gt 0 ] || failed=$((failed + 1)) ;;
+    *)
+        echo "ended with status $code and without a last line"
+        failed=$((failed + 1)) ;;
+    esac
+}
+
+# One thing that must succeed, counted as a test.
+must() {
+    what=$1
+    shift
+    if "$@"; then
+        passed=$((passed + 1))
+    else
+        failed=$((failed + 1))
+        echo "FAILED  $what"
+    fi
+}
+
+./bootstrap.sh
+first=out/bootstrap/host.release/bin/obbligato
+program=out/host.release/bin/obbligato
+$first build -q obbligato -c release
+$first build -q tests -c debug
+$first build -q unit-tests scenarios obbligato -c checked
+
+printf '\n== built by itself\n'
+cp $program out/itself
+./out/itself clean -q -c release
+./out/itself build -q obbligato -c release
+must "it builds itself with identical bytes" cmp out/itself $program
+must "bootstrap.sh makes the same program" cmp $first $program
+./out/itself export shell-script obbligato -c release -o out/bootstrap > out/bootstrap.sh
+must "bootstrap.sh is what export writes" cmp out/bootstrap.sh bootstrap.sh
+rm -f out/itself out/bootstrap.sh
+$program build -q
+must "a second build has nothing to do" sh -c "$program build | grep -q '^nothing to do'"
+
+suite out/host.debug/bin/unit-tests
+suite out/host.debug/bin/scenarios $program tests/cli/*.scenario
+suite out/host.debug/bin/oracle . tests/oracle examples/carillon
+CC=clang CXX=clang++ suite out/host.debug/bin/oracle . tests/oracle examples/carillon
+suite out/host.debug/bin/torture $program 20261123 "${TORTURE_EDITS:-150}"
+
+# The same under AddressSanitizer (with leaks) and UndefinedBehaviorSanitizer.
+suite out/host.checked/bin/unit-tests
+suite out/host.checked/bin/scenarios out/host.checked/bin/obbligato tests/cli/*.scenario
+suite out/host.debug/bin/torture out/host.checked/bin/obbligato 7 25
+
+# Both compilers, with warnings as errors.
+printf '\n== warnings are errors\n'
+for cc in gcc clang; do
+    must "no warning from $cc" sh -c "for f in \$(find src -name '*.c'); do $cc -fsyntax-only -Werror -std=c11 \
+        -Wall -Wextra -Wpedantic -Wshadow -Wconversion -D_POSIX_C_SOURCE=200809L -Isrc \$f || exit 1; done"
+done
+
+rm -f "$log"
+printf '\n%d passed, %d failed\n' "$passed" "$failed"
+[ "$failed" -eq 0 ]

@@ -1,0 +1,34 @@
+# Installs what is missing (Debian packages, when allowed to); read by demo.sh and check.sh.
+# Elsewhere it says what to install.
+packages="gcc g++ clang nasm libpopt-dev libuv1-dev libsqlite3-dev libxxhash-dev libjansson-dev"
+
+missing_packages() {
+    for p in $packages; do
+        dpkg-query -W -f '${Status}\n' "$p" 2>/dev/null | grep -q 'ok installed' || printf '%s ' "$p"
+    done
+}
+
+if command -v dpkg-query >/dev/null 2>&1; then
+    missing=$(missing_packages)
+    if [ -n "$missing" ]; then
+        as_root=
+        [ "$(id -u)" -eq 0 ] || as_root="sudo -n"
+        echo "installing: $missing"
+        $as_root apt-get update -q >/dev/null 2>&1 || true
+        DEBIAN_FRONTEND=noninteractive $as_root apt-get install -q -y --no-install-recommends $missing >/dev/null || {
+            echo "cannot install these Debian packages: $missing" >&2
+            echo "install them, then run this again" >&2
+            exit 4
+        }
+    fi
+else
+    for tool in cc c++ clang nasm; do
+        command -v $tool >/dev/null 2>&1 || { echo "install $tool, then run this again" >&2; exit 4; }
+    done
+    for header in popt.h uv.h sqlite3.h xxhash.h jansson.h; do
+        printf '#include <%s>\n' $header | cc -E -x c - >/dev/null 2>&1 || {
+            echo "install the library that has $header (popt, libuv, SQLite 3, xxHash, Jansson), then run this again" >&2
+            exit 4
+        }
+    done
+fi

@@ -1,0 +1,259 @@
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+#include <sys/stat.h>
+#include <unistd.h>
+
+#include "base/diag.h"
+#include "base/files.h"
+#include "base/map.h"
+#include "base/path.h"
+#include "base/process.h"
+#include "unit/suites.h"
+
+static void joins_paths(void)
+{
+    static const char *const cases[][3] = {
+        {".", "a.c", "a.c"}, {"src", "a.c", "src/a.c"}, {"src", "../a.c", "a.c"},
+        {"src", "../../a.c", "../a.c"}, {"..", "../a.c", "../../a.c"}, {"a/b", "./c//d/.", "a/b/c/d"},
+        {"src", "/usr/./include", "/usr/include"}, {"/", "..", "/"}, {"/usr", "../..", "/"},
+        {"a", "..", "."}, {".", ".", "."}, {"a b", "ü/c", "a b/ü/c"}, {"/x", "y", "/x/y"}};
+    obb_arena *arena = obb_arena_new();
+    for (size_t i = 0; i < sizeof cases / sizeof *cases; i++)
+        CHECK_TEXT(obb_path_join(arena, cases[i][0], cases[i][1]), cases[i][2]);
+    obb_arena_free(arena);
+}
+
+static void takes_paths_apart(void)
+{
+    obb_arena *arena = obb_arena_new();
+    CHECK_TEXT(obb_path_folder(arena, "a.c"), ".");
+    CHECK_TEXT(obb_path_folder(arena, "x/y/a.c"), "x/y");
+    CHECK_TEXT(obb_path_folder(arena, "/a"), "/");
+    CHECK_TEXT(obb_path_name("x/a.tar.gz"), "a.tar.gz");
+    CHECK_TEXT(obb_path_suffix("x/a.tar.gz"), ".gz");
+    CHECK_TEXT(obb_path_suffix("x.d/.profile"), "");
+    CHECK_TEXT(obb_path_below(arena, "/home/b", "/home/b/src/a.c"), "src/a.c");
+    CHECK_TEXT(obb_path_below(arena, "/home/b", "/home/bells/a.c"), "/home/bells/a.c");
+    CHECK_TEXT(obb_path_below(arena, "/home/b", "/home/b"), ".");
+    CHECK(obb_path_outside("../a") && obb_path_outside("..") && obb_path_outside("/a"));
+    CHECK(!obb_path_outside("..a/b") && !obb_path_outside("a/b"));
+    obb_arena_free(arena);
+}
+
+static void matches_patterns(void)
+{
+    static const char *const yes[][2] = {
+        {"*.c", "a.c"}, {"src/*.c", "src/.c"}, {"**/*.c", "a.c"}, {"**/*.c", "x/y/a.c"},
+        {"a?c", "abc"}, {"[a-c]x", "bx"}, {"[!a]x", "bx"}, {"a*b*c", "aXbYbZc"}, {"src/**", "src/x/y"},
+        {"src/**/t/*.c", "src/t/a.c"}, {"src/**/t/*.c", "src/p/q/t/a.c"}};
+    static const char *const no[][2] = {
+        {"*.c", "x/a.c"}, {"src/*.c", "src/x/a.c"}, {"*.c", "a.cc"}, {"[a-c]x", "dx"}, {"[!a]x", "ax"},
+        {"a?c", "ac"}, {"src/**/t/*.c", "src/p/a.c"}, {"x/*", "x"}};
+    for (size_t i = 0; i < sizeof yes / sizeof *yes; i++)
+        if (!CHECK(obb_path_matches(yes[i][0], yes[i][1])))
+            printf("  %s against %s\n", yes[i][0], yes[i][1]);
+    for (size_t i = 0; i < sizeof no / sizeof *no; i++)
+        if (!CHECK(!obb_path_matches(no[i][0], no[i][1])))
+            printf("  %s against %s\n", no[i][0], no[i][1]);
+}
+
+static void expands_patterns_in_order(void)
+{
+    harness_write("p/b.c", "");
+    harness_write("p/a.c", "");
+    harness_write("p/.hidden.c", "");
+    harness_write("p/deep/er/c.c", "");
+    harness_write("p/out/made.c", "");
+    obb_files *files = obb_files_new();
+    obb_file_list found = {0};
+    obb_files_hide(files, "p/out");
+    obb_files_expand(files, "p/**/*.c", &found);
+    CHECK_NUMBER(found.count, 3);
+    if (found.count == 3) {
+        CHECK_TEXT(obb_files_path(files, found.at[0]), "p/a.c");
+        CHECK_TEXT(obb_files_path(files, found.at[1]), "p/b.c");
+        CHECK_TEXT(obb_files_path(files, found.at[2]), "p/deep/er/c.c");
+    }
+    obb_vec_free(&found);
+    obb_files_free(files);
+}
+
+static void finds_the_nearest_word(void)
+{
+    static const char *const known[] = {"sources", "share", "summary", "uses", NULL};
+    CHECK_TEXT(obb_nearest("sorces", known), "sources");
+    CHECK_TEXT(obb_nearest("soucres", known), "sources");
+    CHECK_TEXT(obb_nearest("shares", known), "share");
+    CHECK(obb_nearest("telemetry", known) == NULL);
+    CHECK(obb_nearest("", known) == NULL);
+}
+
+static void quotes_for_a_shell(void)
+{
+    const char *words[] = {"cc", "-DX=\"a b\"", "it's", "", "$HOME", "a=b", "src/ä.c"};
+    obb_text line = {0}, command = {0};
+    char *printed;
+    obb_text_shell_line(&line, words, 7);
+    obb_text_format(&command, "printf '<%%s>' %s", line.bytes + strlen("cc "));
+    harness_shell(command.bytes, &printed);
+    CHECK_TEXT(printed, "<-DX=\"a b\"><it's><><$HOME><a=b><src/ä.c>");
+    free(printed);
+    obb_text_free(&line);
+    obb_text_free(&command);
+}
+
+static void maps_keep_order_and_numbers(void)
+{
+    static char keys[1000][16];
+    obb_map map = {0};
+    for (int i = 0; i < 1000; i++) {
+        snprintf(keys[i], sizeof keys[i], "k%d", i);
+        CHECK(obb_map_put(&map, keys[i], keys[i]) == NULL);
+    }
+    for (int i = 0; i < 1000; i++) {
+        CHECK(obb_map_get(&map, keys[i]) == keys[i]);
+        CHECK_NUMBER(obb_map_find(&map, keys[i], strlen(keys[i])), i);
+    }
+    CHECK(obb_map_get(&map, "k1000") == NULL);
+    CHECK(obb_map_put(&map, "k7", NULL) == keys[7] && obb_map_get(&map, "k7") == NULL);
+    CHECK_NUMBER(map.count, 1000);
+    obb_map_free(&map);
+}
+
+static void fingerprints_tell_parts_apart(void)
+{
+    obb_printer *a = obb_printer_new(), *b = obb_printer_new(), *c = obb_printer_new();
+    obb_print in_pieces, at_once;
+    obb_printer_string(a, "ab");
+    obb_printer_string(a, "c");
+    obb_printer_string(b, "a");
+    obb_printer_string(b, "bc");
+    obb_printer_string(c, "ab");
+    obb_printer_string(c, NULL);
+    obb_print x = obb_printer_end(a), y = obb_printer_end(b), z = obb_printer_end(c);
+    CHECK(!obb_print_same(x, y) && !obb_print_same(x, z));
+    size_t n = 700 * 1024 + 3; /* more than one read */
+    char *big = malloc(n + 1);
+    memset(big, 'x', n);
+    big[n] = 0;
+    harness_write("big", big);
+    CHECK_NUMBER(obb_print_file("big", &in_pieces), 0);
+    at_once = obb_print_of(big, n);
+    CHECK(obb_print_same(in_pieces, at_once));
+    CHECK(obb_print_file("nothing", &in_pieces) != 0);
+    free(big);
+}
+
+static void arenas_give_zeroed_memory_again(void)
+{
+    obb_arena *arena = obb_arena_new();
+    for (int round = 0; round < 3; round++) {
+        for (int i = 0; i < 100; i++) {
+            unsigned char *p = obb_arena_alloc(arena, 3000);
+            for (int k = 0; k < 3000; k++)
+                if (p[k])
+                    CHECK(p[k] == 0);
+            memset(p, 0xAA, 3000);
+        }
+        memset(obb_arena_alloc(arena, 1000000), 1, 1000000);
+        obb_arena_reset(arena);
+    }
+    obb_arena_free(arena);
+}
+
+/* A stamp that is as young as the clock's step is not believed later. */
+static void young_stamps_are_not_trusted(void)
+{
+    obb_files *files = obb_files_new();
+    obb_stamp stamp;
+    obb_print print;
+    bool news;
+    harness_write("young", "1");
+    obb_file young = obb_files_number(files, "young");
+    CHECK_NUMBER(obb_files_print(files, young, &print), 0);
+    CHECK(!obb_files_memory(files, young, &stamp, &print, &news));
+    CHECK(obb_stamp_of("young", &stamp));
+    CHECK(!obb_stamp_settled(&stamp, stamp.modified + 1000000));
+    CHECK(obb_stamp_settled(&stamp, stamp.changed + 3000000000));
+    stamp.modified -= stamp.modified % 1000000000; /* a file system of whole seconds */
+    stamp.changed = stamp.modified;
+    CHECK(!obb_stamp_settled(&stamp, stamp.modified + 1500000000));
+    CHECK(obb_stamp_settled(&stamp, stamp.modified + 2500000000));
+    CHECK(!obb_stamp_settled(&stamp, stamp.modified - 5)); /* the clock was set back */
+    obb_files_free(files);
+}
+
+static void a_recalled_fingerprint_saves_reading(void)
+{
+    obb_files *files = obb_files_new();
+    obb_stamp stamp;
+    obb_print wanted = {1, 2}, got;
+    harness_write("kept", "text");
+    obb_file kept = obb_files_number(files, "kept");
+    obb_stamp_of("kept", &stamp);
+    obb_files_recall(files, kept, stamp, wanted);
+    CHECK_NUMBER(obb_files_print(files, kept, &got), 0);
+    CHECK(obb_print_same(got, wanted));
+    CHECK_NUMBER(obb_files_read_count(files), 0);
+    stamp.size++;
+    obb_files_forget(files, kept);
+    obb_files_recall(files, kept, stamp, wanted);
+    obb_files_print(files, kept, &got);
+    CHECK(!obb_print_same(got, wanted));
+    CHECK_NUMBER(obb_files_read_count(files), 1);
+    obb_files_free(files);
+}
+
+static void writes_whole_or_not_at_all(void)
+{
+    bool same;
+    char *text;
+    CHECK_NUMBER(obb_file_write("new/folder/f", "one", 3, &same), 0);
+    CHECK(!same);
+    CHECK_NUMBER(obb_file_write("new/folder/f", "one", 3, &same), 0);
+    CHECK(same);
+    text = harness_read("new/folder/f", NULL);
+    CHECK_TEXT(text, "one");
+    free(text);
+    CHECK(obb_file_write("new/folder/f/g", "x", 1, NULL) != 0);
+    text = harness_read("new/folder/f", NULL);
+    CHECK_TEXT(text, "one");
+    free(text);
+    CHECK(access("new/folder/f.part", F_OK) != 0);
+}
+
+static void asks_programs(void)
+{
+    const char *cat[] = {"sh", "-c", "cat; echo err >&2; exit 3", NULL};
+    const char *killed[] = {"sh", "-c", "kill -9 $$", NULL};
+    const char *nothing[] = {"/no/such/program", NULL};
+    obb_answer a = obb_ask(cat, "input");
+    CHECK_TEXT(obb_text_bytes(&a.out), "input");
+    CHECK_TEXT(obb_text_bytes(&a.err), "err\n");
+    CHECK_NUMBER(a.status, 3);
+    obb_answer_free(&a);
+    a = obb_ask(killed, "");
+    CHECK_NUMBER(a.status, 128 + 9);
+    obb_answer_free(&a);
+    a = obb_ask(nothing, "");
+    CHECK(a.failed != 0);
+    obb_answer_free(&a);
+}
+
+void suite_base(void)
+{
+    harness_test("joins paths", joins_paths);
+    harness_test("takes paths apart", takes_paths_apart);
+    harness_test("matches patterns", matches_patterns);
+    harness_test("expands patterns in order", expands_patterns_in_order);
+    harness_test("finds the nearest word", finds_the_nearest_word);
+    harness_test("quotes for a shell", quotes_for_a_shell);
+    harness_test("maps keep order and numbers", maps_keep_order_and_numbers);
+    harness_test("fingerprints tell parts apart", fingerprints_tell_parts_apart);
+    harness_test("arenas give zeroed memory again", arenas_give_zeroed_memory_again);
+    harness_test("young stamps are not trusted", young_stamps_are_not_trusted);
+    harness_test("a recalled fingerprint saves reading", a_recalled_fingerprint_saves_reading);
+    harness_test("writes whole or not at all", writes_whole_or_not_at_all);
+    harness_test("asks programs", asks_programs);
+}

@@ -1,0 +1,169 @@
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "project/resolve.h"
+#include "unit/suites.h"
+
+typedef struct world {
+    obb_files *files;
+    obb_diags *diags;
+    obb_project *project;
+    obb_arena *arena;
+} world;
+
+static world read_project(const char *text)
+{
+    harness_write(OBB_SCORE_NAME, text);
+    world w = {.files = obb_files_new(), .diags = obb_diags_new(), .arena = obb_arena_new()};
+    w.project = obb_project_read(w.files, w.diags);
+    return w;
+}
+
+static void end(world *w)
+{
+    obb_project_free(w->project);
+    obb_files_free(w->files);
+    obb_diags_free(w->diags);
+    obb_arena_free(w->arena);
+}
+
+/* The values of one setting of a target, in order, with blanks between. */
+static char *values(world *w, const char *target, const char *configuration, obb_setting_id id)
+{
+    const obb_variant *v = obb_project_variant(w->project, "host", configuration, OBB_NOWHERE, w->diags);
+    obb_flat_settings flat = obb_resolve(w->project, v, obb_project_target(w->project, target), NULL, w->arena);
+    obb_text text = {0};
+    for (size_t i = 0; i < flat.count; i++)
+        if (flat.at[i].id == id)
+            obb_text_format(&text, "%s%s", text.length ? " " : "", flat.at[i].value);
+    char *copy = obb_arena_string(w->arena, obb_text_bytes(&text));
+    obb_text_free(&text);
+    return copy;
+}
+
+static void layers_come_in_their_order(void)
+{
+    world w = read_project("project p { define project }\n"
+                           "configuration debug { define configuration }\n"
+                           "library a { share { define a-shared uses b }\n define a_own\n users { define a_users } }\n"
+                           "library b { share { define b_shared } }\n"
+                           "program q { uses a; define q }\n");
+    CHECK_NUMBER(obb_diags_fault(w.diags), OBB_FAULT_DESCRIPTION); /* a-shared, uses, b are no macros */
+    end(&w);
+    w = read_project("project p { define project }\n"
+                     "configuration debug { define configuration }\n"
+                     "library a { share { define a_shared; uses b }\n define a_own\n users { define a_users } }\n"
+                     "library b { share { define b_shared } }\n"
+                     "program q { sources q.c; uses a; define q }\n");
+    CHECK_NUMBER(obb_diags_fault(w.diags), OBB_FAULT_NONE);
+    CHECK_TEXT(values(&w, "q", "debug", OBB_SET_DEFINE), "configuration project a_shared a_users b_shared q");
+    CHECK_TEXT(values(&w, "a", "debug", OBB_SET_DEFINE), "configuration project b_shared a_own a_shared");
+    CHECK_TEXT(values(&w, "q", "release", OBB_SET_DEFINE), "NDEBUG project a_shared a_users b_shared q");
+    end(&w);
+}
+
+static void private_uses_hand_nothing_on(void)
+{
+    world w = read_project("project p { }\nlibrary low { sources l.c; share { define LOW } libs rt }\n"
+                           "library high { sources h.c; uses low }\nprogram q { sources q.c; uses high }\n");
+    CHECK_TEXT(values(&w, "q", "debug", OBB_SET_DEFINE), "");
+    CHECK_TEXT(values(&w, "high", "debug", OBB_SET_DEFINE), "LOW");
+    const obb_variant *v = obb_project_variant(w.project, "host", "debug", OBB_NOWHERE, w.diags);
+    obb_link_plan link = obb_resolve_link(w.project, v, obb_project_target(w.project, "q"), w.arena);
+    CHECK_NUMBER(link.groups.count, 2); /* but it must be linked */
+    CHECK_NUMBER(link.libs.count, 1);
+    end(&w);
+}
+
+static void links_users_before_used(void)
+{
+    world w = read_project("project p { }\n"
+                           "library a { sources x.c; uses c b }\nlibrary b { sources x.c; uses d }\n"
+                           "library c { sources x.c; uses d }\nlibrary d { sources x.c; libs m }\n"
+                           "library e { sources x.c; uses f }\nlibrary f { sources x.c; uses e }\n"
+                           "program q { sources x.c; uses e a; libs m popt }\n");
+    const obb_variant *v = obb_project_variant(w.project, "host", "debug", OBB_NOWHERE, w.diags);
+    obb_link_plan link = obb_resolve_link(w.project, v, obb_project_target(w.project, "q"), w.arena);
+    obb_text order = {0};
+    for (size_t i = 0; i < link.groups.count; i++) {
+        for (size_t k = 0; k < link.groups.at[i].libraries.count; k++)
+            obb_text_string(&order, link.groups.at[i].libraries.at[k]->name);
+        obb_text_char(&order, ' ');
+    }
+    CHECK_TEXT(obb_text_bytes(&order), "ef a c b d ");
+    obb_text_free(&order);
+    CHECK_NUMBER(link.libs.count, 2);
+    if (link.libs.count == 2) { /* the last mention decides: d comes after q */
+        CHECK_TEXT(link.libs.at[0].value, "popt");
+        CHECK_TEXT(link.libs.at[1].value, "m");
+    }
+    end(&w);
+}
+
+static void statements_of_fixed_length_may_share_a_line(void)
+{
+    world w = read_project("project p { version 1 summary \"two words\" warnings strict fatal optimize size }\n"
+                           "configuration lean { like release optimize size define A B }\n");
+    CHECK_NUMBER(w.diags->list.count, 0);
+    CHECK_TEXT(w.project->version, "1");
+    CHECK_TEXT(w.project->summary, "two words");
+    const obb_configuration *c = obb_project_configuration(w.project, "lean");
+    CHECK(c && c->settings.count == 5);
+    CHECK_NUMBER(w.project->settings.count, 2);
+    CHECK_TEXT(w.project->settings.at[0].value, "strict fatal");
+    end(&w);
+}
+
+static void named_values_replace(void)
+{
+    world w = read_project("project p { version 3 }\nlet dirs a b\nlet all {dirs} c\nlet v {project.version}.x\n"
+                           "library l { share { include {all}; define V={v} {{=1 } }\nlet loop {loop}\n"
+                           "program q { sources {dirs}/x.c {loop} }\n");
+    bool circle = false, several = false;
+    for (size_t i = 0; i < w.diags->list.count; i++) {
+        circle = circle || strstr(w.diags->list.at[i]->message, "made from itself");
+        several = several || strstr(w.diags->list.at[i]->message, "has several values");
+    }
+    CHECK(circle && several);
+    end(&w);
+    w = read_project("project p { version 3 }\nlet dirs a b\nlet all {dirs} c\nlet v {project.version}.x\n"
+                     "library l { share { include {all}; define V={v} } }\n");
+    CHECK_NUMBER(w.diags->list.count, 0);
+    CHECK_TEXT(values(&w, "l", "debug", OBB_SET_INCLUDE), "a b c");
+    CHECK_TEXT(values(&w, "l", "debug", OBB_SET_DEFINE), "V=3.x");
+    end(&w);
+}
+
+static void paths_are_seen_from_their_file(void)
+{
+    harness_write("parts/lib.score", "library l { share { include . ../inc } }\nread deep/more.score\n");
+    harness_write("parts/deep/more.score", "library m { share { include x } }\n");
+    world w = read_project("project p { }\nread parts/lib.score\n");
+    CHECK_NUMBER(w.diags->list.count, 0);
+    CHECK_TEXT(values(&w, "l", "debug", OBB_SET_INCLUDE), "parts inc");
+    CHECK_TEXT(values(&w, "m", "debug", OBB_SET_INCLUDE), "parts/deep/x");
+    CHECK_NUMBER(w.project->descriptions.count, 3);
+    end(&w);
+}
+
+static void standards_are_known_by_language(void)
+{
+    CHECK_NUMBER(obb_standard_language("c11"), 'c');
+    CHECK_NUMBER(obb_standard_language("gnu++20"), '+');
+    CHECK_NUMBER(obb_standard_language("c++17"), '+');
+    CHECK_NUMBER(obb_standard_language("c12"), 0);
+    CHECK_NUMBER(obb_standard_language("c++99"), 0);
+    CHECK_NUMBER(obb_standard_language(""), 0);
+}
+
+void suite_project(void)
+{
+    harness_test("layers come in their order", layers_come_in_their_order);
+    harness_test("private uses hand nothing on", private_uses_hand_nothing_on);
+    harness_test("links users before used", links_users_before_used);
+    harness_test("statements of fixed length may share a line", statements_of_fixed_length_may_share_a_line);
+    harness_test("named values replace", named_values_replace);
+    harness_test("paths are seen from their file", paths_are_seen_from_their_file);
+    harness_test("standards are known by language", standards_are_known_by_language);
+}

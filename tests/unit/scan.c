@@ -1,0 +1,227 @@
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "scan/scan.h"
+#include "unit/suites.h"
+
+/* A dialect without a compiler behind it: only what the text itself decides. */
+typedef struct world {
+    obb_files *files;
+    obb_scanner *scanner;
+    obb_toolchain toolchain;
+    obb_tool tool;
+    obb_dialect dialect;
+    obb_scan_result result;
+    obb_words includes, defines;
+} world;
+
+static void begin(world *w, obb_language language, const char *macros)
+{
+    *w = (world){.files = obb_files_new()};
+    w->scanner = obb_scanner_new(w->files);
+    w->dialect = (obb_dialect){.toolchain = &w->toolchain, .tool = &w->tool, .language = language,
+                               .macros = macros, .ok = true, .raw_strings = language == OBB_CXX};
+    obb_vec_push(&w->includes, "inc");
+}
+
+static void end(world *w)
+{
+    obb_scan_result_free(&w->result);
+    obb_scanner_free(w->scanner);
+    obb_vec_free(&w->includes);
+    obb_vec_free(&w->defines);
+    obb_files_free(w->files);
+}
+
+static void scan(world *w, const char *path)
+{
+    const obb_scan_way *way = obb_scanner_way(w->scanner, &w->dialect, &w->includes, &w->defines);
+    obb_scan_result_free(&w->result);
+    w->result = (obb_scan_result){0};
+    obb_scan(w->scanner, way, obb_files_number(w->files, path), true, &w->result);
+}
+
+static bool reads(const world *w, const char *path)
+{
+    for (size_t i = 0; i < w->result.files.count; i++)
+        if (strcmp(obb_files_path(w->files, w->result.files.at[i]), path) == 0)
+            return true;
+    return false;
+}
+
+static bool lacks(const world *w, const char *path)
+{
+    for (size_t i = 0; i < w->result.absent.count; i++)
+        if (strcmp(obb_files_path(w->files, w->result.absent.at[i]), path) == 0)
+            return true;
+    return false;
+}
+
+/* Whether `#if text` is taken; -1 when it is left to the compiler. */
+static int taken(const char *text, obb_language language)
+{
+    world w;
+    char source[600];
+    begin(&w, language, "#define ONE 1\n#define TEN 10\n#define ADD(a, b) ((a) + (b))\n#define EMPTY\n");
+    harness_write("inc/yes.h", "");
+    snprintf(source, sizeof source, "#if %s\n#include <yes.h>\n#endif\n", text);
+    harness_write("c.c", source);
+    scan(&w, "c.c");
+    int answer = w.result.undecided ? -1 : reads(&w, "inc/yes.h");
+    end(&w);
+    return answer;
+}
+
+static void evaluates_conditions(void)
+{
+    static const char *const yes[] = {
+        "1", "ONE + 2 * 3 == 7", "ADD(ONE, TEN) == 11", "-1 < 0", "-1 > 0u", "'a' == 97", "'\\0' == 0",
+        "1 ? 2 : 0", "0 || !0", "defined ONE && !defined(TWO)", "0x10 == 16", "010 == 8",
+        "0b11 == 3", "1ULL << 40 == 1099511627776", "~0u == 18446744073709551615u", "7 % 4 == 3",
+        "EMPTY + 1", "1 | 2 ^ 3 & 1", "2 - 1 - 1 == 0", "-9223372036854775807 - 1 < 0", "(-1) >> 63 == -1",
+        "0 && 1 / 0 || 1", "1 ? 1 : 1 / 0"};
+    static const char *const no[] = {"0", "TWO", "ADD(1, -1)", "!ONE", "1 == 2", "defined TWO", "'a' > 'b'",
+                                     "1 < 0 || 2 < 1", "0 ? 1 : 0"};
+    static const char *const left[] = {"1 / 0", "1 +", "(1", "ADD(1", "'ab'", "1.5", "TWO(3)", "@", "", "1 1",
+                                       "defined", "-9223372036854775807 / 0"};
+    for (size_t i = 0; i < sizeof yes / sizeof *yes; i++)
+        if (!CHECK_NUMBER(taken(yes[i], OBB_C), 1))
+            printf("  %s\n", yes[i]);
+    for (size_t i = 0; i < sizeof no / sizeof *no; i++)
+        if (!CHECK_NUMBER(taken(no[i], OBB_C), 0))
+            printf("  %s\n", no[i]);
+    for (size_t i = 0; i < sizeof left / sizeof *left; i++)
+        if (!CHECK_NUMBER(taken(left[i], OBB_C), -1))
+            printf("  %s\n", left[i]);
+    CHECK_NUMBER(taken("true and not false", OBB_CXX), 1);
+    CHECK_NUMBER(taken("true", OBB_C), 0);
+}
+
+static void deep_nesting_is_left_to_the_compiler(void)
+{
+    obb_text text = {0};
+    for (int i = 0; i < 200; i++)
+        obb_text_char(&text, '(');
+    obb_text_char(&text, '1');
+    for (int i = 0; i < 200; i++)
+        obb_text_char(&text, ')');
+    CHECK_NUMBER(taken(text.bytes, OBB_C), 1);
+    obb_text_free(&text);
+    obb_text source = {0};
+    world w;
+    begin(&w, OBB_C, "");
+    obb_text_string(&source, "#if ");
+    for (int i = 0; i < 100000; i++)
+        obb_text_char(&source, i % 2 ? '!' : '(');
+    obb_text_string(&source, "\n#endif\n");
+    harness_write("deep.c", source.bytes);
+    harness_write("self.c", "#include \"self.c\"\n");
+    scan(&w, "deep.c");
+    CHECK(w.result.undecided != NULL);
+    scan(&w, "self.c");
+    CHECK(w.result.undecided != NULL && strstr(w.result.undecided, "too deep"));
+    end(&w);
+    obb_text_free(&source);
+}
+
+static void notes_where_a_header_is_not(void)
+{
+    world w;
+    begin(&w, OBB_C, "");
+    obb_vec_push(&w.includes, "more");
+    harness_write("src/a.c", "#include \"h.h\"\n#include <gone.h>\n");
+    harness_write("more/h.h", "");
+    scan(&w, "src/a.c");
+    CHECK(reads(&w, "more/h.h") && lacks(&w, "src/h.h") && lacks(&w, "inc/h.h"));
+    CHECK_NUMBER(w.result.missing.count, 1);
+    CHECK(lacks(&w, "inc/gone.h") && lacks(&w, "more/gone.h") && !lacks(&w, "src/gone.h"));
+    end(&w);
+}
+
+static void reads_a_guarded_header_once(void)
+{
+    world w;
+    begin(&w, OBB_C, "");
+    harness_write("inc/g.h", "#ifndef G\n#define G\n#include <in.h>\n#endif\n");
+    harness_write("inc/in.h", "#pragma once\n#ifdef TWICE\n#include <never.h>\n#endif\n#define TWICE\n");
+    harness_write("a.c", "#include <g.h>\n#include <g.h>\n#include <in.h>\n");
+    scan(&w, "a.c");
+    CHECK_NUMBER(w.result.files.count, 3);
+    CHECK_NUMBER(w.result.missing.count, 0);
+    CHECK_NUMBER(w.result.includes.count, 4);
+    CHECK(w.result.includes.at[2].again && w.result.includes.at[3].again && !w.result.includes.at[1].again);
+    end(&w);
+}
+
+/* What one source defines is gone in the next; what the flags define is not. */
+static void sources_do_not_touch_each_other(void)
+{
+    world w;
+    begin(&w, OBB_C, "#define BASE 1\n");
+    harness_write("inc/x.h", "");
+    harness_write("one.c", "#define LEAK 1\n#undef BASE\n");
+    harness_write("two.c", "#if defined LEAK || !defined BASE\n#include <x.h>\n#endif\n");
+    scan(&w, "one.c");
+    scan(&w, "two.c");
+    CHECK(!reads(&w, "inc/x.h"));
+    obb_vec_push(&w.defines, "LEAK");
+    scan(&w, "two.c");
+    CHECK(reads(&w, "inc/x.h"));
+    end(&w);
+}
+
+static void intel_syntax_has_its_own_directives(void)
+{
+    world w;
+    begin(&w, OBB_ASM_INTEL, "");
+    obb_vec_push(&w.defines, "WIDE=1");
+    harness_write("inc/a.inc", "%define A 2\n");
+    harness_write("b.bin", "");
+    harness_write("t.asm", "%INCLUDE 'a.inc'\n%if A = 2 && WIDE\nx: incbin \"b.bin\" ; it's\n%else\n"
+                           "%include \"no.inc\"\n%endif\ndb 'incbin', \"%include\" ; %include 'no'\n");
+    scan(&w, "t.asm");
+    CHECK(w.result.undecided == NULL && w.result.missing.count == 0);
+    CHECK(reads(&w, "inc/a.inc") && reads(&w, "b.bin"));
+    harness_write("u.asm", "%if label > 2\n%include 'a.inc'\n%endif\n");
+    scan(&w, "u.asm");
+    CHECK(w.result.undecided != NULL);
+    end(&w);
+}
+
+/* Random lines of likely pieces: nothing may crash, whatever is decided. */
+static void survives_any_text(void)
+{
+    static const char *const pieces[] = {"#", "if", "define", "include", " ", "X", "(", ")", "##", ",", "1", "\n",
+        "\\\n", "\"", "'", "<", ">", "/*", "*/", "//", "elif", "endif", "else", "__VA_ARGS__", "...", "R\"(",
+        "defined", "!", "?", ":", "%:", "#define F(x,y) x##y #x\n", "#if F(1,2)\n", "F", "pragma once", "-", "0x",
+        "#define X X+X\n", "#include X\n", "undef", "\t", "é"};
+    world w;
+    unsigned seed = 7;
+    begin(&w, OBB_CXX, "");
+    for (int round = 0; round < 3000; round++) {
+        obb_text text = {0};
+        char name[30];
+        for (int i = 0; i < 60; i++) {
+            seed = seed * 1103515245 + 12345;
+            obb_text_string(&text, pieces[(seed >> 16) % (sizeof pieces / sizeof *pieces)]);
+        }
+        snprintf(name, sizeof name, "f/%d.cpp", round);
+        harness_write(name, text.bytes);
+        scan(&w, name);
+        CHECK(w.result.files.count >= 1);
+        obb_text_free(&text);
+    }
+    end(&w);
+}
+
+void suite_scan(void)
+{
+    harness_test("evaluates conditions", evaluates_conditions);
+    harness_test("deep nesting is left to the compiler", deep_nesting_is_left_to_the_compiler);
+    harness_test("notes where a header is not", notes_where_a_header_is_not);
+    harness_test("reads a guarded header once", reads_a_guarded_header_once);
+    harness_test("sources do not touch each other", sources_do_not_touch_each_other);
+    harness_test("Intel syntax has its own directives", intel_syntax_has_its_own_directives);
+    harness_test("survives any text", survives_any_text);
+}

@@ -1,0 +1,14 @@
+/* One function a module; each runs the tests of its module. */
+#ifndef OBB_TESTS_SUITES_H
+#define OBB_TESTS_SUITES_H
+
+#include "harness/harness.h"
+
+void suite_base(void);
+void suite_score(void);
+void suite_project(void);
+void suite_toolchain(void);
+void suite_scan(void);
+void suite_state(void);
+
+#endif
