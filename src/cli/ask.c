@@ -2,6 +2,7 @@
 #include <stdio.h>
 #include <string.h>
 
+#include "base/path.h"
 #include "cli/commands.h"
 #include "cli/terminal.h"
 
@@ -137,6 +138,30 @@ static bool has_sibling(const obb_scan_result *r, size_t i, int depth)
     return false;
 }
 
+static void draw_branch(const session *s, const obb_scan_result *r, size_t i, bool *open)
+{
+    const obb_include *in = &r->includes.at[i];
+    open[in->depth] = has_sibling(r, i, in->depth);
+    fputs("  ", stdout);
+    for (int d = 1; d < in->depth; d++)
+        fputs(open[d] ? "│  " : "   ", stdout);
+    printf("%s %s", open[in->depth] ? "├─" : "└─", obb_files_path(s->files, in->to));
+    if (in->line)
+        terminal_ink(stdout, INK_DIM, "  line %d%s", in->line, in->again ? ", again" : "");
+    else
+        terminal_ink(stdout, INK_DIM, "  before the first line");
+}
+
+/* The includes below one: up to the next that is no deeper. */
+static size_t behind(const obb_scan_result *r, size_t i)
+{
+    size_t k = i + 1;
+    while (k < r->includes.count && r->includes.at[k].depth > r->includes.at[i].depth)
+        k++;
+    return k;
+}
+
+/* What files of the system include is counted and not drawn, unless all is asked for. */
 static void draw_tree(session *s, const obb_action *a)
 {
     obb_scan_result r = {0};
@@ -146,17 +171,15 @@ static void draw_tree(session *s, const obb_action *a)
     terminal_ink(stdout, INK_STRONG, "%s", obb_files_path(s->files, a->source));
     printf("  %s, %s, %s\n", a->target->name, a->variant->name,
            counted(room, sizeof room, r.files.count - 1, "file", "files"));
-    for (size_t i = 0; i < r.includes.count; i++) {
-        const obb_include *in = &r.includes.at[i];
-        open[in->depth] = has_sibling(&r, i, in->depth);
-        fputs("  ", stdout);
-        for (int d = 1; d < in->depth; d++)
-            fputs(open[d] ? "│  " : "   ", stdout);
-        printf("%s %s", open[in->depth] ? "├─" : "└─", obb_files_path(s->files, in->to));
-        if (in->line)
-            terminal_ink(stdout, INK_DIM, "  line %d%s\n", in->line, in->again ? ", again" : "");
-        else
-            terminal_ink(stdout, INK_DIM, "  before the first line\n");
+    for (size_t i = 0; i < r.includes.count;) {
+        size_t next = behind(&r, i);
+        bool whole = s->options->verbose || !obb_path_outside(obb_files_path(s->files, r.includes.at[i].to));
+        draw_branch(s, &r, i, open);
+        if (!whole && next > i + 1)
+            terminal_ink(stdout, INK_DIM, ", and %s below (-v shows them)",
+                         counted(room, sizeof room, next - i - 1, "include", "includes"));
+        putchar('\n');
+        i = whole ? i + 1 : next;
     }
     if (r.undecided)
         printf("  the rest is left to the compiler: %s\n", r.undecided);

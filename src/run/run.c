@@ -3,12 +3,16 @@
 #include <errno.h>
 #include <fcntl.h>
 #include <signal.h>
+#include <spawn.h>
 #include <stdio.h>
 #include <string.h>
+#include <sys/wait.h>
 #include <unistd.h>
 #include <uv.h>
 
 #include "base/path.h"
+
+extern char **environ;
 
 enum { LONG_COMMAND = 100 * 1024, GRACE_MS = 2000, TICK_MS = 100 };
 
@@ -19,7 +23,7 @@ typedef struct child {
     runner *run;
     obb_action *action;
     const char *cause;
-    uv_process_t process;
+    pid_t pid; /* 0: it has ended */
     uv_pipe_t pipe;
     obb_text output;
     char *temporary, *words_file;
@@ -37,7 +41,7 @@ struct runner {
     const obb_run_options *options;
     obb_arena *arena;
     uv_loop_t loop;
-    uv_signal_t signals[3];
+    uv_signal_t signals[3], ended;
     uv_timer_t tick, grace;
     uint32_t *waiting_for; /* by action: needs that are not done */
     OBB_VEC(uint32_t) *users; /* by action */
@@ -242,12 +246,30 @@ static void took_output(uv_stream_t *stream, ssize_t n, const uv_buf_t *buffer)
         uv_close((uv_handle_t *)stream, end_closed);
 }
 
-static void process_ended(uv_process_t *process, int64_t status, int signal_number)
+static void child_ended(child *c, int status)
 {
-    child *c = process->data;
-    c->status = (int)status;
-    c->signal = signal_number;
-    uv_close((uv_handle_t *)process, end_closed);
+    c->status = WIFEXITED(status) ? WEXITSTATUS(status) : 0;
+    c->signal = WIFSIGNALED(status) ? WTERMSIG(status) : 0;
+    c->pid = 0;
+    if (--c->open_ends == 0)
+        over(c);
+}
+
+/* SIGCHLD: some commands have ended. One that is over may start others and so change the
+ * list: after each, it is begun again. */
+static void children_ended(uv_signal_t *handle, int signal_number)
+{
+    runner *r = handle->data;
+    (void)signal_number;
+    for (child *c = r->children; c;) {
+        int status;
+        if (c->pid > 0 && waitpid(c->pid, &status, WNOHANG) == c->pid) {
+            child_ended(c, status);
+            c = r->children;
+        } else {
+            c = c->next;
+        }
+    }
 }
 
 /* The words that do not fit on a command line go into a file: one a line, in quotes. */
@@ -288,41 +310,67 @@ static bool make_argv(runner *r, child *c)
     return length < LONG_COMMAND || write_words_file(r, c, a->tool->command.count);
 }
 
+/* Starts the command in a process group of its own, which is ended as a whole, with its
+ * output in a pipe and the lock of the output folder in its hands. posix_spawn and not the
+ * library's way, which forks: a fork copies the page tables of all that the scan and the
+ * plan hold, once for each command (docs/design.md). */
+static int spawn_process(runner *r, child *c, int output)
+{
+    posix_spawn_file_actions_t files;
+    posix_spawnattr_t attributes;
+    sigset_t none, pipe_signal;
+    int lock = obb_state_lock(r->state);
+    sigemptyset(&none);
+    sigemptyset(&pipe_signal);
+    sigaddset(&pipe_signal, SIGPIPE);
+    posix_spawn_file_actions_init(&files);
+    posix_spawn_file_actions_addopen(&files, 0, "/dev/null", O_RDONLY, 0);
+    posix_spawn_file_actions_adddup2(&files, output, 1);
+    posix_spawn_file_actions_adddup2(&files, output, 2);
+    if (lock > 3)
+        posix_spawn_file_actions_adddup2(&files, lock, 3);
+    posix_spawnattr_init(&attributes);
+    posix_spawnattr_setflags(&attributes, POSIX_SPAWN_SETPGROUP | POSIX_SPAWN_SETSIGMASK | POSIX_SPAWN_SETSIGDEF);
+    posix_spawnattr_setpgroup(&attributes, 0);
+    posix_spawnattr_setsigmask(&attributes, &none);
+    posix_spawnattr_setsigdefault(&attributes, &pipe_signal);
+    int failed = posix_spawnp(&c->pid, c->argv.at[0], &files, &attributes,
+                              (char *const *)(uintptr_t)c->argv.at, environ);
+    posix_spawn_file_actions_destroy(&files);
+    posix_spawnattr_destroy(&attributes);
+    return failed;
+}
+
+/* The first descriptors are for the command; what is ours stays above them. */
+static int out_of_the_way(int fd)
+{
+    int moved = fd > 3 ? fd : fcntl(fd, F_DUPFD_CLOEXEC, 10);
+    if (moved != fd)
+        close(fd);
+    return moved;
+}
+
 static int spawn(runner *r, child *c)
 {
     int ends[2];
     if (pipe(ends))
         return errno;
+    ends[0] = out_of_the_way(ends[0]);
+    ends[1] = out_of_the_way(ends[1]);
     fcntl(ends[0], F_SETFD, FD_CLOEXEC);
     fcntl(ends[1], F_SETFD, FD_CLOEXEC);
-    int lock = obb_state_lock(r->state);
-    uv_stdio_container_t io[4] = {
-        {.flags = UV_IGNORE},
-        {.flags = UV_INHERIT_FD, .data.fd = ends[1]},
-        {.flags = UV_INHERIT_FD, .data.fd = ends[1]},
-        {.flags = UV_INHERIT_FD, .data.fd = lock},
-    };
-    uv_process_options_t options = {
-        .file = c->argv.at[0],
-        .args = (char **)(uintptr_t)c->argv.at, /* libuv does not change them */
-        .exit_cb = process_ended,
-        .stdio = io,
-        .stdio_count = lock >= 0 ? 4 : 3,
-        .flags = UV_PROCESS_DETACHED, /* a group of its own, ended as a whole */
-    };
-    c->process.data = c->pipe.data = c;
-    int failed = -uv_spawn(&r->loop, &c->process, &options);
+    int failed = spawn_process(r, c, ends[1]);
     close(ends[1]);
-    c->open_ends = 2;
+    c->pipe.data = c;
+    c->open_ends = failed ? 1 : 2;
     uv_pipe_init(&r->loop, &c->pipe, 0);
     uv_pipe_open(&c->pipe, ends[0]);
     if (failed) {
         c->status = 127;
-        uv_close((uv_handle_t *)&c->process, end_closed);
-        uv_close((uv_handle_t *)&c->pipe, end_closed);
-        return failed;
+        c->pid = 0;
     }
-    return -uv_read_start((uv_stream_t *)&c->pipe, give_room, took_output);
+    uv_read_start((uv_stream_t *)&c->pipe, give_room, took_output);
+    return failed;
 }
 
 static void start(runner *r, uint32_t number)
@@ -354,6 +402,8 @@ static void stop_timers(runner *r)
     for (int i = 0; i < 3; i++)
         if (!uv_is_closing((uv_handle_t *)&r->signals[i]))
             uv_close((uv_handle_t *)&r->signals[i], NULL);
+    if (!uv_is_closing((uv_handle_t *)&r->ended))
+        uv_close((uv_handle_t *)&r->ended, NULL);
     if (!uv_is_closing((uv_handle_t *)&r->tick))
         uv_close((uv_handle_t *)&r->tick, NULL);
     if (!uv_is_closing((uv_handle_t *)&r->grace))
@@ -376,8 +426,8 @@ static void start_more(runner *r)
 static void end_children(runner *r, int signal_number)
 {
     for (child *c = r->children; c; c = c->next)
-        if (c->process.pid > 0)
-            kill(-c->process.pid, signal_number);
+        if (c->pid > 0)
+            kill(-c->pid, signal_number);
 }
 
 static void grace_over(uv_timer_t *timer)
@@ -413,6 +463,9 @@ static void open_loop(runner *r)
         uv_signal_start(&r->signals[i], signalled, numbers[i]);
         uv_unref((uv_handle_t *)&r->signals[i]);
     }
+    uv_signal_init(&r->loop, &r->ended);
+    r->ended.data = r;
+    uv_signal_start(&r->ended, children_ended, SIGCHLD);
     uv_timer_init(&r->loop, &r->tick);
     uv_timer_init(&r->loop, &r->grace);
     r->tick.data = r->grace.data = r;

@@ -243,6 +243,16 @@ static bool still_there(int fd, const char *path)
     return fstat(fd, &mine) == 0 && stat(path, &now) == 0 && mine.st_ino == now.st_ino;
 }
 
+/* Above the descriptors that a command is given (see obb_state_lock). */
+static int open_high(const char *path)
+{
+    int fd = open(path, O_RDWR | O_CREAT | O_CLOEXEC, 0666);
+    int high = fd < 0 ? -1 : fcntl(fd, F_DUPFD_CLOEXEC, 10);
+    if (fd >= 0)
+        close(fd);
+    return high;
+}
+
 static bool take_lock(obb_state *s, void (*waiting)(void *, const char *), void *self)
 {
     char *path = obb_arena_format(s->arena, "%s/lock", s->folder);
@@ -250,7 +260,7 @@ static bool take_lock(obb_state *s, void (*waiting)(void *, const char *), void 
     for (;;) {
         if (obb_path_make_folders(path))
             return false;
-        s->lock = open(path, O_RDWR | O_CREAT | O_CLOEXEC, 0666);
+        s->lock = open_high(path);
         if (s->lock < 0)
             return false;
         if (!try_lock(s->lock, false)) {
