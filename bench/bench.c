@@ -209,12 +209,18 @@ int main(int argc, char **argv)
     write_commands("db.json", "commands.txt", "depend.txt");
     snprintf(line, sizeof line, "%s scan > scan.txt", program);
     double scans[5];
-    for (int i = 0; i < 5; i++)
+    theirs = 0;
+    for (int i = 0; i < 5; i++) { /* in turn, so that both see the same machine */
+        char part[200];
         scans[i] = timed(line);
+        snprintf(part, sizeof part, "sed -n '%d~5p' depend.txt | xargs -P 2 -L 1 env", i + 1);
+        if (compile)
+            theirs += timed(part);
+        if (i == 0)
+            printf("peak memory of a scan from nothing: %.1f MB\n", (double)peak / 1024);
+    }
     ours = median(scans, 5);
-    printf("peak memory of a scan from nothing: %.1f MB\n", (double)peak / 1024);
     if (compile) {
-        theirs = timed("xargs -P 2 -L 1 env < depend.txt");
         row("scan from nothing", ours, "-M, a process a source, xargs -P 2", theirs, theirs / ours, 20, true);
     } else {
         printf("scan from nothing: %.1f ms, %.1f us a source\n", ours * 1e3, ours * 1e6 / sources);

@@ -141,6 +141,16 @@ obb_look obb_files_look(const obb_files *files, obb_file file)
     };
 }
 
+/* A fingerprint of contents that were read at the moment `now`. */
+static void keep_print(entry *e, obb_print print, int64_t now)
+{
+    e->print = print;
+    e->flags &= ~(unsigned)TRUSTED;
+    e->flags |= PRINTED;
+    if (obb_stamp_settled(&e->stamp, now))
+        e->flags |= TRUSTED;
+}
+
 int obb_files_print(obb_files *files, obb_file file, obb_print *print)
 {
     const obb_stamp *stamp = obb_files_stamp(files, file);
@@ -151,22 +161,33 @@ int obb_files_print(obb_files *files, obb_file file, obb_print *print)
     if (!(e->flags & PRINTED)) {
         if (e->flags & RECALLED && obb_stamp_same(stamp, &e->recalled_stamp)) {
             e->print = e->recalled_print;
-            e->flags |= TRUSTED;
+            e->flags |= TRUSTED | PRINTED;
         } else {
             struct timespec now;
+            obb_print read;
             clock_gettime(CLOCK_REALTIME, &now);
             files->reads++;
-            int failed = obb_print_file(obb_files_path(files, file), &e->print);
+            int failed = obb_print_file(obb_files_path(files, file), &read);
             if (failed)
                 return failed;
-            e->flags &= ~(unsigned)TRUSTED;
-            if (obb_stamp_settled(stamp, nanoseconds(now)))
-                e->flags |= TRUSTED;
+            keep_print(e, read, nanoseconds(now));
         }
-        e->flags |= PRINTED;
     }
     *print = e->print;
     return 0;
+}
+
+int obb_files_read(obb_files *files, obb_file file, obb_text *text)
+{
+    struct timespec now;
+    const obb_stamp *stamp = obb_files_stamp(files, file);
+    clock_gettime(CLOCK_REALTIME, &now);
+    files->reads++;
+    int failed = obb_file_read(obb_files_path(files, file), text);
+    entry *e = &files->entries.at[file];
+    if (!failed && stamp && !(e->flags & PRINTED))
+        keep_print(e, obb_print_of(text->bytes, text->length), nanoseconds(now));
+    return failed;
 }
 
 void obb_files_forget(obb_files *files, obb_file file)

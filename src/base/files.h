@@ -66,6 +66,10 @@ bool obb_files_is_file(obb_files *files, obb_file file);
 /* The fingerprint of its contents. 0, or an errno value. */
 int obb_files_print(obb_files *files, obb_file file, obb_print *print);
 
+/* Reads the whole file (NUL-terminated) and keeps its fingerprint, so that it need not be read
+ * again for that. 0, or an errno value. */
+int obb_files_read(obb_files *files, obb_file file, obb_text *text);
+
 /* Makes the next question look at the disk again: after a command wrote the file. */
 void obb_files_forget(obb_files *files, obb_file file);
 

@@ -39,9 +39,7 @@ static void follow(obb_reader *r, const obb_item *item, obb_items *top)
 static void read_file(obb_reader *r, const char *path, obb_place from, obb_items *top)
 {
     obb_text text = {0};
-    obb_print print;
-    obb_files_print(r->files, obb_files_number(r->files, path), &print); /* part of what was read */
-    int failed = obb_file_read(path, &text);
+    int failed = obb_files_read(r->files, obb_files_number(r->files, path), &text);
     if (failed) {
         obb_diag *d = obb_error(r->diags, failed == ENOENT ? OBB_FAULT_DESCRIPTION : OBB_FAULT_OUTSIDE,
                                 from, "cannot read `%s`: %s", path, strerror(failed));

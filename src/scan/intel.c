@@ -225,7 +225,7 @@ static void read_intel(intel *x, obb_file file)
 {
     obb_scanner *s = x->scanner;
     obb_text text = {0};
-    if (obb_file_read(obb_files_path(s->files, file), &text))
+    if (obb_files_read(s->files, file, &text))
         obb_scan_give_up(s, "cannot read `%s`", obb_files_path(s->files, file));
     char *copy = obb_arena_copy(s->scratch, text.bytes, text.length); /* a give-up would leak `text` */
     obb_text_free(&text);

@@ -274,7 +274,7 @@ static obb_digest *digest_of(obb_scanner *s, obb_file file, obb_text_kind kind)
     }
     if (!s->digests[kind].at[file]) {
         obb_text text = {0};
-        if (obb_file_read(obb_files_path(s->files, file), &text))
+        if (obb_files_read(s->files, file, &text))
             obb_scan_give_up(s, "cannot read `%s`", obb_files_path(s->files, file));
         s->digests[kind].at[file] = obb_digest_make(&s->symbols, text.bytes, text.length, kind);
         obb_text_free(&text);
