@@ -10,10 +10,26 @@
 #include "base/path.h"
 #include "cli/terminal.h"
 
+/* Messages of one file come in the order of its lines; files in the order of their first. */
+static void put_in_order(obb_diags *diags)
+{
+    for (size_t i = 1; i < diags->list.count; i++) {
+        obb_diag *d = diags->list.at[i];
+        size_t k = i;
+        while (k > 0 && d->place.line && obb_same(diags->list.at[k - 1]->place.file, d->place.file) &&
+               diags->list.at[k - 1]->place.line > d->place.line) {
+            diags->list.at[k] = diags->list.at[k - 1];
+            k--;
+        }
+        diags->list.at[k] = d;
+    }
+}
+
 int session_show_diags(session *s)
 {
     int code = (int)obb_diags_fault(s->diags);
     size_t errors = 0;
+    put_in_order(s->diags);
     for (size_t i = 0; i < s->diags->list.count; i++) {
         terminal_show_diag(s->diags->list.at[i]);
         errors += s->diags->list.at[i]->fault != OBB_FAULT_NONE;

@@ -63,14 +63,14 @@ static int show_targets(session *s)
 {
     obb_target_list defaults = {0};
     table t = {.name = "targets", .columns = 7};
+    bool *wanted = obb_arena_alloc(s->arena, s->project->targets.count);
     obb_default_targets(s->project, s->arena, &defaults);
+    for (size_t i = 0; i < defaults.count; i++)
+        obb_want_target(defaults.at[i], wanted);
     table_row(&t, "target", "kind", "default", "product", "uses", "described", "summary");
     for (size_t i = 0; i < s->project->targets.count; i++) {
         const obb_target *target = s->project->targets.at[i];
-        bool is_default = false;
-        for (size_t k = 0; k < defaults.count; k++)
-            is_default = is_default || defaults.at[k] == target;
-        table_row(&t, target->name, kind_text(target), is_default ? "yes" : "no", product_text(s, target),
+        table_row(&t, target->name, kind_text(target), wanted[i] ? "yes" : "no", product_text(s, target),
                   uses_text(s, target), place_text(s, &target->place), target->summary);
     }
     table_print(&t, s->options->json);

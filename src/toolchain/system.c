@@ -40,6 +40,16 @@ typedef struct pc_reader {
     obb_words *compile, *link;
 } pc_reader;
 
+/* Systems keep these files in a folder below that of the libraries; its name is theirs. */
+static obb_file file_one_below(obb_toolchain *tc, const char *folder, const char *name)
+{
+    obb_file_list found = {0};
+    obb_files_expand(tc->files, obb_arena_format(tc->arena, "%s/*/%s", folder, name), &found);
+    obb_file file = found.count ? found.at[0] : OBB_NO_FILE;
+    obb_vec_free(&found);
+    return file;
+}
+
 static obb_file find_pc(obb_toolchain *tc, const char *name)
 {
     const char *stated = getenv("OBBLIGATO_METADATA");
@@ -51,11 +61,9 @@ static obb_file find_pc(obb_toolchain *tc, const char *name)
             file = file_in(tc, obb_arena_copy(tc->arena, stated, n), file_name);
         stated += n + (stated[n] == ':');
     }
-    for (size_t i = 0; i < tc->library_folders.count && file == OBB_NO_FILE; i++) {
-        char *folder = obb_path_join(tc->arena, tc->library_folders.at[i], "pkgconfig");
-        file = file_in(tc, folder, file_name);
-    }
-    return file != OBB_NO_FILE ? file : file_in(tc, "/usr/share/pkgconfig", file_name);
+    for (size_t i = 0; i < tc->library_folders.count && file == OBB_NO_FILE; i++)
+        file = file_one_below(tc, tc->library_folders.at[i], file_name);
+    return file != OBB_NO_FILE ? file : file_one_below(tc, "/usr/share", file_name);
 }
 
 /* ${NAME} in a value; unknown names become nothing. */

@@ -9,10 +9,10 @@
  * searched first. The C or C++ tool must have been asked. */
 obb_file obb_system_library(obb_toolchain *toolchain, const obb_words *flags, const char *name);
 
-/* Reads NAME.pc and those it requires (the format that libraries install in folders called
- * `pkgconfig`: NAME=VALUE lines, then Requires, Libs and Cflags with ${NAME} in them). The
- * folders of OBBLIGATO_METADATA (separated by colons) come first, then the library folders
- * of the toolchain. False with an error in `diags` when one is missing. */
+/* Reads NAME.pc and those it requires (lines NAME=VALUE, then Requires:, Libs: and Cflags:
+ * with ${NAME} in them). The folders of OBBLIGATO_METADATA (separated by colons) come first,
+ * then those one level below the library folders of the toolchain. False with an error in
+ * `diags` when one is missing. */
 bool obb_system_metadata(obb_toolchain *toolchain, const char *name, obb_place place,
                          const char *who, obb_diags *diags, obb_words *compile, obb_words *link);
 

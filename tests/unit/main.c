@@ -30,5 +30,6 @@ int main(int argc, char **argv)
     run(only, "toolchain", suite_toolchain);
     run(only, "scan", suite_scan);
     run(only, "state", suite_state);
+    run(only, "run", suite_run);
     return harness_end();
 }

@@ -10,5 +10,6 @@ void suite_project(void);
 void suite_toolchain(void);
 void suite_scan(void);
 void suite_state(void);
+void suite_run(void);
 
 #endif

@@ -1,0 +1,242 @@
+/* The plan, its forecast and its running, on real compilers but without the command line. */
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+#include <time.h>
+#include <unistd.h>
+
+#include "report/report.h"
+#include "run/run.h"
+#include "toolchain/system.h"
+#include "unit/suites.h"
+
+typedef struct world {
+    obb_arena *arena;
+    obb_diags *diags;
+    obb_files *files;
+    obb_project *project;
+    obb_state *state;
+    obb_toolchain *toolchain;
+    obb_scanner *scanner;
+    obb_plan *plan;
+    const obb_variant *variant;
+    bool *wanted;
+    size_t started, done, failed, removed;
+    obb_text causes;
+} world;
+
+static world begin(void)
+{
+    world w = {.arena = obb_arena_new(), .diags = obb_diags_new(), .files = obb_files_new()};
+    w.state = obb_state_open("out", w.files, true, NULL, NULL, w.diags);
+    w.toolchain = obb_toolchain_host(w.arena, w.files, obb_state_memo(w.state));
+    w.scanner = obb_scanner_new(w.files);
+    w.project = obb_project_read(w.files, w.diags);
+    w.variant = obb_project_variant(w.project, "host", "debug", OBB_NOWHERE, w.diags);
+    w.plan = obb_plan_make(w.arena, w.project, w.files, w.toolchain, w.scanner, "out", &w.variant, 1, NULL, w.diags);
+    w.wanted = obb_arena_alloc(w.arena, w.plan->actions.count);
+    memset(w.wanted, 1, w.plan->actions.count);
+    obb_plan_scan(w.plan, w.wanted, w.diags);
+    CHECK_NUMBER(obb_diags_fault(w.diags), OBB_FAULT_NONE);
+    return w;
+}
+
+static void end(world *w)
+{
+    obb_state_remember_files(w->state);
+    obb_state_commit(w->state);
+    obb_plan_free(w->plan);
+    obb_scanner_free(w->scanner);
+    obb_toolchain_free(w->toolchain);
+    obb_state_close(w->state);
+    obb_project_free(w->project);
+    obb_files_free(w->files);
+    obb_diags_free(w->diags);
+    obb_arena_free(w->arena);
+    obb_text_free(&w->causes);
+}
+
+static void observe(void *self, const obb_event *e)
+{
+    world *w = self;
+    w->started += e->kind == OBB_EVENT_START;
+    w->done += e->kind == OBB_EVENT_DONE;
+    w->failed += e->kind == OBB_EVENT_FAILED;
+    w->removed += e->kind == OBB_EVENT_REMOVED;
+    if (e->kind == OBB_EVENT_DONE)
+        obb_text_format(&w->causes, "%s: %s\n", obb_action_subject(w->plan, e->action), e->cause);
+}
+
+static obb_run_result carry_out(world *w)
+{
+    obb_run_options options = {.jobs = 2, .observer = observe, .self = w};
+    return obb_run(w->plan, w->state, w->wanted, &options);
+}
+
+static void wait_for_the_clock(void)
+{
+    struct timespec t = {.tv_nsec = 40000000};
+    nanosleep(&t, NULL);
+}
+
+static void write_project(void)
+{
+    char *printed;
+    harness_shell("rm -rf *", &printed);
+    free(printed);
+    harness_write("obbligato.score", "project p { }\nlibrary l { sources l.c m.c; share { include inc } }\n"
+                                     "program p { sources p.c; uses l }\n");
+    harness_write("inc/l.h", "int l(void);\n#define L 1\n");
+    harness_write("l.c", "#include <l.h>\nint l(void) { return L; }\n");
+    harness_write("m.c", "int m;\n");
+    harness_write("p.c", "#include <l.h>\nint main(void) { return l(); }\n");
+    wait_for_the_clock();
+}
+
+static void the_second_run_makes_and_reads_nothing(void)
+{
+    write_project();
+    world w = begin();
+    obb_run_result r = carry_out(&w);
+    CHECK_NUMBER(r.made, 5);
+    CHECK_NUMBER(w.started, 5);
+    CHECK_NUMBER(r.failed, 0);
+    CHECK(w.toolchain->questions > 0);
+    end(&w);
+    wait_for_the_clock();
+    w = begin(); /* now the outputs are old enough to be believed */
+    CHECK_NUMBER(carry_out(&w).up_to_date, 5);
+    end(&w);
+    w = begin();
+    size_t looks = obb_files_look_count(w.files);
+    r = carry_out(&w);
+    CHECK_NUMBER(r.made, 0);
+    CHECK_NUMBER(r.up_to_date, 5);
+    CHECK_NUMBER(w.toolchain->questions, 0); /* the compiler is not asked again */
+    CHECK(obb_files_look_count(w.files) - looks < 20); /* no file is looked at twice */
+    end(&w);
+}
+
+static void a_header_remakes_its_readers_alone(void)
+{
+    write_project();
+    world w = begin();
+    carry_out(&w);
+    end(&w);
+    harness_write("inc/l.h", "int l(void);\n#define L 2\n");
+    w = begin();
+    obb_cause *causes = obb_forecast(w.arena, w.state, w.plan, w.wanted);
+    size_t expected = 0;
+    for (size_t i = 0; i < w.plan->actions.count; i++)
+        expected += causes[i].kind != OBB_CAUSE_NONE;
+    CHECK_NUMBER(expected, 4); /* l.c, p.c, the archive, the program */
+    obb_run_result r = carry_out(&w);
+    CHECK_NUMBER(r.made, 4);
+    CHECK_NUMBER(r.same, 1); /* p.c does not use L */
+    CHECK_NUMBER(r.up_to_date, 1);
+    CHECK(strstr(w.causes.bytes, "l.c: inc/l.h changed\n") != NULL);
+    CHECK(strstr(w.causes.bytes, "lib/libl.a: out/host.debug/obj/l/l.c.o changed\n") != NULL);
+    end(&w);
+}
+
+static void a_failure_leaves_the_old_output(void)
+{
+    size_t before_length, after_length;
+    write_project();
+    world w = begin();
+    carry_out(&w);
+    end(&w);
+    char *before = harness_read("out/host.debug/obj/l/l.c.o", &before_length);
+    harness_write("l.c", "this is not C\n");
+    w = begin();
+    obb_run_result r = carry_out(&w);
+    CHECK_NUMBER(r.failed, 1);
+    CHECK(r.left >= 1);
+    end(&w);
+    char *after = harness_read("out/host.debug/obj/l/l.c.o", &after_length);
+    CHECK(before && after && before_length == after_length && memcmp(before, after, before_length) == 0);
+    CHECK(access("out/host.debug/obj/l/l.c.o.part", F_OK) != 0);
+    free(before);
+    free(after);
+    w = begin();
+    CHECK_NUMBER(carry_out(&w).failed, 1); /* and it is not taken for good */
+    end(&w);
+}
+
+static void what_nothing_makes_any_more_goes(void)
+{
+    write_project();
+    world w = begin();
+    carry_out(&w);
+    end(&w);
+    harness_write("out/host.debug/lib/mine", "mine");
+    harness_write("obbligato.score", "project p { }\nprogram p { sources m.c p2.c }\n");
+    harness_write("p2.c", "int main(void) { return 0; }\n");
+    w = begin();
+    obb_file_list none = {0};
+    obb_run_options options = {.jobs = 1, .observer = observe, .self = &w};
+    CHECK_NUMBER(obb_run_remove_stale(w.plan, w.state, &none, &options), 4); /* l.o, m.o, libl.a, p.c.o */
+    CHECK(access("out/host.debug/lib/libl.a", F_OK) != 0);
+    CHECK(access("out/host.debug/obj/l", F_OK) != 0);
+    CHECK(access("out/host.debug/lib/mine", F_OK) == 0);
+    carry_out(&w);
+    end(&w);
+}
+
+/* With one job and a plan of its own, the archive comes behind its objects. */
+static void a_script_has_every_command_in_order(void)
+{
+    write_project();
+    world w = begin();
+    obb_text script = {0};
+    obb_report_shell_script(w.plan, w.wanted, &script);
+    const char *object = strstr(script.bytes, "-o out/host.debug/obj/l/l.c.o");
+    const char *archive = strstr(script.bytes, "rcsD out/host.debug/lib/libl.a");
+    const char *program = strstr(script.bytes, "-o out/host.debug/bin/p");
+    CHECK(object && archive && program && object < archive && archive < program);
+    CHECK(strstr(script.bytes, "CC=${CC:-cc}\n") != NULL);
+    obb_text_free(&script);
+    obb_text database = {0};
+    obb_report_compilation_database(w.plan, w.variant, "/root/of/it", &database);
+    CHECK(strstr(database.bytes, "\"directory\": \"/root/of/it\"") != NULL);
+    CHECK(strstr(database.bytes, "\"file\": \"m.c\"") != NULL);
+    obb_text_free(&database);
+    end(&w);
+}
+
+static void metadata_files_are_read_with_what_they_require(void)
+{
+    write_project();
+    harness_write("pc/bells.pc", "prefix=/opt/bells\n# remark\nlibdir=${prefix}/lib\nName: bells\n"
+                                 "Requires: rope >= 1.0, wheel\nCflags: -I${prefix}/include -DB=1\n"
+                                 "Libs: -L${libdir} -lbells\nLibs.private: -lnever\n");
+    harness_write("pc/rope.pc", "Name: rope\nRequires: wheel\nLibs: -lrope\nCflags: -DB=1\n");
+    harness_write("pc/wheel.pc", "Name: wheel\nLibs: -L/usr/lib -lwheel\nCflags: -I/usr/include\n");
+    setenv("OBBLIGATO_METADATA", "nowhere:pc", 1);
+    world w = begin();
+    obb_words compile = {0}, link = {0};
+    obb_text line = {0};
+    CHECK(obb_system_metadata(w.toolchain, "bells", OBB_NOWHERE, "p", w.diags, &compile, &link));
+    obb_text_shell_line(&line, compile.at, compile.count);
+    CHECK_TEXT(line.bytes, "-I/opt/bells/include -DB=1");
+    line.length = 0;
+    obb_text_shell_line(&line, link.at, link.count);
+    CHECK_TEXT(line.bytes, "-L/opt/bells/lib -lbells -lrope -lwheel");
+    obb_text_free(&line);
+    unsetenv("OBBLIGATO_METADATA");
+    end(&w);
+    w = begin();
+    CHECK(!obb_system_metadata(w.toolchain, "bells", OBB_NOWHERE, "p", w.diags, &compile, &link));
+    CHECK(w.diags->list.count == 1 && strstr(w.diags->list.at[0]->message, "no `bells.pc`"));
+    end(&w);
+}
+
+void suite_run(void)
+{
+    harness_test("the second run makes and reads nothing", the_second_run_makes_and_reads_nothing);
+    harness_test("a header remakes its readers alone", a_header_remakes_its_readers_alone);
+    harness_test("a failure leaves the old output", a_failure_leaves_the_old_output);
+    harness_test("what nothing makes any more goes", what_nothing_makes_any_more_goes);
+    harness_test("a script has every command in order", a_script_has_every_command_in_order);
+    harness_test("metadata files are read with what they require", metadata_files_are_read_with_what_they_require);
+}
