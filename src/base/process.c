@@ -1,13 +1,12 @@
 #include "base/process.h"
 
-#include <errno.h>
 #include <signal.h>
 #include <stdlib.h>
 #include <string.h>
-#include <sys/stat.h>
 #include <unistd.h>
 #include <uv.h>
 
+#include "base/path.h"
 #include "base/vec.h"
 
 extern char **environ;
@@ -111,23 +110,24 @@ void obb_answer_free(obb_answer *answer)
     obb_text_free(&answer->err);
 }
 
-static bool runs(const char *path)
+static bool runs(obb_files *files, const char *path)
 {
-    struct stat s;
-    return stat(path, &s) == 0 && S_ISREG(s.st_mode) && access(path, X_OK) == 0;
+    const obb_stamp *s = obb_files_stamp(files, obb_files_number(files, path));
+    return s && s->kind == OBB_KIND_FILE && access(path, X_OK) == 0;
 }
 
-char *obb_find_program(obb_arena *arena, const char *name)
+char *obb_find_program(obb_files *files, obb_arena *arena, const char *name)
 {
     if (!*name)
         return NULL;
     if (strchr(name, '/'))
-        return runs(name) ? obb_arena_string(arena, name) : NULL;
+        return runs(files, name) ? obb_arena_string(arena, name) : NULL;
     const char *path = getenv("PATH");
     for (path = path ? path : "/bin:/usr/bin"; *path;) {
         size_t n = strcspn(path, ":");
-        char *full = obb_arena_format(arena, "%.*s/%s", n ? (int)n : 1, n ? path : ".", name);
-        if (runs(full))
+        char *folder = n ? obb_arena_copy(arena, path, n) : obb_arena_string(arena, ".");
+        char *full = obb_path_join(arena, folder, name);
+        if (runs(files, full))
             return full;
         path += n;
         path += *path == ':';

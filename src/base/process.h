@@ -3,6 +3,7 @@
 #define OBB_BASE_PROCESS_H
 
 #include "base/arena.h"
+#include "base/files.h"
 #include "base/text.h"
 
 typedef struct obb_answer {
@@ -17,7 +18,7 @@ obb_answer obb_ask(const char *const *argv, const char *input);
 void obb_answer_free(obb_answer *answer);
 
 /* Where PATH has the program `name`; NULL when nowhere. A name with a slash is looked up as
- * it is. */
-char *obb_find_program(obb_arena *arena, const char *name);
+ * it is. All places that were tried have been looked at in `files`. */
+char *obb_find_program(obb_files *files, obb_arena *arena, const char *name);
 
 #endif

@@ -5,6 +5,7 @@
 #include "base/path.h"
 #include "cli/commands.h"
 #include "cli/terminal.h"
+#include "report/report.h"
 
 static bool compiles(const obb_action *a)
 {
@@ -80,7 +81,7 @@ static json_t *json_files(const session *s, const obb_file_list *files)
 {
     json_t *list = json_array();
     for (size_t i = 0; i < files->count; i++)
-        json_array_append_new(list, json_string_nocheck(obb_files_path(s->files, files->at[i])));
+        json_array_append_new(list, obb_report_text(obb_files_path(s->files, files->at[i])));
     return list;
 }
 
@@ -92,12 +93,12 @@ static void list_json(const session *s)
         if (!s->wanted[i] || !compiles(a))
             continue;
         json_t *o = json_object();
-        json_object_set_new(o, "source", json_string_nocheck(obb_files_path(s->files, a->source)));
-        json_object_set_new(o, "target", json_string_nocheck(a->target->name));
-        json_object_set_new(o, "variant", json_string_nocheck(a->variant->name));
+        json_object_set_new(o, "source", obb_report_text(obb_files_path(s->files, a->source)));
+        json_object_set_new(o, "target", obb_report_text(a->target->name));
+        json_object_set_new(o, "variant", obb_report_text(a->variant->name));
         json_object_set_new(o, "files", json_files(s, &a->inputs));
         json_object_set_new(o, "looked-for-in-vain", json_files(s, &a->absent));
-        json_object_set_new(o, "left-to-the-compiler", a->undecided ? json_string_nocheck(a->undecided) : json_null());
+        json_object_set_new(o, "left-to-the-compiler", a->undecided ? obb_report_text(a->undecided) : json_null());
         json_array_append_new(sources, o);
     }
     json_object_set_new(document, "sources", sources);

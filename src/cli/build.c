@@ -147,17 +147,17 @@ static void note_json(view *v, const obb_event *e)
     json_t *o = json_object();
     json_t *words = json_array();
     for (size_t i = 0; i < a->argv.count; i++)
-        json_array_append_new(words, json_string_nocheck(a->argv.at[i]));
+        json_array_append_new(words, obb_report_text(a->argv.at[i]));
     json_object_set_new(o, "action", json_string(obb_action_verb(a)));
-    json_object_set_new(o, "target", json_string_nocheck(a->target->name));
-    json_object_set_new(o, "variant", json_string_nocheck(a->variant->name));
-    json_object_set_new(o, "output", json_string_nocheck(obb_files_path(v->s->files, a->output)));
-    json_object_set_new(o, "because", json_string_nocheck(e->cause));
+    json_object_set_new(o, "target", obb_report_text(a->target->name));
+    json_object_set_new(o, "variant", obb_report_text(a->variant->name));
+    json_object_set_new(o, "output", obb_report_text(obb_files_path(v->s->files, a->output)));
+    json_object_set_new(o, "because", obb_report_text(e->cause));
     json_object_set_new(o, "command", words);
     json_object_set_new(o, "ok", json_boolean(e->kind == OBB_EVENT_DONE));
     json_object_set_new(o, "status", json_integer(e->signal ? 128 + e->signal : e->status));
     json_object_set_new(o, "milliseconds", json_integer((json_int_t)e->milliseconds));
-    json_object_set_new(o, "printed", json_stringn_nocheck(e->output, e->output_length));
+    json_object_set_new(o, "printed", obb_report_string(e->output, e->output_length));
     json_array_append_new(v->actions, o);
 }
 
@@ -235,7 +235,7 @@ static void print_json(const view *v, const obb_run_result *r)
 {
     json_t *variants = json_array(), *document = json_object();
     for (size_t i = 0; i < v->s->variants.count; i++)
-        json_array_append_new(variants, json_string_nocheck(v->s->variants.at[i]->name));
+        json_array_append_new(variants, obb_report_text(v->s->variants.at[i]->name));
     json_object_set_new(document, "variants", variants);
     json_object_set(document, "actions", v->actions);
     json_object_set_new(document, "made", json_integer((json_int_t)r->made));
@@ -363,7 +363,7 @@ static int say_ready(session *s, const obb_text *message, FILE *lines, bool say_
         json_object_set_new(document, "actions", json_array());
         json_object_set_new(document, "made", json_integer(0));
         json_object_set_new(document, "failed", json_integer(0));
-        json_object_set_new(document, "message", json_string_nocheck(message->bytes));
+        json_object_set_new(document, "message", obb_report_text(message->bytes));
         json_print(document, "build");
     } else if (say_idle && !s->options->quiet) {
         fprintf(lines, "%s\n", message->bytes);

@@ -1,4 +1,5 @@
 #include "cli/terminal.h"
+#include "report/report.h"
 
 #include <stdarg.h>
 #include <string.h>
@@ -204,7 +205,7 @@ static json_t *json_rows(const table *t)
     for (size_t i = t->columns; i < t->cells.count; i += t->columns) {
         json_t *row = json_object();
         for (size_t c = 0; c < t->columns; c++)
-            json_object_set_new(row, t->cells.at[c], json_string_nocheck(t->cells.at[i + c]));
+            json_object_set_new(row, t->cells.at[c], obb_report_text(t->cells.at[i + c]));
         json_array_append_new(rows, row);
     }
     return rows;

@@ -1,4 +1,5 @@
 #include <jansson.h>
+#include <string.h>
 
 #include "report/report.h"
 
@@ -6,11 +7,11 @@ static json_t *entry(const obb_plan *plan, const obb_action *a, const char *root
 {
     json_t *words = json_array();
     for (size_t i = 0; i < a->argv.count; i++)
-        json_array_append_new(words, json_string_nocheck(a->argv.at[i]));
+        json_array_append_new(words, obb_report_text(a->argv.at[i]));
     json_t *object = json_object();
-    json_object_set_new(object, "directory", json_string_nocheck(root));
-    json_object_set_new(object, "file", json_string_nocheck(obb_files_path(plan->files, a->source)));
-    json_object_set_new(object, "output", json_string_nocheck(obb_files_path(plan->files, a->output)));
+    json_object_set_new(object, "directory", obb_report_text(root));
+    json_object_set_new(object, "file", obb_report_text(obb_files_path(plan->files, a->source)));
+    json_object_set_new(object, "output", obb_report_text(obb_files_path(plan->files, a->output)));
     json_object_set_new(object, "arguments", words);
     return object;
 }

@@ -2,7 +2,14 @@
 #ifndef OBB_REPORT_REPORT_H
 #define OBB_REPORT_REPORT_H
 
+#include <jansson.h>
+
 #include "plan/plan.h"
+
+/* A JSON string of any bytes: those that are no UTF-8 (names of files may hold them) become
+ * question marks. */
+json_t *obb_report_string(const char *bytes, size_t length);
+json_t *obb_report_text(const char *string);
 
 /* The compilation database (the JSON Compilation Database Format that clang's tools
  * document): an array of objects with `directory`, `file`, `output` and `arguments`, for all

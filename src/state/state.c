@@ -46,8 +46,10 @@ static void note_failure(obb_state *s, int code)
         return;
     if (primary == SQLITE_CORRUPT || primary == SQLITE_NOTADB)
         s->damaged = true;
-    else if (!s->failed)
-        s->failed = primary == SQLITE_FULL ? ENOSPC : primary == SQLITE_READONLY ? EROFS : EIO;
+    else if (!s->failed) {
+        int system = s->db ? sqlite3_system_errno(s->db) : 0;
+        s->failed = primary == SQLITE_FULL ? ENOSPC : primary == SQLITE_READONLY ? EROFS : system ? system : EIO;
+    }
 }
 
 static int run_sql(obb_state *s, const char *sql)

@@ -100,6 +100,16 @@ static void keep_search_list(obb_text *answer, const char *said)
     }
 }
 
+/* Folders that are not there, and would be searched if they were. */
+static void keep_absent_folders(obb_text *answer, const char *said)
+{
+    static const char mark[] = "ignoring nonexistent directory \"";
+    for (const char *at = said; (at = strstr(at, mark));) {
+        at += sizeof mark - 1;
+        obb_text_format(answer, "g %.*s\n", (int)strcspn(at, "\"\n"), at);
+    }
+}
+
 static bool is_marker_of_file(const char *line)
 {
     const char *quote = strchr(line, '"');
@@ -150,6 +160,7 @@ static bool ask_dialect(obb_dialect *d, obb_text *answer, obb_text *refused)
     if (ok) {
         keep_other_inputs(d, answer);
         keep_search_list(answer, obb_text_bytes(&a.err));
+        keep_absent_folders(answer, obb_text_bytes(&a.err));
         keep_macros(answer, obb_text_bytes(&a.out));
     } else {
         obb_text_string(refused, obb_text_bytes(&a.err));
@@ -196,6 +207,8 @@ static void take_answer(obb_dialect *d, const char *answer)
             obb_arena_push(arena, &d->folders, path_from_compiler(arena, value));
         else if (line[0] == 'i')
             obb_arena_push(arena, &d->implicit, path_from_compiler(arena, value));
+        else if (line[0] == 'g')
+            obb_arena_push(arena, &d->gone, path_from_compiler(arena, value));
         else if (strcmp(value, "#define OBB_RAW") == 0)
             d->raw_strings = true;
         else if (obb_starts(value, "#define OBB_OPERATOR_"))
@@ -233,7 +246,7 @@ static void take_flags(obb_dialect *d, const obb_words *flags)
 static obb_print key_of(const obb_dialect *d)
 {
     obb_printer *p = obb_printer_new();
-    obb_printer_string(p, "dialect 4");
+    obb_printer_string(p, "dialect 5");
     obb_printer_add(p, &d->tool->identity, sizeof d->tool->identity);
     for (size_t i = 0; i < d->tool->command.count; i++)
         obb_printer_string(p, d->tool->command.at[i]);
@@ -258,13 +271,17 @@ static obb_print surroundings(const obb_dialect *d)
         bool there = obb_files_stamp(files, obb_files_number(files, d->folders.at[i])) != NULL;
         obb_printer_add(p, &there, sizeof there);
     }
+    for (size_t i = 0; i < d->gone.count; i++) {
+        bool there = obb_files_stamp(files, obb_files_number(files, d->gone.at[i])) != NULL;
+        obb_printer_add(p, &there, sizeof there);
+    }
     return obb_printer_end(p);
 }
 
 static void forget_answer(obb_dialect *d)
 {
     obb_map_free(&d->values);
-    d->quote_folders = d->folders = d->implicit = d->operators = (obb_words){0};
+    d->quote_folders = d->folders = d->implicit = d->gone = d->operators = (obb_words){0};
 }
 
 static bool remembered(obb_dialect *d)

@@ -62,7 +62,7 @@ static void find_tool(obb_toolchain *tc, obb_role role, const char *role_name,
                     .from_variable = stated && *stated, .version = "", .target = ""};
     split_words(tc->arena, t->from_variable ? stated : name, &words);
     t->wanted = words.count ? words.at[0] : name;
-    const char *path = obb_find_program(tc->arena, t->wanted);
+    const char *path = obb_find_program(tc->files, tc->arena, t->wanted);
     if (!path)
         return;
     obb_arena_push(tc->arena, &t->command, path);
@@ -130,6 +130,23 @@ static const char *line_with(obb_arena *arena, const char *text, const char *mar
     return "";
 }
 
+/* A compiler driver leaves the work to other programs. Where it says which, they are part of
+ * what it is: a new assembler or linker is a changed tool. */
+static void ask_helpers(obb_toolchain *tc, const obb_tool *tool, obb_text *answer)
+{
+    const char *names[] = {tool->role == OBB_TOOL_CXX ? "cc1plus" : "cc1", "as", "ld"};
+    for (size_t i = 0; i < sizeof names / sizeof *names; i++) {
+        const char *words[] = {obb_arena_format(tc->arena, "-print-prog-name=%s", names[i]), NULL};
+        obb_answer a = ask(tc, tool, words, "");
+        const char *said = obb_text_bytes(&a.out);
+        char *name = obb_arena_copy(tc->arena, said, strcspn(said, "\n"));
+        char *path = a.failed || a.status ? NULL : obb_find_program(tc->files, tc->arena, name);
+        if (path)
+            obb_text_format(answer, "%s\n", path);
+        obb_answer_free(&a);
+    }
+}
+
 static void ask_compiler(obb_toolchain *tc, obb_tool *tool, obb_text *answer)
 {
     static const char *const what_are_you[] = {"-v", NULL};
@@ -139,9 +156,11 @@ static void ask_compiler(obb_toolchain *tc, obb_tool *tool, obb_text *answer)
     const char *target = line_with(tc->arena, obb_text_bytes(&a.err), "Target: ");
     obb_answer b = ask(tc, tool, where_are_libraries, "");
     const char *libraries = line_with(tc->arena, obb_text_bytes(&b.out), "libraries: ");
-    if (!a.failed && !a.status && *version)
+    if (!a.failed && !a.status && *version) {
         obb_text_format(answer, "%s\n%s\n%s\n", version, *target ? target + 8 : "",
                         *libraries ? libraries + strcspn(libraries, "=") + 1 : "");
+        ask_helpers(tc, tool, answer);
+    }
     obb_answer_free(&a);
     obb_answer_free(&b);
 }
@@ -161,7 +180,7 @@ static obb_print memo_key(obb_toolchain *tc, const obb_tool *tool)
     obb_file program = obb_files_number(tc->files, tool->command.at[0]);
     const obb_stamp *stamp = obb_files_stamp(tc->files, program);
     obb_printer *p = obb_printer_new();
-    obb_printer_string(p, "tool");
+    obb_printer_string(p, "tool 2");
     for (size_t i = 0; i < tool->command.count; i++)
         obb_printer_string(p, tool->command.at[i]);
     if (stamp)
@@ -193,7 +212,7 @@ static void take_library_folders(obb_toolchain *tc, const char *list)
     tc->library_folders = folders;
 }
 
-/* What was told, one line each: version, target, library folders. */
+/* What was told, one line each: version, target, library folders, programs behind it. */
 static bool take_answer(obb_toolchain *tc, obb_tool *tool, const char *answer)
 {
     obb_print contents;
@@ -210,6 +229,10 @@ static bool take_answer(obb_toolchain *tc, obb_tool *tool, const char *answer)
     obb_printer_add(p, &contents, sizeof contents);
     obb_printer_string(p, tool->version);
     obb_printer_string(p, tool->target);
+    while (*answer) {
+        obb_files_print(tc->files, obb_files_number(tc->files, take_line(tc->arena, &answer)), &contents);
+        obb_printer_add(p, &contents, sizeof contents);
+    }
     obb_compiler_environment(p);
     tool->identity = obb_printer_end(p);
     return *tool->version != 0;
