@@ -9,6 +9,7 @@
 #include <string.h>
 #include <sys/file.h>
 #include <sys/stat.h>
+#include <sys/statvfs.h>
 #include <unistd.h>
 
 #include "base/map.h"
@@ -39,6 +40,13 @@ struct obb_state {
 
 /* --- the store ---------------------------------------------------------------------- */
 
+/* The store tells of some full disks as of any error of the device. */
+static bool disk_is_full(const obb_state *s)
+{
+    struct statvfs disk;
+    return statvfs(s->folder, &disk) == 0 && disk.f_blocks && (uint64_t)disk.f_bavail * disk.f_frsize < 65536;
+}
+
 static void note_failure(obb_state *s, int code)
 {
     int primary = code & 0xff;
@@ -46,10 +54,8 @@ static void note_failure(obb_state *s, int code)
         return;
     if (primary == SQLITE_CORRUPT || primary == SQLITE_NOTADB)
         s->damaged = true;
-    else if (!s->failed) {
-        int system = s->db ? sqlite3_system_errno(s->db) : 0;
-        s->failed = primary == SQLITE_FULL ? ENOSPC : primary == SQLITE_READONLY ? EROFS : system ? system : EIO;
-    }
+    else if (!s->failed)
+        s->failed = primary == SQLITE_FULL || disk_is_full(s) ? ENOSPC : primary == SQLITE_READONLY ? EROFS : EIO;
 }
 
 static int run_sql(obb_state *s, const char *sql)
