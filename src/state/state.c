@@ -608,7 +608,7 @@ obb_state *obb_state_open(const char *out, obb_files *files, bool create,
     if (!open_store(s)) {
         set_aside(s);
         if (!open_store(s))
-            return refuse(s, diags, s->path, s->failed ? s->failed : EIO);
+            return refuse(s, diags, s->path, disk_is_full(s) ? ENOSPC : s->failed ? s->failed : EIO);
     }
     read_made(s);
     obb_state_recall_files(s);
