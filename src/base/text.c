@@ -60,12 +60,6 @@ bool obb_starts(const char *string, const char *prefix)
     return strncmp(string, prefix, strlen(prefix)) == 0;
 }
 
-bool obb_ends(const char *string, const char *suffix)
-{
-    size_t n = strlen(string), m = strlen(suffix);
-    return n >= m && strcmp(string + n - m, suffix) == 0;
-}
-
 bool obb_same(const char *a, const char *b)
 {
     return a == b || (a && b && strcmp(a, b) == 0);

@@ -23,7 +23,6 @@ const char *obb_text_bytes(const obb_text *text);
 void obb_text_free(obb_text *text);
 
 bool obb_starts(const char *string, const char *prefix);
-bool obb_ends(const char *string, const char *suffix);
 bool obb_same(const char *a, const char *b); /* both NULL, or equal */
 
 /* The words as one line that a POSIX shell would read back as the same words

@@ -7,7 +7,7 @@
 
 typedef struct digester {
     obb_symbols *symbols;
-    const char *at, *end;
+    const char *start, *at, *end;
     int line;
     obb_text_kind kind;
     obb_text buffer; /* the logical line of a directive */
@@ -210,7 +210,7 @@ static void collect_line(digester *d)
         } else if ((next = joint(d->at, d->end))) {
             d->line++;
             d->at = next;
-        } else if (*d->at == '"' || (*d->at == '\'' && !isalnum((unsigned char)d->at[-1]))) {
+        } else if (*d->at == '"' || (*d->at == '\'' && !(d->at > d->start && isalnum((unsigned char)d->at[-1])))) {
             keep_literal(d);
         } else {
             obb_text_char(&d->buffer, *d->at++);
@@ -416,7 +416,7 @@ static bool at_hash(const digester *d)
 obb_digest *obb_digest_make(obb_symbols *symbols, const char *text, size_t length,
                             obb_text_kind kind)
 {
-    digester d = {.symbols = symbols, .at = text, .end = text + length, .line = 1, .kind = kind};
+    digester d = {.symbols = symbols, .start = text, .at = text, .end = text + length, .line = 1, .kind = kind};
     bool watch = (kind == OBB_TEXT_ASM_CPP || kind == OBB_TEXT_ASM) && strstr(text, ".inc");
     d.digest = obb_arena_alloc(symbols->arena, sizeof *d.digest);
     if (length >= 3 && memcmp(text, "\xEF\xBB\xBF", 3) == 0)

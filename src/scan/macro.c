@@ -85,8 +85,11 @@ void obb_scan_replace(obb_scanner *s, const obb_token *tokens, size_t count, boo
                       obb_tokens *out)
 {
     replacer r = {.scanner = s, .condition = condition};
+    if (++s->nesting > OBB_DEEPEST_ARGUMENTS)
+        obb_scan_give_up(s, "arguments of macros are nested too deep%s", "");
     push_layer(&r, tokens, count, NULL);
     run(&r, out);
+    s->nesting--;
 }
 
 char *obb_scan_spell(obb_arena *arena, const obb_token *tokens, size_t count)
@@ -400,6 +403,8 @@ static void run(replacer *r, obb_tokens *out)
     const obb_token *t;
     while ((t = take(r))) {
         obb_token kept = *t;
+        if (++r->scanner->steps > OBB_MOST_STEPS)
+            obb_scan_give_up(r->scanner, "macros grow without end%s", "");
         if (t->kind == OBB_T_NAME) {
             obb_macro *m = obb_scan_macro(r->scanner, t->code);
             if (replace_name(r, t, out))

@@ -461,7 +461,8 @@ void obb_scan(obb_scanner *s, const obb_scan_way *way, obb_file source, bool wit
     s->with_includes = with_includes;
     s->file = source;
     s->folder = UINT32_MAX;
-    s->line = s->depth = 0;
+    s->line = s->depth = s->nesting = 0;
+    s->steps = 0;
     s->saved.count = 0;
     obb_scan_note_file(s, source, OBB_NO_FILE, 0, false);
     if (setjmp(s->undecided))

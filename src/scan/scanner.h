@@ -7,7 +7,8 @@
 #include "scan/digest.h"
 #include "scan/scan.h"
 
-enum { OBB_TEXT_KINDS = 4, OBB_DEEPEST_INCLUDE = 200 };
+enum { OBB_TEXT_KINDS = 4, OBB_DEEPEST_INCLUDE = 200,
+       OBB_DEEPEST_ARGUMENTS = 200, OBB_MOST_STEPS = 20000000 };
 
 /* Macros by symbol. A definition of the current source counts when its mark is `now`; else
  * the predefined one of the way does. So a new source starts by adding one to `now`. */
@@ -52,6 +53,8 @@ struct obb_scanner {
     obb_file file;       /* that is being read */
     uint32_t folder;     /* where it was found */
     int line, depth;
+    int nesting;         /* of arguments that are being replaced */
+    long steps;          /* tokens replaced so far: a text can make them double endlessly */
     OBB_VEC(obb_saved_macro) saved;
     jmp_buf undecided;
 };

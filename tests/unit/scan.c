@@ -189,17 +189,47 @@ static void intel_syntax_has_its_own_directives(void)
     end(&w);
 }
 
+/* A text can make macros grow for ever, or nest as deep as it is long. */
+static void endless_macros_are_left_to_the_compiler(void)
+{
+    obb_text text = {0};
+    world w;
+    begin(&w, OBB_C, "");
+    for (int i = 0; i < 60; i++)
+        obb_text_format(&text, "#define M%d M%d M%d\n", i, i + 1, i + 1);
+    obb_text_string(&text, "#if M0\n#endif\n");
+    harness_write("grow.c", text.bytes);
+    scan(&w, "grow.c");
+    CHECK(w.result.undecided && strstr(w.result.undecided, "without end"));
+    text.length = 0;
+    obb_text_string(&text, "#define F(x) x\n#if ");
+    for (int i = 0; i < 50000; i++)
+        obb_text_string(&text, "F(");
+    obb_text_string(&text, "\n#endif\n");
+    harness_write("nest.c", text.bytes);
+    scan(&w, "nest.c");
+    CHECK(w.result.undecided != NULL);
+    end(&w);
+    obb_text_free(&text);
+}
+
 /* Random lines of likely pieces: nothing may crash, whatever is decided. */
 static void survives_any_text(void)
 {
     static const char *const pieces[] = {"#", "if", "define", "include", " ", "X", "(", ")", "##", ",", "1", "\n",
         "\\\n", "\"", "'", "<", ">", "/*", "*/", "//", "elif", "endif", "else", "__VA_ARGS__", "...", "R\"(",
         "defined", "!", "?", ":", "%:", "#define F(x,y) x##y #x\n", "#if F(1,2)\n", "F", "pragma once", "-", "0x",
-        "#define X X+X\n", "#include X\n", "undef", "\t", "é"};
+        "#define X X+X\n", "#include X\n", "undef", "\t", "é", "%include", "%if", "%endif\n", "%define", "incbin", ".include",
+        ".incbin \"x\"\n", ";", "%macro\n", "$", "@"};
     world w;
     unsigned seed = 7;
-    begin(&w, OBB_CXX, "");
     for (int round = 0; round < 3000; round++) {
+        static const obb_language languages[] = {OBB_CXX, OBB_ASM_CPP, OBB_ASM_INTEL};
+        if (round % 1000 == 0) {
+            if (round)
+                end(&w);
+            begin(&w, languages[round / 1000], "");
+        }
         obb_text text = {0};
         char name[30];
         for (int i = 0; i < 60; i++) {
@@ -223,5 +253,6 @@ void suite_scan(void)
     harness_test("reads a guarded header once", reads_a_guarded_header_once);
     harness_test("sources do not touch each other", sources_do_not_touch_each_other);
     harness_test("Intel syntax has its own directives", intel_syntax_has_its_own_directives);
+    harness_test("endless macros are left to the compiler", endless_macros_are_left_to_the_compiler);
     harness_test("survives any text", survives_any_text);
 }
