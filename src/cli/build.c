@@ -98,8 +98,10 @@ static void action_line(const view *v, const obb_action *a, const char *cause, F
 static void show_done(view *v, const obb_event *e)
 {
     bool line = !terminal_has_progress_line() || v->s->options->verbose || e->output_length;
+    if (!line)
+        return;
     terminal_progress("");
-    if (line && !v->s->options->quiet)
+    if (!v->s->options->quiet)
         action_line(v, e->action, e->cause, v->lines);
     show_output(v, e);
     fflush(v->lines);
@@ -136,7 +138,7 @@ static void show_progress(view *v, const obb_event *e)
     if (e->running > 1)
         snprintf(more, sizeof more, " and %zu more", e->running - 1);
     snprintf(line, sizeof line, "%zu of %zu done  %s%s  %s %s%s", e->done, e->total,
-             duration_text(room, sizeof room, e->milliseconds), left, obb_action_verb(v->latest),
+             duration_text(room, sizeof room, e->elapsed), left, obb_action_verb(v->latest),
              obb_action_subject(v->s->plan, v->latest), more);
     terminal_progress(line);
 }
@@ -167,7 +169,10 @@ static void observe(void *self, const obb_event *e)
     if (v->actions && (e->kind == OBB_EVENT_DONE || e->kind == OBB_EVENT_FAILED))
         note_json(v, e);
     switch (e->kind) {
-    case OBB_EVENT_START: v->latest = e->action; break;
+    case OBB_EVENT_START:
+        v->latest = e->action;
+        show_progress(v, e);
+        break;
     case OBB_EVENT_DONE:
         if (!v->actions)
             show_done(v, e);

@@ -31,7 +31,8 @@ const command commands[] = {
      "Tools and system libraries are looked for as well.\n\n"
      "  obbligato validate\n", false},
     {"scan", command_scan, "[SOURCE|TARGET...]", "the files that sources include",
-     "Found by reading the sources as the compiler would, before anything is compiled.\n\n"
+     "Found by reading the sources as the compiler would, before anything is compiled. --tree\n"
+     "draws who includes whom; what files of the system include is drawn under -v.\n\n"
      "  obbligato scan src/sim/main.cpp           every file it includes\n"
      "  obbligato scan --tree src/sim/main.cpp    who includes whom, at which line\n"
      "  obbligato scan                            all sources of the default targets\n", false},

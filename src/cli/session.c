@@ -187,7 +187,9 @@ int session_make_plan(session *s)
 
 int session_scan(session *s)
 {
+    terminal_progress("reading what the sources include");
     obb_plan_scan(s->plan, s->wanted, s->diags);
+    terminal_progress("");
     return session_show_diags(s);
 }
 

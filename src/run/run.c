@@ -65,6 +65,7 @@ static void tell(runner *r, obb_event event)
     event.done = r->finished;
     event.total = r->total;
     event.running = r->running;
+    event.elapsed = uv_now(&r->loop) - r->began;
     if (r->expected_work > r->done_work)
         event.expected = (r->expected_work - r->done_work) / (r->options->jobs ? r->options->jobs : 1);
     if (r->options->observer)
@@ -449,7 +450,7 @@ static void signalled(uv_signal_t *handle, int signal_number)
 static void ticked(uv_timer_t *timer)
 {
     runner *r = timer->data;
-    tell(r, (obb_event){.kind = OBB_EVENT_TICK, .milliseconds = uv_now(&r->loop) - r->began});
+    tell(r, (obb_event){.kind = OBB_EVENT_TICK});
 }
 
 static void open_loop(runner *r)

@@ -29,7 +29,8 @@ typedef struct obb_event {
     int status, signal;  /* of a failed one; `message` instead when it could not be run */
     const char *message;
     size_t done, total, running; /* actions so far, in all (as far as is known now), right now */
-    uint64_t milliseconds;       /* of the action; since the start for a tick */
+    uint64_t milliseconds;       /* of the action */
+    uint64_t elapsed;            /* milliseconds since the start of the run */
     uint64_t expected;           /* milliseconds still to go, from earlier times; 0: not known */
 } obb_event;
 
