@@ -13,8 +13,8 @@ void harness_test(const char *name, void (*run)(void));
 /* Counts a test that ran by other means. */
 void harness_count(const char *name, bool passed);
 
-/* Says why a test cannot run here. It counts as failed when HARNESS_STRICT is set (as in the
- * check, where everything is installed). */
+/* Says why a test cannot run here. It is not counted: this is for what no set-up can give, such
+ * as the right to mount. What can be installed, check.sh installs. */
 void harness_skip(const char *name, const char *reason);
 
 /* Prints the last line; the exit code of the program. */

@@ -13,6 +13,8 @@
  *     says TEXT                  what the last run printed has TEXT in it
  *     lacks TEXT                 it does not
  *     lines N TEXT               N lines of it have TEXT in them
+ *     needs LINE                 what the scenario cannot do without, such as the right to
+ *                                mount: when the shell line fails, the scenario is skipped
  *     # ...                      a remark
  */
 #include "harness/harness.h"
@@ -28,7 +30,7 @@ typedef struct play {
     char *name, *folder, *printed;
     int status;
     bool ran, judged; /* something ran; its exit status was judged */
-    bool failed;
+    bool failed, skipped;
     FILE *writing;
 } play;
 
@@ -66,7 +68,8 @@ static void end_scenario(play *p)
     if (!p->name)
         return;
     settle(p);
-    harness_count(p->name, !p->failed);
+    if (!p->skipped)
+        harness_count(p->name, !p->failed);
     if (chdir(home))
         exit(1);
     harness_remove(p->folder);
@@ -115,6 +118,15 @@ static void check_lines(play *p, const char *rest)
     }
 }
 
+static void check_need(play *p, const char *line)
+{
+    char *printed;
+    p->skipped = harness_shell(line, &printed) != 0;
+    free(printed);
+    if (p->skipped)
+        harness_skip(p->name, line);
+}
+
 static void step(play *p, char *line)
 {
     char *rest = line + strcspn(line, " ");
@@ -143,6 +155,8 @@ static void step(play *p, char *line)
     } else if (strcmp(line, "lacks") == 0) {
         if (p->printed && strstr(p->printed, rest))
             complain(p, "it says: ", rest);
+    } else if (strcmp(line, "needs") == 0) {
+        check_need(p, rest);
     } else if (strcmp(line, "lines") == 0) {
         check_lines(p, rest);
     } else {
@@ -157,7 +171,7 @@ static void read_line(play *p, char *line)
     p->line++;
     if (*line == '|' && p->writing)
         fprintf(p->writing, "%s\n", line + 1 + (line[1] == ' '));
-    else if (*line && *line != '#' && !(p->failed && strncmp(line, "scenario", 8) != 0))
+    else if (*line && *line != '#' && !((p->failed || p->skipped) && strncmp(line, "scenario", 8) != 0))
         step(p, line);
 }
 
