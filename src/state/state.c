@@ -129,6 +129,14 @@ static void set_aside(obb_state *s)
     s->damaged = true;
 }
 
+static void leave_alone(obb_state *s)
+{
+    close_store(s);
+    s->in_memory = true;
+    s->damaged = false;
+    s->failed = 0;
+}
+
 static void begin(obb_state *s)
 {
     if (!s->in_transaction && s->db)
@@ -606,7 +614,10 @@ obb_state *obb_state_open(const char *out, obb_files *files, bool create,
         s->in_memory = access(s->path, R_OK | W_OK) != 0;
     }
     if (!open_store(s)) {
-        set_aside(s);
+        if (create)
+            set_aside(s);
+        else /* not ours to touch: another process may be building */
+            leave_alone(s);
         if (!open_store(s))
             return refuse(s, diags, s->path, disk_is_full(s) ? ENOSPC : s->failed ? s->failed : EIO);
     }
