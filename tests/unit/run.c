@@ -231,8 +231,90 @@ static void metadata_files_are_read_with_what_they_require(void)
     end(&w);
 }
 
+/* The action that makes a file, as a shell line; "" when nothing makes it. */
+static const char *command(world *w, const char *path)
+{
+    const obb_action *a = obb_plan_maker(w->plan, obb_files_number(w->files, path));
+    obb_text text = {0};
+    if (a)
+        obb_text_shell_line(&text, a->argv.at, a->argv.count);
+    char *line = obb_arena_string(w->arena, obb_text_bytes(&text));
+    obb_text_free(&text);
+    return line;
+}
+
+static void write_sources(const char *const *names)
+{
+    char *printed;
+    harness_shell("rm -rf *", &printed);
+    free(printed);
+    for (; *names; names++)
+        harness_write(*names, "int unused;\n");
+}
+
+static void static_libraries_inside_shared_ones_are_position_independent(void)
+{
+    static const char *const names[] = {"a.c", "b.c", "c.c", "p.c", NULL};
+    write_sources(names);
+    harness_write("obbligato.score", "project p { }\nlibrary a { sources a.c; kind shared; uses b }\n"
+                                     "library b { sources b.c }\nlibrary c { sources c.c }\n"
+                                     "library h { share { define H } }\nprogram p { sources p.c; uses a c h }\n");
+    world w = begin();
+    CHECK(strstr(command(&w, "out/host.debug/obj/a/a.c.o"), "-fPIC") != NULL);
+    CHECK(strstr(command(&w, "out/host.debug/obj/b/b.c.o"), "-fPIC") != NULL);
+    CHECK(strstr(command(&w, "out/host.debug/obj/c/c.c.o"), "-fPIC") == NULL);
+    CHECK(strstr(command(&w, "out/host.debug/obj/p/p.c.o"), "-DH") != NULL);
+    CHECK_TEXT(command(&w, "out/host.debug/lib/libh.a"), "");
+    CHECK(strstr(command(&w, "out/host.debug/lib/liba.so"), "-Wl,-soname,liba.so") != NULL);
+    const char *link = command(&w, "out/host.debug/bin/p");
+    CHECK(strstr(link, "out/host.debug/lib/liba.so out/host.debug/lib/libc.a '-Wl,-rpath,$ORIGIN/../lib'") != NULL);
+    CHECK(strstr(link, "libb.a") == NULL); /* it is in liba.so already */
+    end(&w);
+}
+
+static void a_library_in_cxx_makes_the_cxx_compiler_link(void)
+{
+    static const char *const names[] = {"a.cpp", "p.c", "q.c", NULL};
+    write_sources(names);
+    harness_write("obbligato.score", "project p { }\nlibrary a { sources a.cpp }\nprogram p { sources p.c; uses a }\n"
+                                     "program q { sources q.c }\nprogram r { sources q.c; link-with c++ }\n");
+    world w = begin();
+    CHECK(strstr(command(&w, "out/host.debug/bin/p"), "/c++ -o") != NULL);
+    CHECK(strstr(command(&w, "out/host.debug/bin/q"), "/cc -o") != NULL);
+    CHECK(strstr(command(&w, "out/host.debug/bin/r"), "/c++ -o") != NULL);
+    end(&w);
+}
+
+static void what_is_wanted_follows_uses(void)
+{
+    static const char *const names[] = {"a.c", "b.c", "p.c", "q.c", NULL};
+    write_sources(names);
+    harness_write("obbligato.score", "project p { }\nlibrary a { sources a.c }\nlibrary b { sources b.c; uses a }\n"
+                                     "program p { sources p.c; uses b }\nprogram q { sources q.c; optional yes }\n"
+                                     "group all { p q }\n");
+    world w = begin();
+    obb_target_list defaults = {0};
+    size_t n = 0;
+    obb_default_targets(w.project, w.arena, &defaults);
+    CHECK_NUMBER(defaults.count, 3); /* not the optional one, not the group */
+    memset(w.wanted, 0, w.plan->actions.count);
+    obb_plan_want(w.plan, obb_project_target(w.project, "b"), w.variant, w.wanted);
+    for (size_t i = 0; i < w.plan->actions.count; i++)
+        n += w.wanted[i];
+    CHECK_NUMBER(n, 2); /* an archive needs nothing of the library it uses */
+    obb_plan_want(w.plan, obb_project_target(w.project, "all"), w.variant, w.wanted);
+    for (size_t i = n = 0; i < w.plan->actions.count; i++)
+        n += w.wanted[i];
+    CHECK_NUMBER(n, 8);
+    end(&w);
+}
+
 void suite_run(void)
 {
+    harness_test("static libraries inside shared ones are position-independent",
+                 static_libraries_inside_shared_ones_are_position_independent);
+    harness_test("a library in C++ makes the C++ compiler link", a_library_in_cxx_makes_the_cxx_compiler_link);
+    harness_test("what is wanted follows uses", what_is_wanted_follows_uses);
     harness_test("the second run makes and reads nothing", the_second_run_makes_and_reads_nothing);
     harness_test("a header remakes its readers alone", a_header_remakes_its_readers_alone);
     harness_test("a failure leaves the old output", a_failure_leaves_the_old_output);
