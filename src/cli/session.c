@@ -41,7 +41,7 @@ int session_show_diags(session *s)
     return code;
 }
 
-static int fail(session *s, obb_fault fault, const char *message, const char *word, const char *hint)
+int session_fail(session *s, obb_fault fault, const char *message, const char *word, const char *hint)
 {
     obb_diag *d = obb_error(s->diags, fault, OBB_NOWHERE, message, word);
     if (hint)
@@ -69,21 +69,21 @@ int session_enter(session *s)
     clock_gettime(CLOCK_REALTIME, &t);
     s->began = (int64_t)t.tv_sec * 1000000000 + t.tv_nsec;
     if (s->options->folder && chdir(s->options->folder))
-        return fail(s, OBB_FAULT_USAGE, "cannot go to the folder `%s`", s->options->folder, NULL);
+        return session_fail(s, OBB_FAULT_USAGE, "cannot go to the folder `%s`", s->options->folder, NULL);
     if (!getcwd(here, sizeof here))
-        return fail(s, OBB_FAULT_OUTSIDE, "the working folder cannot be named: %s", strerror(errno), NULL);
+        return session_fail(s, OBB_FAULT_OUTSIDE, "the working folder cannot be named: %s", strerror(errno), NULL);
     s->root = find_root(s, here);
     if (!s->root)
-        return fail(s, OBB_FAULT_USAGE, "no " OBB_SCORE_NAME " here or above: %s", here,
+        return session_fail(s, OBB_FAULT_USAGE, "no " OBB_SCORE_NAME " here or above: %s", here,
                     "write one (`obbligato help` shows the shortest), or go to your project: -C FOLDER");
     const char *out = s->options->out ? s->options->out : obb_path_join(s->arena, s->root, "out");
     s->out = obb_path_below(s->arena, s->root, obb_path_join(s->arena, here, out));
     s->start = obb_path_below(s->arena, s->root, here);
     if (strcmp(s->out, ".") == 0)
-        return fail(s, OBB_FAULT_USAGE, "the output folder cannot be the project's own folder, %s", s->root,
+        return session_fail(s, OBB_FAULT_USAGE, "the output folder cannot be the project's own folder, %s", s->root,
                     "nothing is ever written among the sources; choose a folder below or elsewhere");
     if (chdir(s->root))
-        return fail(s, OBB_FAULT_OUTSIDE, "cannot go to the folder `%s`", s->root, NULL);
+        return session_fail(s, OBB_FAULT_OUTSIDE, "cannot go to the folder `%s`", s->root, NULL);
     obb_files_hide(s->files, s->out);
     return 0;
 }

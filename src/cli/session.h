@@ -43,6 +43,10 @@ void session_end(session *s);
 /* Shows and takes away what `diags` holds; the exit code of the first error, or 0. */
 int session_show_diags(session *s);
 
+/* One error without a place: `message` is a format for `word`, `hint` may be NULL. Shown at
+ * once; its exit code. */
+int session_fail(session *s, obb_fault fault, const char *message, const char *word, const char *hint);
+
 /* A path that the person wrote, as the project names it. */
 const char *session_path(const session *s, const char *path);
 

@@ -8,14 +8,6 @@
 #include "report/report.h"
 #include "toolchain/spell.h"
 
-static int fail(session *s, obb_fault fault, const char *message, const char *word, const char *hint)
-{
-    obb_diag *d = obb_error(s->diags, fault, OBB_NOWHERE, message, word);
-    if (hint)
-        obb_hint(s->diags, d, "%s", hint);
-    return session_show_diags(s);
-}
-
 static char *place_text(const session *s, const obb_place *p)
 {
     if (!p->file || !p->line || p->file[0] == '<')
@@ -99,7 +91,7 @@ static int show_variants(session *s)
 static const obb_target *the_target(session *s, const char *what)
 {
     if (s->options->names.count != 2) {
-        fail(s, OBB_FAULT_USAGE, "`show %s` wants one target", what, "`obbligato show targets` lists them");
+        session_fail(s, OBB_FAULT_USAGE, "`show %s` wants one target", what, "`obbligato show targets` lists them");
         return NULL;
     }
     const obb_target *t = obb_project_target(s->project, s->options->names.at[1]);
@@ -260,7 +252,7 @@ int command_export(session *s)
     const char *format = names->count ? names->at[0] : "";
     bool database = strcmp(format, "compilation-database") == 0;
     if (!database && strcmp(format, "shell-script") != 0)
-        return fail(s, OBB_FAULT_USAGE, "`export` wants one format%s", "",
+        return session_fail(s, OBB_FAULT_USAGE, "`export` wants one format%s", "",
                     "compilation-database or shell-script");
     char *first = (char *)(uintptr_t)names->at[0]; /* what follows are targets */
     memmove(names->at, names->at + 1, --names->count * sizeof *names->at);
@@ -271,7 +263,7 @@ int command_export(session *s)
     if (!code)
         code = session_choose_variants(s);
     if (!code && database && s->variants.count != 1)
-        return fail(s, OBB_FAULT_USAGE, "a compilation database is of one variant%s", "",
+        return session_fail(s, OBB_FAULT_USAGE, "a compilation database is of one variant%s", "",
                     "choose one: -c CONFIGURATION");
     if (!code)
         code = session_choose_targets(s);

@@ -17,14 +17,6 @@ int command_build(session *s)
 
 /* --- run ---------------------------------------------------------------------------- */
 
-static int fail(session *s, obb_fault fault, const char *message, const char *word, const char *hint)
-{
-    obb_diag *d = obb_error(s->diags, fault, OBB_NOWHERE, message, word);
-    if (hint)
-        obb_hint(s->diags, d, "%s", hint);
-    return session_show_diags(s);
-}
-
 /* Becomes the program. Returns only when that fails. */
 static int become(session *s, const obb_target *target)
 {
@@ -38,17 +30,17 @@ static int become(session *s, const obb_target *target)
     obb_arena_push(s->arena, &argv, NULL);
     fflush(stdout);
     if (chdir(s->start))
-        return fail(s, OBB_FAULT_OUTSIDE, "cannot go back to `%s`", s->start, NULL);
+        return session_fail(s, OBB_FAULT_OUTSIDE, "cannot go back to `%s`", s->start, NULL);
     obb_state_close(s->state); /* so that nobody waits for a program that runs long */
     s->state = NULL;
     execv(full, (char *const *)(uintptr_t)argv.at);
-    return fail(s, OBB_FAULT_OUTSIDE, "cannot run the program: %s", strerror(errno), NULL);
+    return session_fail(s, OBB_FAULT_OUTSIDE, "cannot run the program: %s", strerror(errno), NULL);
 }
 
 int command_run(session *s)
 {
     if (s->options->names.count != 1)
-        return fail(s, OBB_FAULT_USAGE, "`run` takes one program%s", "",
+        return session_fail(s, OBB_FAULT_USAGE, "`run` takes one program%s", "",
                     "arguments of the program stand behind --: obbligato run NAME -- ARGUMENTS");
     int code = build_targets(s, stderr, false);
     if (code || s->options->dry_run)
@@ -62,10 +54,10 @@ int command_run(session *s)
     }
     const obb_target *t = obb_project_target(s->project, s->options->names.at[0]);
     if (!t || t->kind != OBB_PROGRAM)
-        return fail(s, OBB_FAULT_USAGE, "`%s` is no program", s->options->names.at[0],
+        return session_fail(s, OBB_FAULT_USAGE, "`%s` is no program", s->options->names.at[0],
                     "`obbligato show targets` lists them");
     if (s->variants.count != 1)
-        return fail(s, OBB_FAULT_USAGE, "`run` runs one variant%s", "", "choose one: -c CONFIGURATION");
+        return session_fail(s, OBB_FAULT_USAGE, "`run` runs one variant%s", "", "choose one: -c CONFIGURATION");
     return become(s, t);
 }
 
@@ -105,7 +97,7 @@ int command_clean(session *s)
     size_t removed = 0, kept = 0;
     bool any = s->options->platforms.count || s->options->configurations.count || s->options->variants.count;
     if (s->options->names.count)
-        return fail(s, OBB_FAULT_USAGE, "`clean` takes no names, but `%s` is given", s->options->names.at[0],
+        return session_fail(s, OBB_FAULT_USAGE, "`clean` takes no names, but `%s` is given", s->options->names.at[0],
                     "choose variants instead: -c CONFIGURATION");
     if (access(obb_path_join(s->arena, s->out, ".obbligato"), F_OK)) {
         printf("nothing to clean in %s\n", s->out);

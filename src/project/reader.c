@@ -4,7 +4,7 @@
 
 #include "base/path.h"
 
-static obb_diag *fault(obb_reader *r, obb_place place, const char *message, const char *word)
+obb_diag *obb_reader_fault(obb_reader *r, obb_place place, const char *message, const char *word)
 {
     return obb_error(r->diags, OBB_FAULT_DESCRIPTION, place, message, word);
 }
@@ -17,7 +17,7 @@ static const obb_word_list *value_of(obb_reader *r, const char *name, const obb_
 {
     obb_named_value *v = obb_map_get(&r->value_names, name);
     if (!v) {
-        obb_diag *d = fault(r, word->place, "no value is named `%s`", name);
+        obb_diag *d = obb_reader_fault(r, word->place, "no value is named `%s`", name);
         const char **known = obb_arena_alloc(r->arena, (r->value_names.count + 1) * sizeof *known);
         for (size_t i = 0; i < r->value_names.count; i++)
             known[i] = r->value_names.at[i].key;
@@ -27,7 +27,7 @@ static const obb_word_list *value_of(obb_reader *r, const char *name, const obb_
         return NULL;
     }
     if (v->state == 1) {
-        fault(r, v->place, "the value `%s` is made from itself", name);
+        obb_reader_fault(r, v->place, "the value `%s` is made from itself", name);
         return NULL;
     }
     if (v->state == 0) {
@@ -67,12 +67,12 @@ static void replace(obb_reader *r, const obb_word *word, obb_word_list *into)
                 return;
             }
             if (values && values->count != 1)
-                fault(r, word->place, "`%s` has several values and cannot be part of a word", name);
+                obb_reader_fault(r, word->place, "`%s` has several values and cannot be part of a word", name);
             else if (values)
                 obb_text_string(&text, values->at[0].text);
             c += m + 1;
         } else if (*c) {
-            obb_diag *d = fault(r, word->place, "a single brace in `%s`", word->text);
+            obb_diag *d = obb_reader_fault(r, word->place, "a single brace in `%s`", word->text);
             obb_hint(r->diags, d, "`{name}` names a value; write `%c%c` for a brace", *c, *c);
             c++;
         }
@@ -103,7 +103,7 @@ static void add_block_lines(obb_reader *r, obb_item *item, const obb_block *bloc
         const obb_statement *s = block->list.at[i];
         add_line(r, item, s->words.at, s->words.count);
         if (s->block)
-            fault(r, s->block->open, "a list (here `%s`) holds no blocks", item->head.text);
+            obb_reader_fault(r, s->block->open, "a list (here `%s`) holds no blocks", item->head.text);
     }
 }
 
@@ -169,16 +169,16 @@ static void check_shape(obb_reader *r, const obb_item *item, size_t values, cons
     bool bars_block = t == OBB_TAKES_ONE || t == OBB_TAKES_SET;
     const char *w = item->head.text;
     if (wants_block && !block)
-        fault(r, item->head.place, "`%s` wants a block: { ... }", w);
+        obb_reader_fault(r, item->head.place, "`%s` wants a block: { ... }", w);
     if (bars_block && block)
-        fault(r, block->open, "`%s` takes no block", w);
+        obb_reader_fault(r, block->open, "`%s` takes no block", w);
     if ((t == OBB_TAKES_NAME_BLOCK || t == OBB_TAKES_NAME_LIST) && !item->name.text)
-        fault(r, item->head.place, "`%s` wants a name", w);
+        obb_reader_fault(r, item->head.place, "`%s` wants a name", w);
     else if ((t == OBB_TAKES_BLOCK || t == OBB_TAKES_NAME_BLOCK) && values)
-        fault(r, item->head.place, "`%s` has too many words before its block", w);
+        obb_reader_fault(r, item->head.place, "`%s` has too many words before its block", w);
     else if (t != OBB_TAKES_BLOCK && t != OBB_TAKES_NAME_BLOCK && !values &&
              (wants_block || !block) && item->vocable.id != OBB_W_LET)
-        fault(r, item->head.place, "`%s` wants a value", w);
+        obb_reader_fault(r, item->head.place, "`%s` wants a value", w);
 }
 
 static void add_item(obb_reader *r, obb_items *items, const obb_vocable *v,
@@ -221,7 +221,7 @@ static void read_statement(obb_reader *r, obb_items *items, const obb_statement 
             return;
         }
         if (v.id == OBB_W_LATER) {
-            obb_diag *d = fault(r, head->place, "`%s` is part of the language, but its meaning "
+            obb_diag *d = obb_reader_fault(r, head->place, "`%s` is part of the language, but its meaning "
                                 "is not there yet in this version", head->text);
             obb_hint(r->diags, d, "this is obbligato " OBB_VERSION "; take it out, or use a newer one");
         } else {
@@ -237,7 +237,7 @@ static void check_stated_once(obb_reader *r, const obb_items *items)
         const obb_item *item = &items->at[i];
         if (!item->before.line)
             continue;
-        obb_diag *d = fault(r, item->head.place, "`%s` is stated twice in one block", item->head.text);
+        obb_diag *d = obb_reader_fault(r, item->head.place, "`%s` is stated twice in one block", item->head.text);
         obb_also(r->diags, d, item->before, "stated here before");
     }
 }
@@ -279,7 +279,7 @@ bool obb_reader_name_ok(obb_reader *r, const obb_word *name)
     if (*name->text && !strpbrk(name->text, " \t\n/\\{}:,*?[]\"'") && name->text[0] != '-' &&
         name->text[0] != '.')
         return true;
-    obb_diag *d = fault(r, name->place, "`%s` cannot be a name", name->text);
+    obb_diag *d = obb_reader_fault(r, name->place, "`%s` cannot be a name", name->text);
     obb_hint(r->diags, d, "a name has no blanks, no / \\ : , * ? [ ] { } or quotes, and does not "
                           "start with - or .");
     return false;

@@ -35,6 +35,9 @@ obb_word obb_item_value(const obb_item *item);
 /* A path of a value, seen from the file that states it. */
 const char *obb_reader_path(obb_reader *reader, const obb_word *word);
 
+/* An error of the description; `message` is a format for `word`. */
+obb_diag *obb_reader_fault(obb_reader *reader, obb_place place, const char *message, const char *word);
+
 /* Reports a name that cannot be one (empty, with blanks, slashes or braces). */
 bool obb_reader_name_ok(obb_reader *reader, const obb_word *name);
 

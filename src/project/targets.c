@@ -5,11 +5,6 @@
 #include "base/path.h"
 #include "project/reader.h"
 
-static obb_diag *fault(obb_reader *r, obb_place place, const char *message, const char *word)
-{
-    return obb_error(r->diags, OBB_FAULT_DESCRIPTION, place, message, word);
-}
-
 /* The value of an item, which must be one of `words` (ends with NULL); its index, or -1. */
 static int one_of(obb_reader *r, const obb_item *item, const obb_word *w,
                   const char *const *words)
@@ -46,17 +41,17 @@ static void check_value(obb_reader *r, const obb_item *item, const obb_word *w)
     if (obb_setting_infos[id].allowed)
         one_of(r, item, w, obb_setting_infos[id].allowed);
     if (id == OBB_SET_DEFINE && !macro_name(w->text)) {
-        obb_diag *d = fault(r, w->place, "`%s` is no macro definition", w->text);
+        obb_diag *d = obb_reader_fault(r, w->place, "`%s` is no macro definition", w->text);
         obb_hint(r->diags, d, "write NAME or NAME=VALUE, without -D");
     }
     if (id == OBB_SET_STANDARD && !obb_standard_language(w->text)) {
         static const char *const some[] = {"c89", "c99", "c11", "c17", "c23", "gnu99", "gnu11", "gnu17",
             "c++11", "c++14", "c++17", "c++20", "c++23", "gnu++17", "gnu++20", NULL};
-        obb_diag *d = fault(r, w->place, "`%s` is no language standard", w->text);
+        obb_diag *d = obb_reader_fault(r, w->place, "`%s` is no language standard", w->text);
         obb_hint_nearest(r->diags, d, w->text, some);
     }
     if (id == OBB_SET_LIBS && (w->text[0] == '-' || strchr(w->text, '/') || !*w->text)) {
-        obb_diag *d = fault(r, w->place, "`%s` is no plain library name", w->text);
+        obb_diag *d = obb_reader_fault(r, w->place, "`%s` is no plain library name", w->text);
         obb_hint(r->diags, d, "write `m` for the library that the linker knows as -lm");
     }
 }
@@ -184,7 +179,7 @@ static obb_target *add_target(obb_reader *r, const obb_item *item, obb_target_ki
         return NULL;
     obb_target *before = obb_map_get(&p->target_names, item->name.text);
     if (before) {
-        obb_diag *d = fault(r, item->name.place, "there are two targets named `%s`", item->name.text);
+        obb_diag *d = obb_reader_fault(r, item->name.place, "there are two targets named `%s`", item->name.text);
         obb_also(r->diags, d, before->place, "the other one");
         return NULL;
     }
@@ -211,7 +206,7 @@ static void read_target(obb_reader *r, const obb_item *item, obb_target *t)
     for (size_t i = 0; i < items.count; i++)
         read_property(r, &items.at[i], t);
     if (t->kind == OBB_PROGRAM && !t->sources.lines.count) {
-        obb_diag *d = fault(r, t->place, "program `%s` has no sources", t->name);
+        obb_diag *d = obb_reader_fault(r, t->place, "program `%s` has no sources", t->name);
         obb_hint(r->diags, d, "state them: sources src/*.c");
     }
 }
@@ -277,7 +272,7 @@ static void build_on(obb_reader *r, obb_configuration *c, obb_configuration *con
     if (strcmp(c->like, c->name) != 0 && named(r->project, c->like))
         base = named(r->project, c->like);
     if (!base || depth > r->project->configurations.count) {
-        obb_diag *d = fault(r, c->like_place, base ? "`%s` is built on itself in the end"
+        obb_diag *d = obb_reader_fault(r, c->like_place, base ? "`%s` is built on itself in the end"
                                                    : "there is no configuration `%s`", c->like);
         if (!base)
             obb_hint_nearest(r->diags, d, c->like,
@@ -311,7 +306,7 @@ void obb_read_configurations(obb_reader *r, obb_items *top, const obb_block *bui
         obb_configuration *c = read_configuration(r, &top->at[i]);
         obb_configuration *before = c ? named(p, c->name) : NULL;
         if (before) {
-            obb_diag *d = fault(r, c->place, "there are two configurations named `%s`", c->name);
+            obb_diag *d = obb_reader_fault(r, c->place, "there are two configurations named `%s`", c->name);
             obb_also(r->diags, d, before->place, "the other one");
         } else if (c) {
             obb_arena_push(r->arena, &p->configurations, c);
