@@ -63,10 +63,15 @@ int command_run(session *s)
 
 /* --- clean -------------------------------------------------------------------------- */
 
+static bool chooses_variants(const options *o)
+{
+    return o->platforms.count || o->configurations.count || o->variants.count;
+}
+
 /* Whether a made file belongs to a chosen variant; all do when none is chosen. */
 static bool chosen(const session *s, const char *path)
 {
-    bool any = s->options->platforms.count || s->options->configurations.count || s->options->variants.count;
+    bool any = chooses_variants(s->options);
     for (size_t i = 0; any && i < s->variants.count; i++) {
         const char *folder = obb_variant_folder(s->arena, s->out, s->variants.at[i]);
         size_t n = strlen(folder);
@@ -95,7 +100,7 @@ int command_clean(session *s)
 {
     obb_file_list made = {0};
     size_t removed = 0, kept = 0;
-    bool any = s->options->platforms.count || s->options->configurations.count || s->options->variants.count;
+    bool any = chooses_variants(s->options);
     if (s->options->names.count)
         return session_fail(s, OBB_FAULT_USAGE, "`clean` takes no names, but `%s` is given", s->options->names.at[0],
                     "choose variants instead: -c CONFIGURATION");
