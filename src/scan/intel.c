@@ -5,7 +5,6 @@
 #include <string.h>
 #include <strings.h>
 
-#include "base/path.h"
 #include "scan/scanner.h"
 
 typedef struct branch {
@@ -26,24 +25,6 @@ static bool active(const intel *x)
     return !b || (b->taken && b->outer);
 }
 
-static obb_found look_up(obb_scanner *s, const char *name)
-{
-    obb_found found = {.file = OBB_NO_FILE, .folder = UINT32_MAX};
-    OBB_VEC(obb_file) absent = {0};
-    for (size_t i = 0; i <= s->way->includes.count && found.file == OBB_NO_FILE; i++) {
-        const char *folder = i ? s->way->includes.at[i - 1] : ".";
-        obb_file file = obb_files_number(s->files, obb_path_join(s->scratch, folder, name));
-        if (obb_files_is_file(s->files, file))
-            found.file = file;
-        else
-            obb_arena_push(s->scratch, &absent, file);
-    }
-    found.absent = absent.at;
-    found.absent_count = (uint32_t)absent.count;
-    obb_scan_note_absent(s, &found);
-    return found;
-}
-
 static char *quoted_name(obb_scanner *s, const char *text)
 {
     text += strspn(text, " \t");
@@ -59,20 +40,20 @@ static void include(intel *x, const char *rest, int line, bool binary)
     if (x->in_macro)
         obb_scan_give_up(s, "a multi-line macro includes `%s`", rest);
     char *name = quoted_name(s, rest);
-    obb_found found = look_up(s, name);
-    if (found.file == OBB_NO_FILE) {
+    obb_file file = obb_scan_look_up_assembly(s, name);
+    if (file == OBB_NO_FILE) {
         obb_missing missing = {obb_arena_string(s->arena, name), true, s->file, line};
         obb_vec_push(&s->result->missing, missing);
         return;
     }
-    obb_scan_note_file(s, found.file, s->file, line, false);
+    obb_scan_note_file(s, file, s->file, line, false);
     if (binary)
         return;
     if (++s->depth > OBB_DEEPEST_INCLUDE)
         obb_scan_give_up(s, "includes are nested too deep at `%s`", name);
-    obb_file file = s->file;
-    read_intel(x, found.file);
-    s->file = file;
+    obb_file outer = s->file;
+    read_intel(x, file);
+    s->file = outer;
     s->depth--;
 }
 

@@ -334,15 +334,8 @@ static void include(obb_scanner *s, const obb_directive *d)
     enter(s, found, d->line, d->kind == OBB_D_IMPORT);
 }
 
-/* The assembler looks in its working folder, then in the include folders. A file that is
- * not there is for the assembler to report: its conditionals are not evaluated here. */
-static void include_assembly(obb_scanner *s, const obb_directive *d)
+obb_file obb_scan_look_up_assembly(obb_scanner *s, const char *name)
 {
-    obb_tokens out = {0};
-    obb_scan_replace(s, d->tokens, d->count, false, &out);
-    if (!out.count || out.at[0].kind != OBB_T_STRING || out.at[0].length < 3)
-        return;
-    char *name = obb_arena_copy(s->scratch, out.at[0].text + 1, out.at[0].length - 2);
     obb_found found = {.file = OBB_NO_FILE};
     obb_file_list absent = {0};
     bool there = try_place(s, &found, &absent, ".", name);
@@ -351,16 +344,29 @@ static void include_assembly(obb_scanner *s, const obb_directive *d)
     found.absent = absent.at;
     found.absent_count = (uint32_t)absent.count;
     obb_scan_note_absent(s, &found);
-    if (!there)
+    return found.file;
+}
+
+/* A file that is not there is for the assembler to report: its conditionals are not
+ * evaluated here. */
+static void include_assembly(obb_scanner *s, const obb_directive *d)
+{
+    obb_tokens out = {0};
+    obb_scan_replace(s, d->tokens, d->count, false, &out);
+    if (!out.count || out.at[0].kind != OBB_T_STRING || out.at[0].length < 3)
         return;
-    bool fresh = obb_scan_note_file(s, found.file, s->file, d->line, false);
+    char *name = obb_arena_copy(s->scratch, out.at[0].text + 1, out.at[0].length - 2);
+    obb_file file = obb_scan_look_up_assembly(s, name);
+    if (file == OBB_NO_FILE)
+        return;
+    bool fresh = obb_scan_note_file(s, file, s->file, d->line, false);
     if (d->kind == OBB_D_ASM_INCBIN || !fresh)
         return;
-    obb_file file = s->file;
+    obb_file outer = s->file;
     s->depth++;
-    read_file(s, found.file, UINT32_MAX, OBB_TEXT_ASM);
+    read_file(s, file, UINT32_MAX, OBB_TEXT_ASM);
     s->depth--;
-    s->file = file;
+    s->file = outer;
 }
 
 static bool branch_taken(obb_scanner *s, const obb_directive *d)

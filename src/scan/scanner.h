@@ -81,6 +81,10 @@ bool obb_scan_condition(obb_scanner *scanner, const obb_token *tokens, size_t co
 /* Looks a header up for the file that is being read. */
 const obb_found *obb_scan_look_up(obb_scanner *scanner, const char *name, bool quoted, bool next);
 
+/* Looks up what assembly of either dialect includes: in the working folder, then in the
+ * project's include folders. OBB_NO_FILE when it is nowhere; the places are noted. */
+obb_file obb_scan_look_up_assembly(obb_scanner *scanner, const char *name);
+
 /* Notes the places where it was not. */
 void obb_scan_note_absent(obb_scanner *scanner, const obb_found *found);
 
