@@ -1,6 +1,6 @@
 # Installs what is missing (Debian packages, when allowed to); read by demo.sh and check.sh.
 # Elsewhere it says what to install.
-packages="gcc g++ clang nasm libpopt-dev libuv1-dev libsqlite3-dev libxxhash-dev libjansson-dev"
+packages="gcc g++ clang nasm libpopt-dev libuv1-dev libsqlite3-dev libxxhash-dev libjansson-dev libelf-dev"
 
 missing_packages() {
     for p in $packages; do
@@ -25,9 +25,9 @@ else
     for tool in cc c++ clang nasm; do
         command -v $tool >/dev/null 2>&1 || { echo "install $tool, then run this again" >&2; exit 4; }
     done
-    for header in popt.h uv.h sqlite3.h xxhash.h jansson.h; do
+    for header in popt.h uv.h sqlite3.h xxhash.h jansson.h libelf.h; do
         printf '#include <%s>\n' $header | cc -E -x c - >/dev/null 2>&1 || {
-            echo "install the library that has $header (popt, libuv, SQLite 3, xxHash, Jansson), then run this again" >&2
+            echo "install the library that has $header (popt, libuv, SQLite 3, xxHash, Jansson, elfutils), then run this again" >&2
             exit 4
         }
     done

@@ -13,7 +13,7 @@
 #include "base/map.h"
 #include "base/path.h"
 
-enum { LOOKED = 1, THERE = 2, PRINTED = 4, TRUSTED = 8, RECALLED = 16, LISTED = 32 };
+enum { LOOKED = 1, THERE = 2, PRINTED = 4, TRUSTED = 8, RECALLED = 16, LISTED = 32, PROVIDED = 64 };
 
 typedef struct entry {
     obb_stamp stamp, recalled_stamp;
@@ -22,12 +22,19 @@ typedef struct entry {
     obb_words *names;
 } entry;
 
+typedef struct provided_text {
+    obb_file file;
+    const char *bytes;
+    size_t length;
+} provided_text;
+
 struct obb_files {
     obb_arena *arena;
     obb_map numbers;
     OBB_VEC(entry) entries;
     const char *hidden;
     size_t reads, looks;
+    OBB_VEC(provided_text) provided; /* few */
 };
 
 obb_files *obb_files_new(void)
@@ -45,6 +52,7 @@ void obb_files_free(obb_files *files)
         if (files->entries.at[i].names)
             obb_vec_free(files->entries.at[i].names);
     obb_vec_free(&files->entries);
+    obb_vec_free(&files->provided);
     obb_map_free(&files->numbers);
     obb_arena_free(files->arena);
     free(files);
@@ -181,6 +189,11 @@ int obb_files_read(obb_files *files, obb_file file, obb_text *text)
 {
     struct timespec now;
     const obb_stamp *stamp = obb_files_stamp(files, file);
+    for (size_t i = 0; files->entries.at[file].flags & PROVIDED && i < files->provided.count; i++)
+        if (files->provided.at[i].file == file) {
+            obb_text_add(text, files->provided.at[i].bytes, files->provided.at[i].length);
+            return 0;
+        }
     clock_gettime(CLOCK_REALTIME, &now);
     files->reads++;
     int failed = obb_file_read(obb_files_path(files, file), text);
@@ -188,6 +201,20 @@ int obb_files_read(obb_files *files, obb_file file, obb_text *text)
     if (!failed && stamp && !(e->flags & PRINTED))
         keep_print(e, obb_print_of(text->bytes, text->length), nanoseconds(now));
     return failed;
+}
+
+void obb_files_provide(obb_files *files, obb_file file, const char *bytes, size_t length)
+{
+    obb_print print, print_there;
+    entry *e = &files->entries.at[file];
+    print = obb_print_of(bytes, length);
+    obb_files_forget(files, file);
+    if (!obb_files_print(files, file, &print_there) && obb_print_same(print, print_there))
+        return; /* it is there already */
+    e->stamp = (obb_stamp){.kind = OBB_KIND_FILE, .size = length};
+    e->print = print;
+    e->flags = (e->flags & (RECALLED | LISTED)) | LOOKED | THERE | PRINTED | PROVIDED;
+    obb_vec_push(&files->provided, (provided_text){file, bytes, length});
 }
 
 void obb_files_forget(obb_files *files, obb_file file)

@@ -70,6 +70,10 @@ int obb_files_print(obb_files *files, obb_file file, obb_print *print);
  * again for that. 0, or an errno value. */
 int obb_files_read(obb_files *files, obb_file file, obb_text *text);
 
+/* The file is about to be written with this text: from now on it is answered for as if it
+ * were there, until it is forgotten. `text` must live as long as `files`. */
+void obb_files_provide(obb_files *files, obb_file file, const char *text, size_t length);
+
 /* Makes the next question look at the disk again: after a command wrote the file. */
 void obb_files_forget(obb_files *files, obb_file file);
 

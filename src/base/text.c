@@ -1,5 +1,6 @@
 #include "base/text.h"
 
+#include <errno.h>
 #include <stdarg.h>
 #include <stdio.h>
 #include <stdlib.h>
@@ -132,4 +133,20 @@ const char *obb_nearest(const char *word, const char *const *known)
         }
     }
     return nearest;
+}
+
+bool obb_read_size(const char *text, uint64_t *bytes)
+{
+    static const char units[] = "KMG";
+    char *end;
+    if (*text < '0' || *text > '9')
+        return false;
+    errno = 0;
+    unsigned long long n = strtoull(text, &end, obb_starts(text, "0x") ? 16 : 10);
+    const char *unit = *end ? strchr(units, *end) : NULL;
+    unsigned shift = unit ? 10U * (unsigned)(unit - units + 1) : 0;
+    if (errno || (*end && (!unit || end[1])) || (shift && n >> (64 - shift)))
+        return false;
+    *bytes = (uint64_t)n << shift;
+    return true;
 }

@@ -9,6 +9,7 @@
 
 #include <stdbool.h>
 #include <stddef.h>
+#include <stdint.h>
 
 typedef struct obb_text {
     char *bytes;
@@ -24,6 +25,10 @@ void obb_text_free(obb_text *text);
 
 bool obb_starts(const char *string, const char *prefix);
 bool obb_same(const char *a, const char *b); /* both NULL, or equal */
+
+/* A number of bytes: decimal or 0x..., with K, M or G behind it (1024 times each); false when
+ * it is none. */
+bool obb_read_size(const char *text, uint64_t *bytes);
 
 /* The words as one line that a POSIX shell would read back as the same words
  * (XCU 2.2 Quoting): plain words bare, others in single quotes. */

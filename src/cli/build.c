@@ -33,7 +33,7 @@ static void add_words(obb_printer *p, const obb_words *words)
 /* All that a build depends on besides files: what is asked for, and the environment. */
 static obb_print ready_key(const session *s)
 {
-    static const char *const variables[] = {"PATH", "CC", "CXX", "AR", "NASM", "OBBLIGATO_METADATA"};
+    static const char *const variables[] = {"PATH", "OBBLIGATO_METADATA"};
     obb_printer *p = obb_printer_new();
     const options *o = s->options;
     obb_printer_string(p, "ready 1 " OBB_VERSION);
@@ -43,8 +43,11 @@ static obb_print ready_key(const session *s)
     add_words(p, &o->platforms);
     add_words(p, &o->configurations);
     add_words(p, &o->variants);
+    add_words(p, &o->sets);
+    add_words(p, &o->lineups);
     for (size_t i = 0; i < sizeof variables / sizeof *variables; i++)
         obb_printer_string(p, getenv(variables[i]));
+    obb_tool_environment(p);
     obb_compiler_environment(p);
     return obb_printer_end(p);
 }
@@ -206,9 +209,9 @@ static char *idle_message(const session *s, size_t up_to_date)
                             counted(room, sizeof room, up_to_date, "file is", "files are"), variant_names(s));
 }
 
-static void summarize(const view *v, const obb_run_result *r, bool say_idle)
+static void summarize(view *v, const obb_run_result *r, bool say_idle)
 {
-    const session *s = v->s;
+    session *s = v->s;
     char room[40];
     terminal_progress("");
     if (r->moving) {
@@ -222,6 +225,7 @@ static void summarize(const view *v, const obb_run_result *r, bool say_idle)
             fprintf(v->lines, "%s\n", idle_message(s, r->up_to_date));
         return;
     }
+    session_tell_left_out(v->s, v->lines);
     FILE *to = r->failed || r->interrupted || r->left ? stderr : v->lines;
     if (r->interrupted)
         terminal_ink(to, INK_ERROR, "interrupted: ");
@@ -276,6 +280,26 @@ static int write_databases(session *s, obb_file_list *databases)
     return session_show_diags(s);
 }
 
+/* Writes the files whose text is known already; what is in place stays as it is. */
+static int write_texts(session *s, obb_file_list *written)
+{
+    for (size_t i = 0; i < s->plan->texts.count; i++) {
+        const obb_ready_text *t = &s->plan->texts.at[i];
+        const char *path = obb_files_path(s->files, t->file);
+        obb_print print;
+        obb_state_note_made(s->state, t->file);
+        int failed = obb_path_make_folders(path);
+        if (!failed)
+            failed = obb_file_write(path, t->text, strlen(t->text), NULL);
+        if (failed)
+            obb_error(s->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "cannot write %s: %s", path, strerror(failed));
+        obb_files_forget(s->files, t->file);
+        obb_files_print(s->files, t->file, &print);
+        obb_arena_push(s->arena, written, t->file);
+    }
+    return session_show_diags(s);
+}
+
 static void tell_undecided(const session *s)
 {
     for (size_t i = 0; s->options->verbose && i < s->plan->actions.count; i++) {
@@ -306,6 +330,8 @@ static int forecast(session *s)
         count++;
         action_line(&v, a, obb_cause_text(s->arena, s->state, s->plan, a, causes[i]), stdout);
     }
+    if (!s->options->quiet)
+        session_tell_left_out(s, stdout);
     printf("%zu to make (%s); nothing was changed\n", count, variant_names(s));
     return 0;
 }
@@ -319,6 +345,8 @@ static int prepare(session *s)
         code = session_choose_variants(s);
     if (!code)
         code = session_choose_targets(s);
+    if (!code)
+        code = session_check_left_out(s);
     if (!code)
         code = session_make_plan(s);
     return code;
@@ -334,6 +362,8 @@ static int carry_out(session *s, FILE *lines, bool say_idle, int scan_code, obb_
         v.actions = json_array();
     tell_undecided(s);
     int code = write_databases(s, &databases);
+    if (!code)
+        code = write_texts(s, &databases);
     if (code)
         return code;
     obb_run_sweep(s->plan, s->state);
@@ -390,6 +420,8 @@ int build_targets(session *s, FILE *lines, bool say_idle)
     if (code)
         return code;
     int scan_code = session_scan(s);
+    if (!scan_code)
+        scan_code = s->missing;
     if (scan_code && !s->options->keep_going)
         return scan_code;
     if (s->options->dry_run)

@@ -8,8 +8,8 @@
 
 #include "base/text.h"
 
-enum { OPT_PLATFORM = 1, OPT_CONFIGURATION, OPT_VARIANT, /* kept; the others are read at once */
-       OPT_LATER, OPT_COLOR, OPT_PROGRESS, OPT_JOBS };
+enum { OPT_PLATFORM = 1, OPT_CONFIGURATION, OPT_VARIANT, OPT_SET, OPT_LINEUP, /* kept; the others are read at once */
+       OPT_COLOR, OPT_PROGRESS, OPT_JOBS };
 
 static bool wrong(const char *what, const char *word, const char *hint)
 {
@@ -62,10 +62,11 @@ static bool take(options *o, int code, const char *word)
     case OPT_PLATFORM: obb_vec_push(&o->platforms, word); return true;
     case OPT_CONFIGURATION: obb_vec_push(&o->configurations, word); return true;
     case OPT_VARIANT: obb_vec_push(&o->variants, word); return true;
+    case OPT_SET: obb_vec_push(&o->sets, word); return true;
+    case OPT_LINEUP: obb_vec_push(&o->lineups, word); return true;
     case OPT_JOBS: return read_jobs(word, o);
     case OPT_COLOR: return read_when(word, "--color", &o->color);
-    case OPT_PROGRESS: return read_when(word, "--progress", &o->progress);
-    default: return wrong("this option has no meaning yet in this version, with", word, NULL);
+    default: return read_when(word, "--progress", &o->progress);
     }
 }
 
@@ -91,13 +92,13 @@ static bool read_environment(options *o)
 bool options_read(options *o, int argc, const char **argv)
 {
     int keep = 0, dry = 0, verbose = 0, quiet = 0, json = 0, help = 0, version = 0, tree = 0;
-    char *folder = NULL, *out = NULL, *value = NULL;
+    char *folder = NULL, *out = NULL, *against = NULL, *value = NULL;
     struct poptOption table[] = {
         {"platform", 'p', POPT_ARG_STRING, &value, OPT_PLATFORM, NULL, NULL},
         {"configuration", 'c', POPT_ARG_STRING, &value, OPT_CONFIGURATION, NULL, NULL},
         {"variant", 0, POPT_ARG_STRING, &value, OPT_VARIANT, NULL, NULL},
-        {"set", 0, POPT_ARG_STRING, &value, OPT_LATER, NULL, NULL},
-        {"lineup", 0, POPT_ARG_STRING, &value, OPT_LATER, NULL, NULL},
+        {"set", 0, POPT_ARG_STRING, &value, OPT_SET, NULL, NULL},
+        {"lineup", 0, POPT_ARG_STRING, &value, OPT_LINEUP, NULL, NULL},
         {"directory", 'C', POPT_ARG_STRING, &folder, 0, NULL, NULL},
         {"out", 'o', POPT_ARG_STRING, &out, 0, NULL, NULL},
         {"jobs", 'j', POPT_ARG_STRING, &value, OPT_JOBS, NULL, NULL},
@@ -108,6 +109,7 @@ bool options_read(options *o, int argc, const char **argv)
         {"json", 0, POPT_ARG_NONE, &json, 0, NULL, NULL},
         {"color", 0, POPT_ARG_STRING, &value, OPT_COLOR, NULL, NULL},
         {"progress", 0, POPT_ARG_STRING, &value, OPT_PROGRESS, NULL, NULL},
+        {"against", 0, POPT_ARG_STRING, &against, 0, NULL, NULL},
         {"tree", 0, POPT_ARG_NONE, &tree, 0, NULL, NULL},
         {"help", 'h', POPT_ARG_NONE, &help, 0, NULL, NULL},
         {"version", 0, POPT_ARG_NONE, &version, 0, NULL, NULL},
@@ -122,7 +124,7 @@ bool options_read(options *o, int argc, const char **argv)
     int code;
     while (ok && (code = poptGetNextOpt(context)) > 0) {
         ok = take(o, code, value);
-        if (code > OPT_VARIANT)
+        if (code > OPT_LINEUP)
             free(value); /* the names are kept */
     }
     if (ok && code == POPT_ERROR_BADOPT)
@@ -134,6 +136,7 @@ bool options_read(options *o, int argc, const char **argv)
     poptFreeContext(context);
     o->folder = folder;
     o->out = out;
+    o->against = against;
     o->keep_going = keep;
     o->dry_run = dry;
     o->verbose = verbose;
@@ -158,8 +161,11 @@ void options_free(options *o)
     free_words(&o->platforms);
     free_words(&o->configurations);
     free_words(&o->variants);
+    free_words(&o->sets);
+    free_words(&o->lineups);
     obb_vec_free(&o->arguments);
     free(o->command);
     free(o->folder);
     free(o->out);
+    free(o->against);
 }

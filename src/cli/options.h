@@ -12,8 +12,9 @@ typedef struct options {
     char *command;
     obb_words names;              /* what stands behind the command */
     obb_words arguments;          /* behind `--` */
-    obb_words platforms, configurations, variants;
+    obb_words platforms, configurations, variants, sets, lineups;
     char *folder, *out;           /* -C, -o */
+    char *against;                /* of size: what to compare with */
     unsigned jobs;                /* 0: as many as there are processors */
     bool keep_going, dry_run, verbose, quiet, json, help, version, tree;
     when color, progress;

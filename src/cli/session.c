@@ -94,9 +94,28 @@ const char *session_path(const session *s, const char *path)
     return obb_path_below(s->arena, s->root, full);
 }
 
+/* The family of this machine's compiler: asked only when a condition is about it. */
+static const char *family_here(void *self)
+{
+    session *s = self;
+    obb_diags *ignored = obb_diags_new();
+    const obb_tool *tool = NULL;
+    if (session_open_state(s, false) == 0) {
+        obb_toolchain *tc = obb_toolchain_host(s->arena, s->files, obb_state_memo(s->state));
+        tool = obb_toolchain_need(tc, OBB_TOOL_C, "family", OBB_NOWHERE, ignored);
+        obb_toolchain_free(tc);
+    }
+    const char *family = tool && tool->family == OBB_FAMILY_CLANG ? "clang" : "gcc";
+    obb_diags_free(ignored);
+    return family;
+}
+
 int session_read_project(session *s)
 {
-    s->project = obb_project_read(s->files, s->diags);
+    s->host = *obb_host_here();
+    s->host.family = family_here;
+    s->host.self = s;
+    s->project = obb_project_read(s->files, &s->host, s->diags);
     return session_show_diags(s);
 }
 
@@ -109,6 +128,8 @@ static void say_waiting(void *self, const char *holder)
 
 int session_open_state(session *s, bool for_building)
 {
+    if (s->state)
+        return 0;
     s->state = obb_state_open(s->out, s->files, for_building, say_waiting, s, s->diags);
     if (s->state && obb_state_was_damaged(s->state))
         obb_warn(s->diags, OBB_NOWHERE,
@@ -116,7 +137,7 @@ int session_open_state(session *s, bool for_building)
     int code = session_show_diags(s);
     if (code)
         return code;
-    s->toolchain = obb_toolchain_host(s->arena, s->files, obb_state_memo(s->state));
+    s->toolchains = obb_toolchains_new(s->arena, s->files, obb_state_memo(s->state));
     s->scanner = obb_scanner_new(s->files);
     return 0;
 }
@@ -130,25 +151,49 @@ static void choose(session *s, const obb_variant *v)
         obb_arena_push(s->arena, &s->variants, v);
 }
 
+static void choose_pairs(session *s)
+{
+    static const char *const host[] = {"host"}, *const debug[] = {"debug"};
+    const options *o = s->options;
+    const char *const *platforms = o->platforms.count ? o->platforms.at : host;
+    const char *const *configurations = o->configurations.count ? o->configurations.at : debug;
+    size_t rows = o->platforms.count ? o->platforms.count : 1, columns = o->configurations.count ? o->configurations.count : 1;
+    for (size_t p = 0; p < rows; p++)
+        for (size_t c = 0; c < columns; c++)
+            choose(s, obb_project_variant(s->project, platforms[p], configurations[c], &o->sets, OBB_NOWHERE, s->diags));
+}
+
+static void choose_lineup(session *s, const char *name)
+{
+    const obb_lineup *lineup = obb_project_lineup(s->project, name);
+    obb_variants variants = {0};
+    if (!lineup) {
+        obb_diag *d = obb_error(s->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "there is no lineup `%s`", name);
+        obb_hint_nearest(s->diags, d, name, obb_project_lineup_names(s->project));
+        if (!d->hint)
+            obb_hint(s->diags, d, "a description makes one: lineup %s { host.debug host.release }", name);
+        return;
+    }
+    obb_project_lineup_variants(s->project, lineup, &s->options->sets, s->diags, &variants);
+    for (size_t i = 0; i < variants.count; i++)
+        choose(s, variants.at[i]);
+}
+
 int session_choose_variants(session *s)
 {
     const options *o = s->options;
-    static const char *const host[] = {"host"};
-    const char *const *platforms = o->platforms.count ? o->platforms.at : host;
-    size_t count = o->platforms.count ? o->platforms.count : 1;
-    for (size_t p = 0; p < count; p++) {
-        for (size_t c = 0; c < o->configurations.count; c++)
-            choose(s, obb_project_variant(s->project, platforms[p], o->configurations.at[c], OBB_NOWHERE, s->diags));
-        if (!o->configurations.count && o->platforms.count)
-            choose(s, obb_project_variant(s->project, platforms[p], "debug", OBB_NOWHERE, s->diags));
-    }
+    if (o->platforms.count || o->configurations.count)
+        choose_pairs(s);
     for (size_t i = 0; i < o->variants.count; i++)
-        choose(s, obb_project_variant_named(s->project, o->variants.at[i], OBB_NOWHERE, s->diags));
-    if (!s->variants.count && !obb_diags_fault(s->diags))
-        for (size_t i = 0; i < s->project->default_variants.count; i++)
-            choose(s, s->project->default_variants.at[i]);
-    if (!s->variants.count && !obb_diags_fault(s->diags))
-        choose(s, obb_project_variant(s->project, "host", "debug", OBB_NOWHERE, s->diags));
+        choose(s, obb_project_variant_named(s->project, o->variants.at[i], &o->sets, OBB_NOWHERE, s->diags));
+    for (size_t i = 0; i < o->lineups.count; i++)
+        choose_lineup(s, o->lineups.at[i]);
+    bool any = o->platforms.count || o->configurations.count || o->variants.count || o->lineups.count;
+    for (size_t i = 0; !any && i < s->project->default_variants.count; i++)
+        choose(s, obb_project_variant_named(s->project, s->project->default_variants.at[i]->name, &o->sets,
+                                            OBB_NOWHERE, s->diags));
+    if (!any && !s->project->default_variants.count)
+        choose_pairs(s);
     return session_show_diags(s);
 }
 
@@ -171,18 +216,93 @@ int session_choose_targets(session *s)
     return session_show_diags(s);
 }
 
+const obb_target *session_program(session *s, const char *name)
+{
+    const obb_target *t = obb_project_target(s->project, name);
+    if (s->variants.count != 1) {
+        session_fail(s, OBB_FAULT_USAGE, "`%s` runs in one variant", name,
+                     "choose one: -p PLATFORM -c CONFIGURATION, or --variant");
+        return NULL;
+    }
+    if (!t || t->kind != OBB_PROGRAM) {
+        session_fail(s, OBB_FAULT_USAGE, "`%s` is no program", name, "`obbligato show targets` lists them");
+        return NULL;
+    }
+    return obb_in(s->variants.at[0], t);
+}
+
+/* --- what is left out --------------------------------------------------------------- */
+
+static int left_out_everywhere(session *s, const obb_target *t)
+{
+    obb_diag *d = obb_error(s->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "`%s` is not there in %s", t->name,
+                            s->variants.count == 1 ? s->variants.at[0]->name : "any of the chosen variants");
+    for (size_t v = 0; v < s->variants.count; v++)
+        obb_also(s->diags, d, t->place, "%s: only %s", s->variants.at[v]->name, obb_left_out(s->variants.at[v], t));
+    obb_hint(s->diags, d, "choose another variant: -p PLATFORM; `obbligato show platforms` lists them");
+    return session_show_diags(s);
+}
+
+/* One line for a variant and a reason. */
+static void tell_reason(session *s, FILE *lines, const obb_variant *v, size_t first)
+{
+    const char *reason = obb_left_out(v, s->targets.at[first]);
+    fprintf(lines, "left out  ");
+    for (size_t i = first, n = 0; i < s->targets.count; i++) {
+        const char *other = obb_left_out(v, s->targets.at[i]);
+        if (other && strcmp(other, reason) == 0)
+            fprintf(lines, "%s%s", n++ ? ", " : "", s->targets.at[i]->name);
+    }
+    terminal_ink(lines, INK_DIM, "  %s, because only %s", v->name, reason);
+    fputc('\n', lines);
+}
+
+int session_check_left_out(session *s)
+{
+    for (size_t i = 0; i < s->targets.count && s->options->names.count; i++) {
+        size_t v = 0;
+        while (v < s->variants.count && obb_left_out(s->variants.at[v], s->targets.at[i]))
+            v++;
+        if (v == s->variants.count)
+            return left_out_everywhere(s, s->targets.at[i]);
+    }
+    return 0;
+}
+
+void session_tell_left_out(session *s, FILE *lines)
+{
+    for (size_t v = 0; v < s->variants.count; v++)
+        for (size_t i = 0; i < s->targets.count; i++) {
+            const char *reason = obb_left_out(s->variants.at[v], s->targets.at[i]);
+            bool told = false;
+            for (size_t k = 0; k < i && reason; k++)
+                told = told || obb_same(obb_left_out(s->variants.at[v], s->targets.at[k]), reason);
+            if (reason && !told)
+                tell_reason(s, lines, s->variants.at[v], i);
+        }
+}
+
+/* --- the plan ----------------------------------------------------------------------- */
+
 int session_make_plan(session *s)
 {
-    s->wanted_targets = obb_arena_alloc(s->arena, s->project->targets.count);
-    for (size_t i = 0; i < s->targets.count; i++)
-        obb_want_target(s->targets.at[i], s->wanted_targets);
-    s->plan = obb_plan_make(s->arena, s->project, s->files, s->toolchain, s->scanner, s->out,
+    s->wanted_targets = obb_arena_alloc(s->arena, (s->variants.count + 1) * sizeof *s->wanted_targets);
+    for (size_t v = 0; v < s->variants.count; v++) {
+        s->wanted_targets[v] = obb_arena_alloc(s->arena, s->project->targets.count + 1);
+        for (size_t i = 0; i < s->targets.count; i++)
+            obb_want_target(s->variants.at[v], s->targets.at[i], s->wanted_targets[v]);
+    }
+    s->plan = obb_plan_make(s->arena, s->project, s->files, s->toolchains, s->scanner, s->out,
                             s->variants.at, s->variants.count, s->wanted_targets, s->diags);
-    s->wanted = obb_arena_alloc(s->arena, s->plan->actions.count);
+    s->wanted = obb_arena_alloc(s->arena, s->plan->actions.count + 1);
     for (size_t v = 0; v < s->variants.count; v++)
         for (size_t i = 0; i < s->targets.count; i++)
             obb_plan_want(s->plan, s->targets.at[i], s->variants.at[v], s->wanted);
-    return session_show_diags(s);
+    int code = session_show_diags(s);
+    if (code != OBB_FAULT_OUTSIDE || !s->options->keep_going)
+        return code;
+    s->missing = code; /* the other variants go on */
+    return 0;
 }
 
 int session_scan(session *s)
@@ -197,7 +317,7 @@ void session_end(session *s)
 {
     obb_plan_free(s->plan);
     obb_scanner_free(s->scanner);
-    obb_toolchain_free(s->toolchain);
+    obb_toolchains_free(s->toolchains);
     obb_state_close(s->state);
     obb_project_free(s->project);
     obb_files_free(s->files);

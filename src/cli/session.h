@@ -3,6 +3,8 @@
 #ifndef OBB_CLI_SESSION_H
 #define OBB_CLI_SESSION_H
 
+#include <stdio.h>
+
 #include "base/diag.h"
 #include "cli/options.h"
 #include "plan/plan.h"
@@ -20,12 +22,15 @@ typedef struct session {
     int64_t began;       /* nanoseconds since 1970 */
     obb_project *project;
     obb_state *state;
-    obb_toolchain *toolchain;
+    obb_toolchains *toolchains;
+    obb_host host;       /* this machine; its compiler's family is asked when it matters */
     obb_scanner *scanner;
     obb_plan *plan;
-    OBB_VEC(const obb_variant *) variants;
+    obb_variants variants;
+    int missing;         /* under -k: an exit code; something outside is missing for some variants */
     obb_target_list targets;
-    bool *wanted_targets, *wanted; /* by target; by action */
+    bool **wanted_targets; /* by variant and target */
+    bool *wanted;          /* by action */
 } session;
 
 /* Finds the root above the folder at hand and goes there. 0, or an exit code. */
@@ -39,6 +44,14 @@ int session_choose_targets(session *s);  /* by the names given, else the default
 int session_make_plan(session *s);
 int session_scan(session *s);
 void session_end(session *s);
+
+/* What is left out of the chosen variants: told a line for a variant and a reason; an error
+ * when it was asked for by name and is in none of them. */
+void session_tell_left_out(session *s, FILE *lines);
+int session_check_left_out(session *s);
+
+/* The program of the one variant that is chosen, by name; NULL with the message shown. */
+const obb_target *session_program(session *s, const char *name);
 
 /* Shows and takes away what `diags` holds; the exit code of the first error, or 0. */
 int session_show_diags(session *s);

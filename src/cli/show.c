@@ -1,11 +1,14 @@
-/* The commands that tell what is described: show, validate, export. */
+/* The command `show`: what the description says and what was found, in tables. */
+#include <limits.h>
 #include <stdio.h>
 #include <string.h>
+#include <sys/utsname.h>
+#include <unistd.h>
+#include <uv.h>
 
 #include "base/path.h"
 #include "cli/commands.h"
 #include "cli/terminal.h"
-#include "report/report.h"
 #include "toolchain/spell.h"
 
 static char *place_text(const session *s, const obb_place *p)
@@ -15,73 +18,156 @@ static char *place_text(const session *s, const obb_place *p)
     return obb_arena_format(s->arena, "%s:%d", p->file, p->line);
 }
 
-/* --- targets and variants ----------------------------------------------------------- */
-
-static const char *kind_text(const obb_target *t)
-{
-    static const char *const libraries[] = {"static library", "shared library", "static and shared library"};
-    if (t->kind == OBB_PROGRAM)
-        return "program";
-    if (t->kind == OBB_GROUP)
-        return "group";
-    return obb_has_sources(t) ? libraries[t->library] : "library of headers";
-}
-
-static char *product_text(const session *s, const obb_target *t)
-{
-    obb_arena *a = s->arena;
-    if (t->kind == OBB_PROGRAM)
-        return obb_program_path(a, "", t->output) + 1;
-    if (t->kind == OBB_GROUP || !obb_has_sources(t))
-        return obb_arena_string(a, "");
-    if (t->library == OBB_STATIC)
-        return obb_static_path(a, "", t->output) + 1;
-    if (t->library == OBB_SHARED)
-        return obb_shared_path(a, "", t->output) + 1;
-    return obb_arena_format(a, "%s, %s", obb_static_path(a, "", t->output) + 1, obb_shared_path(a, "", t->output) + 1);
-}
-
-static char *uses_text(const session *s, const obb_target *t)
+static char *joined(const session *s, const obb_words *words, const char *between)
 {
     obb_text text = {0};
-    for (size_t i = 0; i < t->uses.count; i++)
-        obb_text_format(&text, "%s%s", i ? " " : "", t->uses.at[i].name);
+    for (size_t i = 0; i < words->count; i++)
+        obb_text_format(&text, "%s%s", i ? between : "", words->at[i]);
     char *copy = obb_arena_string(s->arena, obb_text_bytes(&text));
     obb_text_free(&text);
     return copy;
 }
 
+/* A variant of the platform, to tell about it; NULL when its description is wrong. */
+static const obb_variant *some_variant(session *s, const char *platform)
+{
+    obb_diags *ignored = obb_diags_new();
+    const char *const *configurations = obb_project_part_names(s->project, OBB_CONFIGURATION_PART);
+    const obb_variant *v = obb_project_variant(s->project, platform, configurations[0], NULL, OBB_NOWHERE, ignored);
+    obb_diags_free(ignored);
+    return v;
+}
+
+/* --- targets and variants ----------------------------------------------------------- */
+
+static const char *kind_text(const obb_target *t)
+{
+    static const char *const libraries[] = {"static library", "shared library", "static and shared library"};
+    static const char *const others[] = {"program", "", "image", "group"};
+    if (t->kind != OBB_LIBRARY)
+        return others[t->kind];
+    return obb_has_sources(t) ? libraries[t->library] : "library of headers";
+}
+
+static char *image_text(const session *s, const obb_target *t)
+{
+    obb_text text = {0};
+    for (size_t i = 0; i < t->formats.count; i++)
+        obb_text_format(&text, "%simg/%s.%s", i ? ", " : "", t->output, t->formats.at[i].text);
+    if (!t->formats.count)
+        obb_text_format(&text, "img/%s.bin", t->output);
+    char *copy = obb_arena_string(s->arena, text.bytes);
+    obb_text_free(&text);
+    return copy;
+}
+
+static char *product_text(const session *s, const obb_variant *v, const obb_target *t)
+{
+    obb_arena *a = s->arena;
+    obb_naming n = obb_naming_for(obb_variant_value(v, OBB_AXIS_OS), NULL);
+    if (t->kind == OBB_PROGRAM)
+        return obb_program_path(a, &n, "", t->output) + 1;
+    if (t->kind == OBB_IMAGE)
+        return image_text(s, t);
+    if (t->kind == OBB_GROUP || !obb_has_sources(t))
+        return obb_arena_string(a, "");
+    if (t->library == OBB_STATIC)
+        return obb_static_path(a, &n, "", t->output) + 1;
+    if (t->library == OBB_SHARED)
+        return obb_shared_path(a, &n, "", t->output) + 1;
+    return obb_arena_format(a, "%s, %s", obb_static_path(a, &n, "", t->output) + 1, obb_shared_path(a, &n, "", t->output) + 1);
+}
+
+static char *uses_text(const session *s, const obb_target *t)
+{
+    obb_words names = {0};
+    for (size_t i = 0; i < t->uses.count; i++)
+        obb_arena_push(s->arena, &names, t->uses.at[i].name);
+    return joined(s, &names, " ");
+}
+
+static char *only_text(const session *s, const obb_target *t)
+{
+    obb_words conditions = {0};
+    for (size_t i = 0; i < t->properties.count; i++)
+        if (t->properties.at[i].test) {
+            obb_words words = {0};
+            for (size_t k = 0; k < t->properties.at[i].lines.at[0].count; k++)
+                obb_arena_push(s->arena, &words, t->properties.at[i].lines.at[0].at[k].text);
+            obb_arena_push(s->arena, &conditions, joined(s, &words, " "));
+        }
+    return joined(s, &conditions, " and ");
+}
+
+/* As they are in the first of the chosen variants. */
 static int show_targets(session *s)
 {
     obb_target_list defaults = {0};
-    table t = {.name = "targets", .columns = 7};
-    bool *wanted = obb_arena_alloc(s->arena, s->project->targets.count);
+    table t = {.name = "targets", .columns = 8};
+    bool *wanted = obb_arena_alloc(s->arena, s->project->targets.count + 1);
+    int code = session_choose_variants(s);
+    if (code)
+        return code;
+    const obb_variant *v = s->variants.at[0];
     obb_default_targets(s->project, s->arena, &defaults);
     for (size_t i = 0; i < defaults.count; i++)
-        obb_want_target(defaults.at[i], wanted);
-    table_row(&t, "target", "kind", "default", "product", "uses", "described", "summary");
+        obb_want_target(v, defaults.at[i], wanted);
+    table_row(&t, "target", "kind", "default", "product", "uses", "only", "described", "summary");
     for (size_t i = 0; i < s->project->targets.count; i++) {
-        const obb_target *target = s->project->targets.at[i];
-        table_row(&t, target->name, kind_text(target), wanted[i] ? "yes" : "no", product_text(s, target),
-                  uses_text(s, target), place_text(s, &target->place), target->summary);
+        const obb_target *target = obb_in(v, s->project->targets.at[i]);
+        table_row(&t, target->name, kind_text(target), obb_left_out(v, target) ? "left out" : wanted[i] ? "yes" : "no",
+                  product_text(s, v, target), uses_text(s, target), only_text(s, s->project->targets.at[i]),
+                  place_text(s, &target->place), target->summary);
     }
     table_print(&t, s->options->json);
     return 0;
 }
 
+static char *lineups_with(session *s, const char *variant)
+{
+    obb_words names = {0};
+    for (size_t i = 0; i < s->project->lineups.count; i++) {
+        obb_variants of_lineup = {0};
+        obb_project_lineup_variants(s->project, s->project->lineups.at[i], NULL, s->diags, &of_lineup);
+        for (size_t k = 0; k < of_lineup.count; k++)
+            if (strcmp(of_lineup.at[k]->name, variant) == 0)
+                obb_arena_push(s->arena, &names, s->project->lineups.at[i]->name);
+    }
+    return joined(s, &names, " ");
+}
+
+static void variant_row(session *s, table *t, const char *name, const obb_part *configuration)
+{
+    bool is_default = false;
+    for (size_t k = 0; k < s->variants.count; k++)
+        is_default = is_default || strcmp(s->variants.at[k]->name, name) == 0;
+    table_row(t, name, is_default ? "yes" : "no", lineups_with(s, name), place_text(s, &configuration->place),
+              configuration->summary);
+}
+
+/* Every platform with every configuration, and those of lineups that set more. */
 static int show_variants(session *s)
 {
-    table t = {.name = "variants", .columns = 4};
-    table_row(&t, "variant", "default", "described", "summary");
+    table t = {.name = "variants", .columns = 5};
+    obb_map shown = {0};
+    const obb_parts *platforms = &s->project->parts[OBB_PLATFORM_PART];
+    const obb_parts *configurations = &s->project->parts[OBB_CONFIGURATION_PART];
     int code = session_choose_variants(s);
-    for (size_t i = 0; i < s->project->configurations.count; i++) {
-        const obb_configuration *c = s->project->configurations.at[i];
-        char *name = obb_arena_format(s->arena, "host.%s", c->name);
-        bool is_default = false;
-        for (size_t k = 0; k < s->variants.count; k++)
-            is_default = is_default || strcmp(s->variants.at[k]->name, name) == 0;
-        table_row(&t, name, is_default ? "yes" : "no", place_text(s, &c->place), c->summary);
+    table_row(&t, "variant", "default", "lineups", "described", "summary");
+    for (size_t p = 0; p < platforms->count; p++)
+        for (size_t c = 0; c < configurations->count; c++) {
+            char *name = obb_arena_format(s->arena, "%s.%s", platforms->at[p]->name, configurations->at[c]->name);
+            obb_map_put(&shown, name, s);
+            variant_row(s, &t, name, configurations->at[c]);
+        }
+    for (size_t i = 0; i < s->project->lineups.count; i++) {
+        obb_variants more = {0};
+        obb_project_lineup_variants(s->project, s->project->lineups.at[i], NULL, s->diags, &more);
+        for (size_t k = 0; k < more.count; k++)
+            if (!obb_map_put(&shown, more.at[k]->name, s))
+                variant_row(s, &t, more.at[k]->name, more.at[k]->configuration);
     }
+    obb_map_free(&shown);
     table_print(&t, s->options->json);
     return code;
 }
@@ -106,37 +192,41 @@ static const obb_target *the_target(session *s, const char *what)
 
 static char *origin_text(const session *s, const obb_origin_setting *o)
 {
-    static const char *const forms[] = {"toolchain %s", "platform %s", "configuration %s", "project %s",
+    static const char *const forms[] = {"toolchain %s", "platform %s", "configuration %s", "axes of %s",
+                                        "project %s",
                                         "shared by %s", "target %s", "for %s"};
     return obb_arena_format(s->arena, forms[o->layer], o->owner);
 }
 
 static int show_settings(session *s)
 {
-    const obb_target *target = the_target(s, "settings");
-    int code = target ? session_choose_variants(s) : OBB_FAULT_USAGE;
+    const obb_target *described = the_target(s, "settings");
+    int code = described ? session_choose_variants(s) : OBB_FAULT_USAGE;
     table t = {.name = "settings", .columns = 5};
     if (code)
         return code;
     table_row(&t, "variant", "setting", "value", "from", "stated at");
     for (size_t v = 0; v < s->variants.count; v++) {
-        obb_flat_settings flat = obb_resolve(s->project, s->variants.at[v], target, NULL, s->arena);
+        const obb_variant *variant = s->variants.at[v];
+        const obb_target *target = obb_in(variant, described);
+        obb_report_refusals(variant, target, s->diags);
+        obb_flat_settings flat = obb_resolve(variant, target, NULL, s->arena);
         for (int id = 0; id < OBB_SETTING_COUNT; id++)
             for (size_t i = 0; i < flat.count; i++)
                 if ((int)flat.at[i].id == id)
-                    table_row(&t, s->variants.at[v]->name, obb_setting_infos[id].word, flat.at[i].value,
+                    table_row(&t, variant->name, obb_setting_infos[id].word, flat.at[i].value,
                               origin_text(s, &flat.at[i]), place_text(s, &flat.at[i].place));
         for (size_t f = 0; f < target->for_files.count; f++) {
             const obb_for *block = &target->for_files.at[f];
             for (size_t i = 0; i < block->settings.count; i++)
-                table_row(&t, s->variants.at[v]->name, obb_setting_infos[block->settings.at[i].id].word,
+                table_row(&t, variant->name, obb_setting_infos[block->settings.at[i].id].word,
                           block->settings.at[i].value,
                           obb_arena_format(s->arena, "for %s", block->patterns.at[0].text),
                           place_text(s, &block->settings.at[i].place));
         }
     }
     table_print(&t, s->options->json);
-    return 0;
+    return session_show_diags(s);
 }
 
 static int show_sources(session *s)
@@ -144,44 +234,183 @@ static int show_sources(session *s)
     const obb_target *target = the_target(s, "sources");
     obb_file_list files = {0};
     table t = {.name = "sources", .columns = 2};
-    if (!target)
-        return OBB_FAULT_USAGE;
-    obb_patterns_expand(&target->sources, s->files, s->arena, s->diags, &files);
+    int code = target ? session_choose_variants(s) : OBB_FAULT_USAGE;
+    if (code)
+        return code;
+    for (size_t v = 0; v < s->variants.count; v++)
+        obb_patterns_expand(&obb_in(s->variants.at[v], target)->sources, s->files, s->arena, s->diags, &files);
     table_row(&t, "source", "language");
     for (size_t i = 0; i < files.count; i++) {
         const char *path = obb_files_path(s->files, files.at[i]);
         obb_language language = obb_language_of(path);
-        table_row(&t, path, language != OBB_NO_LANGUAGE ? obb_language_name(language)
-                            : obb_is_header(path)       ? "header, not compiled"
-                                                        : "nothing compiles it");
+        bool again = false;
+        for (size_t k = 0; k < i; k++)
+            again = again || files.at[k] == files.at[i];
+        if (!again)
+            table_row(&t, path, language != OBB_NO_LANGUAGE ? obb_language_name(language)
+                                : obb_is_header(path)       ? "header, not compiled"
+                                                            : "nothing compiles it");
     }
     table_print(&t, s->options->json);
     return session_show_diags(s);
 }
 
-/* --- toolchains --------------------------------------------------------------------- */
+/* --- toolchains and platforms ------------------------------------------------------- */
+
+/* "arm-none-eabi-gcc 12.2.1", or what is missing and what has it. */
+static char *tool_text(session *s, obb_toolchain *tc, obb_role role)
+{
+    obb_diags *ignored = obb_diags_new();
+    const obb_tool *tool = obb_toolchain_need(tc, role, "show", OBB_NOWHERE, ignored);
+    const char *name = tc->tools[role].wanted;
+    char *text;
+    obb_diags_free(ignored);
+    if (!tool && !tc->tools[role].command.count) {
+        text = obb_arena_format(s->arena, "missing: %s (Debian: %s)", name, obb_tool_package(s->arena, tc, &tc->tools[role]));
+    } else if (!tool) {
+        text = obb_arena_format(s->arena, "unfit: %s", name);
+    } else {
+        const char *from = strstr(tool->version, "version "), *number = strpbrk(from ? from : tool->version, "0123456789");
+        text = obb_arena_format(s->arena, "%s %.*s", obb_path_name(tool->command.at[0]),
+                                number ? (int)strspn(number, "0123456789.") : 0, number ? number : "");
+    }
+    return text;
+}
+
+static const char *named_by(const session *s, const obb_tool *tool, const obb_toolchain *tc)
+{
+    if (tool->from_variable)
+        return tool->variable;
+    return obb_arena_format(s->arena, "%s, or %s", strcmp(tc->name, "host") == 0 ? "default" : "description", tool->variable);
+}
+
+static void toolchain_rows(session *s, table *t, obb_toolchain *tc)
+{
+    obb_diags *ignored = obb_diags_new();
+    for (int role = 0; role < OBB_ROLE_COUNT; role++) {
+        const obb_tool *tool = &tc->tools[role];
+        bool same_as_c = role == OBB_TOOL_ASSEMBLER && obb_same(tool->wanted, tc->tools[OBB_TOOL_C].wanted);
+        if (same_as_c || (tc->custom && (!tool->wanted || !*tool->wanted)) || role == OBB_TOOL_DEBUGGER)
+            continue;
+        obb_toolchain_need(tc, (obb_role)role, "show", OBB_NOWHERE, ignored);
+        table_row(t, tc->name, tool->role_name,
+                  tool->command.count ? joined(s, &tool->command, " ")
+                                      : obb_arena_format(s->arena, "(%s is not on PATH; Debian: %s)", tool->wanted,
+                                                         obb_tool_package(s->arena, tc, tool)),
+                  named_by(s, tool, tc), tool->target, obb_toolchain_standards(tc, tool, s->arena), tool->version);
+    }
+    obb_diags_free(ignored);
+}
 
 static int show_toolchains(session *s)
 {
-    table t = {.name = "toolchains", .columns = 6};
+    table t = {.name = "toolchains", .columns = 7};
+    const obb_parts *toolchains = &s->project->parts[OBB_TOOLCHAIN_PART];
+    const obb_parts *platforms = &s->project->parts[OBB_PLATFORM_PART];
     int code = session_open_state(s, false);
-    obb_diags *ignored = obb_diags_new();
-    if (!code)
-        table_row(&t, "toolchain", "tool", "program", "named by", "target", "version");
-    for (int role = 0; role < OBB_ROLE_COUNT && !code; role++) {
-        const obb_tool *tool = &s->toolchain->tools[role];
-        obb_toolchain_need(s->toolchain, (obb_role)role, "show", OBB_NOWHERE, ignored);
-        table_row(&t, s->toolchain->name, tool->role_name,
-                  tool->command.count ? tool->command.at[0]
-                                      : obb_arena_format(s->arena, "(%s is not on PATH)", tool->wanted),
-                  tool->from_variable ? tool->variable
-                                      : obb_arena_format(s->arena, "default, or %s", tool->variable),
-                  tool->target, tool->version);
+    if (code)
+        return code;
+    table_row(&t, "toolchain", "tool", "program", "named by", "target", "standards", "version");
+    for (size_t i = 0; i < toolchains->count; i++) {
+        const obb_variant *v = NULL;
+        for (size_t p = 0; p < platforms->count && !(v && v->toolchain == toolchains->at[i]); p++)
+            v = some_variant(s, platforms->at[p]->name);
+        if (v && v->toolchain == toolchains->at[i])
+            toolchain_rows(s, &t, obb_toolchains_for(s->toolchains, v));
+        else
+            table_row(&t, toolchains->at[i]->name, "(no platform uses it)", "", "", "", "", "");
     }
-    if (!code)
-        table_print(&t, s->options->json);
-    obb_diags_free(ignored);
-    return code;
+    table_print(&t, s->options->json);
+    return 0;
+}
+
+static char *size_text(const session *s, uint64_t bytes)
+{
+    unsigned long long n = bytes;
+    return n && n % (1 << 20) == 0 ? obb_arena_format(s->arena, "%lluM", n >> 20)
+           : n % 1024 == 0         ? obb_arena_format(s->arena, "%lluK", n >> 10)
+                                   : obb_arena_format(s->arena, "%llu", n);
+}
+
+static int show_platforms(session *s)
+{
+    table t = {.name = "platforms", .columns = 9};
+    const obb_parts *platforms = &s->project->parts[OBB_PLATFORM_PART];
+    int code = session_open_state(s, false);
+    if (code)
+        return code;
+    table_row(&t, "platform", "os", "cpu", "libc", "toolchain", "C compiler", "memory", "runner", "summary");
+    for (size_t i = 0; i < platforms->count; i++) {
+        const obb_variant *v = some_variant(s, platforms->at[i]->name);
+        obb_words memory = {0};
+        if (!v) {
+            table_row(&t, platforms->at[i]->name, "", "", "", "", "(its description is wrong: obbligato validate)", "", "", "");
+            continue;
+        }
+        for (size_t r = 0; r < v->memory.count; r++)
+            obb_arena_push(s->arena, &memory, obb_arena_format(s->arena, "%s %s", v->memory.at[r].name, size_text(s, v->memory.at[r].length)));
+        table_row(&t, v->platform->name, obb_variant_value(v, OBB_AXIS_OS), obb_variant_value(v, OBB_AXIS_CPU),
+                  obb_variant_value(v, OBB_AXIS_LIBC), v->toolchain->name,
+                  tool_text(s, obb_toolchains_for(s->toolchains, v), OBB_TOOL_C), joined(s, &memory, ", "),
+                  v->runner ? v->runner->name : "", v->platform->summary);
+    }
+    table_print(&t, s->options->json);
+    return 0;
+}
+
+/* --- axes --------------------------------------------------------------------------- */
+
+static int show_axes(session *s)
+{
+    table t = {.name = "axes", .columns = 7};
+    int code = session_choose_variants(s);
+    if (code)
+        return code;
+    const obb_variant *v = s->variants.at[0];
+    table_row(&t, "axis", "value", "set by", "values", "macros", "described", "summary");
+    for (size_t i = 0; i < s->project->axes.count; i++) {
+        const obb_axis *axis = s->project->axes.at[i];
+        table_row(&t, axis->name, v->values[i], v->value_from[i],
+                  obb_arena_format(s->arena, "%s%s", joined(s, &axis->values, " "), axis->open ? " ..." : ""),
+                  axis->define ? obb_arena_format(s->arena, "%s_...", axis->define) : "", place_text(s, &axis->place),
+                  axis->summary);
+    }
+    if (!s->options->json)
+        printf("In the variant %s:\n", v->name);
+    table_print(&t, s->options->json);
+    return 0;
+}
+
+/* --- this machine ------------------------------------------------------------------- */
+
+static void machine_rows(session *s, table *t)
+{
+    struct utsname name;
+    const obb_host *h = s->project->host;
+    if (uname(&name) >= 0)
+        table_row(t, "operating system", obb_arena_format(s->arena, "%s (%s %s)", h->os, name.sysname, name.release));
+    table_row(t, "processor", obb_arena_format(s->arena, "%s, %s-endian", h->cpu, h->endian));
+    table_row(t, "processors for this process", obb_arena_format(s->arena, "%u", uv_available_parallelism()));
+    table_row(t, "memory", obb_arena_format(s->arena, "%llu MiB", (unsigned long long)(uv_get_total_memory() >> 20)));
+    table_row(t, "C library", h->libc);
+}
+
+static int show_machine(session *s)
+{
+    table t = {.name = "machine", .columns = 2};
+    int code = session_open_state(s, false);
+    if (code)
+        return code;
+    const obb_variant *v = some_variant(s, "host");
+    table_row(&t, "fact", "value");
+    machine_rows(s, &t);
+    for (int role = 0; role < OBB_ROLE_COUNT && v; role++)
+        if (role != OBB_TOOL_ASSEMBLER)
+            table_row(&t, obb_toolchains_for(s->toolchains, v)->tools[role].role_name,
+                      tool_text(s, obb_toolchains_for(s->toolchains, v), (obb_role)role));
+    table_row(&t, "obbligato", OBB_VERSION);
+    table_print(&t, s->options->json);
+    return 0;
 }
 
 /* --- show --------------------------------------------------------------------------- */
@@ -189,94 +418,23 @@ static int show_toolchains(session *s)
 int command_show(session *s)
 {
     static const struct { const char *name; int (*show)(session *); } known[] = {
-        {"targets", show_targets}, {"variants", show_variants}, {"settings", show_settings},
-        {"sources", show_sources}, {"toolchains", show_toolchains}};
+        {"targets", show_targets}, {"variants", show_variants}, {"platforms", show_platforms},
+        {"toolchains", show_toolchains}, {"axes", show_axes}, {"settings", show_settings},
+        {"sources", show_sources}, {"machine", show_machine}};
+    enum { KNOWN = sizeof known / sizeof *known };
     const char *what = s->options->names.count ? s->options->names.at[0] : "targets";
-    const char *names[] = {"targets", "variants", "settings", "sources", "toolchains", NULL};
+    const char *names[KNOWN + 1] = {NULL};
     int code = session_read_project(s);
-    for (size_t i = 0; i < sizeof known / sizeof *known && !code; i++)
+    for (size_t i = 0; i < KNOWN && !code; i++) {
+        names[i] = known[i].name;
         if (strcmp(known[i].name, what) == 0)
             return known[i].show(s);
+    }
     if (code)
         return code;
     obb_diag *d = obb_error(s->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "nothing to show is named `%s`", what);
     obb_hint_nearest(s->diags, d, what, names);
     if (!d->hint)
-        obb_hint(s->diags, d, "targets, variants, settings TARGET, sources TARGET, toolchains");
+        obb_hint(s->diags, d, "targets, variants, platforms, toolchains, axes, settings TARGET, sources TARGET, machine");
     return session_show_diags(s);
-}
-
-/* --- validate ----------------------------------------------------------------------- */
-
-static void choose_everything(session *s)
-{
-    for (size_t i = 0; i < s->project->configurations.count; i++)
-        obb_arena_push(s->arena, &s->variants,
-                       obb_project_variant(s->project, "host", s->project->configurations.at[i]->name,
-                                           OBB_NOWHERE, s->diags));
-    for (size_t i = 0; i < s->project->targets.count; i++)
-        obb_arena_push(s->arena, &s->targets, s->project->targets.at[i]);
-}
-
-int command_validate(session *s)
-{
-    int code = session_read_project(s);
-    if (!code)
-        code = session_open_state(s, false);
-    if (code)
-        return code;
-    choose_everything(s);
-    code = session_make_plan(s);
-    char targets[40], variants[40], actions[40];
-    counted(targets, sizeof targets, s->project->targets.count, "target", "targets");
-    counted(variants, sizeof variants, s->variants.count, "variant", "variants");
-    counted(actions, sizeof actions, s->plan->actions.count, "action", "actions");
-    if (!code && s->options->json) {
-        json_t *o = json_object();
-        json_object_set_new(o, "valid", json_true());
-        json_object_set_new(o, "targets", json_integer((json_int_t)s->project->targets.count));
-        json_object_set_new(o, "variants", json_integer((json_int_t)s->variants.count));
-        json_object_set_new(o, "actions", json_integer((json_int_t)s->plan->actions.count));
-        json_print(o, "validation");
-    } else if (!code && !s->options->quiet) {
-        printf("%s is sound: %s in %s, %s\n", s->project->name, targets, variants, actions);
-    }
-    return code;
-}
-
-/* --- export ------------------------------------------------------------------------- */
-
-int command_export(session *s)
-{
-    obb_words *names = &s->options->names;
-    const char *format = names->count ? names->at[0] : "";
-    bool database = strcmp(format, "compilation-database") == 0;
-    if (!database && strcmp(format, "shell-script") != 0)
-        return session_fail(s, OBB_FAULT_USAGE, "`export` wants one format%s", "",
-                    "compilation-database or shell-script");
-    char *first = (char *)(uintptr_t)names->at[0]; /* what follows are targets */
-    memmove(names->at, names->at + 1, --names->count * sizeof *names->at);
-    free(first);
-    int code = session_read_project(s);
-    if (!code)
-        code = session_open_state(s, false);
-    if (!code)
-        code = session_choose_variants(s);
-    if (!code && database && s->variants.count != 1)
-        return session_fail(s, OBB_FAULT_USAGE, "a compilation database is of one variant%s", "",
-                    "choose one: -c CONFIGURATION");
-    if (!code)
-        code = session_choose_targets(s);
-    if (!code)
-        code = session_make_plan(s);
-    if (code)
-        return code;
-    obb_text text = {0};
-    if (database)
-        obb_report_compilation_database(s->plan, s->variants.at[0], s->root, &text);
-    else
-        obb_report_shell_script(s->plan, s->wanted, &text);
-    fputs(obb_text_bytes(&text), stdout);
-    obb_text_free(&text);
-    return 0;
 }

@@ -5,6 +5,7 @@
 #include <unistd.h>
 
 #include "base/path.h"
+#include "base/process.h"
 #include "cli/build.h"
 #include "cli/commands.h"
 #include "cli/terminal.h"
@@ -17,23 +18,72 @@ int command_build(session *s)
 
 /* --- run ---------------------------------------------------------------------------- */
 
-/* Becomes the program. Returns only when that fails. */
+/* Whether programs of the variant run here without help. */
+static bool runs_here(const obb_variant *v)
+{
+    const char *cpu = obb_variant_value(v, OBB_AXIS_CPU), *here = v->project->host->cpu;
+    bool same = strcmp(cpu, here) == 0 || (strcmp(cpu, "x86") == 0 && strcmp(here, "x86_64") == 0);
+    return same && strcmp(obb_variant_value(v, OBB_AXIS_OS), v->project->host->os) == 0;
+}
+
+/* The command that runs the program: itself, or the platform's runner with it. */
+static int runner_words(session *s, const obb_variant *v, const char *program, obb_words *argv)
+{
+    obb_words programs = {0}, none = {0};
+    obb_arena_push(s->arena, &programs, program);
+    if (!v->runner && !runs_here(v)) {
+        obb_diag *d = obb_error(s->diags, OBB_FAULT_DESCRIPTION, v->platform->place,
+                                "programs of platform `%s` do not run on this machine", v->platform->name);
+        obb_hint(s->diags, d, "name what runs them: runner NAME in the platform, and "
+                              "runner NAME { run EMULATOR {program} {arguments} }");
+        return session_show_diags(s);
+    }
+    if (!v->runner) {
+        obb_arena_push(s->arena, argv, program);
+        for (size_t i = 0; i < s->options->arguments.count; i++)
+            obb_arena_push(s->arena, argv, s->options->arguments.at[i]);
+        return 0;
+    }
+    obb_words template_words = {0};
+    bool takes = false;
+    for (size_t i = 0; i < v->runner->run.count; i++) {
+        obb_arena_push(s->arena, &template_words, v->runner->run.at[i].text);
+        takes = takes || strstr(v->runner->run.at[i].text, "{arguments}");
+    }
+    if (s->options->arguments.count && !takes)
+        return session_fail(s, OBB_FAULT_USAGE, "the runner `%s` hands no arguments on", v->runner->name,
+                            "put {arguments} into its `run`");
+    const obb_filling fillings[] = {{"program", &programs}, {"arguments", &s->options->arguments}, {"port", &none}};
+    obb_fill_words(&template_words, fillings, 3, s->arena, argv);
+    const char *found = obb_find_program(s->files, s->arena, argv->at[0]);
+    if (!found) {
+        obb_diag *d = obb_error(s->diags, OBB_FAULT_OUTSIDE, v->runner->place, "`%s` is not on PATH; the runner `%s` needs it",
+                                argv->at[0], v->runner->name);
+        obb_hint(s->diags, d, "install it (Debian has emulators in qemu-system-arm, qemu-system-misc and qemu-user)");
+        return session_show_diags(s);
+    }
+    argv->at[0] = found;
+    return 0;
+}
+
+/* Becomes the program, or its runner. Returns only when that fails. */
 static int become(session *s, const obb_target *target)
 {
-    const char *folder = obb_variant_folder(s->arena, s->out, s->variants.at[0]);
-    const char *path = obb_program_path(s->arena, folder, target->output);
-    const char *full = obb_path_join(s->arena, s->root, path);
+    const obb_variant *v = s->variants.at[0];
+    obb_naming naming = obb_naming_for(obb_variant_value(v, OBB_AXIS_OS),
+                                       s->toolchains ? obb_toolchains_for(s->toolchains, v) : NULL);
+    const char *path = obb_program_path(s->arena, &naming, obb_variant_folder(s->arena, s->out, v), target->output);
     obb_words argv = {0};
-    obb_arena_push(s->arena, &argv, full);
-    for (size_t i = 0; i < s->options->arguments.count; i++)
-        obb_arena_push(s->arena, &argv, s->options->arguments.at[i]);
+    int code = runner_words(s, v, obb_path_join(s->arena, s->root, path), &argv);
+    if (code)
+        return code;
     obb_arena_push(s->arena, &argv, NULL);
     fflush(stdout);
     if (chdir(s->start))
         return session_fail(s, OBB_FAULT_OUTSIDE, "cannot go back to `%s`", s->start, NULL);
     obb_state_close(s->state); /* so that nobody waits for a program that runs long */
     s->state = NULL;
-    execv(full, (char *const *)(uintptr_t)argv.at);
+    execv(argv.at[0], (char *const *)(uintptr_t)argv.at);
     return session_fail(s, OBB_FAULT_OUTSIDE, "cannot run the program: %s", strerror(errno), NULL);
 }
 
@@ -52,20 +102,15 @@ int command_run(session *s)
         if (code)
             return code;
     }
-    const obb_target *t = obb_project_target(s->project, s->options->names.at[0]);
-    if (!t || t->kind != OBB_PROGRAM)
-        return session_fail(s, OBB_FAULT_USAGE, "`%s` is no program", s->options->names.at[0],
-                    "`obbligato show targets` lists them");
-    if (s->variants.count != 1)
-        return session_fail(s, OBB_FAULT_USAGE, "`run` runs one variant%s", "", "choose one: -c CONFIGURATION");
-    return become(s, t);
+    const obb_target *t = session_program(s, s->options->names.at[0]);
+    return t ? become(s, t) : OBB_FAULT_USAGE;
 }
 
 /* --- clean -------------------------------------------------------------------------- */
 
 static bool chooses_variants(const options *o)
 {
-    return o->platforms.count || o->configurations.count || o->variants.count;
+    return o->platforms.count || o->configurations.count || o->variants.count || o->lineups.count || o->sets.count;
 }
 
 /* Whether a made file belongs to a chosen variant; all do when none is chosen. */

@@ -1,5 +1,6 @@
-/* The plan: what there is to do, as a graph of actions. Each action is one command that
- * makes one file from others. All variants of one run are in one plan.
+/* The plan: what there is to do, as a graph of actions. Each action is one command, or one
+ * operation of our own, that makes one file from others. All variants of one run are in one
+ * plan.
  *
  * The plan says what is made and how; whether it must be made again is for src/run, from
  * what src/state remembers.
@@ -7,16 +8,19 @@
 #ifndef OBB_PLAN_PLAN_H
 #define OBB_PLAN_PLAN_H
 
+#include "image/image.h"
 #include "project/resolve.h"
 #include "scan/scan.h"
+#include "toolchain/spell.h"
 #include "toolchain/toolchain.h"
 
 typedef enum obb_action_kind {
-    OBB_COMPILE, OBB_ASSEMBLE, OBB_ARCHIVE, OBB_LINK_LIBRARY, OBB_LINK_PROGRAM
+    OBB_COMPILE, OBB_ASSEMBLE, OBB_ARCHIVE, OBB_LINK_LIBRARY, OBB_LINK_PROGRAM, OBB_MAKE_IMAGE
 } obb_action_kind;
 
 /* What the compiles of one target in one language share. */
 typedef struct obb_compile_words {
+    obb_toolchain *toolchain;
     const obb_tool *tool;
     obb_language language;
     obb_words flags;             /* all but include folders and macros */
@@ -29,15 +33,19 @@ typedef struct obb_action {
     uint32_t number;
     const obb_target *target;
     const obb_variant *variant;
-    obb_words argv;          /* the command; ends with a NULL that is not counted */
+    obb_words argv;          /* the command; ends with a NULL that is not counted. Of an operation
+                                of our own: what it does, for people and for the record */
     size_t output_word;      /* the index of the output's name in argv */
     bool in_place;           /* the tool must write under the final name: no temporary one */
     obb_file output;
+    obb_file_list also;      /* other files that it must make */
+    obb_file_list beside;    /* files that the tool may leave, which nobody needs */
+    const obb_image_job *image; /* of OBB_MAKE_IMAGE */
     obb_file_list inputs;    /* files it reads; for a compile: the source, then what the scan found */
     OBB_VEC(uint32_t) needs; /* actions that make some of its inputs */
     obb_print command;       /* of argv and of the tools' identities */
     obb_print tools;         /* of the tools' identities alone */
-    const obb_tool *tool;
+    const obb_tool *tool;    /* NULL: an operation of our own */
 
     /* of a compile */
     obb_compile_words *words;
@@ -56,31 +64,60 @@ typedef struct obb_product {
     OBB_VEC(uint32_t) actions; /* that make its products: one, two for a library of both kinds */
 } obb_product;
 
+/* One variant in a plan. */
+typedef struct obb_plan_variant {
+    const obb_variant *variant;
+    obb_toolchain *toolchain;
+    obb_naming naming;
+    const char *folder;      /* OUT/VARIANT */
+    obb_file_list *sources;  /* by target number */
+    bool *pic;               /* by target number: it ends up in a shared library */
+} obb_plan_variant;
+
+/* A file that is written before the actions run, because what is in it is known: the header
+ * of the project's facts and axes, the MEMORY part for linker scripts. */
+typedef struct obb_ready_text {
+    obb_file file;
+    const obb_variant *variant;
+    const char *text;
+} obb_ready_text;
+
 typedef struct obb_plan {
     obb_arena *arena;
     const obb_project *project;
     obb_files *files;
-    obb_toolchain *toolchain;
+    obb_toolchains *toolchains;
     obb_scanner *scanner;
     const char *out; /* the output folder */
     OBB_VEC(obb_action *) actions;
     OBB_VEC(uint32_t) makers; /* by file: the number of the action that makes it, plus 1 */
     OBB_VEC(obb_product) products;
-    OBB_VEC(const obb_variant *) variants;
-    obb_file_list *sources; /* by target number */
+    OBB_VEC(obb_plan_variant) variants;
+    OBB_VEC(obb_ready_text) texts;
+    obb_file_list *common_sources; /* by target number: of targets that hang on no condition */
 } obb_plan;
 
 /* Plans every target of these variants, whatever is wanted: only so is it known which files
  * of the output folder are made by nothing any more. What is missing for a target that is
- * not wanted (`wanted_targets`, by number; NULL: all are) is no error, its actions are broken. */
+ * not wanted (`wanted_targets`, by variant and by target number; NULL: all are) is no error,
+ * its actions are broken. The texts are made known to `files`, so that the scan sees them
+ * before they are written. */
 obb_plan *obb_plan_make(obb_arena *arena, const obb_project *project, obb_files *files,
-                        obb_toolchain *toolchain, obb_scanner *scanner, const char *out,
+                        obb_toolchains *toolchains, obb_scanner *scanner, const char *out,
                         const obb_variant *const *variants, size_t variant_count,
-                        const bool *wanted_targets, obb_diags *diags);
+                        bool *const *wanted_targets, obb_diags *diags);
 void obb_plan_free(obb_plan *plan);
 
-/* Marks (by number) a target and all that it uses. */
-void obb_want_target(const obb_target *target, bool *wanted_targets);
+/* Marks (by number) a target and all that it uses in a variant. */
+void obb_want_target(const obb_variant *variant, const obb_target *target, bool *wanted_targets);
+
+/* What is known of a variant in the plan; it must be in it. */
+const obb_plan_variant *obb_plan_variant_of(const obb_plan *plan, const obb_variant *variant);
+
+/* The action that makes a target's product (the static one of a library of both kinds); NULL:
+ * nothing does. */
+const obb_action *obb_plan_product(const obb_plan *plan, const obb_target *target,
+                                   const obb_variant *variant);
 
 /* The folder of a variant. */
 char *obb_variant_folder(obb_arena *arena, const char *out, const obb_variant *variant);

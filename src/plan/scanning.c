@@ -10,7 +10,7 @@ static bool prepare_way(obb_plan *plan, obb_action *a, obb_diags *diags)
     obb_compile_words *w = a->words;
     if (w->way)
         return w->way->dialect->ok;
-    const obb_dialect *d = obb_dialect_for(plan->toolchain, w->tool, w->language, &w->flags,
+    const obb_dialect *d = obb_dialect_for(w->toolchain, w->tool, w->language, &w->flags,
                                            a->target->name, a->target->place, diags);
     w->way = obb_scanner_way(plan->scanner, d, &w->includes, &w->defines);
     return d->ok;
@@ -110,6 +110,20 @@ static void report_missing(obb_plan *plan, obb_action *a, const obb_missing *m, 
         obb_hint(diags, d, "state its folder (include FOLDER), or install what provides it");
 }
 
+/* Nobody knows what the source includes: neither the scan nor, mostly with a custom
+ * toolchain, the compiler. To guess would be to build too little one day. */
+static void report_undecided(const obb_action *a, obb_diags *diags)
+{
+    obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, a->target->place,
+                            "it cannot be told which files `%s` (%s) includes: %s", a->target->name,
+                            a->variant->name, a->undecided);
+    if (a->words->toolchain->custom)
+        obb_hint(diags, d, "state what the compiler of toolchain `%s` defines: set-macros NAME=VALUE",
+                 a->words->toolchain->name);
+    else
+        obb_hint(diags, d, "the compiler does not say either; try its command by hand: obbligato build -n -v");
+}
+
 static void scan_action(obb_plan *plan, obb_action *a, obb_diags *diags)
 {
     obb_scan_result result = {0};
@@ -125,9 +139,11 @@ static void scan_action(obb_plan *plan, obb_action *a, obb_diags *diags)
                                         result.undecided_line, result.undecided);
     else if (result.missing.count)
         a->undecided = "a header is missing";
-    if (a->undecided && !ask_compiler(plan, a) && result.missing.count) {
+    if (a->undecided && !ask_compiler(plan, a)) {
         for (size_t i = 0; i < result.missing.count; i++)
             report_missing(plan, a, &result.missing.at[i], diags);
+        if (!result.missing.count)
+            report_undecided(a, diags);
         a->broken = true;
     }
     obb_scan_result_free(&result);

@@ -1,46 +1,68 @@
-/* Uses: every name must be a library of the project, and no circle may stand in the way of
- * making things in some order. */
+/* Names: what is used must be there, and no circle of uses may stand in the way of making
+ * things in some order. */
 #include <string.h>
 
 #include "project/reader.h"
 #include "project/resolve.h"
 
-static void not_a_library(obb_project *p, obb_diags *diags, const obb_target *t, obb_use *use)
+static void not_to_be_used(obb_project *p, obb_diags *diags, const obb_target *t, const obb_use *use)
 {
+    static const char *const wanted[] = {"library", "library", "program or image", "target"};
     const obb_target *found = obb_project_target(p, use->name);
-    obb_diag *d;
+    obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, use->place, found ? "`%s` uses `%s`, which is no %s"
+                            : "`%s`: there is no %s `%s`", t->name, found ? use->name : wanted[t->kind],
+                            found ? wanted[t->kind] : use->name);
     if (found) {
-        d = obb_error(diags, OBB_FAULT_DESCRIPTION, use->place,
-                      "`%s` uses `%s`, which is no library", t->name, use->name);
         obb_also(diags, d, found->place, "`%s` is described here", use->name);
         return;
     }
-    d = obb_error(diags, OBB_FAULT_DESCRIPTION, use->place,
-                  t->kind == OBB_GROUP ? "there is no target `%s`" : "there is no library `%s`",
-                  use->name);
     obb_hint_nearest(diags, d, use->name, obb_project_target_names(p));
-    if (!d->hint && t->kind != OBB_GROUP)
+    if (!d->hint && t->kind <= OBB_LIBRARY)
         obb_hint(diags, d, "`uses` names libraries of this project; for one of the system: libs %s",
                  use->name);
 }
 
-static bool find_targets(obb_project *p, obb_diags *diags)
+static bool may_use(const obb_target *t, const obb_target *used)
 {
-    bool all = true;
-    for (size_t i = 0; i < p->targets.count; i++) {
-        obb_target *t = p->targets.at[i];
-        for (size_t k = 0; k < t->uses.count; k++) {
-            obb_use *use = &t->uses.at[k];
-            obb_target *found = obb_project_target(p, use->name);
-            if (found && (t->kind == OBB_GROUP || found->kind == OBB_LIBRARY)) {
-                use->target = found;
-                continue;
-            }
-            all = false;
-            not_a_library(p, diags, t, use);
-        }
+    return t->kind == OBB_GROUP || (t->kind == OBB_IMAGE && (used->kind == OBB_PROGRAM || used->kind == OBB_IMAGE)) ||
+           (t->kind != OBB_IMAGE && used->kind == OBB_LIBRARY);
+}
+
+static void find_used(obb_project *p, obb_diags *diags, obb_target *t)
+{
+    for (size_t k = 0; k < t->uses.count; k++) {
+        obb_use *use = &t->uses.at[k];
+        obb_target *found = obb_project_target(p, use->name);
+        if (found && may_use(t, found))
+            use->target = found;
+        else
+            not_to_be_used(p, diags, t, use);
     }
-    return all;
+    for (size_t k = 0; k < t->placed.count; k++)
+        t->placed.at[k].target = obb_project_target(p, t->placed.at[k].name);
+}
+
+/* Names of toolchains and runners that platforms state. */
+static void find_parts(obb_project *p, obb_diags *diags, const obb_part *platform)
+{
+    for (size_t i = 0; i < platform->properties.count; i++) {
+        const obb_property *property = &platform->properties.at[i];
+        bool toolchain = property->id == OBB_W_USES_TOOLCHAIN;
+        if ((!toolchain && property->id != OBB_W_USES_RUNNER) || !property->lines.at[0].count)
+            continue;
+        const obb_word *name = &property->lines.at[0].at[0];
+        if (toolchain ? obb_project_part(p, OBB_TOOLCHAIN_PART, name->text) != NULL
+                      : obb_project_runner(p, name->text) != NULL)
+            continue;
+        obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, name->place, "there is no %s `%s`",
+                                toolchain ? "toolchain" : "runner", name->text);
+        obb_words names = {0};
+        for (size_t k = 0; !toolchain && k < p->runners.count; k++)
+            obb_arena_push(p->arena, &names, p->runners.at[k]->name);
+        obb_arena_push(p->arena, &names, NULL);
+        obb_hint_nearest(diags, d, name->text,
+                         toolchain ? obb_project_part_names(p, OBB_TOOLCHAIN_PART) : names.at);
+    }
 }
 
 /* Static libraries may need each other: nothing of one is needed to make the other. */
@@ -51,6 +73,7 @@ static bool may_stand_in_a_circle(const obb_target *t)
 
 typedef struct trail {
     obb_project *project;
+    const obb_variant *variant; /* NULL: only what hangs on no condition */
     obb_diags *diags;
     char *state; /* by target: 0 new, 1 on the trail, 2 done */
     OBB_VEC(const obb_use *) uses;
@@ -61,7 +84,7 @@ static void report_circle(trail *w, const obb_use *back)
 {
     size_t first = 0;
     bool allowed = true;
-    while (w->targets.at[first] != back->target)
+    while (w->targets.at[first]->number != back->target->number)
         first++;
     for (size_t i = first; i < w->targets.count; i++)
         allowed = allowed && may_stand_in_a_circle(w->targets.at[i]);
@@ -86,23 +109,41 @@ static void walk(trail *w, const obb_target *t, const obb_use *by)
     obb_arena_push(w->project->arena, &w->uses, by);
     for (size_t i = 0; i < t->uses.count; i++) {
         const obb_use *use = &t->uses.at[i];
-        if (w->state[use->target->number] == 1)
+        const obb_target *used = w->variant ? obb_in(w->variant, use->target) : use->target;
+        if (!w->variant && use->guard)
+            continue;
+        if (w->state[used->number] == 1)
             report_circle(w, use);
-        else if (w->state[use->target->number] == 0)
-            walk(w, use->target, use);
+        else if (w->state[used->number] == 0)
+            walk(w, used, use);
     }
     w->targets.count--;
     w->uses.count--;
     w->state[t->number] = 2;
 }
 
-void obb_check_uses(obb_project *project, obb_diags *diags)
+static void walk_all(obb_project *project, const obb_variant *variant, obb_diags *diags)
 {
-    if (!find_targets(project, diags))
-        return;
-    trail w = {.project = project, .diags = diags};
+    trail w = {.project = project, .variant = variant, .diags = diags};
     w.state = obb_arena_alloc(project->arena, project->targets.count);
     for (size_t i = 0; i < project->targets.count; i++)
         if (w.state[i] == 0)
-            walk(&w, project->targets.at[i], NULL);
+            walk(&w, variant ? obb_in(variant, project->targets.at[i]) : project->targets.at[i], NULL);
+}
+
+void obb_check_circles(const obb_variant *variant, obb_diags *diags)
+{
+    if (variant->project->any_conditional) /* else they were looked for when it was read */
+        walk_all(variant->project, variant, diags);
+}
+
+void obb_check_names(obb_project *project, obb_diags *diags)
+{
+    size_t before = diags->list.count;
+    for (size_t i = 0; i < project->targets.count; i++)
+        find_used(project, diags, project->targets.at[i]);
+    if (diags->list.count == before)
+        walk_all(project, NULL, diags);
+    for (size_t i = 0; i < project->parts[OBB_PLATFORM_PART].count; i++)
+        find_parts(project, diags, project->parts[OBB_PLATFORM_PART].at[i]);
 }

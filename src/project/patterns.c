@@ -50,16 +50,17 @@ void obb_patterns_expand(const obb_patterns *patterns, obb_files *files, obb_are
 {
     obb_map seen = {0};
     obb_file_list all = {0};
-    for (size_t i = 0; i < patterns->lines.count; i++) {
-        const obb_pattern_line *line = &patterns->lines.at[i];
+    for (size_t i = 0; i < patterns->count; i++) {
+        const obb_pattern_line *line = &patterns->at[i];
         all.count = 0;
         for (size_t k = 0; k < line->names.count; k++)
             expand_name(line, &line->names.at[k], files, arena, diags, &all);
         for (size_t k = 0; k < all.count; k++) {
             const char *path = obb_files_path(files, all.at[k]);
-            bool added;
-            if (taken_away(arena, &line->except, path) ||
-                taken_away(arena, &patterns->except, path))
+            bool added, away = taken_away(arena, &line->except, path);
+            for (size_t e = 0; e < patterns->count && !away; e++)
+                away = patterns->at[e].takes_away && taken_away(arena, &patterns->at[e].except, path);
+            if (away)
                 continue;
             obb_map_number(&seen, path, strlen(path), &added);
             if (added)

@@ -8,10 +8,7 @@
 
 #include "base/path.h"
 #include "project/reader.h"
-
-static const char builtin_text[] =
-    "configuration debug   { summary \"for finding faults\"; optimize none; debug-info full }\n"
-    "configuration release { summary \"for delivery\"; optimize speed; define NDEBUG }\n";
+#include "project/variant.h"
 
 static void read_file(obb_reader *r, const char *path, obb_place from, obb_items *top);
 
@@ -51,7 +48,7 @@ static void read_file(obb_reader *r, const char *path, obb_place from, obb_items
     obb_arena_push(r->arena, &r->project->descriptions, obb_arena_string(r->arena, path));
     obb_score *score = obb_score_parse(r->arena, path, text.bytes, text.length, r->diags);
     obb_text_free(&text);
-    obb_items items = obb_reader_items(r, &score->top, OBB_IN_TOP);
+    obb_items items = obb_reader_items(r, &score->top, OBB_IN_TOP, NULL);
     for (size_t i = 0; i < items.count; i++) {
         obb_arena_push(r->arena, top, items.at[i]);
         if (items.at[i].vocable.id == OBB_W_READ)
@@ -171,7 +168,7 @@ static void name_facts(obb_reader *r, const obb_items *top)
     obb_items inside = {0};
     look.diags = obb_diags_new();
     if (item)
-        inside = obb_reader_items(&look, item->block, OBB_IN_PROJECT);
+        inside = obb_reader_items(&look, item->block, OBB_IN_PROJECT, NULL);
     for (size_t i = 0; i < inside.count; i++) {
         if (inside.at[i].vocable.id == OBB_W_VERSION)
             version = obb_item_value(&inside.at[i]).text;
@@ -184,12 +181,29 @@ static void name_facts(obb_reader *r, const obb_items *top)
     add_fact(r, "project.summary", summary);
 }
 
+/* The header that hands the project's facts and the axes to the code. */
+static void read_header(obb_reader *r, const obb_item *item)
+{
+    obb_word value = obb_item_value(item);
+    if (obb_reader_name_ok(r, &value))
+        r->project->header = value.text;
+}
+
+static void name_header(obb_reader *r)
+{
+    bool any = false;
+    for (size_t i = 0; i < r->project->axes.count; i++)
+        any = any || r->project->axes.at[i]->define;
+    if (any && !r->project->header)
+        r->project->header = obb_arena_format(r->arena, "%s-variant.h", r->project->name);
+}
+
 static void read_facts(obb_reader *r, const obb_items *top, obb_items *inside)
 {
     obb_project *p = r->project;
     const obb_item *item = project_item(top);
     if (item)
-        *inside = obb_reader_items(r, item->block, OBB_IN_PROJECT);
+        *inside = obb_reader_items(r, item->block, OBB_IN_PROJECT, NULL);
     for (size_t i = 0; i < inside->count; i++) {
         const obb_item *fact = &inside->at[i];
         if (fact->vocable.id == OBB_W_VERSION)
@@ -198,44 +212,66 @@ static void read_facts(obb_reader *r, const obb_items *top, obb_items *inside)
             p->summary = obb_item_value(fact).text;
         else if (fact->vocable.id == OBB_W_NEEDS)
             read_needs(r, fact);
+        else if (fact->vocable.id == OBB_W_REFUSE)
+            obb_read_refusal(r, fact, &p->refusals);
+        else if (fact->vocable.id == OBB_W_HEADER)
+            read_header(r, fact);
         else if (fact->vocable.id != OBB_W_DEFAULT)
             obb_read_setting(r, fact, &p->settings);
     }
 }
 
-static void read_defaults(obb_reader *r, const obb_items *inside)
+static void add_default(obb_reader *r, const obb_word *w)
 {
     obb_project *p = r->project;
+    const obb_target *t = obb_project_target(p, w->text);
+    const obb_lineup *l = obb_project_lineup(p, w->text);
+    obb_variants variants = {0};
+    if (t) {
+        obb_arena_push(r->arena, &p->default_targets, t);
+        return;
+    }
+    if (l) {
+        obb_project_lineup_variants(p, l, NULL, r->diags, &variants);
+    } else if (strchr(w->text, '.')) {
+        const obb_variant *v = obb_project_variant_named(p, w->text, NULL, w->place, r->diags);
+        if (v)
+            obb_arena_push(r->arena, &variants, v);
+    } else {
+        obb_diag *d = obb_error(r->diags, OBB_FAULT_DESCRIPTION, w->place,
+                                "`%s` is neither a target nor a variant nor a lineup", w->text);
+        obb_hint_nearest(r->diags, d, w->text, obb_project_target_names(p));
+        if (!d->hint)
+            obb_hint(r->diags, d, "a variant is written PLATFORM.CONFIGURATION");
+    }
+    for (size_t i = 0; i < variants.count; i++)
+        obb_arena_push(r->arena, &p->default_variants, variants.at[i]);
+}
+
+/* Every variant that is named must be one; they are made here, so that a mistake is told
+ * whatever is built. */
+static void read_defaults(obb_reader *r, const obb_items *inside)
+{
+    obb_variants checked = {0};
+    if (obb_diags_fault(r->diags))
+        return;
     for (size_t i = 0; i < inside->count; i++) {
         if (inside->at[i].vocable.id != OBB_W_DEFAULT)
             continue;
         obb_word_list values = obb_item_values(r, &inside->at[i]);
-        for (size_t k = 0; k < values.count; k++) {
-            const obb_word *w = &values.at[k];
-            const obb_target *t = obb_project_target(p, w->text);
-            const obb_variant *v;
-            if (t)
-                obb_arena_push(r->arena, &p->default_targets, t);
-            else if (strchr(w->text, '.')) {
-                v = obb_project_variant_named(p, w->text, w->place, r->diags);
-                if (v)
-                    obb_arena_push(r->arena, &p->default_variants, v);
-            } else {
-                obb_diag *d = obb_error(r->diags, OBB_FAULT_DESCRIPTION, w->place,
-                                        "`%s` is neither a target nor a variant", w->text);
-                obb_hint_nearest(r->diags, d, w->text, obb_project_target_names(p));
-                if (!d->hint)
-                    obb_hint(r->diags, d, "a variant is written platform.configuration");
-            }
-        }
+        for (size_t k = 0; k < values.count; k++)
+            add_default(r, &values.at[k]);
     }
+    for (size_t i = 0; i < r->project->lineups.count; i++)
+        obb_project_lineup_variants(r->project, r->project->lineups.at[i], NULL, r->diags, &checked);
 }
 
-obb_project *obb_project_read(obb_files *files, obb_diags *diags)
+obb_project *obb_project_read(obb_files *files, const obb_host *host, obb_diags *diags)
 {
     obb_arena *arena = obb_arena_new();
     obb_project *p = obb_arena_alloc(arena, sizeof *p);
-    *p = (obb_project){.arena = arena, .name = "", .version = "", .summary = ""};
+    *p = (obb_project){.arena = arena, .name = "", .version = "", .summary = "",
+                       .host = host ? host : obb_host_here()};
     obb_reader r = {.project = p, .arena = arena, .files = files, .diags = diags};
     obb_items top = {0}, inside = {0};
     read_file(&r, OBB_SCORE_NAME, OBB_NOWHERE, &top);
@@ -243,13 +279,16 @@ obb_project *obb_project_read(obb_files *files, obb_diags *diags)
         return p;
     read_project(&r, &top);
     read_values(&r, &top);
+    obb_read_axes(&r, &top);
     name_facts(&r, &top);
     read_facts(&r, &top, &inside);
-    obb_score *builtin = obb_score_parse(arena, "<built in>", builtin_text,
-                                         sizeof builtin_text - 1, diags);
-    obb_read_configurations(&r, &top, &builtin->top);
+    name_header(&r);
+    obb_read_parts(&r, &top);
+    obb_read_runners(&r, &top);
+    obb_read_lineups(&r, &top);
     obb_read_targets(&r, &top);
-    obb_check_uses(p, diags);
+    obb_check_alternatives(&r);
+    obb_check_names(p, diags);
     read_defaults(&r, &inside);
     obb_map_free(&r.value_names);
     return p;
@@ -260,6 +299,7 @@ void obb_project_free(obb_project *project)
     if (!project)
         return;
     obb_map_free(&project->target_names);
+    obb_map_free(&project->variants);
     obb_arena_free(project->arena);
 }
 
@@ -270,66 +310,10 @@ obb_target *obb_project_target(const obb_project *project, const char *name)
     return obb_map_get(&project->target_names, name);
 }
 
-const obb_configuration *obb_project_configuration(const obb_project *project, const char *name)
-{
-    for (size_t i = 0; i < project->configurations.count; i++)
-        if (strcmp(project->configurations.at[i]->name, name) == 0)
-            return project->configurations.at[i];
-    return NULL;
-}
-
 const char *const *obb_project_target_names(const obb_project *project)
 {
     const char **names = obb_arena_alloc(project->arena, (project->targets.count + 1) * sizeof *names);
     for (size_t i = 0; i < project->targets.count; i++)
         names[i] = project->targets.at[i]->name;
     return names;
-}
-
-const char *const *obb_project_configuration_names(const obb_project *project)
-{
-    const char **names =
-        obb_arena_alloc(project->arena, (project->configurations.count + 1) * sizeof *names);
-    for (size_t i = 0; i < project->configurations.count; i++)
-        names[i] = project->configurations.at[i]->name;
-    return names;
-}
-
-const obb_variant *obb_project_variant(obb_project *project, const char *platform,
-                                       const char *configuration, obb_place place,
-                                       obb_diags *diags)
-{
-    obb_fault fault = place.line ? OBB_FAULT_DESCRIPTION : OBB_FAULT_USAGE;
-    const obb_configuration *c = obb_project_configuration(project, configuration);
-    if (strcmp(platform, "host") != 0) {
-        obb_diag *d = obb_error(diags, fault, place, "there is no platform `%s`", platform);
-        obb_hint(diags, d, "the only platform is `host`");
-        return NULL;
-    }
-    if (!c) {
-        obb_diag *d = obb_error(diags, fault, place, "there is no configuration `%s`", configuration);
-        obb_hint_nearest(diags, d, configuration, obb_project_configuration_names(project));
-        if (!d->hint)
-            obb_hint(diags, d, "`obbligato show variants` lists them");
-        return NULL;
-    }
-    obb_variant *v = obb_arena_alloc(project->arena, sizeof *v);
-    v->platform = obb_arena_string(project->arena, platform);
-    v->configuration = c;
-    v->name = obb_arena_format(project->arena, "%s.%s", platform, configuration);
-    return v;
-}
-
-const obb_variant *obb_project_variant_named(obb_project *project, const char *name,
-                                             obb_place place, obb_diags *diags)
-{
-    const char *dot = strchr(name, '.');
-    if (!dot) {
-        obb_diag *d = obb_error(diags, place.line ? OBB_FAULT_DESCRIPTION : OBB_FAULT_USAGE, place,
-                                "`%s` is no variant", name);
-        obb_hint(diags, d, "a variant is written platform.configuration, as in host.debug");
-        return NULL;
-    }
-    char *platform = obb_arena_copy(project->arena, name, (size_t)(dot - name));
-    return obb_project_variant(project, platform, dot + 1, place, diags);
 }

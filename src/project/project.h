@@ -1,8 +1,9 @@
 /* What a project is: the meaning of its descriptions, checked.
  *
- * A project is read once and does not depend on a variant; resolve.h gives the settings of
- * one target in one variant. Everything belongs to `arena`. Paths are normal (base/path.h)
- * and relative to the root, which is the working folder.
+ * A project is read once and holds what is described, with the conditions that stand around
+ * it. A variant (variant.h) is the same project with every condition decided; resolve.h gives
+ * the settings of one target in one variant. Everything belongs to `arena`. Paths are normal
+ * (base/path.h) and relative to the root, which is the working folder.
  */
 #ifndef OBB_PROJECT_PROJECT_H
 #define OBB_PROJECT_PROJECT_H
@@ -13,14 +14,15 @@
 #include "base/diag.h"
 #include "base/files.h"
 #include "base/map.h"
+#include "project/axis.h"
 #include "project/setting.h"
 
 /* The version of Obbligato itself, as `needs obbligato V` is compared with it. */
-#define OBB_VERSION "0.1.0"
+#define OBB_VERSION "0.2.0"
 
 #define OBB_SCORE_NAME "obbligato.score"
 
-typedef enum obb_target_kind { OBB_PROGRAM, OBB_LIBRARY, OBB_GROUP } obb_target_kind;
+typedef enum obb_target_kind { OBB_PROGRAM, OBB_LIBRARY, OBB_IMAGE, OBB_GROUP } obb_target_kind;
 typedef enum obb_library_kind { OBB_STATIC, OBB_SHARED, OBB_BOTH } obb_library_kind;
 
 typedef struct obb_target obb_target;
@@ -28,25 +30,62 @@ typedef struct obb_target obb_target;
 typedef struct obb_use {
     const char *name;
     obb_place place;
-    obb_target *target; /* never NULL in a project without errors */
+    const obb_guard *guard;
+    obb_target *target; /* as described; never NULL in a project without errors */
     bool shared;        /* stated in `share`: handed on to those that use the target */
 } obb_use;
+
+typedef OBB_VEC(obb_use) obb_uses;
 
 /* One line of patterns: what it names, less what stands behind its `except`. */
 typedef struct obb_pattern_line {
     obb_word_list names, except;
+    const obb_guard *guard;
     bool maybe;
+    bool takes_away; /* an `except` of the whole list: nothing but `except` */
 } obb_pattern_line;
 
-typedef struct obb_patterns {
-    OBB_VEC(obb_pattern_line) lines;
-    obb_word_list except; /* holds for all lines */
-} obb_patterns;
+typedef OBB_VEC(obb_pattern_line) obb_patterns;
 
 typedef struct obb_for {
     obb_word_list patterns;
     obb_settings settings;
+    const obb_guard *guard;
 } obb_for;
+
+typedef OBB_VEC(obb_for) obb_fors;
+
+/* A statement that is kept as it was written, where a condition may decide about it. */
+typedef struct obb_property {
+    int id;            /* an obb_word_id */
+    obb_place place;
+    OBB_VEC(obb_word_list) lines;
+    const obb_guard *guard;
+    const obb_test *test; /* of `only` */
+} obb_property;
+
+typedef OBB_VEC(obb_property) obb_properties;
+
+/* A case that the description bars: `refuse`, or a choice that has no case for the value. */
+typedef struct obb_refusal {
+    const obb_guard *guard;
+    obb_place place;
+    const char *reason;       /* NULL: `choose` has no case */
+    const obb_choose *choose;
+} obb_refusal;
+
+typedef OBB_VEC(obb_refusal) obb_refusals;
+
+/* A part of an image: a file or another target's image, at an offset in bytes. */
+typedef struct obb_placed {
+    const char *name;
+    obb_place place;
+    uint64_t offset;
+    const obb_guard *guard;
+    obb_target *target; /* an image; NULL: a file of the project, whose path is `name` */
+} obb_placed;
+
+typedef OBB_VEC(obb_placed) obb_placed_list;
 
 struct obb_target {
     obb_target_kind kind;
@@ -59,26 +98,51 @@ struct obb_target {
     obb_library_kind library;
     obb_patterns sources;
     obb_settings own, share, users;
-    OBB_VEC(obb_for) for_files;
-    OBB_VEC(obb_use) uses; /* of a group: its members */
+    obb_fors for_files;
+    obb_uses uses; /* of a group: its members; of an image: the program and images in it */
+    obb_properties properties; /* single values that hang on conditions, `only`, `budget` */
+    obb_refusals refusals;
     size_t number;         /* its index in the project */
+    bool conditional;      /* something in it hangs on a condition */
+
+    /* of an image */
+    const char *from_source; /* an Intel-syntax source, assembled flat; or NULL */
+    obb_placed_list placed;
+    obb_word_list formats;   /* bin, hex, srec */
+    int fill;                /* the byte between parts */
+    uint64_t pad_to;         /* bytes; 0: as long as it is */
 };
 
-typedef struct obb_configuration {
+typedef enum obb_part_kind { OBB_TOOLCHAIN_PART, OBB_PLATFORM_PART, OBB_CONFIGURATION_PART } obb_part_kind;
+
+/* What is stated of a toolchain, a platform or a configuration. */
+typedef struct obb_part {
+    obb_part_kind kind;
     const char *name;
     obb_place place; /* line 0: built in */
     const char *summary;
     const char *like; /* or NULL */
     obb_place like_place;
-    obb_settings settings; /* those of `like` come first */
-} obb_configuration;
+    obb_settings settings; /* those of `like` come first, here and in what follows */
+    OBB_VEC(obb_assignment) sets;
+    obb_properties properties;
+    obb_refusals refusals;
+} obb_part;
 
-/* One platform with one configuration. */
-typedef struct obb_variant {
-    const char *name; /* host.debug */
-    const char *platform;
-    const obb_configuration *configuration;
-} obb_variant;
+typedef OBB_VEC(obb_part *) obb_parts;
+
+typedef struct obb_runner {
+    const char *name;
+    obb_place place;
+    const char *summary;
+    obb_word_list run, debug; /* words, with {program}, {arguments}, {port} left in them */
+} obb_runner;
+
+typedef struct obb_lineup {
+    const char *name;
+    obb_place place;
+    obb_word_list variants;
+} obb_lineup;
 
 typedef struct obb_named_value {
     const char *name;
@@ -87,41 +151,52 @@ typedef struct obb_named_value {
     int state; /* while it is replaced: 0 not yet, 1 under way, 2 done */
 } obb_named_value;
 
+typedef struct obb_variant obb_variant;
+
 typedef struct obb_project {
     obb_arena *arena;
     const char *name;
     obb_place place;
     const char *version, *summary; /* "" when not stated */
+    const char *header;            /* the name of the generated header; or NULL */
+    const obb_host *host;
     obb_settings settings;
+    obb_refusals refusals;
     OBB_VEC(obb_target *) targets;
     obb_map target_names;
-    OBB_VEC(obb_configuration *) configurations;
+    obb_parts parts[3];            /* by obb_part_kind */
+    OBB_VEC(obb_axis *) axes;
+    OBB_VEC(obb_runner *) runners;
+    OBB_VEC(obb_lineup *) lineups;
     OBB_VEC(obb_named_value *) values;
     OBB_VEC(const obb_target *) default_targets;
     OBB_VEC(const obb_variant *) default_variants;
+    obb_map variants;              /* those that were asked for, by name */
+    size_t guard_count;
+    bool asks_family;              /* some condition is about the toolchain's family */
+    bool any_conditional;          /* some target hangs on conditions */
     obb_words descriptions; /* the files that were read, obbligato.score first */
 } obb_project;
 
-/* Reads obbligato.score in the working folder and all it reads. Never NULL; when `diags`
- * holds an error, the project must not be built. */
-obb_project *obb_project_read(obb_files *files, obb_diags *diags);
+/* Reads obbligato.score in the working folder and all it reads. `host` is what this machine
+ * is; NULL: found out here, with the compiler family left at gcc. It must outlive the
+ * project. Never NULL; when `diags` holds an error, the project must not be built. */
+obb_project *obb_project_read(obb_files *files, const obb_host *host, obb_diags *diags);
 void obb_project_free(obb_project *project);
 
 /* By name, or NULL. */
 obb_target *obb_project_target(const obb_project *project, const char *name);
-const obb_configuration *obb_project_configuration(const obb_project *project, const char *name);
+const obb_part *obb_project_part(const obb_project *project, obb_part_kind kind, const char *name);
+const obb_runner *obb_project_runner(const obb_project *project, const char *name);
+const obb_lineup *obb_project_lineup(const obb_project *project, const char *name);
 
 /* The names, for hints: ends with NULL. They live as long as the project. */
 const char *const *obb_project_target_names(const obb_project *project);
-const char *const *obb_project_configuration_names(const obb_project *project);
+const char *const *obb_project_part_names(const obb_project *project, obb_part_kind kind);
+const char *const *obb_project_lineup_names(const obb_project *project);
 
-/* The variant `platform.configuration`; with an error in `diags` and NULL when there is no
- * such thing. */
-const obb_variant *obb_project_variant(obb_project *project, const char *platform,
-                                       const char *configuration, obb_place place,
-                                       obb_diags *diags);
-const obb_variant *obb_project_variant_named(obb_project *project, const char *name,
-                                             obb_place place, obb_diags *diags);
+/* "toolchain", "platform", "configuration". */
+const char *obb_part_kind_name(obb_part_kind kind);
 
 /* The files that the patterns name, each once, in order; errors for a pattern that matches
  * nothing and for files outside the project. */

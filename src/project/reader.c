@@ -11,7 +11,7 @@ obb_diag *obb_reader_fault(obb_reader *r, obb_place place, const char *message, 
 
 /* --- {name} ------------------------------------------------------------------------- */
 
-static void replace(obb_reader *r, const obb_word *word, obb_word_list *into);
+static void replace(obb_reader *r, const obb_word *word, const char *const *kept, obb_word_list *into);
 
 static const obb_word_list *value_of(obb_reader *r, const char *name, const obb_word *word)
 {
@@ -34,15 +34,24 @@ static const obb_word_list *value_of(obb_reader *r, const char *name, const obb_
         obb_word_list done = {0};
         v->state = 1;
         for (size_t i = 0; i < v->values.count; i++)
-            replace(r, &v->values.at[i], &done);
+            replace(r, &v->values.at[i], NULL, &done);
         v->values = done;
         v->state = 2;
     }
     return &v->values;
 }
 
-/* Replaces all `{name}` in a word. A word that is one `{name}` alone becomes all its values. */
-static void replace(obb_reader *r, const obb_word *word, obb_word_list *into)
+static bool is_kept(const char *const *kept, const char *name)
+{
+    for (; kept && *kept; kept++)
+        if (strcmp(*kept, name) == 0)
+            return true;
+    return false;
+}
+
+/* Replaces all `{name}` in a word, but those that are `kept` for later. A word that is one
+ * `{name}` alone becomes all its values. */
+static void replace(obb_reader *r, const obb_word *word, const char *const *kept, obb_word_list *into)
 {
     obb_text text = {0};
     obb_text_add(&text, "", 0);
@@ -56,6 +65,11 @@ static void replace(obb_reader *r, const obb_word *word, obb_word_list *into)
         } else if (c[0] == '{' && strchr(c, '}')) {
             size_t m = strcspn(c, "}");
             const char *name = obb_arena_copy(r->arena, c + 1, m - 1);
+            if (is_kept(kept, name)) {
+                obb_text_add(&text, c, m + 1);
+                c += m + 1;
+                continue;
+            }
             const obb_word_list *values = value_of(r, name, word);
             if (values && c == word->text && !c[m + 1]) {
                 for (size_t i = 0; i < values->count; i++) {
@@ -92,7 +106,7 @@ static void add_line(obb_reader *r, obb_item *item, const obb_word *words, size_
         if (item->vocable.id == OBB_W_LATER || item->vocable.id == OBB_W_LET)
             obb_arena_push(r->arena, &line, words[i]);
         else
-            replace(r, &words[i], &line);
+            replace(r, &words[i], obb_vocable_placeholders(item->vocable.id), &line);
     }
     obb_arena_push(r->arena, &item->lines, line);
 }
@@ -120,7 +134,7 @@ static void unknown_word(obb_reader *r, const obb_word *w, obb_where where)
         return;
     }
     obb_text text = {0};
-    for (unsigned bit = 1; bit <= OBB_IN_FOR; bit <<= 1)
+    for (unsigned bit = 1; bit <= OBB_IN_LAST; bit <<= 1)
         if (places & bit)
             obb_text_format(&text, "%s%s", text.length ? ", " : "", obb_where_name((obb_where)bit));
     d = obb_error(r->diags, OBB_FAULT_DESCRIPTION, w->place, "`%s` has no place in %s", w->text,
@@ -181,10 +195,11 @@ static void check_shape(obb_reader *r, const obb_item *item, size_t values, cons
         obb_reader_fault(r, item->head.place, "`%s` wants a value", w);
 }
 
-static void add_item(obb_reader *r, obb_items *items, const obb_vocable *v,
-                     const obb_statement *s, size_t from, size_t own, const obb_block *block)
+static obb_item *add_item(obb_reader *r, obb_items *items, const obb_vocable *v,
+                          const obb_statement *s, size_t from, size_t own, const obb_block *block,
+                          const obb_guard *guard)
 {
-    obb_item item = {.vocable = *v, .head = s->words.at[from]};
+    obb_item item = {.vocable = *v, .head = s->words.at[from], .guard = guard};
     bool named = v->takes == OBB_TAKES_NAME_BLOCK || v->takes == OBB_TAKES_NAME_LIST;
     bool list = v->takes == OBB_TAKES_LIST || v->takes == OBB_TAKES_NAME_LIST;
     size_t skip = named && own ? 1 : 0;
@@ -199,13 +214,43 @@ static void add_item(obb_reader *r, obb_items *items, const obb_vocable *v,
         item.block = block;
     if (v->takes == OBB_TAKES_ONE || v->takes == OBB_TAKES_SET)
         for (size_t i = 0; i < items->count; i++)
-            if (items->at[i].vocable.id == v->id && v->id != OBB_W_LATER && v->id != OBB_W_READ)
+            if (items->at[i].vocable.id == v->id && items->at[i].guard == guard && v->id != OBB_W_LATER && v->id != OBB_W_READ &&
+                v->id != OBB_W_REFUSE)
                 item.before = items->at[i].head.place;
     obb_arena_push(r->arena, items, item);
+    return &items->at[items->count - 1];
 }
 
-static void read_statement(obb_reader *r, obb_items *items, const obb_statement *s,
-                           obb_where where)
+static void read_block(obb_reader *r, obb_items *items, const obb_block *block, obb_where where,
+                       const obb_guard *guard);
+
+/* The statements inside a condition stand among those around it, with a guard. */
+static void open_condition(obb_reader *r, obb_items *items, const obb_item *condition, obb_where where,
+                           const obb_guard *guard)
+{
+    obb_word_list words = obb_item_values(r, condition);
+    if (!condition->block)
+        return;
+    if (condition->vocable.id == OBB_W_WHEN) {
+        read_block(r, items, condition->block, where,
+                   obb_guard_when(r, &words, condition->head.place, guard));
+        return;
+    }
+    obb_choose *c = obb_read_choose(r, &words, condition->block, condition->head.place, guard);
+    for (size_t i = 0; c && i < condition->block->list.count; i++)
+        if (condition->block->list.at[i]->block)
+            read_block(r, items, condition->block->list.at[i]->block, where, obb_guard_case(r, c, i));
+    obb_vocable refuse;
+    if (!c || c->has_else)
+        return;
+    obb_vocable_find("refuse", OBB_IN_PROJECT, &refuse);
+    obb_item none = {.vocable = refuse, .head = condition->head, .choose = c,
+                     .guard = obb_guard_case(r, c, c->cases.count)};
+    obb_arena_push(r->arena, items, none);
+}
+
+static void read_statement(obb_reader *r, obb_items *items, const obb_statement *s, obb_where where,
+                           const obb_guard *guard)
 {
     for (size_t from = 0; from < s->words.count;) {
         const obb_word *head = &s->words.at[from];
@@ -225,16 +270,21 @@ static void read_statement(obb_reader *r, obb_items *items, const obb_statement 
                                 "is not there yet in this version", head->text);
             obb_hint(r->diags, d, "this is obbligato " OBB_VERSION "; take it out, or use a newer one");
         } else {
-            add_item(r, items, &v, s, from, own, last ? s->block : NULL);
+            obb_item *item = add_item(r, items, &v, s, from, own, last ? s->block : NULL, guard);
+            if (v.id == OBB_W_WHEN || v.id == OBB_W_CHOOSE) {
+                obb_item condition = *item;
+                items->count--;
+                open_condition(r, items, &condition, where, guard);
+            }
         }
         from = after;
     }
 }
 
-static void check_stated_once(obb_reader *r, const obb_items *items)
+static void check_stated_once(obb_reader *r, obb_items *items)
 {
     for (size_t i = 0; i < items->count; i++) {
-        const obb_item *item = &items->at[i];
+        obb_item *item = &items->at[i];
         if (!item->before.line)
             continue;
         obb_diag *d = obb_reader_fault(r, item->head.place, "`%s` is stated twice in one block", item->head.text);
@@ -242,13 +292,55 @@ static void check_stated_once(obb_reader *r, const obb_items *items)
     }
 }
 
-obb_items obb_reader_items(obb_reader *r, const obb_block *block, obb_where where)
+static void read_block(obb_reader *r, obb_items *items, const obb_block *block, obb_where where,
+                       const obb_guard *guard)
+{
+    for (size_t i = 0; i < block->list.count; i++)
+        read_statement(r, items, block->list.at[i], where, guard);
+}
+
+obb_items obb_reader_items(obb_reader *r, const obb_block *block, obb_where where,
+                           const obb_guard *guard)
 {
     obb_items items = {0};
-    for (size_t i = 0; i < block->list.count; i++)
-        read_statement(r, &items, block->list.at[i], where);
+    read_block(r, &items, block, where, guard);
     check_stated_once(r, &items);
     return items;
+}
+
+obb_property obb_item_property(const obb_item *item)
+{
+    obb_property p = {.id = (int)item->vocable.id, .place = item->head.place, .guard = item->guard};
+    p.lines.at = item->lines.at;
+    p.lines.count = item->lines.count;
+    return p;
+}
+
+char *obb_joined_words(obb_arena *arena, const obb_word_list *words)
+{
+    obb_text text = {0};
+    for (size_t i = 0; i < words->count; i++)
+        obb_text_format(&text, "%s%s", i ? " " : "", words->at[i].text);
+    char *copy = obb_arena_string(arena, obb_text_bytes(&text));
+    obb_text_free(&text);
+    return copy;
+}
+
+int obb_reader_one_of(obb_reader *r, const char *what, const obb_word *value, const char *const *words)
+{
+    obb_text text = {0};
+    for (int i = 0; words[i]; i++) {
+        if (strcmp(words[i], value->text) == 0) {
+            obb_text_free(&text);
+            return i;
+        }
+        obb_text_format(&text, "%s%s", i ? ", " : "", words[i]);
+    }
+    obb_diag *d = obb_error(r->diags, OBB_FAULT_DESCRIPTION, value->place, "`%s` is no value of `%s`",
+                            value->text, what);
+    obb_hint(r->diags, d, "its values are: %s", text.bytes);
+    obb_text_free(&text);
+    return -1;
 }
 
 obb_word_list obb_item_values(obb_reader *r, const obb_item *item)

@@ -9,11 +9,20 @@
 typedef struct obb_item {
     obb_vocable vocable;
     obb_word head;
-    obb_word name;          /* of OBB_TAKES_NAME_…; the text is NULL otherwise */
+    obb_word name;          /* of OBB_TAKES_NAME_...; the text is NULL otherwise */
     OBB_VEC(obb_word_list) lines; /* the values, line by line as written */
-    const obb_block *block;  /* of OBB_TAKES_…BLOCK */
+    const obb_block *block;  /* of OBB_TAKES_...BLOCK */
     obb_place before;        /* where a single value was stated before in this block; or none */
+    const obb_guard *guard;  /* the condition around it; NULL: none */
+    const obb_choose *choose; /* of a `refuse` that stands for a missing case */
 } obb_item;
+
+/* A value that a condition names: checked when all values are known. */
+typedef struct obb_named_alternative {
+    const obb_axis *axis;
+    const char *value;
+    obb_place place;
+} obb_named_alternative;
 
 typedef struct obb_reader {
     obb_project *project;
@@ -21,16 +30,23 @@ typedef struct obb_reader {
     obb_files *files;
     obb_diags *diags;
     obb_map value_names; /* obb_named_value */
+    OBB_VEC(obb_named_alternative) alternatives;
 } obb_reader;
 
 typedef OBB_VEC(obb_item) obb_items;
 
-/* The items of a block; errors for what does not belong there. */
-obb_items obb_reader_items(obb_reader *reader, const obb_block *block, obb_where where);
+/* The items of a block, those inside conditions among them; errors for what does not belong
+ * there. `guard` is the condition around the block. */
+obb_items obb_reader_items(obb_reader *reader, const obb_block *block, obb_where where,
+                           const obb_guard *guard);
 
 /* The values of an item in one list; the first one (its place is the head's if none). */
 obb_word_list obb_item_values(obb_reader *reader, const obb_item *item);
 obb_word obb_item_value(const obb_item *item);
+
+/* The item as a property; its words, joined by blanks. */
+obb_property obb_item_property(const obb_item *item);
+char *obb_joined_words(obb_arena *arena, const obb_word_list *words);
 
 /* A path of a value, seen from the file that states it. */
 const char *obb_reader_path(obb_reader *reader, const obb_word *word);
@@ -41,10 +57,37 @@ obb_diag *obb_reader_fault(obb_reader *reader, obb_place place, const char *mess
 /* Reports a name that cannot be one (empty, with blanks, slashes or braces). */
 bool obb_reader_name_ok(obb_reader *reader, const obb_word *name);
 
+/* The index of a value among `words` (ends with NULL), or -1 with an error. */
+int obb_reader_one_of(obb_reader *reader, const char *what, const obb_word *value,
+                      const char *const *words);
+
+/* Conditions (condition.c). A test of a list of words; NULL with an error when it is none. */
+const obb_test *obb_read_test(obb_reader *reader, const obb_word_list *words, obb_place place);
+const obb_guard *obb_guard_when(obb_reader *reader, const obb_word_list *words, obb_place place,
+                                const obb_guard *parent);
+const obb_guard *obb_guard_case(obb_reader *reader, const obb_choose *choose, size_t which);
+obb_choose *obb_read_choose(obb_reader *reader, const obb_word_list *words, const obb_block *block,
+                            obb_place place, const obb_guard *parent);
+void obb_check_alternatives(obb_reader *reader);
+
+/* Axes (axes.c). */
+obb_axis *obb_find_axis(const obb_project *project, const char *name);
+obb_axis *obb_axis_or_fault(obb_reader *reader, const char *name, obb_place place);
+void obb_add_axis_value(obb_reader *reader, obb_axis *axis, const char *value);
+bool obb_read_assignment(obb_project *project, const char *word, obb_place place, obb_diags *diags,
+                         obb_assignment *assignment);
+void obb_read_axes(obb_reader *reader, obb_items *top);
+
 /* The parts of giving meaning, in their order. */
-void obb_read_configurations(obb_reader *reader, obb_items *top, const obb_block *builtin);
+void obb_read_parts(obb_reader *reader, obb_items *top);   /* parts.c: toolchains, platforms ... */
+void obb_read_runners(obb_reader *reader, obb_items *top);
+void obb_read_lineups(obb_reader *reader, obb_items *top);
 void obb_read_targets(obb_reader *reader, obb_items *top);
 void obb_read_setting(obb_reader *reader, const obb_item *item, obb_settings *settings);
-void obb_check_uses(obb_project *project, obb_diags *diags);
+void obb_read_refusal(obb_reader *reader, const obb_item *item, obb_refusals *refusals);
+void obb_check_names(obb_project *project, obb_diags *diags);
+
+/* Gives a target the value of a property that it may have once. */
+void obb_apply_property(obb_arena *arena, obb_target *target, const obb_property *property);
 
 #endif

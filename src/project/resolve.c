@@ -7,7 +7,7 @@
 
 bool obb_has_sources(const obb_target *target)
 {
-    return target->sources.lines.count > 0;
+    return target->sources.count > 0;
 }
 
 bool obb_links_shared(const obb_target *library)
@@ -27,9 +27,10 @@ static void add(obb_flat_settings *flat, obb_arena *arena, const obb_settings *s
 }
 
 /* What a library hands on to those that use it, and what it hands on from others. */
-static void add_shared(obb_flat_settings *flat, obb_arena *arena, const obb_target *library,
-                       bool *seen)
+static void add_shared(obb_flat_settings *flat, const obb_variant *variant, obb_arena *arena,
+                       const obb_target *described, bool *seen)
 {
+    const obb_target *library = obb_in(variant, described);
     if (seen[library->number])
         return;
     seen[library->number] = true;
@@ -37,7 +38,7 @@ static void add_shared(obb_flat_settings *flat, obb_arena *arena, const obb_targ
     add(flat, arena, &library->users, OBB_LAYER_SHARED, library->name);
     for (size_t i = 0; i < library->uses.count; i++)
         if (library->uses.at[i].shared)
-            add_shared(flat, arena, library->uses.at[i].target, seen);
+            add_shared(flat, variant, arena, library->uses.at[i].target, seen);
 }
 
 static bool for_holds(const obb_for *f, const char *path)
@@ -56,17 +57,20 @@ bool obb_resolve_has_own(const obb_target *target, const char *path)
     return false;
 }
 
-obb_flat_settings obb_resolve(const obb_project *project, const obb_variant *variant,
-                              const obb_target *target, const char *path, obb_arena *arena)
+obb_flat_settings obb_resolve(const obb_variant *variant, const obb_target *described, const char *path,
+                              obb_arena *arena)
 {
+    const obb_project *project = variant->project;
+    const obb_target *target = obb_in(variant, described);
+    const char *owners[] = {variant->toolchain->name, variant->platform->name, variant->configuration->name,
+                            project->name, project->name};
     obb_flat_settings flat = {0};
     bool *seen = obb_alloc(project->targets.count);
-    add(&flat, arena, &variant->configuration->settings, OBB_LAYER_CONFIGURATION,
-        variant->configuration->name);
-    add(&flat, arena, &project->settings, OBB_LAYER_PROJECT, project->name);
+    for (int layer = 0; layer < OBB_LAYER_SHARED; layer++)
+        add(&flat, arena, &variant->settings[layer], (obb_layer)layer, owners[layer]);
     seen[target->number] = true;
     for (size_t i = 0; i < target->uses.count; i++)
-        add_shared(&flat, arena, target->uses.at[i].target, seen);
+        add_shared(&flat, variant, arena, target->uses.at[i].target, seen);
     add(&flat, arena, &target->own, OBB_LAYER_TARGET, target->name);
     add(&flat, arena, &target->share, OBB_LAYER_TARGET, target->name);
     for (size_t i = 0; path && i < target->for_files.count; i++)
@@ -105,6 +109,7 @@ const char *obb_flat_standard(const obb_flat_settings *settings, int language)
 /* Strongly connected components of what must be linked (R. Tarjan, "Depth-first search and
  * linear graph algorithms", 1972). They come out used-first. */
 typedef struct walker {
+    const obb_variant *variant;
     obb_arena *arena;
     size_t *index, *low; /* by target number; 0: not visited */
     bool *on_stack;
@@ -143,7 +148,7 @@ static void visit(walker *w, const obb_target *t, bool root)
     obb_arena_push(w->arena, &w->stack, t);
     w->on_stack[t->number] = true;
     for (size_t i = t->uses.count; i-- > 0;) { /* backwards, so that the reverse is in order */
-        const obb_target *u = t->uses.at[i].target;
+        const obb_target *u = obb_in(w->variant, t->uses.at[i].target);
         if (!handed_on(t, &t->uses.at[i], root))
             continue;
         if (!w->index[u->number]) {
@@ -190,21 +195,21 @@ static void add_system(obb_link_plan *plan, obb_arena *arena, const obb_settings
     }
 }
 
-static void add_own_libs(obb_link_plan *plan, const obb_project *project,
-                         const obb_variant *variant, const obb_target *target, obb_arena *arena)
+static void add_own_libs(obb_link_plan *plan, const obb_variant *variant, const obb_target *target,
+                         obb_arena *arena)
 {
-    obb_flat_settings own = obb_resolve(project, variant, target, NULL, arena);
+    obb_flat_settings own = obb_resolve(variant, target, NULL, arena);
     for (size_t i = 0; i < own.count; i++)
         if (system_library(own.at[i].id) && own.at[i].layer != OBB_LAYER_SHARED)
             add_lib(plan, arena, &own.at[i]);
 }
 
-obb_link_plan obb_resolve_link(const obb_project *project, const obb_variant *variant,
-                               const obb_target *target, obb_arena *arena)
+obb_link_plan obb_resolve_link(const obb_variant *variant, const obb_target *described, obb_arena *arena)
 {
     obb_link_plan plan = {0};
-    size_t n = project->targets.count;
-    walker w = {.arena = arena};
+    const obb_target *target = obb_in(variant, described);
+    size_t n = variant->project->targets.count;
+    walker w = {.variant = variant, .arena = arena};
     w.index = obb_alloc(n * sizeof *w.index);
     w.low = obb_alloc(n * sizeof *w.low);
     w.on_stack = obb_alloc(n);
@@ -212,7 +217,7 @@ obb_link_plan obb_resolve_link(const obb_project *project, const obb_variant *va
     free(w.index);
     free(w.low);
     free(w.on_stack);
-    add_own_libs(&plan, project, variant, target, arena);
+    add_own_libs(&plan, variant, target, arena);
     for (size_t i = w.found.count; i-- > 0;) {
         const obb_link_group *group = &w.found.at[i];
         obb_link_group linked = {0};

@@ -3,28 +3,22 @@
 #ifndef OBB_PROJECT_RESOLVE_H
 #define OBB_PROJECT_RESOLVE_H
 
-#include "project/project.h"
-
-/* The layers in the order of the command line; a later one wins over an earlier one. */
-typedef enum obb_layer {
-    OBB_LAYER_TOOLCHAIN, OBB_LAYER_PLATFORM, OBB_LAYER_CONFIGURATION, OBB_LAYER_PROJECT,
-    OBB_LAYER_SHARED, OBB_LAYER_TARGET, OBB_LAYER_FILE
-} obb_layer;
+#include "project/variant.h"
 
 typedef struct obb_origin_setting {
     obb_setting_id id;
     const char *value;
     obb_place place;
     obb_layer layer;
-    const char *owner; /* the configuration, project, target or pattern that states it */
+    const char *owner; /* the part, axis, project, target or pattern that states it */
 } obb_origin_setting;
 
 typedef OBB_VEC(obb_origin_setting) obb_flat_settings;
 
 /* The settings that hold for all sources of `target`, then (for a path of one) those of its
  * `for` blocks too when `path` is not NULL. In the order of layers. */
-obb_flat_settings obb_resolve(const obb_project *project, const obb_variant *variant,
-                              const obb_target *target, const char *path, obb_arena *arena);
+obb_flat_settings obb_resolve(const obb_variant *variant, const obb_target *target, const char *path,
+                              obb_arena *arena);
 
 /* Whether any `for` block of the target holds for the path. */
 bool obb_resolve_has_own(const obb_target *target, const char *path);
@@ -48,8 +42,7 @@ typedef struct obb_link_plan {
     OBB_VEC(obb_origin_setting) flags; /* `link-flags` that used libraries hand on */
 } obb_link_plan;
 
-obb_link_plan obb_resolve_link(const obb_project *project, const obb_variant *variant,
-                               const obb_target *target, obb_arena *arena);
+obb_link_plan obb_resolve_link(const obb_variant *variant, const obb_target *target, obb_arena *arena);
 
 /* Whether users of this library link it as a shared one. */
 bool obb_links_shared(const obb_target *library);

@@ -7,7 +7,7 @@ static const char *const debug_info_words[] = {"none", "lines", "full", NULL};
 static const char *const warnings_words[] = {"none", "normal", "strict", "fatal", NULL};
 static const char *const sanitize_words[] = {"none", "address", "undefined", "thread", "leak", NULL};
 static const char *const yes_no[] = {"yes", "no", NULL};
-static const char *const stdlib_words[] = {"none", "default", NULL};
+static const char *const stdlib_words[] = {"default", "no-start", "support", "none", NULL};
 static const char *const link_with_words[] = {"c", "c++", "linker", NULL};
 
 const obb_setting_info obb_setting_infos[OBB_SETTING_COUNT] = {
@@ -27,7 +27,12 @@ const obb_setting_info obb_setting_infos[OBB_SETTING_COUNT] = {
     [OBB_SET_COVERAGE] = {"coverage", OBB_ONE, yes_no, "count what is executed"},
     [OBB_SET_PIC] = {"pic", OBB_ONE, yes_no, "position-independent code"},
     [OBB_SET_FREESTANDING] = {"freestanding", OBB_ONE, yes_no, "no operating system below"},
-    [OBB_SET_STDLIB] = {"stdlib", OBB_ONE, stdlib_words, "none: no standard library, no start files"},
+    [OBB_SET_RED_ZONE] = {"red-zone", OBB_ONE, yes_no, "no: nothing is kept below the stack pointer"},
+    [OBB_SET_STACK_PROTECTOR] = {"stack-protector", OBB_ONE, yes_no, "checks that the stack was not overrun"},
+    [OBB_SET_PIE] = {"pie", OBB_ONE, yes_no, "programs that may be loaded at any address"},
+    [OBB_SET_DROP_UNUSED] = {"drop-unused", OBB_ONE, yes_no, "functions and data that nobody uses are left out"},
+    [OBB_SET_STDLIB] = {"stdlib", OBB_ONE, stdlib_words,
+                        "no-start: without start files; support: only the compiler's own library; none: nothing"},
     [OBB_SET_LINKER_SCRIPT] = {"linker-script", OBB_ONE_FILE, NULL, "the linker script"},
     [OBB_SET_ENTRY] = {"entry", OBB_ONE, NULL, "the symbol that execution starts at"},
     [OBB_SET_LINK_WITH] = {"link-with", OBB_ONE, link_with_words, "who links: c, c++ or linker"},

@@ -12,7 +12,8 @@ typedef enum obb_setting_id {
     OBB_SET_INCLUDE, OBB_SET_DEFINE, OBB_SET_FLAGS, OBB_SET_C_FLAGS, OBB_SET_CXX_FLAGS,
     OBB_SET_ASM_FLAGS, OBB_SET_LINK_FLAGS, OBB_SET_STANDARD, OBB_SET_OPTIMIZE,
     OBB_SET_DEBUG_INFO, OBB_SET_WARNINGS, OBB_SET_SANITIZE, OBB_SET_LTO, OBB_SET_COVERAGE,
-    OBB_SET_PIC, OBB_SET_FREESTANDING, OBB_SET_STDLIB, OBB_SET_LINKER_SCRIPT, OBB_SET_ENTRY,
+    OBB_SET_PIC, OBB_SET_FREESTANDING, OBB_SET_RED_ZONE, OBB_SET_STACK_PROTECTOR, OBB_SET_PIE,
+    OBB_SET_DROP_UNUSED, OBB_SET_STDLIB, OBB_SET_LINKER_SCRIPT, OBB_SET_ENTRY,
     OBB_SET_LINK_WITH, OBB_SET_LIBS, OBB_SET_METADATA,
     OBB_SETTING_COUNT
 } obb_setting_id;
@@ -39,6 +40,7 @@ typedef struct obb_setting {
     obb_setting_id id;
     const char *value;
     obb_place place;
+    const struct obb_guard *guard; /* the condition it hangs on (axis.h); NULL: none */
 } obb_setting;
 
 typedef OBB_VEC(obb_setting) obb_settings;

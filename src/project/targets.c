@@ -1,28 +1,9 @@
-/* Meaning of `program`, `library`, `group` and `configuration`, and of settings. */
+/* Meaning of `program`, `library`, `image` and `group`, and of settings. */
 #include <ctype.h>
 #include <string.h>
 
 #include "base/path.h"
 #include "project/reader.h"
-
-/* The value of an item, which must be one of `words` (ends with NULL); its index, or -1. */
-static int one_of(obb_reader *r, const obb_item *item, const obb_word *w,
-                  const char *const *words)
-{
-    obb_text text = {0};
-    for (int i = 0; words[i]; i++) {
-        if (strcmp(words[i], w->text) == 0) {
-            obb_text_free(&text);
-            return i;
-        }
-        obb_text_format(&text, "%s%s", i ? ", " : "", words[i]);
-    }
-    obb_diag *d = obb_error(r->diags, OBB_FAULT_DESCRIPTION, w->place,
-                            "`%s` is no value of `%s`", w->text, item->head.text);
-    obb_hint(r->diags, d, "its values are: %s", text.bytes);
-    obb_text_free(&text);
-    return -1;
-}
 
 /* --- settings ----------------------------------------------------------------------- */
 
@@ -39,7 +20,7 @@ static void check_value(obb_reader *r, const obb_item *item, const obb_word *w)
 {
     obb_setting_id id = (obb_setting_id)item->vocable.id;
     if (obb_setting_infos[id].allowed)
-        one_of(r, item, w, obb_setting_infos[id].allowed);
+        obb_reader_one_of(r, item->head.text, w, obb_setting_infos[id].allowed);
     if (id == OBB_SET_DEFINE && !macro_name(w->text)) {
         obb_diag *d = obb_reader_fault(r, w->place, "`%s` is no macro definition", w->text);
         obb_hint(r->diags, d, "write NAME or NAME=VALUE, without -D");
@@ -56,16 +37,6 @@ static void check_value(obb_reader *r, const obb_item *item, const obb_word *w)
     }
 }
 
-static const char *joined(obb_reader *r, const obb_word_list *values)
-{
-    obb_text text = {0};
-    for (size_t i = 0; i < values->count; i++)
-        obb_text_format(&text, "%s%s", i ? " " : "", values->at[i].text);
-    const char *copy = obb_arena_string(r->arena, obb_text_bytes(&text));
-    obb_text_free(&text);
-    return copy;
-}
-
 void obb_read_setting(obb_reader *r, const obb_item *item, obb_settings *settings)
 {
     obb_setting_id id = (obb_setting_id)item->vocable.id;
@@ -74,14 +45,25 @@ void obb_read_setting(obb_reader *r, const obb_item *item, obb_settings *setting
     for (size_t i = 0; i < values.count; i++) {
         const obb_word *w = &values.at[i];
         check_value(r, item, w);
-        obb_setting s = {id, w->text, w->place};
+        obb_setting s = {id, w->text, w->place, item->guard};
         if (shape == OBB_FOLDERS || shape == OBB_ONE_FILE)
             s.value = obb_reader_path(r, w);
         if (shape == OBB_SET)
-            s.value = joined(r, &values);
+            s.value = obb_joined_words(r->arena, &values);
         if (shape != OBB_SET || i == 0)
             obb_arena_push(r->arena, settings, s);
     }
+}
+
+void obb_read_refusal(obb_reader *r, const obb_item *item, obb_refusals *refusals)
+{
+    obb_refusal refusal = {.guard = item->guard, .place = item->head.place, .choose = item->choose,
+                           .reason = item->choose ? NULL : obb_item_value(item).text};
+    if (!item->choose && !item->guard) {
+        obb_diag *d = obb_reader_fault(r, item->head.place, "`%s` without a condition bars everything", item->head.text);
+        obb_hint(r->diags, d, "put it inside `when` or `choose`; `only` says where a target is there at all");
+    }
+    obb_arena_push(r->arena, refusals, refusal);
 }
 
 /* --- targets ------------------------------------------------------------------------ */
@@ -90,8 +72,8 @@ static void read_patterns(obb_reader *r, const obb_item *item, obb_patterns *pat
 {
     for (size_t i = 0; i < item->lines.count; i++) {
         const obb_word_list *words = &item->lines.at[i];
-        obb_pattern_line line = {.maybe = false};
-        bool except = false;
+        obb_pattern_line line = {.guard = item->guard, .takes_away = item->vocable.id == OBB_W_EXCEPT};
+        bool except = line.takes_away;
         for (size_t k = 0; k < words->count; k++) {
             const obb_word *w = &words->at[k];
             if (!w->quoted && strcmp(w->text, "except") == 0)
@@ -103,17 +85,21 @@ static void read_patterns(obb_reader *r, const obb_item *item, obb_patterns *pat
             else
                 obb_arena_push(r->arena, &line.names, *w);
         }
-        obb_arena_push(r->arena, &patterns->lines, line);
+        obb_arena_push(r->arena, patterns, line);
     }
+}
+
+static void add_use(obb_reader *r, obb_target *t, const obb_word *name, const obb_guard *guard, bool shared)
+{
+    obb_use use = {.name = name->text, .place = name->place, .guard = guard, .shared = shared};
+    obb_arena_push(r->arena, &t->uses, use);
 }
 
 static void read_uses(obb_reader *r, const obb_item *item, obb_target *t, bool shared)
 {
     obb_word_list values = obb_item_values(r, item);
-    for (size_t i = 0; i < values.count; i++) {
-        obb_use use = {values.at[i].text, values.at[i].place, NULL, shared};
-        obb_arena_push(r->arena, &t->uses, use);
-    }
+    for (size_t i = 0; i < values.count; i++)
+        add_use(r, t, &values.at[i], item->guard, shared);
 }
 
 static void read_settings_block(obb_reader *r, const obb_item *item, obb_where where,
@@ -121,10 +107,13 @@ static void read_settings_block(obb_reader *r, const obb_item *item, obb_where w
 {
     if (!item->block)
         return;
-    obb_items items = obb_reader_items(r, item->block, where);
+    obb_items items = obb_reader_items(r, item->block, where, item->guard);
     for (size_t i = 0; i < items.count; i++) {
+        t->conditional = t->conditional || items.at[i].guard;
         if (items.at[i].vocable.id == OBB_W_USES)
             read_uses(r, &items.at[i], t, true);
+        else if (items.at[i].vocable.id == OBB_W_REFUSE)
+            obb_read_refusal(r, &items.at[i], &t->refusals);
         else
             obb_read_setting(r, &items.at[i], settings);
     }
@@ -132,43 +121,163 @@ static void read_settings_block(obb_reader *r, const obb_item *item, obb_where w
 
 static void read_for(obb_reader *r, const obb_item *item, obb_target *t)
 {
-    obb_for f = {.patterns = obb_item_values(r, item)};
+    obb_for f = {.patterns = obb_item_values(r, item), .guard = item->guard};
     read_settings_block(r, item, OBB_IN_FOR, t, &f.settings);
     for (size_t i = 0; i < f.patterns.count; i++)
         f.patterns.at[i].text = obb_reader_path(r, &f.patterns.at[i]);
     obb_arena_push(r->arena, &t->for_files, f);
 }
 
+static const char *const yes_no[] = {"yes", "no", NULL};
+static const char *const kinds[] = {"static", "shared", "both", NULL};
+static const char *const formats[] = {"bin", "hex", "srec", NULL};
+
+static int index_of(const char *const *words, const char *word)
+{
+    for (int i = 0; words[i]; i++)
+        if (strcmp(words[i], word) == 0)
+            return i;
+    return 0;
+}
+
+void obb_apply_property(obb_arena *arena, obb_target *t, const obb_property *p)
+{
+    static const obb_word nothing = {"", {0}, false};
+    const obb_word *value = p->lines.count && p->lines.at[0].count ? &p->lines.at[0].at[0] : &nothing;
+    uint64_t number = 0;
+    switch (p->id) {
+    case OBB_W_SUMMARY: t->summary = value->text; break;
+    case OBB_W_OPTIONAL: t->optional = strcmp(value->text, "yes") == 0; break;
+    case OBB_W_KIND: t->library = (obb_library_kind)index_of(kinds, value->text); break;
+    case OBB_W_OUTPUT:
+        t->output = value->text;
+        t->output_place = value->place;
+        break;
+    case OBB_W_FORMATS:
+        for (size_t i = 0; i < p->lines.count; i++)
+            for (size_t k = 0; k < p->lines.at[i].count; k++)
+                obb_arena_push(arena, &t->formats, p->lines.at[i].at[k]);
+        break;
+    case OBB_W_FILL:
+        obb_read_size(value->text, &number);
+        t->fill = (int)(number & 0xff);
+        break;
+    case OBB_W_PAD_TO: obb_read_size(value->text, &t->pad_to); break;
+    case OBB_W_FROM: t->from_source = obb_path_join(arena, obb_path_folder(arena, value->place.file), value->text); break;
+    default: break;
+    }
+}
+
+static void check_size(obb_reader *r, const obb_word *value, uint64_t most)
+{
+    uint64_t bytes;
+    if (obb_read_size(value->text, &bytes) && bytes <= most)
+        return;
+    obb_diag *d = obb_reader_fault(r, value->place, most == 0xff ? "`%s` is no byte" : "`%s` is no number of bytes", value->text);
+    obb_hint(r->diags, d, most == 0xff ? "a number from 0 to 0xff" : "decimal or 0x, with K, M or G: 512, 0x200, 1440K");
+}
+
+static void check_property(obb_reader *r, const obb_item *item)
+{
+    obb_word value = obb_item_value(item);
+    obb_word_list values = obb_item_values(r, item);
+    switch (item->vocable.id) {
+    case OBB_W_OPTIONAL: obb_reader_one_of(r, "optional", &value, yes_no); break;
+    case OBB_W_KIND: obb_reader_one_of(r, "kind", &value, kinds); break;
+    case OBB_W_OUTPUT: obb_reader_name_ok(r, &value); break;
+    case OBB_W_FILL: check_size(r, &value, 0xff); break;
+    case OBB_W_PAD_TO: check_size(r, &value, UINT64_MAX); break;
+    case OBB_W_FORMATS:
+        for (size_t i = 0; i < values.count; i++)
+            obb_reader_one_of(r, "formats", &values.at[i], formats);
+        break;
+    default: break;
+    }
+}
+
+/* What hangs on a condition is kept for each variant to decide; the rest is known now. */
+static void read_once(obb_reader *r, const obb_item *item, obb_target *t)
+{
+    obb_property p = obb_item_property(item);
+    size_t before = r->diags->list.count;
+    check_property(r, item);
+    if (r->diags->list.count != before)
+        return;
+    if (item->vocable.id == OBB_W_ONLY) {
+        obb_word_list words = obb_item_values(r, item);
+        p.test = obb_read_test(r, &words, item->head.place);
+    }
+    bool kept = item->guard || item->vocable.id == OBB_W_ONLY || item->vocable.id == OBB_W_BUDGET;
+    if (kept)
+        obb_arena_push(r->arena, &t->properties, p);
+    else
+        obb_apply_property(r->arena, t, &p);
+    t->conditional = t->conditional || item->vocable.id == OBB_W_ONLY;
+}
+
+/* --- images ------------------------------------------------------------------------- */
+
+static void read_from(obb_reader *r, const obb_item *item, obb_target *t)
+{
+    obb_word value = obb_item_value(item);
+    const char *suffix = obb_path_suffix(value.text);
+    if (strcmp(suffix, ".asm") == 0 || strcmp(suffix, ".nasm") == 0)
+        read_once(r, item, t);
+    else
+        add_use(r, t, &value, item->guard, false);
+}
+
+/* place NAME at OFFSET: an image of the project, or a file. */
+static void read_place(obb_reader *r, const obb_item *item, obb_target *t)
+{
+    for (size_t i = 0; i < item->lines.count; i++) {
+        const obb_word_list *w = &item->lines.at[i];
+        obb_placed placed = {.guard = item->guard};
+        if (w->count != 3 || strcmp(w->at[1].text, "at") != 0 || !obb_read_size(w->at[2].text, &placed.offset)) {
+            obb_diag *d = obb_reader_fault(r, item->head.place, "`%s` takes a part and its offset", item->head.text);
+            obb_hint(r->diags, d, "write: place NAME at 512 (or 0x200, or 2K)");
+            continue;
+        }
+        placed.name = w->at[0].text;
+        placed.place = w->at[0].place;
+        if (!*obb_path_suffix(placed.name) && !strchr(placed.name, '/'))
+            add_use(r, t, &w->at[0], item->guard, false);
+        else
+            placed.name = obb_reader_path(r, &w->at[0]);
+        obb_arena_push(r->arena, &t->placed, placed);
+    }
+}
+
+static void check_image(obb_reader *r, const obb_target *t)
+{
+    bool made_of_something = t->from_source || t->uses.count || t->placed.count;
+    for (size_t i = 0; i < t->properties.count; i++)
+        made_of_something = made_of_something || t->properties.at[i].id == OBB_W_FROM;
+    if (made_of_something)
+        return;
+    obb_diag *d = obb_reader_fault(r, t->place, "image `%s` is made of nothing", t->name);
+    obb_hint(r->diags, d, "state a program (from NAME), or parts (place NAME at OFFSET)");
+}
+
+/* --- reading a target --------------------------------------------------------------- */
+
 static void read_property(obb_reader *r, const obb_item *item, obb_target *t)
 {
-    static const char *const yes_no[] = {"yes", "no", NULL};
-    static const char *const kinds[] = {"static", "shared", "both", NULL};
-    obb_word value = obb_item_value(item);
-    obb_word_list values;
+    t->conditional = t->conditional || item->guard;
     switch (item->vocable.id) {
-    case OBB_W_SUMMARY: t->summary = value.text; break;
-    case OBB_W_SOURCES: read_patterns(r, item, &t->sources); break;
-    case OBB_W_EXCEPT:
-        values = obb_item_values(r, item);
-        for (size_t i = 0; i < values.count; i++)
-            obb_arena_push(r->arena, &t->sources.except, values.at[i]);
-        break;
+    case OBB_W_SOURCES: case OBB_W_EXCEPT: read_patterns(r, item, &t->sources); break;
     case OBB_W_USES: read_uses(r, item, t, false); break;
     case OBB_W_SHARE: read_settings_block(r, item, OBB_IN_SHARE, t, &t->share); break;
     case OBB_W_USERS: read_settings_block(r, item, OBB_IN_USERS, t, &t->users); break;
     case OBB_W_FOR: read_for(r, item, t); break;
-    case OBB_W_OPTIONAL: t->optional = one_of(r, item, &value, yes_no) == 0; break;
-    case OBB_W_OUTPUT:
-        t->output_place = value.place;
-        if (obb_reader_name_ok(r, &value))
-            t->output = value.text;
-        break;
-    case OBB_W_KIND: {
-        int kind = one_of(r, item, &value, kinds);
-        t->library = kind < 0 ? OBB_STATIC : (obb_library_kind)kind;
-        break;
-    }
-    default: obb_read_setting(r, item, &t->own); break;
+    case OBB_W_REFUSE: obb_read_refusal(r, item, &t->refusals); break;
+    case OBB_W_FROM: read_from(r, item, t); break;
+    case OBB_W_PLACE: read_place(r, item, t); break;
+    default:
+        if ((int)item->vocable.id < OBB_SETTING_COUNT)
+            obb_read_setting(r, item, &t->own);
+        else
+            read_once(r, item, t);
     }
 }
 
@@ -195,17 +304,20 @@ static obb_target *add_target(obb_reader *r, const obb_item *item, obb_target_ki
 
 static void read_target(obb_reader *r, const obb_item *item, obb_target *t)
 {
+    static const obb_where places[] = {OBB_IN_PROGRAM, OBB_IN_LIBRARY, OBB_IN_IMAGE};
     if (t->kind == OBB_GROUP) {
         read_uses(r, item, t, false);
         return;
     }
     if (!item->block)
         return;
-    obb_where where = t->kind == OBB_PROGRAM ? OBB_IN_PROGRAM : OBB_IN_LIBRARY;
-    obb_items items = obb_reader_items(r, item->block, where);
+    obb_items items = obb_reader_items(r, item->block, places[t->kind], NULL);
     for (size_t i = 0; i < items.count; i++)
         read_property(r, &items.at[i], t);
-    if (t->kind == OBB_PROGRAM && !t->sources.lines.count) {
+    r->project->any_conditional = r->project->any_conditional || t->conditional;
+    if (t->kind == OBB_IMAGE)
+        check_image(r, t);
+    if (t->kind == OBB_PROGRAM && !t->sources.count) {
         obb_diag *d = obb_reader_fault(r, t->place, "program `%s` has no sources", t->name);
         obb_hint(r->diags, d, "state them: sources src/*.c");
     }
@@ -214,107 +326,12 @@ static void read_target(obb_reader *r, const obb_item *item, obb_target *t)
 void obb_read_targets(obb_reader *r, obb_items *top)
 {
     for (size_t i = 0; i < top->count; i++) {
-        const obb_item *item = &top->at[i];
-        obb_word_id id = item->vocable.id;
-        if (id != OBB_W_PROGRAM && id != OBB_W_LIBRARY && id != OBB_W_GROUP)
-            continue;
-        obb_target *t = add_target(r, item, id == OBB_W_PROGRAM   ? OBB_PROGRAM
-                                            : id == OBB_W_LIBRARY ? OBB_LIBRARY
-                                                                  : OBB_GROUP);
-        if (t)
-            read_target(r, item, t);
-    }
-}
-
-/* --- configurations ----------------------------------------------------------------- */
-
-static obb_configuration *read_configuration(obb_reader *r, const obb_item *item)
-{
-    if (!obb_reader_name_ok(r, &item->name) || !item->block)
-        return NULL;
-    obb_configuration *c = obb_arena_alloc(r->arena, sizeof *c);
-    c->name = item->name.text;
-    c->place = item->name.place;
-    obb_items items = obb_reader_items(r, item->block, OBB_IN_CONFIGURATION);
-    for (size_t i = 0; i < items.count; i++) {
-        obb_word value = obb_item_value(&items.at[i]);
-        if (items.at[i].vocable.id == OBB_W_SUMMARY) {
-            c->summary = value.text;
-        } else if (items.at[i].vocable.id == OBB_W_LIKE) {
-            c->like = value.text;
-            c->like_place = value.place;
-        } else {
-            obb_read_setting(r, &items.at[i], &c->settings);
+        static const struct { obb_word_id word; obb_target_kind kind; } known[] = {
+            {OBB_W_PROGRAM, OBB_PROGRAM}, {OBB_W_LIBRARY, OBB_LIBRARY}, {OBB_W_IMAGE, OBB_IMAGE}, {OBB_W_GROUP, OBB_GROUP}};
+        for (size_t k = 0; k < sizeof known / sizeof *known; k++) {
+            obb_target *t = top->at[i].vocable.id == known[k].word ? add_target(r, &top->at[i], known[k].kind) : NULL;
+            if (t)
+                read_target(r, &top->at[i], t);
         }
     }
-    return c;
-}
-
-static obb_configuration *named(obb_project *p, const char *name)
-{
-    for (size_t i = 0; i < p->configurations.count; i++)
-        if (strcmp(p->configurations.at[i]->name, name) == 0)
-            return p->configurations.at[i];
-    return NULL;
-}
-
-/* Puts the settings of `like` in front. `builtin` holds the ones that a project may replace
- * and still build on under the same name. */
-static void build_on(obb_reader *r, obb_configuration *c, obb_configuration *const *builtin,
-                     size_t depth)
-{
-    if (!c->like)
-        return;
-    obb_configuration *base = NULL;
-    for (size_t i = 0; builtin[i]; i++)
-        if (strcmp(builtin[i]->name, c->like) == 0)
-            base = builtin[i];
-    if (strcmp(c->like, c->name) != 0 && named(r->project, c->like))
-        base = named(r->project, c->like);
-    if (!base || depth > r->project->configurations.count) {
-        obb_diag *d = obb_reader_fault(r, c->like_place, base ? "`%s` is built on itself in the end"
-                                                   : "there is no configuration `%s`", c->like);
-        if (!base)
-            obb_hint_nearest(r->diags, d, c->like,
-                             obb_project_configuration_names(r->project));
-        c->like = NULL;
-        return;
-    }
-    if (base != c)
-        build_on(r, base, builtin, depth + 1);
-    obb_settings all = {0};
-    for (size_t i = 0; i < base->settings.count; i++)
-        obb_arena_push(r->arena, &all, base->settings.at[i]);
-    for (size_t i = 0; i < c->settings.count; i++)
-        obb_arena_push(r->arena, &all, c->settings.at[i]);
-    c->settings = all;
-    c->like = NULL;
-}
-
-void obb_read_configurations(obb_reader *r, obb_items *top, const obb_block *builtin_block)
-{
-    obb_project *p = r->project;
-    obb_configuration *builtin[8] = {0};
-    obb_items builtin_items = obb_reader_items(r, builtin_block, OBB_IN_TOP);
-    for (size_t i = 0; i < builtin_items.count && i < 7; i++) {
-        builtin[i] = read_configuration(r, &builtin_items.at[i]);
-        builtin[i]->place.line = 0;
-    }
-    for (size_t i = 0; i < top->count; i++) {
-        if (top->at[i].vocable.id != OBB_W_CONFIGURATION)
-            continue;
-        obb_configuration *c = read_configuration(r, &top->at[i]);
-        obb_configuration *before = c ? named(p, c->name) : NULL;
-        if (before) {
-            obb_diag *d = obb_reader_fault(r, c->place, "there are two configurations named `%s`", c->name);
-            obb_also(r->diags, d, before->place, "the other one");
-        } else if (c) {
-            obb_arena_push(r->arena, &p->configurations, c);
-        }
-    }
-    for (size_t i = 0; builtin[i]; i++)
-        if (!named(p, builtin[i]->name))
-            obb_arena_push(r->arena, &p->configurations, builtin[i]);
-    for (size_t i = 0; i < p->configurations.count; i++)
-        build_on(r, p->configurations.at[i], builtin, 0);
 }

@@ -3,39 +3,70 @@
 #include <string.h>
 
 enum {
-    EVERYWHERE = OBB_IN_PROJECT | OBB_IN_CONFIGURATION | OBB_IN_TARGET | OBB_IN_SHARE |
-                 OBB_IN_USERS | OBB_IN_FOR,
+    PARTS = OBB_IN_TOOLCHAIN | OBB_IN_PLATFORM | OBB_IN_CONFIGURATION,
+    EVERYWHERE = OBB_IN_PROJECT | PARTS | OBB_IN_TARGET | OBB_IN_SHARE | OBB_IN_USERS | OBB_IN_FOR,
     LINKING = EVERYWHERE & ~OBB_IN_FOR,
-    CONDITIONAL = OBB_IN_TARGET | OBB_IN_SHARE | OBB_IN_CONFIGURATION
+    MADE = OBB_IN_TARGET | OBB_IN_IMAGE,
+    CONDITIONAL = EVERYWHERE | OBB_IN_IMAGE
 };
 
 static const obb_vocable words[] = {
     {"project", OBB_W_PROJECT, OBB_IN_TOP, OBB_TAKES_NAME_BLOCK},
     {"read", OBB_W_READ, OBB_IN_TOP, OBB_TAKES_ONE},
     {"let", OBB_W_LET, OBB_IN_TOP, OBB_TAKES_NAME_LIST},
+    {"axis", OBB_W_AXIS, OBB_IN_TOP, OBB_TAKES_NAME_BLOCK},
+    {"toolchain", OBB_W_TOOLCHAIN, OBB_IN_TOP, OBB_TAKES_NAME_BLOCK},
+    {"platform", OBB_W_PLATFORM, OBB_IN_TOP, OBB_TAKES_NAME_BLOCK},
     {"configuration", OBB_W_CONFIGURATION, OBB_IN_TOP, OBB_TAKES_NAME_BLOCK},
+    {"lineup", OBB_W_LINEUP, OBB_IN_TOP, OBB_TAKES_NAME_LIST},
     {"program", OBB_W_PROGRAM, OBB_IN_TOP, OBB_TAKES_NAME_BLOCK},
     {"library", OBB_W_LIBRARY, OBB_IN_TOP, OBB_TAKES_NAME_BLOCK},
     {"group", OBB_W_GROUP, OBB_IN_TOP, OBB_TAKES_NAME_LIST},
-    {"axis", OBB_W_LATER, OBB_IN_TOP, OBB_TAKES_NAME_BLOCK},
-    {"toolchain", OBB_W_LATER, OBB_IN_TOP, OBB_TAKES_NAME_BLOCK},
-    {"platform", OBB_W_LATER, OBB_IN_TOP, OBB_TAKES_NAME_BLOCK},
-    {"lineup", OBB_W_LATER, OBB_IN_TOP, OBB_TAKES_NAME_LIST},
+    {"image", OBB_W_IMAGE, OBB_IN_TOP, OBB_TAKES_NAME_BLOCK},
+    {"runner", OBB_W_RUNNER, OBB_IN_TOP, OBB_TAKES_NAME_BLOCK},
     {"test", OBB_W_LATER, OBB_IN_TOP, OBB_TAKES_NAME_BLOCK},
-    {"image", OBB_W_LATER, OBB_IN_TOP, OBB_TAKES_NAME_BLOCK},
     {"step", OBB_W_LATER, OBB_IN_TOP, OBB_TAKES_NAME_BLOCK},
-    {"runner", OBB_W_LATER, OBB_IN_TOP, OBB_TAKES_NAME_BLOCK},
     {"device", OBB_W_LATER, OBB_IN_TOP, OBB_TAKES_NAME_BLOCK},
     {"launch", OBB_W_LATER, OBB_IN_TOP, OBB_TAKES_NAME_BLOCK},
     {"thirdparty", OBB_W_LATER, OBB_IN_TOP, OBB_TAKES_NAME_BLOCK},
     {"install", OBB_W_LATER, OBB_IN_TOP, OBB_TAKES_BLOCK},
     {"package", OBB_W_LATER, OBB_IN_TOP, OBB_TAKES_BLOCK},
     {"version", OBB_W_VERSION, OBB_IN_PROJECT, OBB_TAKES_ONE},
-    {"summary", OBB_W_SUMMARY, OBB_IN_PROJECT | OBB_IN_CONFIGURATION | OBB_IN_TARGET,
-     OBB_TAKES_ONE},
+    {"summary", OBB_W_SUMMARY, OBB_IN_PROJECT | PARTS | MADE | OBB_IN_AXIS | OBB_IN_RUNNER, OBB_TAKES_ONE},
     {"needs", OBB_W_NEEDS, OBB_IN_PROJECT, OBB_TAKES_LIST},
     {"default", OBB_W_DEFAULT, OBB_IN_PROJECT, OBB_TAKES_LIST},
-    {"like", OBB_W_LIKE, OBB_IN_CONFIGURATION, OBB_TAKES_ONE},
+    {"header", OBB_W_HEADER, OBB_IN_PROJECT, OBB_TAKES_ONE},
+    {"values", OBB_W_VALUES, OBB_IN_AXIS, OBB_TAKES_LIST},
+    {"default", OBB_W_INITIAL, OBB_IN_AXIS, OBB_TAKES_ONE},
+    {"define", OBB_W_MACRO, OBB_IN_AXIS, OBB_TAKES_ONE},
+    {"like", OBB_W_LIKE, PARTS, OBB_TAKES_ONE},
+    {"set", OBB_W_SET, OBB_IN_PLATFORM | OBB_IN_CONFIGURATION, OBB_TAKES_LIST},
+    {"toolchain", OBB_W_USES_TOOLCHAIN, OBB_IN_PLATFORM, OBB_TAKES_ONE},
+    {"runner", OBB_W_USES_RUNNER, OBB_IN_PLATFORM, OBB_TAKES_ONE},
+    {"memory", OBB_W_MEMORY, OBB_IN_PLATFORM, OBB_TAKES_LIST},
+    {"budget", OBB_W_BUDGET, OBB_IN_PLATFORM | OBB_IN_CONFIGURATION | OBB_IN_PROGRAM, OBB_TAKES_LIST},
+    {"run", OBB_W_RUN, OBB_IN_RUNNER, OBB_TAKES_LIST},
+    {"debug", OBB_W_DEBUG, OBB_IN_RUNNER, OBB_TAKES_LIST},
+    {"family", OBB_W_FAMILY, OBB_IN_TOOLCHAIN, OBB_TAKES_ONE},
+    {"prefix", OBB_W_PREFIX, OBB_IN_TOOLCHAIN, OBB_TAKES_ONE},
+    {"least", OBB_W_LEAST, OBB_IN_TOOLCHAIN, OBB_TAKES_ONE},
+    {"c", OBB_W_TOOL_C, OBB_IN_TOOLCHAIN, OBB_TAKES_LIST},
+    {"c++", OBB_W_TOOL_CXX, OBB_IN_TOOLCHAIN, OBB_TAKES_LIST},
+    {"assembler", OBB_W_TOOL_ASSEMBLER, OBB_IN_TOOLCHAIN, OBB_TAKES_LIST},
+    {"intel-assembler", OBB_W_TOOL_INTEL, OBB_IN_TOOLCHAIN, OBB_TAKES_LIST},
+    {"linker", OBB_W_TOOL_LINKER, OBB_IN_TOOLCHAIN, OBB_TAKES_LIST},
+    {"archiver", OBB_W_TOOL_ARCHIVER, OBB_IN_TOOLCHAIN, OBB_TAKES_LIST},
+    {"object-copier", OBB_W_TOOL_COPIER, OBB_IN_TOOLCHAIN, OBB_TAKES_LIST},
+    {"debugger", OBB_W_TOOL_DEBUGGER, OBB_IN_TOOLCHAIN, OBB_TAKES_LIST},
+    {"compile", OBB_W_COMPILE, OBB_IN_TOOLCHAIN, OBB_TAKES_LIST},
+    {"assemble", OBB_W_ASSEMBLE, OBB_IN_TOOLCHAIN, OBB_TAKES_LIST},
+    {"archive", OBB_W_ARCHIVE, OBB_IN_TOOLCHAIN, OBB_TAKES_LIST},
+    {"link", OBB_W_LINK, OBB_IN_TOOLCHAIN, OBB_TAKES_LIST},
+    {"spell", OBB_W_SPELL, OBB_IN_TOOLCHAIN, OBB_TAKES_LIST},
+    {"suffix", OBB_W_SUFFIX, OBB_IN_TOOLCHAIN, OBB_TAKES_LIST},
+    {"set-macros", OBB_W_SET_MACROS, OBB_IN_TOOLCHAIN, OBB_TAKES_LIST},
+    {"search", OBB_W_SEARCH, OBB_IN_TOOLCHAIN, OBB_TAKES_LIST},
+    {"beside", OBB_W_BESIDE, OBB_IN_TOOLCHAIN, OBB_TAKES_LIST},
     {"sources", OBB_W_SOURCES, OBB_IN_TARGET, OBB_TAKES_LIST},
     {"except", OBB_W_EXCEPT, OBB_IN_TARGET, OBB_TAKES_LIST},
     {"uses", OBB_W_USES, OBB_IN_TARGET | OBB_IN_SHARE, OBB_TAKES_LIST},
@@ -43,15 +74,19 @@ static const obb_vocable words[] = {
     {"users", OBB_W_USERS, OBB_IN_LIBRARY, OBB_TAKES_BLOCK},
     {"kind", OBB_W_KIND, OBB_IN_LIBRARY, OBB_TAKES_ONE},
     {"for", OBB_W_FOR, OBB_IN_TARGET, OBB_TAKES_LIST_BLOCK},
-    {"optional", OBB_W_OPTIONAL, OBB_IN_TARGET, OBB_TAKES_ONE},
-    {"output", OBB_W_OUTPUT, OBB_IN_TARGET, OBB_TAKES_ONE},
-    {"when", OBB_W_LATER, CONDITIONAL, OBB_TAKES_LIST_BLOCK},
-    {"choose", OBB_W_LATER, CONDITIONAL, OBB_TAKES_LIST_BLOCK},
-    {"only", OBB_W_LATER, OBB_IN_TARGET, OBB_TAKES_LIST},
-    {"refuse", OBB_W_LATER, CONDITIONAL, OBB_TAKES_ONE},
+    {"optional", OBB_W_OPTIONAL, MADE, OBB_TAKES_ONE},
+    {"output", OBB_W_OUTPUT, MADE, OBB_TAKES_ONE},
+    {"from", OBB_W_FROM, OBB_IN_IMAGE, OBB_TAKES_ONE},
+    {"formats", OBB_W_FORMATS, OBB_IN_IMAGE, OBB_TAKES_LIST},
+    {"fill", OBB_W_FILL, OBB_IN_IMAGE, OBB_TAKES_ONE},
+    {"place", OBB_W_PLACE, OBB_IN_IMAGE, OBB_TAKES_LIST},
+    {"pad-to", OBB_W_PAD_TO, OBB_IN_IMAGE, OBB_TAKES_ONE},
+    {"when", OBB_W_WHEN, CONDITIONAL, OBB_TAKES_LIST_BLOCK},
+    {"choose", OBB_W_CHOOSE, CONDITIONAL, OBB_TAKES_LIST_BLOCK},
+    {"only", OBB_W_ONLY, MADE, OBB_TAKES_LIST},
+    {"refuse", OBB_W_REFUSE, OBB_IN_PROJECT | PARTS | MADE | OBB_IN_SHARE, OBB_TAKES_ONE},
     {"before", OBB_W_LATER, OBB_IN_TARGET, OBB_TAKES_BLOCK},
     {"after", OBB_W_LATER, OBB_IN_TARGET, OBB_TAKES_BLOCK},
-    {"set", OBB_W_LATER, OBB_IN_CONFIGURATION, OBB_TAKES_LIST},
 };
 
 enum { COUNT = sizeof words / sizeof *words };
@@ -123,6 +158,28 @@ const char *obb_where_name(obb_where where)
     case OBB_IN_SHARE: return "`share`";
     case OBB_IN_USERS: return "`users`";
     case OBB_IN_FOR: return "`for`";
+    case OBB_IN_AXIS: return "`axis`";
+    case OBB_IN_TOOLCHAIN: return "`toolchain`";
+    case OBB_IN_PLATFORM: return "`platform`";
+    case OBB_IN_IMAGE: return "`image`";
+    case OBB_IN_RUNNER: return "`runner`";
     default: return "a target";
+    }
+}
+
+const char *const *obb_vocable_placeholders(obb_word_id id)
+{
+    static const char *const of_runners[] = {"program", "arguments", "port", NULL};
+    static const char *const of_compiles[] = {"source", "object", "includes", "defines", "flags", NULL};
+    static const char *const of_archives[] = {"library", "objects", NULL};
+    static const char *const of_links[] = {"program", "objects", "libraries", "flags", NULL};
+    static const char *const of_spelling[] = {"path", "name", "value", NULL};
+    switch (id) {
+    case OBB_W_RUN: case OBB_W_DEBUG: return of_runners;
+    case OBB_W_COMPILE: case OBB_W_ASSEMBLE: return of_compiles;
+    case OBB_W_ARCHIVE: return of_archives;
+    case OBB_W_LINK: return of_links;
+    case OBB_W_SPELL: return of_spelling;
+    default: return NULL;
     }
 }

@@ -8,6 +8,8 @@
 typedef enum obb_where {
     OBB_IN_TOP = 1, OBB_IN_PROJECT = 2, OBB_IN_CONFIGURATION = 4, OBB_IN_PROGRAM = 8,
     OBB_IN_LIBRARY = 16, OBB_IN_SHARE = 32, OBB_IN_USERS = 64, OBB_IN_FOR = 128,
+    OBB_IN_AXIS = 256, OBB_IN_TOOLCHAIN = 512, OBB_IN_PLATFORM = 1024, OBB_IN_IMAGE = 2048,
+    OBB_IN_RUNNER = 4096, OBB_IN_LAST = OBB_IN_RUNNER,
     OBB_IN_TARGET = OBB_IN_PROGRAM | OBB_IN_LIBRARY
 } obb_where;
 
@@ -27,6 +29,15 @@ typedef enum obb_word_id {
     OBB_W_PROGRAM, OBB_W_LIBRARY, OBB_W_GROUP, OBB_W_VERSION, OBB_W_SUMMARY, OBB_W_NEEDS,
     OBB_W_DEFAULT, OBB_W_LIKE, OBB_W_SOURCES, OBB_W_EXCEPT, OBB_W_USES, OBB_W_SHARE,
     OBB_W_USERS, OBB_W_KIND, OBB_W_FOR, OBB_W_OPTIONAL, OBB_W_OUTPUT,
+    OBB_W_AXIS, OBB_W_TOOLCHAIN, OBB_W_PLATFORM, OBB_W_LINEUP, OBB_W_RUNNER, OBB_W_IMAGE,
+    OBB_W_WHEN, OBB_W_CHOOSE, OBB_W_ONLY, OBB_W_REFUSE, OBB_W_SET, OBB_W_HEADER,
+    OBB_W_VALUES, OBB_W_INITIAL, OBB_W_MACRO, OBB_W_MEMORY, OBB_W_BUDGET, OBB_W_USES_RUNNER,
+    OBB_W_USES_TOOLCHAIN, OBB_W_RUN, OBB_W_DEBUG,
+    OBB_W_FAMILY, OBB_W_PREFIX, OBB_W_LEAST, OBB_W_TOOL_C, OBB_W_TOOL_CXX,
+    OBB_W_TOOL_ASSEMBLER, OBB_W_TOOL_INTEL, OBB_W_TOOL_LINKER, OBB_W_TOOL_ARCHIVER,
+    OBB_W_TOOL_COPIER, OBB_W_TOOL_DEBUGGER, OBB_W_COMPILE, OBB_W_ASSEMBLE, OBB_W_ARCHIVE,
+    OBB_W_LINK, OBB_W_SPELL, OBB_W_SUFFIX, OBB_W_SET_MACROS, OBB_W_SEARCH, OBB_W_BESIDE,
+    OBB_W_FROM, OBB_W_FORMATS, OBB_W_FILL, OBB_W_PLACE, OBB_W_PAD_TO,
     OBB_W_LATER, /* part of the language, without meaning in this version */
     OBB_WORD_COUNT
 } obb_word_id;
@@ -45,10 +56,14 @@ bool obb_vocable_find(const char *word, obb_where where, obb_vocable *found);
 unsigned obb_vocable_places(const char *word);
 
 /* The words of a place, ending with NULL; `room` takes OBB_MOST_WORDS. */
-enum { OBB_MOST_WORDS = 96 };
+enum { OBB_MOST_WORDS = 160 };
 void obb_vocable_list(obb_where where, const char **room);
 
 /* "a program", "the project block" ... */
 const char *obb_where_name(obb_where where);
+
+/* The `{name}` that stay in the values of a word, for when it is carried out; ends with
+ * NULL. NULL: none do. */
+const char *const *obb_vocable_placeholders(obb_word_id id);
 
 #endif

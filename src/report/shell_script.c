@@ -3,60 +3,136 @@
 #include "base/path.h"
 #include "report/report.h"
 
-static void add_command(const obb_plan *plan, const obb_action *a, obb_map *folders, obb_text *text)
+typedef struct script {
+    const obb_plan *plan;
+    const bool *wanted;
+    bool *done;
+    obb_map folders;
+    obb_text *text;
+} script;
+
+static void line(script *s, const char *const *words, size_t count)
 {
-    const char *folder = obb_path_folder(plan->arena, obb_files_path(plan->files, a->output));
-    if (!obb_map_put(folders, folder, text)) {
-        const char *words[] = {"mkdir", "-p", folder};
-        obb_text_shell_line(text, words, 3);
-        obb_text_char(text, '\n');
+    obb_text_shell_line(s->text, words, count);
+    obb_text_char(s->text, '\n');
+}
+
+static void make_folder(script *s, obb_file file)
+{
+    const char *folder = obb_path_folder(s->plan->arena, obb_files_path(s->plan->files, file));
+    const char *words[] = {"mkdir", "-p", folder};
+    if (!obb_map_put(&s->folders, folder, s))
+        line(s, words, 3);
+}
+
+/* An image, by the toolchain's object copier; parts at offsets are put together by dd. */
+static void add_image(script *s, const obb_action *a)
+{
+    static const char *const formats[] = {"binary", "ihex", "srec"};
+    const obb_image_job *image = a->image;
+    const char *output = obb_files_path(s->plan->files, a->output);
+    obb_toolchain *tc = obb_plan_variant_of(s->plan, a->variant)->toolchain;
+    const char *fill = obb_arena_format(s->plan->arena, "--gap-fill=0x%02x", (unsigned)image->fill);
+    if (image->program) {
+        const char *words[] = {"-O", formats[image->format], fill, image->program, output};
+        obb_text_format(s->text, "$%s ", tc->tools[OBB_TOOL_COPIER].variable);
+        line(s, words, 5);
+        return;
+    }
+    obb_text_format(s->text, ": > ");
+    line(s, &output, 1);
+    for (size_t i = 0; i < image->parts.count; i++) {
+        obb_arena *arena = s->plan->arena;
+        const char *words[] = {"dd", "bs=1", "conv=notrunc", "status=none",
+                               obb_arena_format(arena, "if=%s", image->parts.at[i].path), obb_arena_format(arena, "of=%s", output),
+                               obb_arena_format(arena, "seek=%llu", (unsigned long long)image->parts.at[i].offset)};
+        line(s, words, 7);
+    }
+    if (image->pad_to) {
+        const char *words[] = {"dd", "bs=1", "count=0", "status=none", obb_arena_format(s->plan->arena, "of=%s", output),
+                               obb_arena_format(s->plan->arena, "seek=%llu", (unsigned long long)image->pad_to)};
+        line(s, words, 6);
+    }
+}
+
+static void add_command(script *s, const obb_action *a)
+{
+    make_folder(s, a->output);
+    for (size_t i = 0; i < a->also.count; i++)
+        make_folder(s, a->also.at[i]);
+    if (a->image) {
+        add_image(s, a);
+        return;
     }
     if (a->kind == OBB_ARCHIVE) { /* an archiver adds to what is there */
-        const char *words[] = {"rm", "-f", obb_files_path(plan->files, a->output)};
-        obb_text_shell_line(text, words, 3);
-        obb_text_char(text, '\n');
+        const char *words[] = {"rm", "-f", obb_files_path(s->plan->files, a->output)};
+        line(s, words, 3);
     }
     size_t own = a->tool->command.count; /* the tool by its variable, so that it can be another */
-    obb_text_format(text, "$%s ", a->tool->variable);
-    obb_text_shell_line(text, a->argv.at + own, a->argv.count - own);
-    obb_text_char(text, '\n');
+    obb_text_format(s->text, "$%s ", a->tool->variable);
+    line(s, a->argv.at + own, a->argv.count - own);
+}
+
+static void add_variable(script *s, obb_map *named, const obb_tool *t)
+{
+    if (obb_map_put(named, t->variable, s))
+        return;
+    obb_text_format(s->text, "%s=${%s:-%s", t->variable, t->variable, t->wanted);
+    for (size_t i = 1; i < t->command.count; i++)
+        obb_text_format(s->text, " %s", t->command.at[i]);
+    obb_text_string(s->text, "}\n");
 }
 
 /* Every tool can be named from outside, as for obbligato itself. */
-static void add_variables(const obb_plan *plan, const bool *wanted, obb_text *text)
+static void add_variables(script *s)
 {
-    bool used[OBB_ROLE_COUNT] = {false};
-    for (size_t i = 0; i < plan->actions.count; i++)
-        if (wanted[i])
-            used[plan->actions.at[i]->tool->role] = true;
-    for (int i = 0; i < OBB_ROLE_COUNT; i++) {
-        const obb_tool *t = &plan->toolchain->tools[i];
-        if (used[i])
-            obb_text_format(text, "%s=${%s:-%s}\n", t->variable, t->variable, t->wanted);
+    obb_map named = {0};
+    for (int role = 0; role < OBB_ROLE_COUNT; role++)
+        for (size_t i = 0; i < s->plan->actions.count; i++) {
+            const obb_action *a = s->plan->actions.at[i];
+            if (!s->wanted[i])
+                continue;
+            if (a->tool && (int)a->tool->role == role)
+                add_variable(s, &named, a->tool);
+            if (a->image && a->image->program && role == OBB_TOOL_COPIER)
+                add_variable(s, &named, &obb_plan_variant_of(s->plan, a->variant)->toolchain->tools[role]);
+        }
+    obb_map_free(&named);
+}
+
+/* Files whose text is known, as here documents. */
+static void add_texts(script *s)
+{
+    for (size_t i = 0; i < s->plan->texts.count; i++) {
+        const obb_ready_text *t = &s->plan->texts.at[i];
+        const char *path = obb_files_path(s->plan->files, t->file);
+        make_folder(s, t->file);
+        obb_text_string(s->text, "cat <<'END_OF_TEXT' > ");
+        line(s, &path, 1);
+        obb_text_format(s->text, "%sEND_OF_TEXT\n", t->text);
     }
 }
 
-static void add_in_order(const obb_plan *plan, uint32_t number, const bool *wanted, bool *done,
-                         obb_map *folders, obb_text *text)
+static void add_in_order(script *s, uint32_t number)
 {
-    if (done[number] || !wanted[number])
+    if (s->done[number] || !s->wanted[number])
         return;
-    done[number] = true;
-    const obb_action *a = plan->actions.at[number];
+    s->done[number] = true;
+    const obb_action *a = s->plan->actions.at[number];
     for (size_t i = 0; i < a->needs.count; i++)
-        add_in_order(plan, a->needs.at[i], wanted, done, folders, text);
-    add_command(plan, a, folders, text);
+        add_in_order(s, a->needs.at[i]);
+    add_command(s, a);
 }
 
 void obb_report_shell_script(const obb_plan *plan, const bool *wanted, obb_text *text)
 {
-    obb_map folders = {0};
-    bool *done = obb_alloc(plan->actions.count);
+    script s = {.plan = plan, .wanted = wanted, .text = text, .done = obb_alloc(plan->actions.count)};
     obb_text_format(text, "#!/bin/sh\n# Builds %s %s without obbligato; written by obbligato export shell-script.\n"
                     "set -e\ncd \"$(dirname \"$0\")\"\n", plan->project->name, plan->project->version);
-    add_variables(plan, wanted, text);
+    add_variables(&s);
+    add_texts(&s);
     for (uint32_t i = 0; i < plan->actions.count; i++)
-        add_in_order(plan, i, wanted, done, &folders, text);
-    free(done);
-    obb_map_free(&folders);
+        add_in_order(&s, i);
+    free(s.done);
+    obb_map_free(&s.folders);
 }

@@ -51,14 +51,36 @@ static obb_cause judge_inputs(obb_files *files, const obb_action *a, const obb_r
     return same ? (obb_cause){OBB_CAUSE_NONE, OBB_NO_FILE} : input_difference(files, a, record);
 }
 
+int obb_outputs_print(obb_files *files, const obb_action *a, obb_print *print, obb_file *missing)
+{
+    *missing = a->output;
+    int failed = obb_files_print(files, a->output, print);
+    if (failed || !a->also.count)
+        return failed;
+    obb_printer *p = obb_printer_new();
+    obb_printer_add(p, print, sizeof *print);
+    for (size_t i = 0; i < a->also.count && !failed; i++) {
+        obb_print other;
+        *missing = a->also.at[i];
+        failed = obb_files_print(files, a->also.at[i], &other);
+        obb_printer_add(p, &other, sizeof other);
+    }
+    *print = obb_printer_end(p);
+    return failed;
+}
+
 obb_cause obb_judge(obb_state *state, obb_files *files, const obb_action *a)
 {
     const obb_record *record = obb_state_record(state, a->output);
     obb_print print;
+    obb_file missing;
     if (!record)
         return (obb_cause){OBB_CAUSE_NEVER_MADE, a->output};
     if (!obb_files_stamp(files, a->output))
         return (obb_cause){OBB_CAUSE_OUTPUT_GONE, a->output};
+    for (size_t i = 0; i < a->also.count; i++)
+        if (!obb_files_stamp(files, a->also.at[i]))
+            return (obb_cause){OBB_CAUSE_OUTPUT_GONE, a->also.at[i]};
     if (!obb_print_same(record->tools, a->tools))
         return (obb_cause){OBB_CAUSE_TOOL, a->output};
     if (!obb_print_same(record->command, a->command))
@@ -66,7 +88,7 @@ obb_cause obb_judge(obb_state *state, obb_files *files, const obb_action *a)
     obb_cause cause = judge_inputs(files, a, record);
     if (cause.kind != OBB_CAUSE_NONE)
         return cause;
-    if (obb_files_print(files, a->output, &print) || !obb_print_same(print, record->output))
+    if (obb_outputs_print(files, a, &print, &missing) || !obb_print_same(print, record->output))
         return (obb_cause){OBB_CAUSE_OUTPUT_CHANGED, a->output};
     return (obb_cause){OBB_CAUSE_NONE, OBB_NO_FILE};
 }
@@ -123,7 +145,8 @@ const char *obb_cause_text(obb_arena *arena, obb_state *state, const obb_plan *p
     case OBB_CAUSE_NEVER_MADE: return "never made here before";
     case OBB_CAUSE_OUTPUT_GONE: return obb_arena_format(arena, "%s is gone", path);
     case OBB_CAUSE_OUTPUT_CHANGED: return obb_arena_format(arena, "%s was changed by something else", path);
-    case OBB_CAUSE_TOOL: return obb_arena_format(arena, "the %s changed", action->tool->role_name);
+    case OBB_CAUSE_TOOL:
+        return obb_arena_format(arena, "the %s changed", action->tool ? action->tool->role_name : "way obbligato makes images");
     case OBB_CAUSE_COMMAND: return command_difference(arena, obb_state_record(state, action->output), action);
     case OBB_CAUSE_INPUT_CHANGED: return obb_arena_format(arena, "%s changed", path);
     case OBB_CAUSE_INPUT_NEW: return obb_arena_format(arena, "%s is read now and was not before", path);

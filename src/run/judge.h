@@ -24,6 +24,9 @@ typedef struct obb_cause {
     obb_file file; /* the input or output meant */
 } obb_cause;
 
+/* The fingerprint of all that an action makes. 0, or an errno value with the file it is about. */
+int obb_outputs_print(obb_files *files, const obb_action *action, obb_print *print, obb_file *missing);
+
 /* Compares what is there with what the record says. Inputs that other actions make must be
  * in their final state. */
 obb_cause obb_judge(obb_state *state, obb_files *files, const obb_action *action);

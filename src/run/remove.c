@@ -46,29 +46,51 @@ void obb_run_sweep(const obb_plan *plan, obb_state *state)
 
 /* Whether a path lies in the folder of one of these variants, or of one that is not
  * described any more. */
-static bool in_charge(const obb_plan *plan, const char *path, obb_arena *arena)
+static bool in_charge(const obb_plan *plan, const char *path, obb_map *known, obb_arena *arena)
 {
+    static char yes, no;
     size_t n = strlen(plan->out);
     if (strncmp(path, plan->out, n) != 0 || path[n] != '/')
         return false;
-    const char *rest = path + n + 1, *dot = strchr(rest, '.');
+    const char *rest = path + n + 1;
     char *variant = obb_arena_copy(arena, rest, strcspn(rest, "/"));
     for (size_t i = 0; i < plan->variants.count; i++)
-        if (strcmp(plan->variants.at[i]->name, variant) == 0)
+        if (strcmp(plan->variants.at[i].variant->name, variant) == 0)
             return true;
-    return dot && !obb_project_configuration(plan->project, variant + (dot - rest) + 1);
+    const char *answer = obb_map_get(known, variant);
+    if (!answer) {
+        obb_diags *ignored = obb_diags_new();
+        obb_project *project = plan->variants.count ? plan->variants.at[0].variant->project : NULL;
+        bool gone = project && strchr(variant, '.') &&
+                    !obb_project_variant_named(project, variant, NULL, OBB_NOWHERE, ignored);
+        answer = gone ? &yes : &no;
+        obb_map_put(known, variant, (void *)(uintptr_t)answer);
+        obb_diags_free(ignored);
+    }
+    return answer == &yes;
+}
+
+/* What some action leaves beside its output. */
+static void keep_beside(const obb_plan *plan, obb_map *kept)
+{
+    for (size_t i = 0; i < plan->actions.count; i++)
+        for (size_t k = 0; k < plan->actions.at[i]->beside.count; k++)
+            obb_map_put(kept, obb_files_path(plan->files, plan->actions.at[i]->beside.at[k]), kept);
 }
 
 size_t obb_run_remove_stale(const obb_plan *plan, obb_state *state, const obb_file_list *also_kept,
                             const obb_run_options *options)
 {
     obb_file_list made = {0};
+    obb_map beside = {0}, variants = {0};
     size_t removed = 0;
     obb_arena *arena = obb_arena_new();
     obb_state_list_made(state, &made);
+    keep_beside(plan, &beside);
     for (size_t i = 0; i < made.count; i++) {
         const char *path = obb_files_path(plan->files, made.at[i]);
-        bool kept = obb_plan_maker(plan, made.at[i]) || !in_charge(plan, path, arena);
+        bool kept = obb_plan_maker(plan, made.at[i]) || obb_map_get(&beside, path) ||
+                    !in_charge(plan, path, &variants, arena);
         for (size_t k = 0; k < also_kept->count && !kept; k++)
             kept = also_kept->at[k] == made.at[i];
         if (kept)
@@ -82,6 +104,8 @@ size_t obb_run_remove_stale(const obb_plan *plan, obb_state *state, const obb_fi
         obb_files_forget(plan->files, made.at[i]);
         obb_state_forget_made(state, made.at[i]);
     }
+    obb_map_free(&beside);
+    obb_map_free(&variants);
     obb_arena_free(arena);
     obb_vec_free(&made);
     return removed;

@@ -170,8 +170,12 @@ static const char *accept_output(runner *r, child *c)
         return errno == ENOENT ? obb_arena_format(r->arena, "it did not make %s", path)
                                : obb_arena_format(r->arena, "cannot put %s in its place: %s", path,
                                                   strerror(errno));
+    obb_file missing;
     obb_files_forget(files, a->output);
-    int failed = obb_files_print(files, a->output, &print);
+    for (size_t i = 0; i < a->also.count; i++)
+        obb_files_forget(files, a->also.at[i]);
+    int failed = obb_outputs_print(files, a, &print, &missing);
+    path = obb_files_path(files, missing);
     if (failed)
         return failed == ENOENT ? obb_arena_format(r->arena, "it did not make %s", path)
                                 : obb_arena_format(r->arena, "cannot read %s: %s", path, strerror(failed));
@@ -182,12 +186,23 @@ static const char *accept_output(runner *r, child *c)
     return NULL;
 }
 
+static void drop_files(const obb_files *files, const obb_file_list *list)
+{
+    for (size_t i = 0; i < list->count; i++)
+        unlink(obb_files_path(files, list->at[i]));
+}
+
 static void drop_leftovers(child *c, bool succeeded)
 {
+    const obb_files *files = c->run->plan->files;
     if (c->temporary)
         unlink(c->temporary);
     else if (!succeeded)
-        unlink(obb_files_path(c->run->plan->files, c->action->output));
+        unlink(obb_files_path(files, c->action->output));
+    if (!succeeded) {
+        drop_files(files, &c->action->also);
+        drop_files(files, &c->action->beside);
+    }
     if (c->words_file)
         unlink(c->words_file);
 }
@@ -201,15 +216,16 @@ static void unlink_child(runner *r, child *c)
     r->running--;
 }
 
-static void over(child *c)
+/* What a command that has ended leaves behind: its output in place and its record, or what
+ * failed. */
+static void settle(runner *r, child *c, const char *message)
 {
-    runner *r = c->run;
-    bool ok = c->status == 0 && c->signal == 0;
-    unlink_child(r, c);
+    bool ok = c->status == 0 && c->signal == 0 && !message;
     uv_update_time(&r->loop);
     const obb_record *before = obb_state_record(r->state, c->action->output);
     r->done_work += before ? before->milliseconds : 0;
-    const char *message = ok ? accept_output(r, c) : NULL;
+    if (ok)
+        message = accept_output(r, c);
     drop_leftovers(c, ok && !message);
     if (ok && !message) {
         r->finished++;
@@ -221,6 +237,13 @@ static void over(child *c)
         fail(r, c, message);
     }
     obb_text_free(&c->output);
+}
+
+static void over(child *c)
+{
+    runner *r = c->run;
+    unlink_child(r, c);
+    settle(r, c, NULL);
     start_more(r);
 }
 
@@ -300,7 +323,7 @@ static bool make_argv(runner *r, child *c)
 {
     const obb_action *a = c->action;
     size_t length = 0;
-    if (!a->in_place)
+    if (!a->in_place && a->output_word != SIZE_MAX)
         c->temporary = obb_arena_format(r->arena, "%s.part", obb_files_path(r->plan->files, a->output));
     for (size_t i = 0; i < a->argv.count; i++) {
         const char *w = c->temporary && i == a->output_word ? c->temporary : a->argv.at[i];
@@ -374,6 +397,14 @@ static int spawn(runner *r, child *c)
     return failed;
 }
 
+/* An operation of our own is done at once, here: it takes milliseconds. */
+static void operate(runner *r, child *c)
+{
+    const char *path = obb_files_path(r->plan->files, c->action->output);
+    tell(r, (obb_event){.kind = OBB_EVENT_START, .action = c->action, .cause = c->cause});
+    settle(r, c, obb_image_make(c->action->image, path, obb_path_name(path), r->arena));
+}
+
 static void start(runner *r, uint32_t number)
 {
     child *c = obb_arena_alloc(r->arena, sizeof *c);
@@ -381,6 +412,12 @@ static void start(runner *r, uint32_t number)
     const char *path = obb_files_path(r->plan->files, a->output);
     *c = (child){.run = r, .action = a, .cause = r->causes[number], .started = uv_now(&r->loop)};
     int failed = obb_path_make_folders(path);
+    for (size_t i = 0; i < a->also.count && !failed; i++)
+        failed = obb_path_make_folders(obb_files_path(r->plan->files, a->also.at[i]));
+    if (!failed && a->image) {
+        operate(r, c);
+        return;
+    }
     if (!failed && !make_argv(r, c))
         failed = EIO;
     if (c->temporary)
@@ -479,9 +516,16 @@ static void open_loop(runner *r)
 
 static void note_outputs(runner *r)
 {
-    for (uint32_t i = 0; i < r->plan->actions.count; i++)
-        if (r->wanted[i] && r->forecast[i].kind != OBB_CAUSE_NONE)
-            obb_state_note_made(r->state, r->plan->actions.at[i]->output);
+    for (uint32_t i = 0; i < r->plan->actions.count; i++) {
+        const obb_action *a = r->plan->actions.at[i];
+        if (!r->wanted[i] || r->forecast[i].kind == OBB_CAUSE_NONE)
+            continue;
+        obb_state_note_made(r->state, a->output);
+        for (size_t k = 0; k < a->also.count; k++)
+            obb_state_note_made(r->state, a->also.at[k]);
+        for (size_t k = 0; k < a->beside.count; k++)
+            obb_state_note_made(r->state, a->beside.at[k]);
+    }
     r->result.store_failed = obb_state_commit(r->state);
 }
 

@@ -312,6 +312,23 @@ static void remember(obb_dialect *d, const obb_text *answer)
     obb_text_free(&kept);
 }
 
+/* A custom toolchain is not asked: what it predefines and searches is described. */
+static void take_custom(obb_dialect *d)
+{
+    const obb_custom *c = d->toolchain->custom;
+    obb_arena *arena = d->toolchain->arena;
+    obb_text macros = {0};
+    for (size_t i = 0; i < c->macros.count; i++) {
+        const char *m = c->macros.at[i];
+        int n = (int)strcspn(m, "=");
+        obb_text_format(&macros, "#define %.*s %s\n", n, m, m[n] ? m + n + 1 : "1");
+    }
+    for (size_t i = 0; i < c->search.count; i++)
+        obb_arena_push(arena, &d->folders, path_from_compiler(arena, c->search.at[i]));
+    d->macros = obb_arena_string(arena, obb_text_bytes(&macros));
+    obb_text_free(&macros);
+}
+
 const obb_dialect *obb_dialect_for(obb_toolchain *tc, const obb_tool *tool,
                                    obb_language language, const obb_words *flags,
                                    const char *who, obb_place place, obb_diags *diags)
@@ -331,7 +348,9 @@ const obb_dialect *obb_dialect_for(obb_toolchain *tc, const obb_tool *tool,
     }
     obb_map_put(&tc->dialects, obb_arena_string(tc->arena, id.bytes), d);
     obb_text_free(&id);
-    d->ok = language == OBB_ASM_INTEL || language == OBB_ASM || remembered(d); /* those predefine nothing */
+    if (tc->custom)
+        take_custom(d);
+    d->ok = tc->custom || language == OBB_ASM_INTEL || language == OBB_ASM || remembered(d); /* those predefine nothing */
     if (d->ok)
         return d;
     obb_text answer = {0}, refused = {0};
@@ -392,6 +411,8 @@ bool obb_dialect_value(const obb_dialect *dialect, const char *expression, intma
         *value = *known;
         return true;
     }
+    if (d->toolchain->custom)
+        return false;
     obb_text answer = {0};
     obb_printer *p = obb_printer_new();
     obb_printer_string(p, "value");
@@ -444,6 +465,8 @@ bool obb_dialect_ask_files(const obb_dialect *dialect, const obb_words *words,
     obb_arena *arena = dialect->toolchain->arena;
     obb_words argv = {0};
     char root[4096];
+    if (dialect->toolchain->custom)
+        return false;
     for (size_t i = 0; i < words->count; i++)
         obb_arena_push(arena, &argv, words->at[i]);
     obb_arena_push(arena, &argv, "-M");

@@ -56,6 +56,11 @@ static void spell_sanitizers(const obb_flat_settings *s, obb_arena *arena, obb_w
     obb_text_free(&text);
 }
 
+static bool windows(const char *machine)
+{
+    return strstr(machine, "mingw") || strstr(machine, "windows");
+}
+
 /* Words that a compile and a link must agree on. */
 static void spell_machine(const obb_flat_settings *s, obb_arena *arena, obb_words *words)
 {
@@ -111,25 +116,44 @@ void obb_spell_compile(const char *machine, obb_language language,
     static const char *const debug[] = {"lines", "-g1", "full", "-g", NULL};
     static const char *const position[] = {"yes", "-fPIC", "no", "-fno-pic", NULL};
     static const char *const freestanding[] = {"yes", "-ffreestanding", NULL};
+    static const char *const red_zone[] = {"no", "-mno-red-zone", "yes", "-mred-zone", NULL};
+    static const char *const protector[] = {"yes", "-fstack-protector-strong", "no", "-fno-stack-protector", NULL};
+    static const char *const pie[] = {"yes", "-fPIE", "no", "-fno-pie", NULL};
     if (language == OBB_ASM_INTEL) {
-        const char *format = obb_intel_format(machine);
+        obb_words flags = {0};
+        spell_machine(s, arena, &flags);
+        const char *format = obb_intel_format(machine, &flags);
         spell_intel(s, format ? format : "elf64", arena, words);
         return;
     }
+    pic = pic && !windows(machine); /* all code is, there */
     const char *stated = chosen(s, OBB_SET_PIC, position);
     add(arena, words, chosen(s, OBB_SET_OPTIMIZE, optimize));
     add(arena, words, chosen(s, OBB_SET_DEBUG_INFO, debug));
-    add(arena, words, stated ? stated : pic ? "-fPIC" : NULL);
+    add(arena, words, stated ? stated : pic ? "-fPIC" : chosen(s, OBB_SET_PIE, pie));
     add(arena, words, chosen(s, OBB_SET_FREESTANDING, freestanding));
+    add(arena, words, chosen(s, OBB_SET_RED_ZONE, red_zone));
+    add(arena, words, chosen(s, OBB_SET_STACK_PROTECTOR, protector));
+    if (obb_flat_is(s, OBB_SET_DROP_UNUSED, "yes")) {
+        add(arena, words, "-ffunction-sections");
+        add(arena, words, "-fdata-sections");
+    }
     spell_language(language, s, arena, words);
     for (size_t i = 0; i < more->count; i++)
         add(arena, words, more->at[i]);
 }
 
-const char *obb_intel_format(const char *target)
+const char *obb_intel_format(const char *target, const obb_words *flags)
 {
     bool wide = strncmp(target, "x86_64", 6) == 0 || strncmp(target, "amd64", 5) == 0;
     bool narrow = target[0] == 'i' && strncmp(target + 2, "86", 2) == 0;
+    for (size_t i = 0; wide && i < flags->count; i++)
+        if (strcmp(flags->at[i], "-m32") == 0 || strcmp(flags->at[i], "-m16") == 0) {
+            wide = false;
+            narrow = true;
+        }
+    if (windows(target))
+        return wide ? "win64" : narrow ? "win32" : NULL;
     if (strstr(target, "linux") || strstr(target, "bsd") || strstr(target, "elf"))
         return wide ? "elf64" : narrow ? "elf32" : NULL;
     if (strstr(target, "apple") || strstr(target, "darwin"))
@@ -179,38 +203,189 @@ void obb_spell_include_words(obb_language language, const obb_words *folders,
         obb_arena_push(arena, words, obb_arena_format(arena, folder_form, folders->at[i]));
 }
 
-void obb_spell_link(const obb_flat_settings *s, obb_arena *arena, obb_words *words)
+/* The linker itself takes no words of the compiler's. */
+static void spell_linker(const obb_flat_settings *s, const char *form, obb_arena *arena, obb_words *words)
 {
-    static const char *const stdlib_none[] = {"none", "-nostdlib", NULL};
-    static const char *const optimize[] = {"speed", "-O2", "size", "-Os", "most", "-O3", NULL};
     const obb_origin_setting *script = obb_flat_last(s, OBB_SET_LINKER_SCRIPT);
     const obb_origin_setting *entry = obb_flat_last(s, OBB_SET_ENTRY);
-    if (obb_flat_is(s, OBB_SET_LTO, "yes"))
-        add(arena, words, chosen(s, OBB_SET_OPTIMIZE, optimize));
-    spell_machine(s, arena, words);
-    add(arena, words, chosen(s, OBB_SET_STDLIB, stdlib_none));
-    if (entry)
-        add(arena, words, obb_arena_format(arena, "-Wl,-e,%s", entry->value));
+    if (obb_flat_is(s, OBB_SET_DROP_UNUSED, "yes"))
+        add(arena, words, obb_arena_format(arena, "%s--gc-sections", form));
+    if (entry && *form)
+        add(arena, words, obb_arena_format(arena, "%s-e,%s", form, entry->value));
+    if (entry && !*form) {
+        add(arena, words, "-e");
+        add(arena, words, entry->value);
+    }
     if (script) {
         add(arena, words, "-T");
         add(arena, words, script->value);
     }
+}
+
+void obb_spell_link(const char *machine, bool linker, const obb_flat_settings *s, obb_arena *arena,
+                    obb_words *words)
+{
+    static const char *const stdlib[] = {"none", "-nostdlib", "support", "-nostdlib", "no-start", "-nostartfiles", NULL};
+    static const char *const optimize[] = {"speed", "-O2", "size", "-Os", "most", "-O3", NULL};
+    static const char *const pie[] = {"yes", "-pie", "no", "-no-pie", NULL};
+    bool apple = strstr(machine, "apple") || strstr(machine, "darwin");
+    if (!linker && obb_flat_is(s, OBB_SET_LTO, "yes"))
+        add(arena, words, chosen(s, OBB_SET_OPTIMIZE, optimize));
+    if (!linker) {
+        spell_machine(s, arena, words);
+        add(arena, words, chosen(s, OBB_SET_STDLIB, stdlib));
+        add(arena, words, chosen(s, OBB_SET_PIE, pie));
+    }
+    if (apple && obb_flat_is(s, OBB_SET_DROP_UNUSED, "yes"))
+        add(arena, words, "-Wl,-dead_strip");
+    else
+        spell_linker(s, linker ? "" : "-Wl,", arena, words);
     for (size_t i = 0; i < s->count; i++)
         if (s->at[i].id == OBB_SET_LINK_FLAGS)
             add(arena, words, s->at[i].value);
 }
 
-char *obb_program_path(obb_arena *arena, const char *variant_folder, const char *name)
+/* --- custom toolchains -------------------------------------------------------------- */
+
+static const char *filled(const char *text, const char *const *pairs, obb_arena *arena)
 {
-    return obb_arena_format(arena, "%s/bin/%s", variant_folder, name);
+    obb_text done = {0};
+    obb_text_string(&done, "");
+    while (*text) {
+        const char *const *p = pairs;
+        for (; *p; p += 2)
+            if (*text == '{' && strncmp(text + 1, p[0], strlen(p[0])) == 0 && text[1 + strlen(p[0])] == '}')
+                break;
+        if (*p) {
+            obb_text_string(&done, p[1]);
+            text += strlen(p[0]) + 2;
+        } else {
+            obb_text_char(&done, *text++);
+        }
+    }
+    const char *copy = obb_arena_string(arena, done.bytes);
+    obb_text_free(&done);
+    return copy;
 }
 
-char *obb_static_path(obb_arena *arena, const char *variant_folder, const char *name)
+void obb_fill_words(const obb_words *command, const obb_filling *fillings, size_t count, obb_arena *arena,
+                    obb_words *words)
 {
-    return obb_arena_format(arena, "%s/lib/lib%s.a", variant_folder, name);
+    for (size_t i = 0; i < command->count; i++) {
+        const char *w = command->at[i];
+        const char *pairs[17] = {NULL};
+        bool whole = false;
+        for (size_t k = 0; k < count && k < 8 && !whole; k++) {
+            size_t n = strlen(fillings[k].name);
+            whole = w[0] == '{' && strncmp(w + 1, fillings[k].name, n) == 0 && strcmp(w + 1 + n, "}") == 0;
+            for (size_t m = 0; whole && m < fillings[k].words->count; m++)
+                obb_arena_push(arena, words, fillings[k].words->at[m]);
+            pairs[2 * k] = fillings[k].name;
+            pairs[2 * k + 1] = fillings[k].words->count ? fillings[k].words->at[0] : "";
+        }
+        if (!whole)
+            obb_arena_push(arena, words, filled(w, pairs, arena));
+    }
 }
 
-char *obb_shared_path(obb_arena *arena, const char *variant_folder, const char *name)
+static const char *spelling_of(const obb_custom *custom, const char *word)
 {
-    return obb_arena_format(arena, "%s/lib/lib%s.so", variant_folder, name);
+    for (size_t i = custom->spellings.count; i-- > 0;)
+        if (strcmp(custom->spellings.at[i].word, word) == 0)
+            return custom->spellings.at[i].text;
+    return NULL;
+}
+
+void obb_spell_custom_words(const obb_custom *custom, const char *word, const obb_words *values,
+                            obb_arena *arena, obb_words *words)
+{
+    const char *form = spelling_of(custom, word);
+    for (size_t i = 0; form && i < values->count; i++) {
+        const char *v = values->at[i];
+        const char *equals = strcmp(word, "define") == 0 ? strchr(v, '=') : NULL;
+        const char *name = equals ? obb_arena_copy(arena, v, (size_t)(equals - v)) : v;
+        const char *pairs[] = {"path", v, "name", name, "value",
+                               equals ? equals + 1 : strcmp(word, "define") == 0 ? "1" : v, NULL};
+        add(arena, words, filled(form, pairs, arena));
+    }
+}
+
+/* A setting is spelt by `spell SETTING=VALUE`, or by `spell SETTING` with {value}. */
+static void spell_custom_setting(const obb_custom *custom, const obb_origin_setting *s, obb_arena *arena,
+                                 obb_words *words)
+{
+    const char *word = obb_setting_infos[s->id].word;
+    const char *text = spelling_of(custom, obb_arena_format(arena, "%s=%s", word, s->value));
+    const char *pairs[] = {"value", s->value, NULL};
+    if (!text && (text = spelling_of(custom, word)))
+        text = filled(text, pairs, arena);
+    if (text && *text)
+        add(arena, words, text);
+}
+
+void obb_spell_custom(const obb_custom *custom, obb_language language, const obb_flat_settings *s,
+                      obb_arena *arena, obb_words *flags)
+{
+    obb_setting_id own = language == OBB_C ? OBB_SET_C_FLAGS : language == OBB_CXX ? OBB_SET_CXX_FLAGS : OBB_SET_ASM_FLAGS;
+    for (int id = OBB_SET_STANDARD; id < OBB_SET_STDLIB; id++) {
+        const obb_origin_setting *last = obb_flat_last(s, (obb_setting_id)id);
+        const char *standard = language == OBB_C ? obb_flat_standard(s, 'c') : language == OBB_CXX ? obb_flat_standard(s, '+') : NULL;
+        obb_origin_setting o = last ? *last : (obb_origin_setting){.id = (obb_setting_id)id};
+        if (id == OBB_SET_STANDARD)
+            o.value = standard;
+        if (last && o.value)
+            spell_custom_setting(custom, &o, arena, flags);
+    }
+    for (size_t i = 0; i < s->count; i++)
+        if (s->at[i].id == OBB_SET_FLAGS)
+            add(arena, flags, s->at[i].value);
+    for (size_t i = 0; i < s->count; i++)
+        if (s->at[i].id == own)
+            add(arena, flags, s->at[i].value);
+}
+
+/* --- names of products -------------------------------------------------------------- */
+
+obb_naming obb_naming_for(const char *os, const obb_toolchain *tc)
+{
+    obb_naming n = {.program = "", .object = ".o", .library = ".a", .shared = ".so"};
+    if (strcmp(os, "windows") == 0) {
+        n = (obb_naming){.program = ".exe", .object = ".o", .library = ".a", .shared = ".dll", .import = ".dll.a",
+                         .shared_in_bin = true};
+    } else if (strcmp(os, "macos") == 0) {
+        n.shared = ".dylib";
+    }
+    if (tc && tc->program_suffix)
+        n.program = tc->program_suffix;
+    if (tc && tc->object_suffix)
+        n.object = tc->object_suffix;
+    if (tc && tc->shared_suffix)
+        n.shared = tc->shared_suffix;
+    if (tc && tc->library_suffix) {
+        n.library = tc->library_suffix;
+        n.plain_names = true;
+    }
+    return n;
+}
+
+char *obb_program_path(obb_arena *arena, const obb_naming *n, const char *variant_folder, const char *name)
+{
+    return obb_arena_format(arena, "%s/bin/%s%s", variant_folder, name, n->program);
+}
+
+char *obb_static_path(obb_arena *arena, const obb_naming *n, const char *variant_folder, const char *name)
+{
+    return obb_arena_format(arena, "%s/lib/%s%s%s", variant_folder, n->plain_names ? "" : "lib", name, n->library);
+}
+
+char *obb_shared_path(obb_arena *arena, const obb_naming *n, const char *variant_folder, const char *name)
+{
+    return obb_arena_format(arena, "%s/%s/%s%s%s", variant_folder, n->shared_in_bin ? "bin" : "lib",
+                            n->shared_in_bin ? "" : "lib", name, n->shared);
+}
+
+char *obb_import_path(obb_arena *arena, const obb_naming *n, const char *variant_folder, const char *name)
+{
+    return n->import ? obb_arena_format(arena, "%s/lib/lib%s%s", variant_folder, name, n->import)
+                     : obb_shared_path(arena, n, variant_folder, name);
 }

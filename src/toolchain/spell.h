@@ -17,15 +17,47 @@ void obb_spell_defines(const obb_flat_settings *settings, obb_arena *arena, obb_
 void obb_spell_include_words(obb_language language, const obb_words *folders,
                              const obb_words *defines, obb_arena *arena, obb_words *words);
 
-/* The words of a link that stand before its objects. */
-void obb_spell_link(const obb_flat_settings *settings, obb_arena *arena, obb_words *words);
+/* The words of a link that stand before its objects: for a compiler that links, or for the
+ * linker itself. `machine` is the target of the C compiler. */
+void obb_spell_link(const char *machine, bool linker, const obb_flat_settings *settings, obb_arena *arena,
+                    obb_words *words);
 
-/* Object format of the Intel-syntax assembler for a machine; NULL when it has none. */
-const char *obb_intel_format(const char *target);
+/* Object format of the Intel-syntax assembler for a machine and the flags of its compiles;
+ * NULL when it has none. */
+const char *obb_intel_format(const char *target, const obb_words *flags);
 
-/* bin/NAME, lib/libNAME.a, lib/libNAME.so: below the folder of a variant. */
-char *obb_program_path(obb_arena *arena, const char *variant_folder, const char *name);
-char *obb_static_path(obb_arena *arena, const char *variant_folder, const char *name);
-char *obb_shared_path(obb_arena *arena, const char *variant_folder, const char *name);
+/* One of the commands of a custom toolchain with its placeholders replaced: `lists` gives the
+ * words of each, the name first. A word that is a placeholder alone becomes all its words. */
+typedef struct obb_filling {
+    const char *name;
+    const obb_words *words;
+} obb_filling;
+
+void obb_fill_words(const obb_words *command, const obb_filling *fillings, size_t count, obb_arena *arena,
+                    obb_words *words);
+
+/* How a custom toolchain spells a setting; nothing is added when it does not say. */
+void obb_spell_custom(const obb_custom *custom, obb_language language, const obb_flat_settings *settings,
+                      obb_arena *arena, obb_words *flags);
+void obb_spell_custom_words(const obb_custom *custom, const char *word, const obb_words *values,
+                            obb_arena *arena, obb_words *words);
+
+/* What products are called on an operating system: bin/NAME, lib/libNAME.a, lib/libNAME.so;
+ * bin/NAME.exe, bin/NAME.dll with lib/libNAME.dll.a to link with on windows; .dylib on macos.
+ * A toolchain may state other suffixes. */
+typedef struct obb_naming {
+    const char *program, *object, *library, *shared, *import; /* import: NULL, there is none */
+    bool shared_in_bin, plain_names; /* plain: a library is NAME, not libNAME */
+} obb_naming;
+
+obb_naming obb_naming_for(const char *os, const obb_toolchain *toolchain);
+
+/* Paths below the folder of a variant. */
+char *obb_program_path(obb_arena *arena, const obb_naming *naming, const char *variant_folder, const char *name);
+char *obb_static_path(obb_arena *arena, const obb_naming *naming, const char *variant_folder, const char *name);
+char *obb_shared_path(obb_arena *arena, const obb_naming *naming, const char *variant_folder, const char *name);
+
+/* What links with a shared library: itself, or its import library. */
+char *obb_import_path(obb_arena *arena, const obb_naming *naming, const char *variant_folder, const char *name);
 
 #endif

@@ -13,12 +13,16 @@ static obb_file file_in(obb_toolchain *tc, const char *folder, const char *name)
 
 static obb_file library_in(obb_toolchain *tc, const char *folder, const char *name)
 {
-    obb_file file = file_in(tc, folder, obb_arena_format(tc->arena, "lib%s.so", name));
-    return file != OBB_NO_FILE ? file : file_in(tc, folder, obb_arena_format(tc->arena, "lib%s.a", name));
+    static const char *const forms[] = {"lib%s.so", "lib%s.dll.a", "lib%s.dylib", "lib%s.tbd", "lib%s.a", NULL};
+    obb_file file = OBB_NO_FILE;
+    for (const char *const *f = forms; *f && file == OBB_NO_FILE; f++)
+        file = file_in(tc, folder, obb_arena_format(tc->arena, *f, name));
+    return file;
 }
 
-obb_file obb_system_library(obb_toolchain *tc, const obb_words *flags, const char *name)
+obb_file obb_system_library(obb_toolchain *tc, const obb_tool *tool, const obb_words *flags, const char *name)
 {
+    const obb_words *folders = obb_toolchain_library_folders(tc, tool, flags);
     obb_file file = OBB_NO_FILE;
     for (size_t i = 0; i < flags->count && file == OBB_NO_FILE; i++) {
         const char *f = flags->at[i];
@@ -27,8 +31,8 @@ obb_file obb_system_library(obb_toolchain *tc, const obb_words *flags, const cha
         else if (obb_starts(f, "-L"))
             file = library_in(tc, f + 2, name);
     }
-    for (size_t i = 0; i < tc->library_folders.count && file == OBB_NO_FILE; i++)
-        file = library_in(tc, tc->library_folders.at[i], name);
+    for (size_t i = 0; i < folders->count && file == OBB_NO_FILE; i++)
+        file = library_in(tc, folders->at[i], name);
     return file;
 }
 

@@ -6,8 +6,9 @@
 #include "toolchain/toolchain.h"
 
 /* Where the linker finds `-lNAME`: the file, or OBB_NO_FILE. The `-L` words of `flags` are
- * searched first. The C or C++ tool must have been asked. */
-obb_file obb_system_library(obb_toolchain *toolchain, const obb_words *flags, const char *name);
+ * searched first. The C or C++ tool that links must have been asked. */
+obb_file obb_system_library(obb_toolchain *toolchain, const obb_tool *tool, const obb_words *flags,
+                            const char *name);
 
 /* Reads NAME.pc and those it requires (lines NAME=VALUE, then Requires:, Libs: and Cflags:
  * with ${NAME} in them). The folders of OBBLIGATO_METADATA (separated by colons) come first,

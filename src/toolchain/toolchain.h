@@ -1,5 +1,10 @@
 /* The tools that carry a build out, what they are, and how they are told things.
  *
+ * There is the toolchain of this machine and any number that a description adds. Those of the
+ * gcc and clang families are asked what they are, by questions that compile and link nothing,
+ * since a bare-metal compiler cannot link a hosted program. One of the custom family is known
+ * by its description alone.
+ *
  * A tool is found by name, then asked once what it is (version, target, predefined macros,
  * folders it searches). The answers are remembered under the stamp of its program file, so
  * that a changed compiler is asked again.
@@ -31,16 +36,17 @@ bool obb_is_header(const char *path);
 const char *obb_language_name(obb_language language);
 
 typedef enum obb_role {
-    OBB_TOOL_C, OBB_TOOL_CXX, OBB_TOOL_ARCHIVER, OBB_TOOL_INTEL_ASSEMBLER, OBB_ROLE_COUNT
+    OBB_TOOL_C, OBB_TOOL_CXX, OBB_TOOL_ASSEMBLER, OBB_TOOL_ARCHIVER, OBB_TOOL_INTEL_ASSEMBLER,
+    OBB_TOOL_LINKER, OBB_TOOL_COPIER, OBB_TOOL_DEBUGGER, OBB_ROLE_COUNT
 } obb_role;
 
-typedef enum obb_family { OBB_FAMILY_UNKNOWN, OBB_FAMILY_GCC, OBB_FAMILY_CLANG } obb_family;
+typedef enum obb_family { OBB_FAMILY_UNKNOWN, OBB_FAMILY_GCC, OBB_FAMILY_CLANG, OBB_FAMILY_CUSTOM } obb_family;
 
 typedef struct obb_tool {
     obb_role role;
     const char *role_name; /* "C compiler" */
     const char *wanted;    /* the name that was looked for */
-    const char *variable;  /* the environment variable that can name another; or NULL */
+    const char *variable;  /* the environment variable that can name another */
     bool from_variable;
     obb_words command;     /* its path and the words that always follow; empty: not found */
     const char *version;   /* one line; set once asked */
@@ -50,21 +56,60 @@ typedef struct obb_tool {
     bool asked;
 } obb_tool;
 
+/* How a setting is spelt for a custom toolchain: `word` is include, define, lib, a setting,
+ * or SETTING=VALUE. */
+typedef struct obb_spelling {
+    const char *word, *text; /* with {path}, {name}, {value} in it */
+} obb_spelling;
+
+/* A toolchain that is described by its commands (family custom). A command that is not stated
+ * has no words. */
+typedef struct obb_custom {
+    obb_words compile_c, compile_cxx, assemble, archive, link;
+    OBB_VEC(obb_spelling) spellings;
+    obb_words macros;  /* NAME=VALUE that the compiler defines */
+    obb_words search;  /* folders that it searches for headers */
+    obb_words beside;  /* suffixes of files that a compile leaves beside its object */
+} obb_custom;
+
 typedef struct obb_toolchain {
     const char *name;
+    obb_place place;           /* where it is described; line 0: built in */
     obb_arena *arena;
     obb_files *files;
     obb_memo memo;
+    const char *prefix;        /* "" for none */
+    const char *least;         /* the least version that will do; or NULL */
+    obb_custom *custom;        /* NULL: of a known family */
+    const char *object_suffix, *library_suffix, *shared_suffix, *program_suffix; /* NULL: the usual */
     obb_tool tools[OBB_ROLE_COUNT];
     obb_words library_folders; /* where the linker looks; set once a C or C++ tool is asked */
+    obb_map machine_folders;   /* the same for flags that choose a machine: obb_words */
+    obb_map support_libraries; /* by such flags: path */
     obb_map dialects;
     size_t questions;          /* how many processes were started to ask */
 } obb_toolchain;
 
-/* The toolchain of this machine: cc, c++, ar, nasm on PATH, or what CC, CXX, AR and NASM
- * name. Nothing is asked yet. */
+/* The toolchain of this machine: cc, c++, ar, nasm ... on PATH, or what CC, CXX, AR, NASM, LD
+ * and OBJCOPY name. Nothing is asked yet. */
 obb_toolchain *obb_toolchain_host(obb_arena *arena, obb_files *files, obb_memo memo);
 void obb_toolchain_free(obb_toolchain *toolchain);
+
+/* All toolchains of one run. */
+typedef struct obb_toolchains {
+    obb_arena *arena;
+    obb_files *files;
+    obb_memo memo;
+    obb_map known; /* obb_toolchain, by what is stated of them */
+} obb_toolchains;
+
+obb_toolchains *obb_toolchains_new(obb_arena *arena, obb_files *files, obb_memo memo);
+void obb_toolchains_free(obb_toolchains *toolchains);
+
+/* The one that a variant is built with; the same for variants that state the same of it. Any
+ * tool of a toolchain called NAME can be named by the environment: NAME_CC and so on, in
+ * capitals. */
+obb_toolchain *obb_toolchains_for(obb_toolchains *toolchains, const obb_variant *variant);
 
 /* The tool, asked; NULL with an error in `diags` when it is missing or gives no answer.
  * `who` needs it, `place` says where that is stated. */
@@ -72,6 +117,26 @@ const obb_tool *obb_toolchain_need(obb_toolchain *toolchain, obb_role role, cons
                                    obb_place place, obb_diags *diags);
 
 obb_role obb_role_of(obb_language language);
+
+/* Where the linker looks for libraries with these flags: those that choose a machine, a
+ * system root or a set of specifications change it. The tool must have been asked. */
+const obb_words *obb_toolchain_library_folders(obb_toolchain *toolchain, const obb_tool *tool,
+                                               const obb_words *flags);
+
+/* The compiler's own support library (integer division and its like) for these flags, or
+ * NULL. */
+const char *obb_toolchain_support_library(obb_toolchain *toolchain, const obb_tool *tool,
+                                          const obb_words *flags);
+
+/* The language standards that a C or C++ compiler takes ("c99 c11 c17"), by asking it to
+ * preprocess nothing; "" for other tools. */
+const char *obb_toolchain_standards(obb_toolchain *toolchain, const obb_tool *tool, obb_arena *arena);
+
+/* The Debian package that has a tool, as far as its name tells. */
+const char *obb_tool_package(obb_arena *arena, const obb_toolchain *toolchain, const obb_tool *tool);
+
+/* The environment variables that name tools: NAME_CC, CC and so on, with their values. */
+void obb_tool_environment(obb_printer *printer);
 
 /* The environment variables that change what a compiler does, with their values. */
 void obb_compiler_environment(obb_printer *printer);

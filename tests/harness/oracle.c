@@ -135,13 +135,15 @@ static figures examine(void)
     obb_arena *arena = obb_arena_new();
     obb_diags *diags = obb_diags_new();
     obb_files *files = obb_files_new();
-    obb_project *project = obb_project_read(files, diags);
-    obb_toolchain *tc = obb_toolchain_host(arena, files, (obb_memo){NULL, remembers_nothing, forgets});
+    obb_project *project = obb_project_read(files, NULL, diags);
+    obb_toolchains *tc = obb_toolchains_new(arena, files, (obb_memo){NULL, remembers_nothing, forgets});
     obb_scanner *scanner = obb_scanner_new(files);
     OBB_VEC(const obb_variant *) variants = {0};
-    for (size_t i = 0; i < project->configurations.count; i++)
-        obb_arena_push(arena, &variants, obb_project_variant(project, "host", project->configurations.at[i]->name,
-                                                             OBB_NOWHERE, diags));
+    const obb_parts *platforms = &project->parts[OBB_PLATFORM_PART], *ways = &project->parts[OBB_CONFIGURATION_PART];
+    for (size_t p = 0; p < platforms->count; p++)
+        for (size_t c = 0; c < ways->count; c++)
+            obb_arena_push(arena, &variants, obb_project_variant(project, platforms->at[p]->name, ways->at[c]->name,
+                                                                 NULL, OBB_NOWHERE, diags));
     obb_files_hide(files, "out");
     obb_plan *plan = obb_plan_make(arena, project, files, tc, scanner, "out", variants.at, variants.count, NULL, diags);
     bool *wanted = obb_arena_alloc(arena, plan->actions.count);
@@ -153,7 +155,7 @@ static figures examine(void)
                 compare(plan, plan->actions.at[i], &f);
     obb_plan_free(plan);
     obb_scanner_free(scanner);
-    obb_toolchain_free(tc);
+    obb_toolchains_free(tc);
     obb_project_free(project);
     obb_files_free(files);
     obb_diags_free(diags);

@@ -16,7 +16,7 @@ static world read_project(const char *text)
 {
     harness_write(OBB_SCORE_NAME, text);
     world w = {.files = obb_files_new(), .diags = obb_diags_new(), .arena = obb_arena_new()};
-    w.project = obb_project_read(w.files, w.diags);
+    w.project = obb_project_read(w.files, NULL, w.diags);
     return w;
 }
 
@@ -31,8 +31,8 @@ static void end(world *w)
 /* The values of one setting of a target, in order, with blanks between. */
 static char *values(world *w, const char *target, const char *configuration, obb_setting_id id)
 {
-    const obb_variant *v = obb_project_variant(w->project, "host", configuration, OBB_NOWHERE, w->diags);
-    obb_flat_settings flat = obb_resolve(w->project, v, obb_project_target(w->project, target), NULL, w->arena);
+    const obb_variant *v = obb_project_variant(w->project, "host", configuration, NULL, OBB_NOWHERE, w->diags);
+    obb_flat_settings flat = obb_resolve(v, obb_project_target(w->project, target), NULL, w->arena);
     obb_text text = {0};
     for (size_t i = 0; i < flat.count; i++)
         if (flat.at[i].id == id)
@@ -69,8 +69,8 @@ static void private_uses_hand_nothing_on(void)
                            "library high { sources h.c; uses low }\nprogram q { sources q.c; uses high }\n");
     CHECK_TEXT(values(&w, "q", "debug", OBB_SET_DEFINE), "");
     CHECK_TEXT(values(&w, "high", "debug", OBB_SET_DEFINE), "LOW");
-    const obb_variant *v = obb_project_variant(w.project, "host", "debug", OBB_NOWHERE, w.diags);
-    obb_link_plan link = obb_resolve_link(w.project, v, obb_project_target(w.project, "q"), w.arena);
+    const obb_variant *v = obb_project_variant(w.project, "host", "debug", NULL, OBB_NOWHERE, w.diags);
+    obb_link_plan link = obb_resolve_link(v, obb_project_target(w.project, "q"), w.arena);
     CHECK_NUMBER(link.groups.count, 2); /* but it must be linked */
     CHECK_NUMBER(link.libs.count, 1);
     end(&w);
@@ -83,8 +83,8 @@ static void links_users_before_used(void)
                            "library c { sources x.c; uses d }\nlibrary d { sources x.c; libs m }\n"
                            "library e { sources x.c; uses f }\nlibrary f { sources x.c; uses e }\n"
                            "program q { sources x.c; uses e a; libs m popt }\n");
-    const obb_variant *v = obb_project_variant(w.project, "host", "debug", OBB_NOWHERE, w.diags);
-    obb_link_plan link = obb_resolve_link(w.project, v, obb_project_target(w.project, "q"), w.arena);
+    const obb_variant *v = obb_project_variant(w.project, "host", "debug", NULL, OBB_NOWHERE, w.diags);
+    obb_link_plan link = obb_resolve_link(v, obb_project_target(w.project, "q"), w.arena);
     obb_text order = {0};
     for (size_t i = 0; i < link.groups.count; i++) {
         for (size_t k = 0; k < link.groups.at[i].libraries.count; k++)
@@ -108,7 +108,7 @@ static void statements_of_fixed_length_may_share_a_line(void)
     CHECK_NUMBER(w.diags->list.count, 0);
     CHECK_TEXT(w.project->version, "1");
     CHECK_TEXT(w.project->summary, "two words");
-    const obb_configuration *c = obb_project_configuration(w.project, "lean");
+    const obb_part *c = obb_project_part(w.project, OBB_CONFIGURATION_PART, "lean");
     CHECK(c && c->settings.count == 5);
     CHECK_NUMBER(w.project->settings.count, 2);
     CHECK_TEXT(w.project->settings.at[0].value, "strict fatal");

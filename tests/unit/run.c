@@ -16,7 +16,7 @@ typedef struct world {
     obb_files *files;
     obb_project *project;
     obb_state *state;
-    obb_toolchain *toolchain;
+    obb_toolchains *toolchains;
     obb_scanner *scanner;
     obb_plan *plan;
     const obb_variant *variant;
@@ -29,11 +29,11 @@ static world begin(void)
 {
     world w = {.arena = obb_arena_new(), .diags = obb_diags_new(), .files = obb_files_new()};
     w.state = obb_state_open("out", w.files, true, NULL, NULL, w.diags);
-    w.toolchain = obb_toolchain_host(w.arena, w.files, obb_state_memo(w.state));
+    w.toolchains = obb_toolchains_new(w.arena, w.files, obb_state_memo(w.state));
     w.scanner = obb_scanner_new(w.files);
-    w.project = obb_project_read(w.files, w.diags);
-    w.variant = obb_project_variant(w.project, "host", "debug", OBB_NOWHERE, w.diags);
-    w.plan = obb_plan_make(w.arena, w.project, w.files, w.toolchain, w.scanner, "out", &w.variant, 1, NULL, w.diags);
+    w.project = obb_project_read(w.files, NULL, w.diags);
+    w.variant = obb_project_variant(w.project, "host", "debug", NULL, OBB_NOWHERE, w.diags);
+    w.plan = obb_plan_make(w.arena, w.project, w.files, w.toolchains, w.scanner, "out", &w.variant, 1, NULL, w.diags);
     w.wanted = obb_arena_alloc(w.arena, w.plan->actions.count);
     memset(w.wanted, 1, w.plan->actions.count);
     obb_plan_scan(w.plan, w.wanted, w.diags);
@@ -47,7 +47,7 @@ static void end(world *w)
     obb_state_commit(w->state);
     obb_plan_free(w->plan);
     obb_scanner_free(w->scanner);
-    obb_toolchain_free(w->toolchain);
+    obb_toolchains_free(w->toolchains);
     obb_state_close(w->state);
     obb_project_free(w->project);
     obb_files_free(w->files);
@@ -101,7 +101,7 @@ static void the_second_run_makes_and_reads_nothing(void)
     CHECK_NUMBER(r.made, 5);
     CHECK_NUMBER(w.started, 5);
     CHECK_NUMBER(r.failed, 0);
-    CHECK(w.toolchain->questions > 0);
+    CHECK(w.plan->variants.at[0].toolchain->questions > 0);
     end(&w);
     wait_for_the_clock();
     w = begin(); /* now the outputs are old enough to be believed */
@@ -112,7 +112,7 @@ static void the_second_run_makes_and_reads_nothing(void)
     r = carry_out(&w);
     CHECK_NUMBER(r.made, 0);
     CHECK_NUMBER(r.up_to_date, 5);
-    CHECK_NUMBER(w.toolchain->questions, 0); /* the compiler is not asked again */
+    CHECK_NUMBER(w.plan->variants.at[0].toolchain->questions, 0); /* the compiler is not asked again */
     CHECK(obb_files_look_count(w.files) - looks < 20); /* no file is looked at twice */
     end(&w);
 }
@@ -216,7 +216,7 @@ static void metadata_files_are_read_with_what_they_require(void)
     world w = begin();
     obb_words compile = {0}, link = {0};
     obb_text line = {0};
-    CHECK(obb_system_metadata(w.toolchain, "bells", OBB_NOWHERE, "p", w.diags, &compile, &link));
+    CHECK(obb_system_metadata(w.plan->variants.at[0].toolchain, "bells", OBB_NOWHERE, "p", w.diags, &compile, &link));
     obb_text_shell_line(&line, compile.at, compile.count);
     CHECK_TEXT(line.bytes, "-I/opt/bells/include -DB=1");
     line.length = 0;
@@ -226,7 +226,7 @@ static void metadata_files_are_read_with_what_they_require(void)
     unsetenv("OBBLIGATO_METADATA");
     end(&w);
     w = begin();
-    CHECK(!obb_system_metadata(w.toolchain, "bells", OBB_NOWHERE, "p", w.diags, &compile, &link));
+    CHECK(!obb_system_metadata(w.plan->variants.at[0].toolchain, "bells", OBB_NOWHERE, "p", w.diags, &compile, &link));
     CHECK(w.diags->list.count == 1 && strstr(w.diags->list.at[0]->message, "no `bells.pc`"));
     end(&w);
 }

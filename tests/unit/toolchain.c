@@ -79,8 +79,9 @@ static void suffixes_tell_languages(void)
     CHECK_NUMBER(obb_language_of("b.asm"), OBB_ASM_INTEL);
     CHECK_NUMBER(obb_language_of("b.c/notes"), OBB_NO_LANGUAGE);
     CHECK(obb_is_header("x.hpp") && !obb_is_header("x.c"));
-    CHECK_TEXT(obb_intel_format("i686-pc-linux-gnu"), "elf32");
-    CHECK(obb_intel_format("aarch64-linux-gnu") == NULL);
+    static const obb_words none;
+    CHECK_TEXT(obb_intel_format("i686-pc-linux-gnu", &none), "elf32");
+    CHECK(obb_intel_format("aarch64-linux-gnu", &none) == NULL);
 }
 
 void suite_toolchain(void)

@@ -1,0 +1,106 @@
+/* The commands that check and hand out a plan without carrying it out: validate, export. */
+#include <stdio.h>
+#include <string.h>
+
+#include "cli/commands.h"
+#include "cli/terminal.h"
+#include "report/report.h"
+
+/* --- validate ----------------------------------------------------------------------- */
+
+static void add_variant(session *s, const obb_variant *v)
+{
+    for (size_t i = 0; v && i < s->variants.count; i++)
+        if (s->variants.at[i] == v)
+            return;
+    if (v)
+        obb_arena_push(s->arena, &s->variants, v);
+}
+
+/* Every platform with every configuration, and what lineups name. Tools that are missing are
+ * told for each platform that needs them. */
+static void choose_everything(session *s)
+{
+    const obb_parts *platforms = &s->project->parts[OBB_PLATFORM_PART];
+    const obb_parts *configurations = &s->project->parts[OBB_CONFIGURATION_PART];
+    for (size_t p = 0; p < platforms->count; p++)
+        for (size_t c = 0; c < configurations->count; c++) {
+            const obb_variant *v = obb_project_variant(s->project, platforms->at[p]->name, configurations->at[c]->name,
+                                                       NULL, OBB_NOWHERE, s->diags);
+            add_variant(s, v);
+        }
+    for (size_t i = 0; i < s->project->lineups.count; i++) {
+        obb_variants named = {0};
+        obb_project_lineup_variants(s->project, s->project->lineups.at[i], NULL, s->diags, &named);
+        for (size_t k = 0; k < named.count; k++)
+            add_variant(s, named.at[k]);
+    }
+    for (size_t i = 0; i < s->project->targets.count; i++)
+        obb_arena_push(s->arena, &s->targets, s->project->targets.at[i]);
+}
+
+int command_validate(session *s)
+{
+    int code = session_read_project(s);
+    if (!code)
+        code = session_open_state(s, false);
+    if (code)
+        return code;
+    choose_everything(s);
+    code = session_show_diags(s);
+    if (code)
+        return code;
+    code = session_make_plan(s);
+    char targets[40], variants[40], actions[40];
+    counted(targets, sizeof targets, s->project->targets.count, "target", "targets");
+    counted(variants, sizeof variants, s->variants.count, "variant", "variants");
+    counted(actions, sizeof actions, s->plan->actions.count, "action", "actions");
+    if (!code && s->options->json) {
+        json_t *o = json_object();
+        json_object_set_new(o, "valid", json_true());
+        json_object_set_new(o, "targets", json_integer((json_int_t)s->project->targets.count));
+        json_object_set_new(o, "variants", json_integer((json_int_t)s->variants.count));
+        json_object_set_new(o, "actions", json_integer((json_int_t)s->plan->actions.count));
+        json_print(o, "validation");
+    } else if (!code && !s->options->quiet) {
+        printf("%s is sound: %s in %s, %s\n", s->project->name, targets, variants, actions);
+    }
+    return code;
+}
+
+/* --- export ------------------------------------------------------------------------- */
+
+int command_export(session *s)
+{
+    obb_words *names = &s->options->names;
+    const char *format = names->count ? names->at[0] : "";
+    bool database = strcmp(format, "compilation-database") == 0;
+    if (!database && strcmp(format, "shell-script") != 0)
+        return session_fail(s, OBB_FAULT_USAGE, "`export` wants one format%s", "",
+                    "compilation-database or shell-script");
+    char *first = (char *)(uintptr_t)names->at[0]; /* what follows are targets */
+    memmove(names->at, names->at + 1, --names->count * sizeof *names->at);
+    free(first);
+    int code = session_read_project(s);
+    if (!code)
+        code = session_open_state(s, false);
+    if (!code)
+        code = session_choose_variants(s);
+    if (!code && database && s->variants.count != 1)
+        return session_fail(s, OBB_FAULT_USAGE, "a compilation database is of one variant%s", "",
+                    "choose one: -c CONFIGURATION");
+    if (!code)
+        code = session_choose_targets(s);
+    if (!code)
+        code = session_make_plan(s);
+    if (code)
+        return code;
+    obb_text text = {0};
+    if (database)
+        obb_report_compilation_database(s->plan, s->variants.at[0], s->root, &text);
+    else
+        obb_report_shell_script(s->plan, s->wanted, &text);
+    fputs(obb_text_bytes(&text), stdout);
+    obb_text_free(&text);
+    return 0;
+}

@@ -1,0 +1,173 @@
+#include "image/elf.h"
+
+#include <errno.h>
+#include <fcntl.h>
+#include <gelf.h>
+#include <libelf.h>
+#include <string.h>
+#include <unistd.h>
+
+static const struct { unsigned number; const char *name; } machines[] = {
+    {EM_386, "x86"}, {EM_X86_64, "x86-64"}, {EM_ARM, "ARM"}, {EM_AARCH64, "AArch64"}, {EM_RISCV, "RISC-V"},
+    {EM_AVR, "AVR"}, {EM_MIPS, "MIPS"}, {EM_PPC, "PowerPC"}, {EM_PPC64, "PowerPC 64"}, {EM_68K, "68000"},
+    {EM_SPARC, "SPARC"}, {EM_SPARCV9, "SPARC V9"}, {EM_S390, "S/390"}, {EM_MSP430, "MSP430"}, {EM_XTENSA, "Xtensa"}};
+
+static const char *machine_name(obb_arena *arena, unsigned number)
+{
+    for (size_t i = 0; i < sizeof machines / sizeof *machines; i++)
+        if (machines[i].number == number)
+            return machines[i].name;
+    return obb_arena_format(arena, "machine %u", number);
+}
+
+/* Where a section is loaded from: the segment that holds it says (gABI, Program Header:
+ * p_paddr). A section with contents is found by its place in the file, another by address. */
+static uint64_t load_address(Elf *e, const GElf_Shdr *s)
+{
+    size_t count = 0;
+    GElf_Phdr p;
+    elf_getphdrnum(e, &count);
+    for (size_t i = 0; i < count; i++) {
+        if (!gelf_getphdr(e, (int)i, &p) || p.p_type != PT_LOAD)
+            continue;
+        bool contents = s->sh_type != SHT_NOBITS;
+        if (contents && s->sh_offset >= p.p_offset && s->sh_offset + s->sh_size <= p.p_offset + p.p_filesz &&
+            s->sh_addr >= p.p_vaddr && s->sh_addr + s->sh_size <= p.p_vaddr + p.p_memsz)
+            return p.p_paddr + (s->sh_offset - p.p_offset);
+        if (!contents && s->sh_addr >= p.p_vaddr && s->sh_addr + s->sh_size <= p.p_vaddr + p.p_memsz)
+            return p.p_paddr + (s->sh_addr - p.p_vaddr);
+    }
+    return s->sh_addr;
+}
+
+/* A copy of what belongs to the file's memory, which is unmapped afterwards. */
+static const unsigned char *contents_of(Elf_Scn *scn, const GElf_Shdr *s, obb_arena *arena)
+{
+    Elf_Data *data = elf_rawdata(scn, NULL);
+    if (!data || !data->d_buf || data->d_size < s->sh_size)
+        return NULL;
+    return (const unsigned char *)obb_arena_copy(arena, data->d_buf, (size_t)s->sh_size);
+}
+
+static void add_section(obb_elf *elf, Elf *e, Elf_Scn *scn, size_t names, obb_arena *arena)
+{
+    GElf_Shdr s;
+    obb_elf_section section = {.index = (unsigned)elf_ndxscn(scn)};
+    if (!gelf_getshdr(scn, &s))
+        return;
+    const char *name = elf_strptr(e, names, s.sh_name);
+    section.name = obb_arena_string(arena, name ? name : "");
+    section.address = s.sh_addr;
+    section.size = s.sh_size;
+    section.allocated = s.sh_flags & SHF_ALLOC;
+    section.writable = s.sh_flags & SHF_WRITE;
+    section.executable = s.sh_flags & SHF_EXECINSTR;
+    section.has_contents = section.allocated && s.sh_type != SHT_NOBITS && s.sh_size;
+    section.load_address = section.allocated ? load_address(e, &s) : s.sh_addr;
+    if (section.has_contents && elf->is_program)
+        section.bytes = contents_of(scn, &s, arena);
+    section.has_contents = section.has_contents && (section.bytes || !elf->is_program);
+    obb_arena_push(arena, &elf->sections, section);
+}
+
+static void add_symbols(obb_elf *elf, Elf *e, Elf_Scn *scn, obb_arena *arena)
+{
+    GElf_Shdr s;
+    const char *file = NULL;
+    Elf_Data *data = elf_getdata(scn, NULL);
+    if (!gelf_getshdr(scn, &s) || !data || !s.sh_entsize)
+        return;
+    int count = (int)(s.sh_size / s.sh_entsize);
+    for (int i = 0; i < count; i++) {
+        GElf_Sym sym;
+        if (!gelf_getsym(data, i, &sym))
+            continue;
+        const char *name = elf_strptr(e, s.sh_link, sym.st_name);
+        int type = GELF_ST_TYPE(sym.st_info);
+        if (type == STT_FILE)
+            file = name && *name ? obb_arena_string(arena, name) : NULL;
+        if (type == STT_FILE || type == STT_SECTION || sym.st_shndx == SHN_UNDEF || sym.st_shndx >= SHN_LORESERVE ||
+            !name || !*name)
+            continue;
+        bool global = GELF_ST_BIND(sym.st_info) != STB_LOCAL;
+        /* ARM marks the state of functions in the lowest bit of their addresses */
+        uint64_t address = type == STT_FUNC && strcmp(elf->machine, "ARM") == 0 ? sym.st_value & ~(uint64_t)1 : sym.st_value;
+        obb_arena_push(arena, &elf->symbols,
+                       (obb_elf_symbol){obb_arena_string(arena, name), global ? NULL : file, address, sym.st_size,
+                                        sym.st_shndx, global, type == STT_FUNC, type == STT_OBJECT});
+    }
+}
+
+static obb_elf *read_elf(Elf *e, const char *path, obb_arena *arena)
+{
+    GElf_Ehdr header;
+    size_t names;
+    if (elf_kind(e) != ELF_K_ELF || !gelf_getehdr(e, &header) || elf_getshdrstrndx(e, &names))
+        return NULL;
+    obb_elf *elf = obb_arena_alloc(arena, sizeof *elf);
+    elf->path = path;
+    elf->is_program = header.e_type == ET_EXEC || header.e_type == ET_DYN;
+    elf->wide = header.e_ident[EI_CLASS] == ELFCLASS64;
+    elf->big_endian = header.e_ident[EI_DATA] == ELFDATA2MSB;
+    elf->machine = machine_name(arena, header.e_machine);
+    elf->entry = header.e_entry;
+    for (Elf_Scn *scn = NULL; (scn = elf_nextscn(e, scn));)
+        add_section(elf, e, scn, names, arena);
+    for (Elf_Scn *scn = NULL; (scn = elf_nextscn(e, scn));) {
+        GElf_Shdr s;
+        if (gelf_getshdr(scn, &s) && s.sh_type == SHT_SYMTAB)
+            add_symbols(elf, e, scn, arena);
+    }
+    return elf;
+}
+
+static Elf *open_elf(const char *path, int *fd)
+{
+    elf_version(EV_CURRENT);
+    *fd = open(path, O_RDONLY | O_CLOEXEC);
+    return *fd < 0 ? NULL : elf_begin(*fd, ELF_C_READ, NULL);
+}
+
+obb_elf *obb_elf_read(const char *path, obb_arena *arena, const char **wrong)
+{
+    int fd;
+    Elf *e = open_elf(path, &fd);
+    if (fd < 0) {
+        *wrong = obb_arena_format(arena, "cannot read %s: %s", path, strerror(errno));
+        return NULL;
+    }
+    obb_elf *elf = e ? read_elf(e, path, arena) : NULL;
+    if (!elf)
+        *wrong = obb_arena_format(arena, "%s is no ELF file", path);
+    elf_end(e);
+    close(fd);
+    return elf;
+}
+
+bool obb_elf_each_member(const char *path, obb_arena *arena,
+                         void (*take)(void *self, const char *member, const obb_elf *elf), void *self)
+{
+    int fd;
+    Elf *e = open_elf(path, &fd);
+    if (!e) {
+        if (fd >= 0)
+            close(fd);
+        return false;
+    }
+    bool archive = elf_kind(e) == ELF_K_AR;
+    for (Elf *member = e; member; member = archive ? elf_begin(fd, ELF_C_READ, e) : NULL) {
+        if (archive && member == e)
+            continue;
+        Elf_Arhdr *header = archive ? elf_getarhdr(member) : NULL;
+        const obb_elf *elf = read_elf(member, path, arena);
+        if (elf)
+            take(self, header && header->ar_name ? obb_arena_string(arena, header->ar_name) : "", elf);
+        if (!archive)
+            break;
+        elf_next(member);
+        elf_end(member);
+    }
+    elf_end(e);
+    close(fd);
+    return true;
+}

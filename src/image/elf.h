@@ -1,0 +1,51 @@
+/* Reading ELF (Tool Interface Standard, Executable and Linking Format, version 1.2; System V
+ * ABI for 64 bit), both classes and byte orders, by elfutils' libelf. */
+#ifndef OBB_IMAGE_ELF_H
+#define OBB_IMAGE_ELF_H
+
+#include <stdbool.h>
+#include <stdint.h>
+
+#include "base/arena.h"
+#include "base/vec.h"
+
+typedef struct obb_elf_section {
+    const char *name;
+    uint64_t address;      /* where it is when the program runs */
+    uint64_t load_address; /* where it is loaded from */
+    uint64_t size;         /* bytes */
+    bool allocated;        /* it takes memory when the program runs */
+    bool has_contents;     /* it is in the file: bytes to be loaded */
+    bool writable, executable;
+    const unsigned char *bytes; /* of one with contents */
+    unsigned index;
+} obb_elf_section;
+
+typedef struct obb_elf_symbol {
+    const char *name;
+    const char *file;      /* of a local one: the source that the compiler named; or NULL */
+    uint64_t address, size;
+    unsigned section;      /* index */
+    bool global, function, object;
+} obb_elf_symbol;
+
+typedef struct obb_elf {
+    const char *path;
+    bool is_program;       /* linked: sections have their addresses */
+    bool wide, big_endian; /* 64 bit; byte order */
+    const char *machine;   /* "ARM", "RISC-V" ... or a number */
+    uint64_t entry;
+    OBB_VEC(obb_elf_section) sections;
+    OBB_VEC(obb_elf_symbol) symbols; /* those with a name that are defined */
+} obb_elf;
+
+/* Reads a file; NULL with *wrong set (allocated from the arena) when it cannot be read or is
+ * no ELF file. All memory is the arena's. */
+obb_elf *obb_elf_read(const char *path, obb_arena *arena, const char **wrong);
+
+/* Reads the members of an archive (or one ELF file) and calls `take` for each ELF object in
+ * it. False when the file cannot be read. */
+bool obb_elf_each_member(const char *path, obb_arena *arena,
+                         void (*take)(void *self, const char *member, const obb_elf *elf), void *self);
+
+#endif

@@ -1,0 +1,39 @@
+/* Images: what is put on a device. Made by our own writers from the loadable sections of an
+ * ELF file, or from parts at offsets.
+ *
+ *   bin   raw bytes, from the lowest address on
+ *   hex   Intel Hexadecimal Object File Format Specification, revision A (1988): 16 bytes a
+ *         record, extended segment addresses below 1 MiB, extended linear ones above
+ *   srec  Motorola S-records (M68000 Family Programmer's Reference Manual, appendix C): S1, S2
+ *         or S3 by the highest address; the S0 record holds the name of the file
+ */
+#ifndef OBB_IMAGE_IMAGE_H
+#define OBB_IMAGE_IMAGE_H
+
+#include <stdbool.h>
+#include <stdint.h>
+
+#include "base/arena.h"
+#include "base/vec.h"
+
+typedef enum obb_image_format { OBB_IMAGE_BIN, OBB_IMAGE_HEX, OBB_IMAGE_SREC } obb_image_format;
+
+typedef struct obb_image_part {
+    const char *path;
+    uint64_t offset; /* bytes from the start of the image */
+} obb_image_part;
+
+typedef struct obb_image_job {
+    obb_image_format format;
+    const char *program;  /* an ELF file; NULL: made of `parts` */
+    OBB_VEC(obb_image_part) parts;
+    int fill;             /* the byte between sections or parts, and behind them */
+    bool fill_stated;     /* hex and srec fill gaps only when it is */
+    uint64_t pad_to;      /* length in bytes; 0: as long as it is */
+} obb_image_job;
+
+/* Makes the image at `path`; `name` is the name that it says it has. NULL, or what is wrong
+ * (allocated from the arena). */
+const char *obb_image_make(const obb_image_job *job, const char *path, const char *name, obb_arena *arena);
+
+#endif

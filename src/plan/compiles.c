@@ -1,0 +1,184 @@
+/* Compiles: which tool, which words, and what comes out. */
+#include <string.h>
+
+#include "base/path.h"
+#include "plan/job.h"
+
+static obb_compile_words *custom_words(obb_job *j, obb_compile_words *w, const obb_flat_settings *settings)
+{
+    const obb_custom *c = w->toolchain->custom;
+    const obb_words *command = w->language == OBB_C     ? &c->compile_c
+                               : w->language == OBB_CXX ? &c->compile_cxx
+                                                        : &c->assemble;
+    if (!command->count && w->language != OBB_ASM_INTEL) {
+        obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, j->target->place,
+                                "`%s` has sources in %s, which toolchain `%s` does not compile", j->target->name,
+                                obb_language_name(w->language), w->toolchain->name);
+        obb_also(j->diags, d, w->toolchain->place, "the toolchain");
+        obb_hint(j->diags, d, "state how it does: compile c PROGRAM -c {source} -o {object} {includes} {defines} {flags}");
+        w->tool = NULL;
+        return w;
+    }
+    obb_spell_custom(c, w->language, settings, j->plan->arena, &w->flags);
+    return w;
+}
+
+static obb_compile_words *make_words(obb_job *j, obb_language language, const obb_flat_settings *settings)
+{
+    obb_arena *arena = j->plan->arena;
+    obb_toolchain *tc = j->in->toolchain;
+    obb_compile_words *w = obb_arena_alloc(arena, sizeof *w);
+    w->toolchain = tc;
+    w->language = language;
+    w->tool = obb_job_tool(j, obb_role_of(language));
+    if (!w->tool)
+        return w;
+    obb_spell_includes(settings, arena, &w->includes);
+    obb_spell_defines(settings, arena, &w->defines);
+    if (j->plan->project->header)
+        obb_arena_push(arena, &w->includes, obb_plan_text_folder(j->plan, j->in));
+    if (tc->custom && language != OBB_ASM_INTEL)
+        return custom_words(j, w, settings);
+    const char *machine = w->tool->target;
+    if (language == OBB_ASM_INTEL && j->target->kind != OBB_IMAGE) {
+        const obb_tool *c = obb_job_tool(j, OBB_TOOL_C); /* it makes objects for the C compiler's machine */
+        obb_words flags = {0};
+        machine = c ? c->target : "";
+        for (size_t i = 0; i < settings->count; i++)
+            if (settings->at[i].id == OBB_SET_FLAGS)
+                obb_arena_push(arena, &flags, settings->at[i].value);
+        if (c && !obb_intel_format(machine, &flags))
+            obb_error(j->diags, OBB_FAULT_DESCRIPTION, j->target->place,
+                      "`%s` has Intel-syntax assembly, which is not for %s", j->target->name, machine);
+    }
+    obb_spell_compile(machine, language, settings, j->in->pic[j->target->number], &j->metadata_compile, arena, &w->flags);
+    if (j->target->kind == OBB_IMAGE) { /* flat: the format that has no format */
+        w->flags.at[1] = "bin";
+        w->flags.count = 2;
+    }
+    return w;
+}
+
+static obb_compile_words *words_for(obb_job *j, obb_language language, const char *path)
+{
+    if (obb_resolve_has_own(j->target, path)) {
+        obb_flat_settings own = obb_resolve(j->in->variant, j->target, path, j->plan->arena);
+        return make_words(j, language, &own);
+    }
+    if (!j->shared[language])
+        j->shared[language] = make_words(j, language, &j->settings);
+    return j->shared[language];
+}
+
+/* These write files beside the object, named after it, and tell its name to the program. */
+static bool writes_beside(const obb_words *flags)
+{
+    static const char *const marks[] = {"--coverage", "-ftest-coverage", "-fprofile-arcs",
+                                        "-gsplit-dwarf", "-save-temps", NULL};
+    for (size_t i = 0; i < flags->count; i++)
+        for (const char *const *m = marks; *m; m++)
+            if (obb_starts(flags->at[i], *m))
+                return true;
+    return false;
+}
+
+static void custom_command(obb_job *j, obb_action *a, const char *source)
+{
+    obb_arena *arena = j->plan->arena;
+    const obb_custom *c = a->words->toolchain->custom;
+    const obb_words *command = a->words->language == OBB_C     ? &c->compile_c
+                               : a->words->language == OBB_CXX ? &c->compile_cxx
+                                                               : &c->assemble;
+    obb_words sources = {0}, objects = {0}, includes = {0}, defines = {0}, argv = {0};
+    obb_arena_push(arena, &sources, source);
+    obb_arena_push(arena, &objects, obb_files_path(j->plan->files, a->output));
+    obb_spell_custom_words(c, "include", &a->words->includes, arena, &includes);
+    obb_spell_custom_words(c, "define", &a->words->defines, arena, &defines);
+    obb_filling fillings[] = {{"source", &sources}, {"object", &objects}, {"includes", &includes},
+                              {"defines", &defines}, {"flags", &a->words->flags}};
+    obb_fill_words(command, fillings, 5, arena, &argv);
+    obb_job_words(j, a, &a->words->tool->command);
+    for (size_t i = 1; i < argv.count; i++)
+        obb_job_word(j, a, argv.at[i]);
+    a->in_place = true; /* it names what it leaves beside after its output */
+    obb_job_beside(j, a, j->in->naming.object);
+}
+
+void obb_plan_compile(obb_job *j, obb_file source, obb_language language, const char *output)
+{
+    obb_plan *plan = j->plan;
+    const char *path = obb_files_path(plan->files, source);
+    obb_action *a = obb_job_action(j, language >= OBB_ASM_CPP ? OBB_ASSEMBLE : OBB_COMPILE, output);
+    obb_arena_push(plan->arena, &j->compiles, a);
+    a->source = source;
+    a->words = words_for(j, language, path);
+    obb_job_input(j, a, source);
+    if (!a->words->tool) {
+        a->broken = true;
+        return;
+    }
+    if (a->words->toolchain->custom && language != OBB_ASM_INTEL) {
+        custom_command(j, a, path);
+        obb_job_finish(j, a, a->words->tool);
+        return;
+    }
+    obb_job_words(j, a, &a->words->tool->command);
+    obb_spell_include_words(language, &a->words->includes, &a->words->defines, plan->arena, &a->argv);
+    obb_job_words(j, a, &a->words->flags);
+    if (language != OBB_ASM_INTEL)
+        obb_job_word(j, a, "-c");
+    obb_job_word(j, a, path);
+    obb_job_word(j, a, "-o");
+    obb_job_output_word(j, a);
+    a->in_place = writes_beside(&a->words->flags);
+    obb_job_finish(j, a, a->words->tool);
+}
+
+/* Patterns are expanded once for all variants where no condition stands. */
+static obb_file_list *sources_of(obb_job *j)
+{
+    size_t n = j->target->number;
+    bool common = !j->plan->project->targets.at[n]->conditional;
+    obb_file_list *list = common ? &j->plan->common_sources[n] : &j->in->sources[n];
+    if (!list->count)
+        obb_patterns_expand(&j->target->sources, j->plan->files, j->plan->arena, j->diags, list);
+    j->in->sources[n] = *list;
+    return list;
+}
+
+/* Every source must be something that can be compiled, or a header. */
+void obb_plan_check_sources(obb_job *j)
+{
+    const obb_file_list *sources = sources_of(j);
+    const char *who = j->target->name;
+    size_t compiled = 0, faults = j->diags->list.count;
+    for (size_t i = 0; i < sources->count; i++) {
+        const char *path = obb_files_path(j->plan->files, sources->at[i]);
+        bool known = obb_language_of(path) != OBB_NO_LANGUAGE;
+        compiled += known;
+        if (known || obb_is_header(path))
+            continue;
+        obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, j->target->place,
+                                "`%s` has the source %s, and nothing compiles `%s` files", who, path,
+                                obb_path_suffix(path));
+        obb_hint(j->diags, d, "known suffixes: .c .cpp .cc .cxx .S .s .asm; `except` takes files away");
+    }
+    if (obb_has_sources(j->target) && !compiled && j->diags->list.count == faults && sources->count) {
+        obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, j->target->place,
+                                "`%s` has nothing to compile", who);
+        obb_hint(j->diags, d, "its sources are all headers; a library of headers states no sources");
+    }
+}
+
+void obb_plan_compiles(obb_job *j)
+{
+    const obb_file_list *sources = sources_of(j);
+    for (size_t i = 0; i < sources->count; i++) {
+        const char *path = obb_files_path(j->plan->files, sources->at[i]);
+        obb_language language = obb_language_of(path);
+        if (language != OBB_NO_LANGUAGE)
+            obb_plan_compile(j, sources->at[i], language,
+                             obb_arena_format(j->plan->arena, "%s/obj/%s/%s%s", j->in->folder, j->target->name, path,
+                                              j->in->naming.object));
+    }
+}

@@ -1,0 +1,113 @@
+/* Images: an operation of our own for each format. */
+#include <string.h>
+
+#include "base/path.h"
+#include "plan/job.h"
+
+static const char *const format_names[] = {"bin", "hex", "srec"};
+
+const char *obb_plan_image_path(const obb_job *j, const obb_target *image, const char *format)
+{
+    return obb_arena_format(j->plan->arena, "%s/img/%s.%s", j->in->folder, image->output, format);
+}
+
+static bool has_format(const obb_target *image, const char *format)
+{
+    for (size_t i = 0; i < image->formats.count; i++)
+        if (strcmp(image->formats.at[i].text, format) == 0)
+            return true;
+    return !image->formats.count && strcmp(format, "bin") == 0;
+}
+
+/* What the operation does, in words: for people, and for the record of the action. */
+static void describe(obb_job *j, obb_action *a, const obb_image_job *image)
+{
+    obb_arena *arena = j->plan->arena;
+    obb_job_word(j, a, "image");
+    obb_job_word(j, a, format_names[image->format]);
+    if (image->fill_stated)
+        obb_job_word(j, a, obb_arena_format(arena, "fill=0x%02x", (unsigned)image->fill));
+    if (image->pad_to)
+        obb_job_word(j, a, obb_arena_format(arena, "pad-to=%llu", (unsigned long long)image->pad_to));
+    if (image->program)
+        obb_job_word(j, a, obb_arena_format(arena, "from=%s", image->program));
+    for (size_t i = 0; i < image->parts.count; i++)
+        obb_job_word(j, a, obb_arena_format(arena, "%s@0x%llx", image->parts.at[i].path,
+                                            (unsigned long long)image->parts.at[i].offset));
+    obb_job_output_word(j, a);
+}
+
+static bool add_part(obb_job *j, obb_action *a, obb_image_job *image, const obb_placed *placed)
+{
+    obb_plan *plan = j->plan;
+    const obb_target *part = placed->target ? obb_in(j->in->variant, placed->target) : NULL;
+    const char *path = placed->name;
+    if (part && part->kind == OBB_PROGRAM) {
+        obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, placed->place, "`%s` is a program, not an image", part->name);
+        obb_hint(j->diags, d, "make an image of it: image %s-image { from %s }", part->name, part->name);
+        return false;
+    }
+    if (part && !has_format(part, "bin")) {
+        obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, placed->place, "image `%s` has no raw form to place", part->name);
+        obb_hint(j->diags, d, "add it there: formats bin");
+        return false;
+    }
+    if (part)
+        path = obb_plan_image_path(j, part, "bin");
+    else if (!obb_files_is_file(plan->files, obb_files_number(plan->files, path))) {
+        obb_error(j->diags, OBB_FAULT_DESCRIPTION, placed->place, "there is no file `%s`", path);
+        return false;
+    }
+    obb_arena_push(plan->arena, &image->parts, (obb_image_part){path, placed->offset});
+    obb_job_input(j, a, obb_files_number(plan->files, path));
+    return true;
+}
+
+static void add_image(obb_job *j, obb_product *product, obb_image_format format)
+{
+    obb_plan *plan = j->plan;
+    const obb_target *t = j->target;
+    obb_image_job *image = obb_arena_alloc(plan->arena, sizeof *image);
+    obb_action *a = obb_job_action(j, OBB_MAKE_IMAGE, obb_plan_image_path(j, t, format_names[format]));
+    *image = (obb_image_job){.format = format, .fill = t->fill < 0 ? 0 : t->fill, .fill_stated = t->fill >= 0,
+                             .pad_to = t->pad_to};
+    a->image = image;
+    for (size_t i = 0; i < t->uses.count; i++) {
+        const obb_target *used = obb_in(j->in->variant, t->uses.at[i].target);
+        if (used->kind != OBB_PROGRAM || t->placed.count)
+            continue;
+        image->program = obb_job_product_path(j, used, false);
+        obb_job_input(j, a, obb_files_number(plan->files, image->program));
+    }
+    for (size_t i = 0; i < t->placed.count; i++)
+        if (!add_part(j, a, image, &t->placed.at[i]))
+            a->broken = true;
+    describe(j, a, image);
+    obb_job_finish(j, a, NULL);
+    obb_arena_push(plan->arena, &product->actions, a->number);
+}
+
+/* A source that the Intel-syntax assembler makes an image of by itself. */
+static void assemble_flat(obb_job *j, obb_product *product)
+{
+    obb_plan *plan = j->plan;
+    obb_file source = obb_files_number(plan->files, j->target->from_source);
+    if (!obb_files_is_file(plan->files, source)) {
+        obb_error(j->diags, OBB_FAULT_DESCRIPTION, j->target->place, "image `%s`: there is no file `%s`",
+                  j->target->name, j->target->from_source);
+        return;
+    }
+    obb_plan_compile(j, source, OBB_ASM_INTEL, obb_plan_image_path(j, j->target, "bin"));
+    obb_arena_push(plan->arena, &product->actions, j->compiles.at[0]->number);
+}
+
+void obb_plan_image(obb_job *j, obb_product *product)
+{
+    if (j->target->from_source) {
+        assemble_flat(j, product);
+        return;
+    }
+    for (int f = 0; f < 3; f++)
+        if (has_format(j->target, format_names[f]))
+            add_image(j, product, (obb_image_format)f);
+}

@@ -1,0 +1,57 @@
+/* One target in one variant, while it is planned. Only src/plan uses this header. */
+#ifndef OBB_PLAN_JOB_H
+#define OBB_PLAN_JOB_H
+
+#include "plan/plan.h"
+
+typedef struct obb_job {
+    obb_plan *plan;
+    const obb_plan_variant *in;
+    const obb_target *target; /* as it is in the variant */
+    obb_flat_settings settings;
+    obb_words metadata_compile, metadata_link;
+    obb_compile_words *shared[OBB_NO_LANGUAGE];
+    OBB_VEC(obb_action *) compiles;
+    obb_diags *diags;
+} obb_job;
+
+/* A new action that makes a file (below the variant's folder). */
+obb_action *obb_job_action(obb_job *job, obb_action_kind kind, const char *output);
+
+/* Another file that the action makes. */
+void obb_job_also(obb_job *job, obb_action *action, const char *output);
+
+/* Words of its command, its output among them, and files that it reads. */
+void obb_job_word(obb_job *job, obb_action *action, const char *word);
+void obb_job_words(obb_job *job, obb_action *action, const obb_words *words);
+void obb_job_output_word(obb_job *job, obb_action *action);
+void obb_job_input(obb_job *job, obb_action *action, obb_file file);
+
+/* The command is complete. `tool` NULL: an operation of our own. */
+void obb_job_finish(obb_job *job, obb_action *action, const obb_tool *tool);
+
+/* The tool, asked; NULL with an error. */
+const obb_tool *obb_job_tool(obb_job *job, obb_role role);
+
+/* What custom commands may leave beside their output. */
+void obb_job_beside(obb_job *job, obb_action *action, const char *suffix);
+
+/* compiles.c */
+void obb_plan_check_sources(obb_job *job);
+void obb_plan_compiles(obb_job *job);
+void obb_plan_compile(obb_job *job, obb_file source, obb_language language, const char *output);
+
+/* links.c */
+const char *obb_job_product_path(const obb_job *job, const obb_target *target, bool shared);
+obb_action *obb_plan_link(obb_job *job, obb_action_kind kind, const char *output);
+obb_action *obb_plan_archive(obb_job *job, const char *output);
+
+/* images.c */
+void obb_plan_image(obb_job *job, obb_product *product);
+const char *obb_plan_image_path(const obb_job *job, const obb_target *image, const char *format);
+
+/* texts.c */
+void obb_plan_texts(obb_plan *plan, const obb_plan_variant *in);
+char *obb_plan_text_folder(const obb_plan *plan, const obb_plan_variant *in);
+
+#endif

@@ -1,0 +1,343 @@
+/* Links and archives. */
+#include <string.h>
+
+#include "base/path.h"
+#include "plan/job.h"
+#include "scan/linker_script.h"
+#include "toolchain/system.h"
+
+static bool has_language(obb_job *j, const obb_target *target, obb_language language)
+{
+    const obb_file_list *sources = &j->in->sources[target->number];
+    for (size_t i = 0; i < sources->count; i++)
+        if (obb_language_of(obb_files_path(j->plan->files, sources->at[i])) == language)
+            return true;
+    return false;
+}
+
+static obb_role linking_role(obb_job *j, const obb_link_plan *link)
+{
+    const obb_origin_setting *stated = obb_flat_last(&j->settings, OBB_SET_LINK_WITH);
+    bool cxx = has_language(j, j->target, OBB_CXX);
+    for (size_t i = 0; i < link->groups.count; i++)
+        for (size_t k = 0; k < link->groups.at[i].libraries.count; k++)
+            cxx = cxx || has_language(j, link->groups.at[i].libraries.at[k], OBB_CXX);
+    if (j->in->toolchain->custom || (stated && strcmp(stated->value, "linker") == 0))
+        return OBB_TOOL_LINKER;
+    if (stated)
+        return strcmp(stated->value, "c++") == 0 ? OBB_TOOL_CXX : OBB_TOOL_C;
+    return cxx ? OBB_TOOL_CXX : OBB_TOOL_C;
+}
+
+const char *obb_job_product_path(const obb_job *j, const obb_target *t, bool shared)
+{
+    obb_arena *arena = j->plan->arena;
+    const obb_naming *n = &j->in->naming;
+    if (t->kind == OBB_PROGRAM)
+        return obb_program_path(arena, n, j->in->folder, t->output);
+    return shared ? obb_shared_path(arena, n, j->in->folder, t->output)
+                  : obb_static_path(arena, n, j->in->folder, t->output);
+}
+
+/* The library as users link it. */
+static const char *linked_path(const obb_job *j, const obb_target *library)
+{
+    return obb_links_shared(library) ? obb_import_path(j->plan->arena, &j->in->naming, j->in->folder, library->output)
+                                     : obb_job_product_path(j, library, false);
+}
+
+/* The words of a link, whoever links. */
+typedef struct link_words {
+    bool linker;      /* the linker itself: its options stand alone */
+    bool any_shared;
+    const obb_tool *compiler; /* who knows where libraries are */
+} link_words;
+
+static void option(obb_job *j, obb_action *a, const link_words *w, const char *text)
+{
+    obb_job_word(j, a, w->linker ? text : obb_arena_format(j->plan->arena, "-Wl,%s", text));
+}
+
+static void link_libraries(obb_job *j, obb_action *a, const obb_link_plan *link, link_words *w)
+{
+    for (size_t i = 0; i < link->groups.count; i++) {
+        const obb_link_group *g = &link->groups.at[i];
+        bool circle = g->libraries.count > 1;
+        if (circle)
+            option(j, a, w, "--start-group");
+        for (size_t k = 0; k < g->libraries.count; k++) {
+            const char *path = linked_path(j, g->libraries.at[k]);
+            w->any_shared = w->any_shared || obb_links_shared(g->libraries.at[k]);
+            obb_job_word(j, a, path);
+            obb_job_input(j, a, obb_files_number(j->plan->files, path));
+        }
+        if (circle)
+            option(j, a, w, "--end-group");
+    }
+}
+
+static void missing_library(obb_job *j, const obb_origin_setting *lib, const obb_words *folders)
+{
+    obb_diag *d = obb_error(j->diags, OBB_FAULT_OUTSIDE, lib->place, "the %s has no library `%s`; `%s` needs it",
+                            strcmp(j->in->toolchain->name, "host") == 0 ? "system" : "toolchain", lib->value,
+                            j->target->name);
+    for (size_t i = 0; i < folders->count; i++)
+        if (obb_files_stamp(j->plan->files, obb_files_number(j->plan->files, folders->at[i])))
+            obb_also(j->diags, d, OBB_NOWHERE, "looked for lib%s.so and lib%s.a in %s", lib->value,
+                     lib->value, folders->at[i]);
+    obb_hint(j->diags, d, "install its development package (Debian: often lib%s-dev), or add its "
+                          "folder: link-flags -L/folder", lib->value);
+}
+
+/* Specifications can add folders that the compiler does not list; then the linker is the one
+ * to say what is missing. */
+static bool has_specifications(const obb_action *a)
+{
+    for (size_t i = 0; i < a->argv.count; i++)
+        if (obb_starts(a->argv.at[i], "--specs") || obb_starts(a->argv.at[i], "-specs"))
+            return true;
+    return false;
+}
+
+static void link_library(obb_job *j, obb_action *a, const obb_origin_setting *lib, const link_words *w,
+                         const obb_words *flags)
+{
+    obb_arena *arena = j->plan->arena;
+    obb_file file = obb_system_library(j->in->toolchain, w->compiler, flags, lib->value);
+    obb_job_word(j, a, w->linker && file != OBB_NO_FILE ? obb_files_path(j->plan->files, file)
+                                                        : obb_arena_format(arena, "-l%s", lib->value));
+    if (file != OBB_NO_FILE) {
+        obb_job_input(j, a, file);
+    } else if (!has_specifications(a)) {
+        missing_library(j, lib, obb_toolchain_library_folders(j->in->toolchain, w->compiler, flags));
+        a->broken = true;
+    }
+}
+
+/* `-L` words and those that choose a machine: the compiler's even when the linker links. */
+static obb_words searching_words(obb_job *j, const obb_action *a)
+{
+    obb_words words = {0};
+    for (size_t i = 0; i < a->argv.count; i++)
+        obb_arena_push(j->plan->arena, &words, a->argv.at[i]);
+    for (size_t i = 0; i < j->settings.count; i++)
+        if (j->settings.at[i].id == OBB_SET_FLAGS)
+            obb_arena_push(j->plan->arena, &words, j->settings.at[i].value);
+    return words;
+}
+
+static void link_system(obb_job *j, obb_action *a, const obb_link_plan *link, const link_words *w)
+{
+    obb_words flags = searching_words(j, a);
+    for (size_t i = 0; i < link->libs.count; i++) {
+        const obb_origin_setting *lib = &link->libs.at[i];
+        if (lib->id != OBB_SET_METADATA) {
+            link_library(j, a, lib, w, &flags);
+            continue;
+        }
+        obb_words compile = {0};
+        obb_diags *ignored = obb_diags_new(); /* the library's own compiles have told already */
+        if (!obb_system_metadata(j->in->toolchain, lib->value, lib->place, j->target->name, ignored,
+                                 &compile, &a->argv))
+            a->broken = true;
+        obb_diags_free(ignored);
+    }
+    if (!obb_flat_is(&j->settings, OBB_SET_STDLIB, "support"))
+        return;
+    const char *support = obb_toolchain_support_library(j->in->toolchain, w->compiler, &flags);
+    if (support) {
+        obb_job_word(j, a, support);
+        obb_job_input(j, a, obb_files_number(j->plan->files, support));
+    }
+}
+
+/* The linker script and what it includes; `INCLUDE` looks in the working folder, beside the
+ * script, and among the texts that are made ready (memory.ld). */
+static void link_script(obb_job *j, obb_action *a)
+{
+    const obb_origin_setting *script = obb_flat_last(&j->settings, OBB_SET_LINKER_SCRIPT);
+    obb_plan *plan = j->plan;
+    if (!script)
+        return;
+    obb_words folders = {0};
+    const char *beside = obb_path_folder(plan->arena, script->value);
+    obb_arena_push(plan->arena, &folders, ".");
+    obb_arena_push(plan->arena, &folders, beside);
+    if (j->in->variant->memory.count)
+        obb_arena_push(plan->arena, &folders, obb_plan_text_folder(plan, j->in));
+    for (size_t i = 1; i < folders.count; i++)
+        obb_job_word(j, a, obb_arena_format(plan->arena, "-L%s", folders.at[i]));
+    obb_script_scan scan = {0};
+    obb_scan_linker_script(plan->files, plan->arena, script->value, &folders, &scan);
+    if (!scan.files.count)
+        obb_error(j->diags, OBB_FAULT_DESCRIPTION, script->place, "there is no file `%s`", script->value);
+    for (size_t i = 0; i < scan.files.count; i++)
+        obb_job_input(j, a, scan.files.at[i]);
+    for (size_t i = 0; i < scan.absent.count; i++)
+        obb_arena_push(plan->arena, &a->absent, scan.absent.at[i]);
+    for (size_t i = 0; i < scan.missing.count; i++) {
+        const obb_script_missing *m = &scan.missing.at[i];
+        obb_diag *d = obb_error(j->diags, OBB_FAULT_OUTSIDE, m->place, "the linker script includes `%s`, which is missing; `%s` (%s) needs it",
+                                m->name, j->target->name, j->in->variant->name);
+        for (size_t k = 0; k < folders.count; k++)
+            obb_also(j->diags, d, OBB_NOWHERE, "looked in %s", folders.at[k]);
+        if (strcmp(m->name, "memory.ld") == 0)
+            obb_hint(j->diags, d, "memory.ld is written when platform `%s` states its `memory`",
+                     j->in->variant->platform->name);
+        a->broken = true;
+    }
+}
+
+/* Shared libraries are found at run time beside the programs, wherever the output folder
+ * is put: run paths are relative to the file itself. */
+static void link_run_path(obb_job *j, obb_action *a)
+{
+    const char *os = obb_variant_value(j->in->variant, OBB_AXIS_OS);
+    if (strcmp(os, "windows") == 0) /* it looks beside the program, where they are */
+        return;
+    bool apple = strcmp(os, "macos") == 0;
+    const char *origin = apple ? "@loader_path" : "$ORIGIN";
+    obb_job_word(j, a, obb_arena_format(j->plan->arena, "-Wl,-rpath,%s%s", origin,
+                                        j->target->kind == OBB_PROGRAM ? "/../lib" : ""));
+    if (!apple)
+        obb_job_word(j, a, obb_arena_format(j->plan->arena, "-Wl,-rpath-link,%s/lib", j->in->folder));
+}
+
+static void shared_words(obb_job *j, obb_action *a, const char *output)
+{
+    obb_arena *arena = j->plan->arena;
+    const char *os = obb_variant_value(j->in->variant, OBB_AXIS_OS);
+    obb_job_word(j, a, strcmp(os, "macos") == 0 ? "-dynamiclib" : "-shared");
+    if (strcmp(os, "macos") == 0) {
+        obb_job_word(j, a, obb_arena_format(arena, "-Wl,-install_name,@rpath/%s", obb_path_name(output)));
+    } else if (j->in->naming.import) {
+        const char *import = obb_import_path(arena, &j->in->naming, j->in->folder, j->target->output);
+        obb_job_word(j, a, obb_arena_format(arena, "-Wl,--out-implib,%s", import));
+        obb_job_also(j, a, import);
+        a->in_place = true; /* the import library holds the name of the shared one */
+    } else {
+        obb_job_word(j, a, obb_arena_format(arena, "-Wl,-soname,%s", obb_path_name(output)));
+    }
+}
+
+static void objects(obb_job *j, obb_action *a, obb_words *into)
+{
+    for (size_t i = 0; i < j->compiles.count; i++) {
+        obb_arena_push(j->plan->arena, into, obb_files_path(j->plan->files, j->compiles.at[i]->output));
+        obb_job_input(j, a, j->compiles.at[i]->output);
+    }
+}
+
+/* A command of a custom toolchain: link or archive. */
+static void custom_command(obb_job *j, obb_action *a, const obb_words *command, const char *output_name,
+                           const obb_words *libraries, const obb_words *flags, const obb_tool *tool)
+{
+    obb_words output = {0}, object_words = {0}, argv = {0};
+    obb_arena_push(j->plan->arena, &output, obb_files_path(j->plan->files, a->output));
+    objects(j, a, &object_words);
+    obb_filling fillings[] = {{output_name, &output}, {"objects", &object_words}, {"libraries", libraries}, {"flags", flags}};
+    obb_fill_words(command, fillings, 4, j->plan->arena, &argv);
+    obb_job_words(j, a, &tool->command);
+    for (size_t i = 1; i < argv.count; i++)
+        obb_job_word(j, a, argv.at[i]);
+    a->in_place = true;
+}
+
+static void custom_link(obb_job *j, obb_action *a, const obb_link_plan *link, const obb_tool *tool)
+{
+    const obb_custom *c = j->in->toolchain->custom;
+    obb_words libraries = {0}, flags = {0}, libs = {0};
+    for (size_t i = 0; i < link->groups.count; i++)
+        for (size_t k = 0; k < link->groups.at[i].libraries.count; k++) {
+            const char *path = linked_path(j, link->groups.at[i].libraries.at[k]);
+            obb_arena_push(j->plan->arena, &libraries, path);
+            obb_job_input(j, a, obb_files_number(j->plan->files, path));
+        }
+    for (size_t i = 0; i < link->libs.count; i++)
+        if (link->libs.at[i].id == OBB_SET_LIBS)
+            obb_arena_push(j->plan->arena, &libs, link->libs.at[i].value);
+    obb_spell_custom_words(c, "lib", &libs, j->plan->arena, &libraries);
+    for (size_t i = 0; i < j->settings.count; i++)
+        if (j->settings.at[i].id == OBB_SET_LINK_FLAGS || j->settings.at[i].id == OBB_SET_FLAGS)
+            obb_arena_push(j->plan->arena, &flags, j->settings.at[i].value);
+    custom_command(j, a, &c->link, "program", &libraries, &flags, tool);
+    obb_job_beside(j, a, j->in->naming.program);
+}
+
+static bool custom_can(obb_job *j, const obb_words *command, const char *what)
+{
+    if (!j->in->toolchain->custom || command->count)
+        return true;
+    obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, j->target->place,
+                            "toolchain `%s` does not say how it makes a %s; `%s` is one", j->in->toolchain->name, what,
+                            j->target->name);
+    obb_also(j->diags, d, j->in->toolchain->place, "the toolchain");
+    return false;
+}
+
+obb_action *obb_plan_link(obb_job *j, obb_action_kind kind, const char *output)
+{
+    obb_plan *plan = j->plan;
+    obb_link_plan link = obb_resolve_link(j->in->variant, j->target, plan->arena);
+    obb_action *a = obb_job_action(j, kind, output);
+    static const obb_words none;
+    obb_custom *custom = j->in->toolchain->custom;
+    if (!custom_can(j, kind == OBB_LINK_LIBRARY || !custom ? &none : &custom->link,
+                    kind == OBB_LINK_LIBRARY ? "shared library" : "program")) {
+        a->broken = true;
+        return a;
+    }
+    obb_role role = linking_role(j, &link);
+    const obb_tool *tool = obb_job_tool(j, role);
+    link_words w = {.linker = role == OBB_TOOL_LINKER, .compiler = tool};
+    if (w.linker && !custom)
+        w.compiler = obb_job_tool(j, OBB_TOOL_C);
+    a->broken = !tool || !w.compiler;
+    if (a->broken)
+        return a;
+    if (custom) {
+        custom_link(j, a, &link, tool);
+        obb_job_finish(j, a, tool);
+        return a;
+    }
+    obb_job_words(j, a, &tool->command);
+    if (kind == OBB_LINK_LIBRARY)
+        shared_words(j, a, output);
+    obb_spell_link(w.compiler->target, w.linker, &j->settings, plan->arena, &a->argv);
+    for (size_t i = 0; i < link.flags.count; i++)
+        if (!obb_has_sources(j->target) || link.flags.at[i].owner != j->target->name)
+            obb_job_word(j, a, link.flags.at[i].value);
+    link_script(j, a);
+    obb_job_word(j, a, "-o");
+    obb_job_output_word(j, a);
+    objects(j, a, &a->argv);
+    link_libraries(j, a, &link, &w);
+    link_system(j, a, &link, &w);
+    if (w.any_shared && !w.linker)
+        link_run_path(j, a);
+    obb_job_finish(j, a, tool);
+    return a;
+}
+
+obb_action *obb_plan_archive(obb_job *j, const char *output)
+{
+    obb_action *a = obb_job_action(j, OBB_ARCHIVE, output);
+    static const obb_words none;
+    obb_custom *custom = j->in->toolchain->custom;
+    const obb_tool *tool = custom_can(j, custom ? &custom->archive : &none, "static library")
+                               ? obb_job_tool(j, OBB_TOOL_ARCHIVER) : NULL;
+    a->broken = !tool;
+    if (!tool)
+        return a;
+    if (custom) {
+        custom_command(j, a, &custom->archive, "library", &none, &none, tool);
+        obb_job_finish(j, a, tool);
+        return a;
+    }
+    obb_job_words(j, a, &tool->command);
+    obb_job_word(j, a, "rcsD"); /* D: no times, owners or modes, so that equal objects make equal archives */
+    obb_job_output_word(j, a);
+    objects(j, a, &a->argv);
+    obb_job_finish(j, a, tool);
+    return a;
+}

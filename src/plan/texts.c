@@ -1,0 +1,84 @@
+/* Files whose text is known when the plan is made: the header of the project's facts and
+ * axes, and the MEMORY part for linker scripts (GNU ld manual, section 3.7, MEMORY Command). */
+#include <ctype.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "base/path.h"
+#include "plan/job.h"
+
+char *obb_plan_text_folder(const obb_plan *plan, const obb_plan_variant *in)
+{
+    return obb_path_join(plan->arena, in->folder, "gen");
+}
+
+static void add_text(obb_plan *plan, const obb_plan_variant *in, const char *name, obb_text *text)
+{
+    obb_ready_text ready = {.variant = in->variant, .text = obb_arena_string(plan->arena, text->bytes)};
+    ready.file = obb_files_number(plan->files, obb_path_join(plan->arena, obb_plan_text_folder(plan, in), name));
+    obb_files_provide(plan->files, ready.file, ready.text, text->length);
+    obb_arena_push(plan->arena, &plan->texts, ready);
+    obb_text_free(text);
+}
+
+static char *macro_name(obb_arena *arena, const char *name)
+{
+    char *macro = obb_arena_string(arena, name);
+    for (char *c = macro; *c; c++)
+        *c = (char)(isalnum((unsigned char)*c) ? toupper((unsigned char)*c) : '_');
+    return macro;
+}
+
+/* NAME_VERSION as a string, and its first three numbers. */
+static void version_macros(obb_text *text, const char *name, const char *version)
+{
+    static const char *const parts[] = {"MAJOR", "MINOR", "PATCH"};
+    obb_text_format(text, "#define %s_VERSION \"%s\"\n", name, version);
+    for (int i = 0; i < 3; i++) {
+        char *end;
+        unsigned long n = strtoul(version, &end, 10);
+        obb_text_format(text, "#define %s_VERSION_%s %lu\n", name, parts[i], n);
+        version = *end == '.' ? end + 1 : end;
+    }
+}
+
+static void add_header(obb_plan *plan, const obb_plan_variant *in)
+{
+    obb_text text = {0};
+    obb_words macros = {0};
+    const obb_project *p = plan->project;
+    const char *name = macro_name(plan->arena, p->name), *guard = macro_name(plan->arena, p->header);
+    obb_text_format(&text, "/* Facts of %s in the variant %s; written by obbligato. */\n#ifndef %s\n#define %s\n",
+                    p->name, in->variant->name, guard, guard);
+    version_macros(&text, name, p->version);
+    obb_text_format(&text, "#define %s_VARIANT \"%s\"\n", name, in->variant->name);
+    obb_axis_macros(in->variant, plan->arena, &macros);
+    for (size_t i = 0; i < macros.count; i++)
+        obb_text_format(&text, "#define %.*s 1\n", (int)strcspn(macros.at[i], "="), macros.at[i]);
+    obb_text_string(&text, "#endif\n");
+    add_text(plan, in, p->header, &text);
+}
+
+static void add_memory(obb_plan *plan, const obb_plan_variant *in)
+{
+    obb_text text = {0};
+    const obb_variant *v = in->variant;
+    obb_text_format(&text, "/* The memory of platform %s; written by obbligato from %s. */\nMEMORY\n{\n",
+                    v->platform->name, v->platform->place.file);
+    for (size_t i = 0; i < v->memory.count; i++) {
+        const obb_region *r = &v->memory.at[i];
+        obb_text_format(&text, "    %s%s%s%s : ORIGIN = 0x%08llx, LENGTH = 0x%08llx\n", r->name,
+                        *r->attributes ? " (" : "", r->attributes, *r->attributes ? ")" : "",
+                        (unsigned long long)r->origin, (unsigned long long)r->length);
+    }
+    obb_text_string(&text, "}\n");
+    add_text(plan, in, "memory.ld", &text);
+}
+
+void obb_plan_texts(obb_plan *plan, const obb_plan_variant *in)
+{
+    if (plan->project->header)
+        add_header(plan, in);
+    if (in->variant->memory.count)
+        add_memory(plan, in);
+}

@@ -1,0 +1,88 @@
+/* Axes: what a build can vary along; and conditions on their values.
+ *
+ * Every condition of a description becomes a guard: a node with the guard around it as its
+ * parent. A statement carries the innermost guard around it, or NULL. Whether a guard holds is
+ * decided per variant, once (variant.h).
+ */
+#ifndef OBB_PROJECT_AXIS_H
+#define OBB_PROJECT_AXIS_H
+
+#include <stdbool.h>
+#include <stdint.h>
+
+#include "base/diag.h"
+#include "base/vec.h"
+#include "score/score.h"
+
+/* The axes that are there without being described, in this order. */
+typedef enum obb_axis_id {
+    OBB_AXIS_OS, OBB_AXIS_CPU, OBB_AXIS_LIBC, OBB_AXIS_ENDIAN, OBB_AXIS_FAMILY,
+    OBB_AXIS_CONFIGURATION, OBB_AXIS_PLATFORM, OBB_AXIS_HOST_OS, OBB_AXIS_HOST_CPU,
+    OBB_AXIS_BUILT_IN
+} obb_axis_id;
+
+typedef struct obb_axis {
+    const char *name;
+    obb_place place;     /* line 0: built in */
+    const char *summary; /* or NULL */
+    obb_words values;    /* the known ones */
+    bool open;           /* a platform may set others, which are known from then on */
+    bool found_out;      /* follows from something else, so nobody sets it */
+    const char *initial; /* its default; or NULL */
+    obb_place initial_place;
+    const char *define;  /* the prefix of its macros; or NULL */
+    size_t number;       /* its index in the project; built-in ones are obb_axis_id */
+} obb_axis;
+
+/* `axis=value`, where it was stated. */
+typedef struct obb_assignment {
+    const obb_axis *axis;
+    const char *value;
+    obb_place place;
+} obb_assignment;
+
+/* A test of axis values: axis=a|b*, axis!=a, and, or, not, ( ). */
+typedef struct obb_test {
+    enum { OBB_TEST_AXIS, OBB_TEST_NOT, OBB_TEST_AND, OBB_TEST_OR } kind;
+    const obb_axis *axis;
+    obb_words alternatives; /* values or patterns */
+    const struct obb_test *a, *b;
+} obb_test;
+
+typedef struct obb_case {
+    obb_words alternatives; /* empty: else */
+    obb_place place;
+} obb_case;
+
+typedef struct obb_guard obb_guard;
+
+typedef struct obb_choose {
+    const obb_axis *axis;
+    obb_place place;
+    const obb_guard *parent;
+    OBB_VEC(obb_case) cases; /* `else`, when there is one, is the last */
+    bool has_else;
+} obb_choose;
+
+struct obb_guard {
+    const obb_guard *parent;
+    const obb_test *test;     /* of `when`; NULL: a case of `choose` */
+    const obb_choose *choose;
+    size_t which;             /* the case; the number of cases: none of them */
+    size_t number;            /* in the project */
+};
+
+/* What this machine is. `family` (gcc or clang) is asked only when something hangs on it. */
+typedef struct obb_host {
+    const char *os, *cpu, *libc, *endian;
+    const char *(*family)(void *self);
+    void *self;
+} obb_host;
+
+/* This machine, as uname (POSIX) and the C library tell; the family is said to be gcc. */
+const obb_host *obb_host_here(void);
+
+/* Whether a value is one of these words or matches one of these patterns. */
+bool obb_value_among(const char *value, const obb_words *alternatives);
+
+#endif
