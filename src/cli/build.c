@@ -5,6 +5,7 @@
 #include <uv.h>
 
 #include "base/path.h"
+#include "cli/account.h"
 #include "cli/terminal.h"
 #include "report/report.h"
 #include "state/ready.h"
@@ -19,6 +20,7 @@ typedef struct view {
     const obb_action *latest; /* the command that was started last */
     json_t *actions;          /* under --json */
     size_t variants;
+    OBB_VEC(const obb_action *) linked; /* programs that were made */
 } view;
 
 /* --- the short way ------------------------------------------------------------------ */
@@ -169,6 +171,8 @@ static void note_json(view *v, const obb_event *e)
 static void observe(void *self, const obb_event *e)
 {
     view *v = self;
+    if (e->kind == OBB_EVENT_DONE && e->action->kind == OBB_LINK_PROGRAM)
+        obb_arena_push(v->s->arena, &v->linked, e->action);
     if (v->actions && (e->kind == OBB_EVENT_DONE || e->kind == OBB_EVENT_FAILED))
         note_json(v, e);
     switch (e->kind) {
@@ -339,17 +343,30 @@ static int forecast(session *s)
 static int prepare(session *s)
 {
     int code = session_open_state(s, !s->options->dry_run);
-    if (!code)
-        code = session_read_project(s);
-    if (!code)
-        code = session_choose_variants(s);
-    if (!code)
-        code = session_choose_targets(s);
-    if (!code)
-        code = session_check_left_out(s);
-    if (!code)
-        code = session_make_plan(s);
-    return code;
+    return code ? code : session_plan_named(s);
+}
+
+/* Programs that overrun a budget: told when they were made just now, and always when the
+ * budget is fatal. */
+static int check_budgets(session *s, const view *v)
+{
+    for (size_t i = 0; i < s->plan->actions.count && !s->budgets_later; i++) {
+        const obb_action *a = s->plan->actions.at[i];
+        if (!s->wanted[i] || a->broken || a->kind != OBB_LINK_PROGRAM || !a->variant->memory.count ||
+            !account_has_budgets(s, a->target, a->variant))
+            continue;
+        bool made = false;
+        for (size_t k = 0; k < v->linked.count && !made; k++)
+            made = v->linked.at[k] == a;
+        obb_diags *own = s->diags;
+        s->diags = obb_diags_new(); /* what cannot be read failed to link, which was told */
+        const obb_account *account = account_of(s, a->target, a->variant);
+        obb_diags_free(s->diags);
+        s->diags = own;
+        if (account)
+            account_check_budgets(s, a->target, a->variant, account, made);
+    }
+    return session_show_diags(s);
 }
 
 static int carry_out(session *s, FILE *lines, bool say_idle, int scan_code, obb_print key)
@@ -382,8 +399,11 @@ static int carry_out(session *s, FILE *lines, bool say_idle, int scan_code, obb_
         return say_store_failed(s, failed ? failed : r.store_failed);
     if (r.interrupted)
         return EXIT_INTERRUPTED;
+    int over = check_budgets(s, &v);
     if (r.failed || r.left)
         return scan_code && !r.failed ? scan_code : (int)OBB_FAULT_ACTION;
+    if (over)
+        return over;
     if (!r.moving && !scan_code)
         obb_ready_write(ready_path(s, key), key, s->files, s->began,
                         idle_message(s, r.up_to_date + r.made));

@@ -10,6 +10,8 @@ const command commands[] = {
      "default variants, or host.debug.\n\n"
      "  obbligato build\n"
      "  obbligato build tower-sim -c debug -c release\n"
+     "  obbligato build --lineup nightly   all variants of a lineup, in one run\n"
+     "  obbligato build -p striker-m3 --set telemetry=full\n"
      "  obbligato build -n                 what would be made, and why\n"
      "  obbligato build -v -j 4            with the commands, four at a time\n", false},
     {"run", command_run, "PROGRAM [-- ARGUMENTS]", "bring a program up to date, then run it",
@@ -21,12 +23,14 @@ const command commands[] = {
      "the folders that this leaves empty. Other files in the output folder stay.\n\n"
      "  obbligato clean\n"
      "  obbligato clean -c release\n", false},
-    {"show", command_show, "[targets|variants|settings T|sources T|toolchains]",
+    {"show", command_show, "[targets|variants|platforms|toolchains|axes|settings T|sources T|machine]",
      "what the description says and what was found",
+     "platforms and toolchains tell what was found here and what is missing.\n\n"
      "  obbligato show targets\n"
      "  obbligato show settings tower-sim -c release    each value, and where it comes from\n"
      "  obbligato show sources tune --json\n"
-     "  obbligato show toolchains\n", false},
+     "  obbligato show platforms\n"
+     "  obbligato show axes -p striker-m3               each axis, its value there, and who set it\n", false},
     {"validate", command_validate, "", "read and resolve everything for every variant, build nothing",
      "Tools and system libraries are looked for as well.\n\n"
      "  obbligato validate\n", false},
@@ -39,6 +43,21 @@ const command commands[] = {
     {"why", command_why, "FILE|TARGET...", "why it was made last, and why it would be made now",
      "  obbligato why src/tune/tune.c\n"
      "  obbligato why tower-sim -c release\n", false},
+    {"size", command_size, "PROGRAM...", "how full the memory is: by region, section, source, symbol",
+     "The program is brought up to date first. Sources and symbols come largest first, a dozen of\n"
+     "each; -v shows all. A path in place of a name is an ELF file. Budgets that are overrun are\n"
+     "told; one that is fatal makes the exit code 1. --against holds it against another variant, an\n"
+     "ELF file, or an account that was saved before.\n\n"
+     "  obbligato size striker -p striker-m3 -c release\n"
+     "  obbligato size striker -p striker-m3 --json > yesterday.json\n"
+     "  obbligato size striker -p striker-m3 --against yesterday.json\n"
+     "  obbligato size striker -p striker-m3 --against striker-m3.release\n", false},
+    {"compare", command_compare, "VARIANT VARIANT [TARGET|SOURCE...]", "two variants side by side",
+     "Axes and settings that differ with where they come from, targets that only one has, sizes and\n"
+     "times; for a source, the words of its command in one and the other.\n\n"
+     "  obbligato compare host.debug host.release\n"
+     "  obbligato compare striker-m3.release striker-rv.release striker\n"
+     "  obbligato compare host.debug host.release src/tune/tune.c\n", false},
     {"export", command_export, "compilation-database|shell-script [TARGET...]", "the plan in an open form",
      "compilation-database   what editors read; also kept as compile_commands.json in the folder\n"
      "                       of each variant\n"
@@ -70,6 +89,7 @@ const char *const *command_names(void)
 static const char options_text[] =
     "Choosing variants (each may be repeated; platforms and configurations multiply):\n"
     "  -p, --platform NAME        -c, --configuration NAME      --variant PLATFORM.CONFIGURATION\n"
+    "      --lineup NAME              --set AXIS=VALUE (for all that are chosen)\n"
     "Options:\n"
     "  -C, --directory FOLDER     work as if started there\n"
     "  -o, --out FOLDER           the output folder (default: out beside the description;\n"

@@ -313,6 +313,20 @@ int session_scan(session *s)
     return session_show_diags(s);
 }
 
+int session_plan_named(session *s)
+{
+    int code = s->project ? 0 : session_read_project(s);
+    if (!code)
+        code = session_open_state(s, false);
+    if (!code && !s->variants.count)
+        code = session_choose_variants(s);
+    if (!code && !s->targets.count)
+        code = session_choose_targets(s);
+    if (!code)
+        code = session_check_left_out(s);
+    return code ? code : session_make_plan(s);
+}
+
 void session_end(session *s)
 {
     obb_plan_free(s->plan);

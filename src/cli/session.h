@@ -27,6 +27,7 @@ typedef struct session {
     obb_scanner *scanner;
     obb_plan *plan;
     obb_variants variants;
+    bool budgets_later;  /* the command itself tells about budgets */
     int missing;         /* under -k: an exit code; something outside is missing for some variants */
     obb_target_list targets;
     bool **wanted_targets; /* by variant and target */
@@ -43,6 +44,9 @@ int session_choose_variants(session *s);
 int session_choose_targets(session *s);  /* by the names given, else the default ones */
 int session_make_plan(session *s);
 int session_scan(session *s);
+
+/* All of it up to a plan of the targets named, without building. */
+int session_plan_named(session *s);
 void session_end(session *s);
 
 /* What is left out of the chosen variants: told a line for a variant and a reason; an error

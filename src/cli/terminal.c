@@ -211,19 +211,32 @@ static json_t *json_rows(const table *t)
     return rows;
 }
 
-void table_print(table *t, bool json)
+void table_drop(table *t)
 {
-    bool *right = take_marks(t);
-    if (json) {
-        json_t *document = json_object();
-        json_object_set_new(document, "rows", json_rows(t));
-        json_print(document, t->name);
-    } else {
-        print_rows(t, right);
-    }
     for (size_t i = 0; i < t->cells.count; i++)
         free((char *)(uintptr_t)t->cells.at[i]);
     obb_vec_free(&t->cells);
+}
+
+json_t *table_rows(table *t)
+{
+    free(take_marks(t));
+    json_t *rows = json_rows(t);
+    table_drop(t);
+    return rows;
+}
+
+void table_print(table *t, bool json)
+{
+    if (json) {
+        json_t *document = json_object();
+        json_object_set_new(document, "rows", table_rows(t));
+        json_print(document, t->name);
+        return;
+    }
+    bool *right = take_marks(t);
+    print_rows(t, right);
+    table_drop(t);
     free(right);
 }
 

@@ -36,6 +36,8 @@ typedef struct table {
 
 void table_row(table *t, ...); /* `columns` strings */
 void table_print(table *t, bool json); /* and releases it */
+json_t *table_rows(table *t);          /* the rows of the document alone; and releases it */
+void table_drop(table *t);             /* releases it */
 
 /* Prints an object with "format" and "version" in front of its own members; releases it. */
 void json_print(json_t *document, const char *name);

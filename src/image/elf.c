@@ -86,7 +86,7 @@ static void add_symbols(obb_elf *elf, Elf *e, Elf_Scn *scn, obb_arena *arena)
         int type = GELF_ST_TYPE(sym.st_info);
         if (type == STT_FILE)
             file = name && *name ? obb_arena_string(arena, name) : NULL;
-        if (type == STT_FILE || type == STT_SECTION || sym.st_shndx == SHN_UNDEF || sym.st_shndx >= SHN_LORESERVE ||
+        if (type == STT_FILE || type == STT_SECTION || sym.st_shndx == SHN_UNDEF || (sym.st_shndx >= SHN_LORESERVE && sym.st_shndx != SHN_COMMON) ||
             !name || !*name)
             continue;
         bool global = GELF_ST_BIND(sym.st_info) != STB_LOCAL;

@@ -4,6 +4,7 @@
 
 #include <jansson.h>
 
+#include "image/account.h"
 #include "plan/plan.h"
 
 /* A JSON string of any bytes: those that are no UTF-8 (names of files may hold them) become
@@ -19,5 +20,11 @@ void obb_report_compilation_database(const obb_plan *plan, const obb_variant *va
 
 /* A POSIX shell script that carries the plan's wanted actions out, one after the other. */
 void obb_report_shell_script(const obb_plan *plan, const bool *wanted, obb_text *text);
+
+/* An account as a JSON object; and one read from the document that holds it among its
+ * `programs` (of the same variant, else of any), or NULL. */
+json_t *obb_report_account(const char *program, const char *variant, const obb_account *account);
+obb_account *obb_report_read_account(const char *text, size_t length, const char *program,
+                                     const char *variant, obb_arena *arena);
 
 #endif

@@ -1,0 +1,212 @@
+#include "image/account.h"
+
+#include <stdlib.h>
+#include <string.h>
+
+#include "base/map.h"
+#include "base/path.h"
+
+typedef struct maker {
+    const obb_elf *elf;
+    obb_account *account;
+    obb_arena *arena;
+    obb_map origins; /* "symbol" of a global one, "file|symbol" of a local one -> source */
+    obb_map rows;    /* source -> obb_source_use */
+    const char *source; /* of the object that is being read; NULL: an archive */
+    const char *path;
+} maker;
+
+static const char no_symbol[] = "(no symbol)", not_known[] = "(libraries and start files)";
+
+uint64_t obb_source_bytes(const obb_source_use *use)
+{
+    return use->code + use->constants + use->data + use->zeroed;
+}
+
+/* --- where symbols come from -------------------------------------------------------- */
+
+static const char *symbol_key(maker *m, const obb_elf_symbol *s)
+{
+    return s->global ? s->name : obb_arena_format(m->arena, "%s|%s", s->file ? s->file : "", s->name);
+}
+
+static void note_member(void *self, const char *member, const obb_elf *elf)
+{
+    maker *m = self;
+    const char *source = m->source ? m->source
+                         : *member ? obb_arena_format(m->arena, "%s(%s)", obb_path_name(m->path), member)
+                                   : obb_path_name(m->path);
+    for (size_t i = 0; i < elf->symbols.count; i++) {
+        const char *key = symbol_key(m, &elf->symbols.at[i]);
+        if (!obb_map_get(&m->origins, key)) /* the first object that has it is the one linked */
+            obb_map_put(&m->origins, key, (void *)(uintptr_t)source);
+    }
+}
+
+static const char *source_of(maker *m, const obb_elf_symbol *s)
+{
+    const char *known = obb_map_get(&m->origins, symbol_key(m, s));
+    return known ? known : s->file ? s->file : not_known;
+}
+
+/* --- rows --------------------------------------------------------------------------- */
+
+static void add_bytes(obb_source_use *use, const obb_elf_section *s, uint64_t bytes)
+{
+    uint64_t *into = s->executable      ? &use->code
+                     : !s->has_contents ? &use->zeroed
+                     : s->writable      ? &use->data
+                                        : &use->constants;
+    *into += bytes;
+}
+
+static void add_to_source(maker *m, const char *source, const obb_elf_section *s, uint64_t bytes)
+{
+    obb_source_use *row = obb_map_get(&m->rows, source);
+    if (!row) {
+        row = obb_arena_alloc(m->arena, sizeof *row);
+        row->name = source;
+        obb_map_put(&m->rows, source, row);
+    }
+    add_bytes(row, s, bytes);
+    add_bytes(&m->account->total, s, bytes);
+}
+
+/* By section and address; of two at one place the longer, then the global one first. */
+static int by_place(const void *a, const void *b)
+{
+    const obb_elf_symbol *x = *(obb_elf_symbol *const *)a, *y = *(obb_elf_symbol *const *)b;
+    if (x->section != y->section)
+        return x->section < y->section ? -1 : 1;
+    if (x->address != y->address)
+        return x->address < y->address ? -1 : 1;
+    if (x->size != y->size)
+        return x->size > y->size ? -1 : 1;
+    return x->global != y->global ? (x->global ? -1 : 1) : strcmp(x->name, y->name);
+}
+
+typedef OBB_VEC(const obb_elf_symbol *) symbol_list;
+
+static void sorted_symbols(maker *m, symbol_list *list)
+{
+    for (size_t i = 0; i < m->elf->symbols.count; i++)
+        if (m->elf->symbols.at[i].size)
+            obb_arena_push(m->arena, list, &m->elf->symbols.at[i]);
+    if (list->count)
+        qsort(list->at, list->count, sizeof *list->at, by_place);
+}
+
+/* Every byte of a section is counted once: for the first symbol that covers it, or for none. */
+static void account_section(maker *m, const obb_elf_section *s, const symbol_list *symbols)
+{
+    uint64_t at = s->address, end = s->address + s->size, bare = 0;
+    for (size_t i = 0; i < symbols->count; i++) {
+        const obb_elf_symbol *sym = symbols->at[i];
+        if (sym->section != s->index || sym->address >= end || sym->address + sym->size <= at)
+            continue;
+        uint64_t from = sym->address > at ? sym->address : at;
+        uint64_t to = sym->address + sym->size < end ? sym->address + sym->size : end;
+        bare += from - at;
+        at = to;
+        const char *source = source_of(m, sym);
+        add_to_source(m, source, s, to - from);
+        obb_arena_push(m->arena, &m->account->symbols, (obb_symbol_use){sym->name, s->name, source, from, to - from});
+    }
+    bare += end - at;
+    if (!bare)
+        return;
+    add_to_source(m, no_symbol, s, bare);
+    obb_arena_push(m->arena, &m->account->symbols, (obb_symbol_use){no_symbol, s->name, "", 0, bare});
+}
+
+static obb_region_use *region_at(obb_account *a, uint64_t address, uint64_t size)
+{
+    for (size_t i = 0; i < a->regions.count; i++) {
+        obb_region_use *r = &a->regions.at[i];
+        if (address >= r->origin && address - r->origin < r->length && size <= r->length - (address - r->origin))
+            return r;
+    }
+    return NULL;
+}
+
+/* A section takes its place at run time, and one more where it is loaded from. */
+static void place_section(maker *m, const obb_elf_section *s)
+{
+    obb_region_use *here = region_at(m->account, s->address, s->size);
+    obb_region_use *from = s->has_contents ? region_at(m->account, s->load_address, s->size) : NULL;
+    obb_section_use use = {s->name, here ? here->name : "", from && from != here ? from->name : "", s->address, s->size};
+    if (here)
+        here->used += s->size;
+    if (from && from != here)
+        from->used += s->size;
+    obb_arena_push(m->arena, &m->account->sections, use);
+}
+
+static int by_address(const void *a, const void *b)
+{
+    const obb_section_use *x = a, *y = b;
+    return x->address < y->address ? -1 : x->address > y->address;
+}
+
+static int sources_by_size(const void *a, const void *b)
+{
+    const obb_source_use *x = a, *y = b;
+    uint64_t m = obb_source_bytes(x), n = obb_source_bytes(y);
+    return m != n ? (m > n ? -1 : 1) : strcmp(x->name, y->name);
+}
+
+static int symbols_by_size(const void *a, const void *b)
+{
+    const obb_symbol_use *x = a, *y = b;
+    if (x->size != y->size)
+        return x->size > y->size ? -1 : 1;
+    int order = strcmp(x->name, y->name);
+    return order ? order : x->address < y->address ? -1 : x->address > y->address;
+}
+
+static void sort_rows(maker *m)
+{
+    obb_account *a = m->account;
+    for (size_t i = 0; i < m->rows.count; i++)
+        obb_arena_push(m->arena, &a->sources, *(obb_source_use *)m->rows.at[i].value);
+    if (a->sections.count)
+        qsort(a->sections.at, a->sections.count, sizeof *a->sections.at, by_address);
+    if (a->sources.count)
+        qsort(a->sources.at, a->sources.count, sizeof *a->sources.at, sources_by_size);
+    if (a->symbols.count)
+        qsort(a->symbols.at, a->symbols.count, sizeof *a->symbols.at, symbols_by_size);
+}
+
+obb_account *obb_account_make(const obb_elf *program, const obb_region_use *regions, size_t region_count,
+                              const obb_account_object *objects, size_t object_count, obb_arena *arena)
+{
+    obb_account *a = obb_arena_alloc(arena, sizeof *a);
+    maker m = {.elf = program, .account = a, .arena = arena};
+    symbol_list symbols = {0};
+    a->machine = program->machine;
+    a->wide = program->wide;
+    a->big_endian = program->big_endian;
+    a->total.name = "total";
+    for (size_t i = 0; i < region_count; i++) {
+        obb_region_use r = regions[i];
+        r.used = 0;
+        obb_arena_push(arena, &a->regions, r);
+    }
+    for (size_t i = 0; i < object_count; i++) {
+        m.source = objects[i].source;
+        m.path = objects[i].path;
+        obb_elf_each_member(objects[i].path, arena, note_member, &m);
+    }
+    sorted_symbols(&m, &symbols);
+    for (size_t i = 0; i < program->sections.count; i++) {
+        const obb_elf_section *s = &program->sections.at[i];
+        if (!s->allocated || !s->size)
+            continue;
+        place_section(&m, s);
+        account_section(&m, s, &symbols);
+    }
+    sort_rows(&m);
+    obb_map_free(&m.origins);
+    obb_map_free(&m.rows);
+    return a;
+}

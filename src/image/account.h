@@ -1,0 +1,54 @@
+/* Memory accounts: how full the memory of a linked program is, by region, section, source
+ * file and symbol. The rows of a table add up to the sizes of the sections in the file: what
+ * no symbol covers has a row of its own.
+ */
+#ifndef OBB_IMAGE_ACCOUNT_H
+#define OBB_IMAGE_ACCOUNT_H
+
+#include "image/elf.h"
+
+/* A range of addresses, and what is in it. */
+typedef struct obb_region_use {
+    const char *name;
+    uint64_t origin, length, used; /* bytes */
+} obb_region_use;
+
+typedef struct obb_section_use {
+    const char *name, *region, *load_region; /* "": in none; load_region when it is another one */
+    uint64_t address, size;
+} obb_section_use;
+
+/* The bytes of a source file by what they are. */
+typedef struct obb_source_use {
+    const char *name;
+    uint64_t code, constants, data, zeroed; /* executed; only read; written and loaded; zero at start */
+} obb_source_use;
+
+typedef struct obb_symbol_use {
+    const char *name, *section, *source;
+    uint64_t address, size;
+} obb_symbol_use;
+
+typedef struct obb_account {
+    const char *machine;
+    bool wide, big_endian;
+    OBB_VEC(obb_region_use) regions;
+    OBB_VEC(obb_section_use) sections; /* those that take memory, in order of address */
+    OBB_VEC(obb_source_use) sources;   /* largest first */
+    OBB_VEC(obb_symbol_use) symbols;   /* largest first */
+    obb_source_use total;
+} obb_account;
+
+/* Where symbols come from: an object, with the source it was made from; or an archive. */
+typedef struct obb_account_object {
+    const char *path;
+    const char *source; /* NULL: named by the file and its member */
+} obb_account_object;
+
+uint64_t obb_source_bytes(const obb_source_use *use);
+
+/* The account of a linked program. `regions` may be empty. All memory is the arena's. */
+obb_account *obb_account_make(const obb_elf *program, const obb_region_use *regions, size_t region_count,
+                              const obb_account_object *objects, size_t object_count, obb_arena *arena);
+
+#endif
