@@ -1,7 +1,5 @@
-/* For processors that have no routine of their own in x86/. */
+/* For processors that have no routine of their own. */
 #include "fade.h"
-
-#ifndef __x86_64__
 
 unsigned fade(unsigned loudness, unsigned steps)
 {
@@ -17,7 +15,3 @@ unsigned sum(const unsigned *numbers, unsigned count)
         total += numbers[i];
     return total;
 }
-
-#else
-typedef int not_empty;
-#endif

@@ -1,7 +1,5 @@
 #include "tune/tune.h"
 
-#include <stdio.h>
-
 #include "words.h"
 
 int tune_room(void)
@@ -19,23 +17,19 @@ static int read_line(const char *text, stroke *s, uint32_t *now)
     return 1;
 }
 
-int tune_read(const char *path, stroke *strokes, int room, int *line)
+int tune_parse(const char *text, stroke *strokes, int room, int *line)
 {
-    char text[200];
     int count = 0;
     uint32_t now = 0;
-    FILE *f = fopen(path, "r");
-    *line = 0;
-    if (!f)
-        return -1;
-    while (count >= 0 && fgets(text, sizeof text, f)) {
-        ++*line;
-        if (text[0] == '#' || text[0] == '\n')
-            continue;
-        if (count == room || !read_line(text, &strokes[count], &now))
-            count = -2;
-        count++;
+    for (*line = 1; *text; ++*line) {
+        if (*text != '#' && *text != '\n') {
+            if (count == room || !read_line(text, &strokes[count], &now))
+                return -1;
+            count++;
+        }
+        while (*text && *text != '\n')
+            text++;
+        text += *text == '\n';
     }
-    fclose(f);
     return count;
 }

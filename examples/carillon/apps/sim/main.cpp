@@ -4,6 +4,7 @@
 
 #include <tune/tune.h>
 
+#include "carillon-variant.h"
 #include "tower.hpp"
 
 int main(int argc, char **argv)

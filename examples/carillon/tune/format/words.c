@@ -1,13 +1,11 @@
 #include "words.h"
 
-#include <ctype.h>
-
 int words_number(const char **text)
 {
     int n = 0, digits = 0;
-    while (isspace((unsigned char)**text))
+    while (**text == ' ' || **text == '\t')
         ++*text;
-    for (; isdigit((unsigned char)**text) && n < 100000; ++*text, digits++)
+    for (; **text >= '0' && **text <= '9' && n < 100000; ++*text, digits++)
         n = n * 10 + (**text - '0');
     return digits ? n : -1;
 }

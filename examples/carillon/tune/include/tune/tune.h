@@ -7,7 +7,10 @@
 extern "C" {
 #endif
 
-/* Reads a tune from a file. The number of strokes, or -1 with the line in *line. */
+/* Reads a tune from a text. The number of strokes, or -1 with the line in *line. */
+int tune_parse(const char *text, stroke *strokes, int room, int *line);
+
+/* The same from a file, where there are files. */
 int tune_read(const char *path, stroke *strokes, int room, int *line);
 
 /* The most strokes that a tune may have. */
