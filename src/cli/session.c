@@ -25,12 +25,27 @@ static void put_in_order(obb_diags *diags)
     }
 }
 
+/* The same may be found at several stations: said once. */
+static bool said_before(const obb_diags *diags, size_t n)
+{
+    const obb_diag *d = diags->list.at[n];
+    for (size_t i = 0; i < n; i++) {
+        const obb_diag *other = diags->list.at[i];
+        if (other->place.line == d->place.line && other->place.column == d->place.column &&
+            obb_same(other->place.file, d->place.file) && strcmp(other->message, d->message) == 0)
+            return true;
+    }
+    return false;
+}
+
 int session_show_diags(session *s)
 {
     int code = (int)obb_diags_fault(s->diags);
     size_t errors = 0;
     put_in_order(s->diags);
     for (size_t i = 0; i < s->diags->list.count; i++) {
+        if (said_before(s->diags, i))
+            continue;
         terminal_show_diag(s->diags->list.at[i]);
         errors += s->diags->list.at[i]->fault != OBB_FAULT_NONE;
     }

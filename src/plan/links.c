@@ -162,7 +162,8 @@ static void link_script(obb_job *j, obb_action *a)
     obb_words folders = {0};
     const char *beside = obb_path_folder(plan->arena, script->value);
     obb_arena_push(plan->arena, &folders, ".");
-    obb_arena_push(plan->arena, &folders, beside);
+    if (strcmp(beside, ".") != 0)
+        obb_arena_push(plan->arena, &folders, beside);
     if (j->in->variant->memory.count)
         obb_arena_push(plan->arena, &folders, obb_plan_text_folder(plan, j->in));
     for (size_t i = 1; i < folders.count; i++)

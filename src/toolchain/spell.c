@@ -100,7 +100,7 @@ static void spell_intel(const obb_flat_settings *s, const char *format, obb_aren
     add(arena, words, format);
     if (obb_flat_is(s, OBB_SET_DEBUG_INFO, "full") || obb_flat_is(s, OBB_SET_DEBUG_INFO, "lines")) {
         add(arena, words, "-g");
-        add(arena, words, "-Fdwarf");
+        add(arena, words, obb_starts(format, "win") ? "-Fcv8" : "-Fdwarf");
     }
     for (size_t i = 0; i < s->count; i++)
         if (s->at[i].id == OBB_SET_ASM_FLAGS)
