@@ -4,23 +4,23 @@
 #include "base/path.h"
 #include "plan/job.h"
 
-static obb_compile_words *custom_words(obb_job *j, obb_compile_words *w, const obb_flat_settings *settings)
+static const obb_words *custom_compile(const obb_custom *c, obb_language language)
 {
-    const obb_custom *c = w->toolchain->custom;
-    const obb_words *command = w->language == OBB_C     ? &c->compile_c
-                               : w->language == OBB_CXX ? &c->compile_cxx
-                                                        : &c->assemble;
-    if (!command->count && w->language != OBB_ASM_INTEL) {
-        obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, j->target->place,
-                                "`%s` has sources in %s, which toolchain `%s` does not compile", j->target->name,
-                                obb_language_name(w->language), w->toolchain->name);
-        obb_also(j->diags, d, w->toolchain->place, "the toolchain");
-        obb_hint(j->diags, d, "state how it does: compile c PROGRAM -c {source} -o {object} {includes} {defines} {flags}");
-        w->tool = NULL;
-        return w;
-    }
-    obb_spell_custom(c, w->language, settings, j->plan->arena, &w->flags);
-    return w;
+    return language == OBB_C ? &c->compile_c : language == OBB_CXX ? &c->compile_cxx : &c->assemble;
+}
+
+/* Whether the toolchain says how it compiles the language. */
+static bool custom_can(obb_job *j, const obb_compile_words *w)
+{
+    const obb_toolchain *tc = w->toolchain;
+    if (!tc->custom || w->language == OBB_ASM_INTEL || custom_compile(tc->custom, w->language)->count)
+        return true;
+    obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, j->target->place,
+                            "`%s` has sources in %s, which toolchain `%s` does not compile", j->target->name,
+                            obb_language_name(w->language), tc->name);
+    obb_also(j->diags, d, tc->place, "the toolchain");
+    obb_hint(j->diags, d, "state how it does: compile c PROGRAM -c {source} -o {object} {includes} {defines} {flags}");
+    return false;
 }
 
 static obb_compile_words *make_words(obb_job *j, obb_language language, const obb_flat_settings *settings)
@@ -30,15 +30,17 @@ static obb_compile_words *make_words(obb_job *j, obb_language language, const ob
     obb_compile_words *w = obb_arena_alloc(arena, sizeof *w);
     w->toolchain = tc;
     w->language = language;
-    w->tool = obb_job_tool(j, obb_role_of(language));
+    w->tool = custom_can(j, w) ? obb_job_tool(j, obb_role_of(language)) : NULL;
     if (!w->tool)
         return w;
     obb_spell_includes(settings, arena, &w->includes);
     obb_spell_defines(settings, arena, &w->defines);
     if (j->plan->project->header)
         obb_arena_push(arena, &w->includes, obb_plan_text_folder(j->plan, j->in));
-    if (tc->custom && language != OBB_ASM_INTEL)
-        return custom_words(j, w, settings);
+    if (tc->custom && language != OBB_ASM_INTEL) {
+        obb_spell_custom(tc->custom, language, settings, arena, &w->flags);
+        return w;
+    }
     const char *machine = w->tool->target;
     if (language == OBB_ASM_INTEL && j->target->kind != OBB_IMAGE) {
         const obb_tool *c = obb_job_tool(j, OBB_TOOL_C); /* it makes objects for the C compiler's machine */
@@ -86,9 +88,7 @@ static void custom_command(obb_job *j, obb_action *a, const char *source)
 {
     obb_arena *arena = j->plan->arena;
     const obb_custom *c = a->words->toolchain->custom;
-    const obb_words *command = a->words->language == OBB_C     ? &c->compile_c
-                               : a->words->language == OBB_CXX ? &c->compile_cxx
-                                                               : &c->assemble;
+    const obb_words *command = custom_compile(c, a->words->language);
     obb_words sources = {0}, objects = {0}, includes = {0}, defines = {0}, argv = {0};
     obb_arena_push(arena, &sources, source);
     obb_arena_push(arena, &objects, obb_files_path(j->plan->files, a->output));

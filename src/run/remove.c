@@ -61,8 +61,9 @@ static bool in_charge(const obb_plan *plan, const char *path, obb_map *known, ob
     if (!answer) {
         obb_diags *ignored = obb_diags_new();
         obb_project *project = plan->variants.count ? plan->variants.at[0].variant->project : NULL;
-        bool gone = project && strchr(variant, '.') &&
-                    !obb_project_variant_named(project, variant, NULL, OBB_NOWHERE, ignored);
+        const obb_variant *v = project && strchr(variant, '.')
+                                   ? obb_project_variant_named(project, variant, NULL, OBB_NOWHERE, ignored) : NULL;
+        bool gone = project && strchr(variant, '.') && (!v || strcmp(v->name, variant) != 0);
         answer = gone ? &yes : &no;
         obb_map_put(known, variant, (void *)(uintptr_t)answer);
         obb_diags_free(ignored);

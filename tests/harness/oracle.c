@@ -50,6 +50,17 @@ static bool covers(const obb_map *set, const obb_words *words, const char *who, 
     return all;
 }
 
+/* Compilers name headers of the system by their shortest path, through symbolic links. */
+static obb_words real_names(const obb_plan *plan, const obb_words *words)
+{
+    obb_words real = {0};
+    char path[4096];
+    for (size_t i = 0; i < words->count; i++)
+        obb_arena_push(plan->arena, &real, words->at[i][0] == '/' && realpath(words->at[i], path)
+                                               ? obb_arena_string(plan->arena, path) : words->at[i]);
+    return real;
+}
+
 static bool same_set(const obb_words *scan, const obb_words *tool, const char *source)
 {
     obb_map a = set_of(scan), b = set_of(tool);
@@ -104,6 +115,8 @@ static void compare(const obb_plan *plan, const obb_action *a, figures *f)
     obb_words scan = {0}, tool = {0};
     const char *source = obb_files_path(plan->files, a->source);
     bool assembly = a->words->language == OBB_ASM || a->words->language == OBB_ASM_CPP;
+    if (a->words->toolchain->custom)
+        return; /* it has no report to compare with */
     if (assembly && a->tool->family != OBB_FAMILY_GCC)
         return; /* the assembler inside clang does not tell what it reads */
     f->sources++;
@@ -114,10 +127,15 @@ static void compare(const obb_plan *plan, const obb_action *a, figures *f)
     }
     for (size_t i = 0; i < a->inputs.count; i++)
         obb_arena_push(plan->arena, &scan, obb_files_path(plan->files, a->inputs.at[i]));
-    if (told(plan, a, &tool) && same_set(&scan, &tool, source))
+    bool answered = told(plan, a, &tool);
+    scan = real_names(plan, &scan);
+    tool = real_names(plan, &tool);
+    if (answered && same_set(&scan, &tool, source)) {
         f->exact++;
-    else
-        f->different++;
+        return;
+    }
+    f->different++;
+    printf("%s: %s\n", source, answered ? a->variant->name : "the tool does not say");
 }
 
 static bool show_diags(obb_diags *diags)
@@ -127,6 +145,16 @@ static bool show_diags(obb_diags *diags)
         printf("%s:%d: %s\n", d->place.file ? d->place.file : "?", d->place.line, d->message);
     }
     return diags->list.count == 0;
+}
+
+/* The compilers read what the plan makes ready, as the scan does. */
+static void write_texts(const obb_plan *plan)
+{
+    for (size_t i = 0; i < plan->texts.count; i++) {
+        const char *path = obb_files_path(plan->files, plan->texts.at[i].file);
+        obb_path_make_folders(path);
+        obb_file_write(path, plan->texts.at[i].text, strlen(plan->texts.at[i].text), NULL);
+    }
 }
 
 static figures examine(void)
@@ -146,6 +174,7 @@ static figures examine(void)
                                                                  NULL, OBB_NOWHERE, diags));
     obb_files_hide(files, "out");
     obb_plan *plan = obb_plan_make(arena, project, files, tc, scanner, "out", variants.at, variants.count, NULL, diags);
+    write_texts(plan);
     bool *wanted = obb_arena_alloc(arena, plan->actions.count);
     memset(wanted, 1, plan->actions.count);
     obb_plan_scan(plan, wanted, diags);

@@ -39,6 +39,8 @@ typedef struct tower {
     source sources[LIBRARIES + 1][SOURCES]; /* the last are the program's own */
     bool shared[LIBRARIES];
     int level, optimize, names;
+    int mode, ram, fill, gap; /* an axis; the board's memory, image and linker script */
+    bool only, extra;
     char remark[200];
 } tower;
 
@@ -130,12 +132,34 @@ static void write_score(void)
 {
     static const char *const levels[] = {"none", "speed", "size"};
     write_file("obbligato.score",
-               "project tower { version 1; define LEVEL=%d; include inc0 inc1 inc2 }\n"
+               "project tower { version 1.%d; define LEVEL=%d; include inc0 inc1 inc2; default season }\n"
+               "read board.score\n"
+               "axis mode { values a b c; default %c; define MODE }\n"
                "configuration debug { optimize %s; debug-info full }\n"
-               "library lib0 { sources lib0/*.c; kind %s; uses lib1 }\n"
-               "library lib1 { sources maybe lib1/*.c lib1/base.c; kind %s }\n"
-               "program main { sources main.c maybe main2/*.c; uses lib0 lib1 }\n",
-               t.level, levels[t.optimize], t.shared[0] ? "shared" : "static", t.shared[1] ? "shared" : "static");
+               "library lib0 { sources lib0/*.c; choose os { none { kind static } else { kind %s } } ; uses lib1 }\n"
+               "library lib1 { sources maybe lib1/*.c lib1/base.c; choose os { none { kind static } else { kind %s } }\n"
+               "    when mode=b|c { define EXTRA=%d } }\n"
+               "program main { sources main.c maybe main2/*.c; uses lib0 lib1; only os!=none%s }\n"
+               "program fw { sources fw.c; uses lib1; only os=none }\n"
+               "image flash { from fw; formats bin hex; fill 0x%x; only os=none }\n"
+               "lineup season { host.debug host.debug+mode=c board.release }\n",
+               t.level, t.level, 'a' + t.mode, levels[t.optimize], t.shared[0] ? "shared" : "static",
+               t.shared[1] ? "shared" : "static", t.extra, t.only ? " and mode=a|b" : "", (unsigned)t.fill);
+}
+
+static void write_board(void)
+{
+    write_file("board.score",
+               "platform board { like host; set os=none; freestanding yes; stdlib none; pic no; pie no; stack-protector no\n"
+               "    entry begin; linker-script board/board.ld; link-flags -Wl,--build-id=none\n"
+               "    memory { flash 0x10000 64K rx\n ram 0x%x 64K } }\n", 0x40000 + t.ram * 0x10000);
+    write_file("board/gap.ld", "gap = %d;\n", t.gap * 16);
+    write_file("board/board.ld",
+               "INCLUDE memory.ld\nINCLUDE gap.ld\nSECTIONS { .text : { *(.text*) *(.rodata*) . += gap; } > flash\n"
+               ".data : { *(.data*) } > ram AT> flash .bss : { *(.bss*) } > ram\n"
+               "/DISCARD/ : { *(.note*) *(.comment) *(.eh_frame) } }\n");
+    write_file("fw.c", "#include \"tower-variant.h\"\nextern int base; int started = 1;\n"
+                       "void begin(void); void begin(void) { for (;;) started += base + TOWER_VERSION_MINOR; }\n");
 }
 
 static void invent(void)
@@ -160,8 +184,10 @@ static void invent(void)
         }
     write_file("lib1/base.c", "int base;\n");
     t.level = 1;
+    t.fill = 0xff;
     write_main();
     write_score();
+    write_board();
 }
 
 /* --- edits -------------------------------------------------------------------------- */
@@ -261,6 +287,22 @@ static void edit_description(void)
     snprintf(t.remark, sizeof t.remark, "description");
 }
 
+static void edit_variants(void)
+{
+    switch (pick(5)) {
+    case 0: t.mode = (int)pick(3); break;
+    case 1: t.only = !t.only; break;
+    case 2: t.extra = !t.extra; break;
+    case 3: t.fill = (int)pick(256); break;
+    default:
+        t.ram = (int)pick(4);
+        t.gap = (int)pick(4);
+    }
+    write_score();
+    write_board();
+    snprintf(t.remark, sizeof t.remark, "variants");
+}
+
 static void touch_something(void)
 {
     int l, i;
@@ -293,7 +335,10 @@ static void edit_behind_the_clock(void)
 
 static void meddle_with_outputs(void)
 {
-    switch (pick(4)) {
+    switch (pick(7)) {
+    case 4: shell("rm -f out/board.release/gen/*"); break;
+    case 5: shell("echo x >> out/board.release/img/flash.hex; rm -f out/board.release/img/flash.bin"); break;
+    case 6: shell("echo x >> out/board.release/gen/memory.ld; rm -rf out/host.debug+mode=c"); break;
     case 0: shell("f=$(find out -name '*.o' | sort | sed -n %up); [ -z \"$f\" ] || rm \"$f\"", 1 + pick(8)); break;
     case 1: shell("f=$(find out -name '*.o' | sort | sed -n %up); [ -z \"$f\" ] || echo x >> \"$f\"", 1 + pick(8)); break;
     case 2: shell("rm -f out/host.debug/bin/main out/host.debug/lib/liblib0.*"); break;
@@ -326,7 +371,7 @@ static void edit(void)
 {
     static void (*const edits[])(void) = {
         edit_header, edit_header, edit_source, edit_source, shadow, shadow, add_or_delete_source,
-        rename_source, edit_description, touch_something, edit_behind_the_clock, meddle_with_outputs, broken_build};
+        rename_source, edit_description, edit_variants, edit_variants, touch_something, edit_behind_the_clock, meddle_with_outputs, broken_build};
     edits[pick(sizeof edits / sizeof *edits)]();
 }
 
@@ -354,7 +399,7 @@ static bool proof(void)
     snprintf(line, sizeof line, "rm -rf clean; %s build -q -o clean", program);
     if (!run("the clean build", line, NULL))
         return false;
-    return run("the comparison", "diff -r -x compile_commands.json out/host.debug clean/host.debug", NULL);
+    return run("the comparison", "diff -r -x compile_commands.json -x .obbligato out clean", NULL);
 }
 
 int main(int argc, char **argv)

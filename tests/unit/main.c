@@ -31,5 +31,6 @@ int main(int argc, char **argv)
     run(only, "scan", suite_scan);
     run(only, "state", suite_state);
     run(only, "run", suite_run);
+    run(only, "image", suite_image);
     return harness_end();
 }

@@ -157,6 +157,109 @@ static void standards_are_known_by_language(void)
     CHECK_NUMBER(obb_standard_language(""), 0);
 }
 
+/* The defines of `p` tell which conditions held. */
+static char *defines_in(world *w, const char *variant)
+{
+    const obb_variant *v = obb_project_variant_named(w->project, variant, NULL, OBB_NOWHERE, w->diags);
+    if (!v)
+        return "no such variant";
+    obb_flat_settings flat = obb_resolve(v, obb_project_target(w->project, "p"), NULL, w->arena);
+    obb_text text = {0};
+    for (size_t i = 0; i < flat.count; i++)
+        if (flat.at[i].id == OBB_SET_DEFINE)
+            obb_text_format(&text, "%s%s", text.length ? " " : "", flat.at[i].value);
+    char *copy = obb_arena_string(w->arena, obb_text_bytes(&text));
+    obb_text_free(&text);
+    return copy;
+}
+
+static void conditions_are_decided_by_axis_values(void)
+{
+    world w = read_project("project p { }\n"
+                           "axis a { values x y z; default x }\naxis b { values on off; default on }\n"
+                           "program p { sources p.c\n"
+                           "  when a=x|y and not b=off { define XY_ON }\n"
+                           "  when not a=x or b=off { define NOT_X_OR_OFF }\n"
+                           "  when not ( a=x or b=off ) { define NEITHER }\n"
+                           "  when a!=x|y { define Z; when b=on { define Z_ON } }\n"
+                           "  choose a { x { define CX } y|z { define CYZ; choose b { off { define CYZ_OFF } else { define CYZ_ON } } } } }\n");
+    CHECK_NUMBER(w.diags->list.count, 0);
+    CHECK_TEXT(defines_in(&w, "host.debug"), "XY_ON CX");
+    CHECK_TEXT(defines_in(&w, "host.debug+a=y"), "XY_ON NOT_X_OR_OFF NEITHER CYZ CYZ_ON");
+    CHECK_TEXT(defines_in(&w, "host.debug+a=z+b=off"), "NOT_X_OR_OFF Z CYZ CYZ_OFF");
+    CHECK_TEXT(defines_in(&w, "host.debug+b=on+a=z"), "NOT_X_OR_OFF NEITHER Z Z_ON CYZ CYZ_ON");
+    end(&w);
+}
+
+static void variants_have_one_name(void)
+{
+    world w = read_project("project p { }\naxis a { values x y; default x }\naxis b { values x y; default x }\n"
+                           "platform twin { like host; set a=y }\nprogram p { sources p.c }\n");
+    const char *sets[] = {"b=y", "a=y", "a=x", NULL};
+    obb_words words = {.at = sets, .count = 2};
+    const obb_variant *v = obb_project_variant(w.project, "host", "debug", &words, OBB_NOWHERE, w.diags);
+    CHECK_TEXT(v->name, "host.debug+a=y+b=y"); /* sorted, whatever the order */
+    words.count = 3;
+    v = obb_project_variant(w.project, "host", "debug", &words, OBB_NOWHERE, w.diags);
+    CHECK_TEXT(v->name, "host.debug+b=y"); /* the last one counts, and a=x is so anyway */
+    CHECK(v == obb_project_variant_named(w.project, "host.debug+b=y+a=x", NULL, OBB_NOWHERE, w.diags));
+    v = obb_project_variant_named(w.project, "twin.debug+a=y", NULL, OBB_NOWHERE, w.diags);
+    CHECK_TEXT(v->name, "twin.debug");
+    CHECK_TEXT(v->value_from[v->project->axes.count - 2], "platform twin");
+    end(&w);
+}
+
+static void parts_build_on_others(void)
+{
+    world w = read_project("project p { }\naxis a { values x y z; default x }\n"
+                           "platform base { set os=none a=y; define BASE; memory { flash 0 1K } }\n"
+                           "platform more { like base; set a=z; define MORE; memory { ram 0x1000 2K } }\n"
+                           "platform most { like more; define MOST; memory { flash 0 4K } }\n"
+                           "configuration debug { like release; define MINE }\n"
+                           "program p { sources p.c }\n");
+    CHECK_NUMBER(w.diags->list.count, 0);
+    CHECK_TEXT(defines_in(&w, "most.debug"), "BASE MORE MOST NDEBUG MINE");
+    const obb_variant *v = obb_project_variant_named(w.project, "most.debug", NULL, OBB_NOWHERE, w.diags);
+    CHECK_TEXT(v->values[OBB_AXIS_BUILT_IN], "z");
+    CHECK_NUMBER(v->memory.count, 2);
+    CHECK_TEXT(v->memory.at[0].name, "flash"); /* stated anew: in its old place, with its new length */
+    CHECK_NUMBER(v->memory.at[0].length, 4096);
+    CHECK_NUMBER(v->memory.at[1].origin, 0x1000);
+    end(&w);
+    w = read_project("project p { }\nplatform a { like b }\nplatform b { like a }\nprogram p { sources p.c }\n");
+    CHECK(w.diags->list.count > 0 && strstr(w.diags->list.at[0]->message, "built on itself"));
+    end(&w);
+}
+
+static void what_holds_is_given_as_a_target(void)
+{
+    world w = read_project("project p { }\naxis a { values x y; default x }\n"
+                           "library l { sources l.c }\nlibrary m { kind static; when a=y { kind shared; sources m.c } }\n"
+                           "program p { sources p.c; when a=y { uses l; output other; for p.c { define FOR } } }\n");
+    const obb_target *p = obb_project_target(w.project, "p"), *m = obb_project_target(w.project, "m");
+    const obb_variant *x = obb_project_variant_named(w.project, "host.debug", NULL, OBB_NOWHERE, w.diags);
+    const obb_variant *y = obb_project_variant_named(w.project, "host.debug+a=y", NULL, OBB_NOWHERE, w.diags);
+    CHECK_NUMBER(obb_in(x, p)->uses.count, 0);
+    CHECK_NUMBER(obb_in(y, p)->uses.count, 1);
+    CHECK_TEXT(obb_in(x, p)->output, "p");
+    CHECK_TEXT(obb_in(y, p)->output, "other");
+    CHECK(!obb_resolve_has_own(obb_in(x, p), "p.c") && obb_resolve_has_own(obb_in(y, p), "p.c"));
+    CHECK(!obb_has_sources(obb_in(x, m)) && obb_links_shared(obb_in(y, m)));
+    CHECK(obb_in(x, obb_project_target(w.project, "l")) == obb_project_target(w.project, "l")); /* nothing to decide */
+    end(&w);
+}
+
+static void sizes_have_units(void)
+{
+    uint64_t n;
+    CHECK(obb_read_size("1440K", &n) && n == 1474560);
+    CHECK(obb_read_size("0x200", &n) && n == 512);
+    CHECK(obb_read_size("2M", &n) && n == 2097152);
+    CHECK(obb_read_size("0", &n) && n == 0);
+    CHECK(!obb_read_size("12Q", &n) && !obb_read_size("-1", &n) && !obb_read_size("", &n) && !obb_read_size("1KK", &n));
+    CHECK(!obb_read_size("0xffffffffffffffffK", &n) && !obb_read_size("99999999999999999999", &n));
+}
+
 void suite_project(void)
 {
     harness_test("layers come in their order", layers_come_in_their_order);
@@ -166,4 +269,9 @@ void suite_project(void)
     harness_test("named values replace", named_values_replace);
     harness_test("paths are seen from their file", paths_are_seen_from_their_file);
     harness_test("standards are known by language", standards_are_known_by_language);
+    harness_test("conditions are decided by axis values", conditions_are_decided_by_axis_values);
+    harness_test("variants have one name", variants_have_one_name);
+    harness_test("parts build on others", parts_build_on_others);
+    harness_test("what holds is given as a target", what_holds_is_given_as_a_target);
+    harness_test("sizes have units", sizes_have_units);
 }

@@ -11,5 +11,6 @@ void suite_toolchain(void);
 void suite_scan(void);
 void suite_state(void);
 void suite_run(void);
+void suite_image(void);
 
 #endif

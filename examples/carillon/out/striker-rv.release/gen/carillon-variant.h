@@ -1,0 +1,11 @@
+/* Facts of carillon in the variant striker-rv.release; written by obbligato. */
+#ifndef CARILLON_VARIANT_H
+#define CARILLON_VARIANT_H
+#define CARILLON_VERSION "1.3.0"
+#define CARILLON_VERSION_MAJOR 1
+#define CARILLON_VERSION_MINOR 3
+#define CARILLON_VERSION_PATCH 0
+#define CARILLON_VARIANT "striker-rv.release"
+#define TELEMETRY_BASIC 1
+#define BOARD_REV_B 1
+#endif
