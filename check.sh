@@ -66,7 +66,7 @@ must "a second build has nothing to do" sh -c "$program build | grep -q '^nothin
 suite out/host.debug/bin/unit-tests
 suite out/host.debug/bin/scenarios $program tests/cli/*.scenario
 suite out/host.debug/bin/oracle . tests/oracle examples/carillon
-CC=clang CXX=clang++ suite out/host.debug/bin/oracle . tests/oracle examples/carillon
+CC=clang CXX=clang++ suite out/host.debug/bin/oracle . examples/carillon
 suite out/host.debug/bin/torture $program 20261123 "${TORTURE_EDITS:-150}"
 
 # The same under AddressSanitizer (with leaks) and UndefinedBehaviorSanitizer.

@@ -21,20 +21,32 @@ cd "$demo"
 
 say "what the bell tower's description says"
 show show targets
-say "both configurations, side by side in one run"
-show build -c debug -c release
+say "the machines it is for, and what this one has to build for them"
+show show platforms
+say "a whole season in one run: two configurations for this machine, three boards, the tower's computer"
+show build --lineup season
 say "again: there is nothing to do, and it is said at once"
-show build -c debug -c release
-say "a tune on the simulated tower"
+show build --lineup season
+say "a tune on the simulated tower; then on the tower's own computer, in an emulator"
 show run tower-sim -- tunes/vespers.tune
+show run tower-sim --variant tower-a64.release -- tunes/vespers.tune
+say "the striker firmware on both boards, in emulators: start code, interrupts, telemetry"
+show run striker -p striker-m3 -c release
+show run striker --variant striker-rv.release+board=rev-a
+say "how full the board is, and of what"
+show size striker --variant striker-m3.release
+say "the same with the small C library: what it saves"
+show size striker --variant striker-m3.release+libc=newlib-nano+telemetry=full --against striker-m3.release
+say "two boards side by side"
+show compare striker-m3.release striker-rv.release striker
 say "who includes whom, known before anything is compiled"
 show scan --tree strike/strike.c
-say "a header is edited: what is made again, and why"
+say "a header is edited: what is made again, for every machine, and why"
 sed -i 's/FADE_KEEP   241/FADE_KEEP   230/' strike/include/strike/detail/fade.h
-show build -c debug -c release
+show build --lineup season
 say "only its time stamp changes: nothing is made"
 touch strike/include/strike/detail/fade.h
-show build -c debug -c release
+show build --lineup season
 say "why was it made?"
 show why strike
 say "the bells fade sooner now"
