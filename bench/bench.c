@@ -19,6 +19,7 @@
 enum { LEVELS = 6, RUNS = 15, IN_LIBRARY = 100 };
 
 static int sources, headers;
+static const char *floor_path;
 static long peak; /* kilobytes, of the last command */
 
 static double seconds(void)
@@ -187,15 +188,39 @@ static void measure_full_build(const char *program)
     row("full build, 400 sources", mine, "the same commands, xargs -P 2", floor, mine / floor, 1.05, false);
 }
 
-static void in_a_folder_of_its_own(const char *program)
+/* What a variant more costs when there is nothing to do: six against one. */
+static void measure_variants(const char *program)
+{
+    char line[4096], six[4096], one[4096], floor_line[4096];
+    double all, single, floor;
+    FILE *score = fopen("obbligato.score", "a");
+    if (!score)
+        exit(1);
+    fprintf(score, "axis way { values a b c d e f; default a; define WAY }\n"
+                   "lineup six { host.debug host.debug+way=b host.debug+way=c host.debug+way=d host.debug+way=e host.debug+way=f }\n");
+    fclose(score);
+    snprintf(line, sizeof line, "%s build -q --lineup six; %s build -q --lineup six; %s build -q; %s build -q;"
+             "find lib* include out -type f > list.txt", program, program, program, program);
+    timed(line);
+    snprintf(six, sizeof six, "%s build --lineup six > /dev/null", program);
+    snprintf(one, sizeof one, "%s build > /dev/null", program);
+    snprintf(floor_line, sizeof floor_line, "%s list.txt > /dev/null", floor_path);
+    compare(six, one, RUNS, &all, &single);
+    compare(six, floor_line, RUNS, &all, &floor);
+    row("nothing to do, 100 sources, 6 variants", all, "stat of the same files", floor, all / floor, 3, false);
+    printf("one variant: %.2f ms; each further one: %.2f ms (%d actions)\n", single * 1e3, (all - single) / 5 * 1e3,
+           sources + (sources + IN_LIBRARY - 1) / IN_LIBRARY);
+}
+
+static void in_a_folder_of_its_own(const char *program, const char *folder, int count, void (*measure)(const char *))
 {
     int all = sources;
-    if (mkdir("few", 0777) || chdir("few"))
+    if (mkdir(folder, 0777) || chdir(folder))
         exit(1);
-    sources = 400;
+    sources = count;
     headers = sources * 2;
     generate();
-    measure_full_build(program);
+    measure(program);
     if (chdir(".."))
         exit(1);
     sources = all;
@@ -250,8 +275,11 @@ int main(int argc, char **argv)
         row("nothing to do", ours, "stat of the same files", theirs, ours / theirs, 3, false);
         printf("peak memory of building: %.1f MB\n", (double)peak / 1024);
     }
-    if (compile)
-        in_a_folder_of_its_own(program);
+    floor_path = floor_program;
+    if (compile) {
+        in_a_folder_of_its_own(program, "few", 400, measure_full_build);
+        in_a_folder_of_its_own(program, "six", 100, measure_variants);
+    }
     snprintf(line, sizeof line, "rm -rf %s", folder);
     timed(line);
     free(program);

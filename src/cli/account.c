@@ -30,10 +30,15 @@ static void objects_of(session *s, const obb_action *link, obb_account_object **
 /* Libraries that compilers link without being told. */
 static void implied_objects(session *s, const obb_action *link, obb_account_object **at, size_t *count)
 {
-    static const char *const names[] = {"c", "gcc", "m", "nosys", "stdc++", "g", NULL};
+    static const char *const usual[] = {"c", "gcc", "m", "nosys", "stdc++", "g", NULL};
+    static const char *const small[] = {"c_nano", "gcc", "m", "nosys", "stdc++_nano", "g_nano", NULL};
+    const char *const *names = usual;
     obb_toolchain *tc = obb_plan_variant_of(s->plan, link->variant)->toolchain;
     if (!link->tool || tc->custom || link->tool->role == OBB_TOOL_LINKER)
         return;
+    for (size_t i = 0; i < link->argv.count; i++) /* newlib's other set of libraries */
+        if (strstr(link->argv.at[i], "specs=nano"))
+            names = small;
     const obb_words *folders = obb_toolchain_library_folders(tc, link->tool, &link->argv);
     for (const char *const *n = names; *n; n++)
         for (size_t i = 0; i < folders->count; i++) {

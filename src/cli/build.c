@@ -10,7 +10,7 @@
 #include "report/report.h"
 #include "state/ready.h"
 
-enum { EXIT_INTERRUPTED = 130 };
+enum { EXIT_INTERRUPTED = 130, MOST_NAMES = 4 };
 
 extern char **environ;
 
@@ -199,6 +199,8 @@ static void observe(void *self, const obb_event *e)
 static char *variant_names(const session *s)
 {
     obb_text text = {0};
+    if (s->variants.count > MOST_NAMES)
+        return obb_arena_format(s->arena, "%zu variants", s->variants.count);
     for (size_t i = 0; i < s->variants.count; i++)
         obb_text_format(&text, "%s%s", i ? ", " : "", s->variants.at[i]->name);
     char *names = obb_arena_string(s->arena, obb_text_bytes(&text));

@@ -10,7 +10,7 @@
 #include "cli/terminal.h"
 #include "report/report.h"
 
-enum { MOST_ROWS = 12, BAR = 24 };
+enum { MOST_ROWS = 12, MOST_GONE = 4, BAR = 24 };
 
 /* One program that is told about, and what it is held against. */
 typedef struct subject {
@@ -142,6 +142,30 @@ static size_t shown(const subject *u, size_t count)
     return u->s->options->verbose || count <= MOST_ROWS + 1 ? count : MOST_ROWS;
 }
 
+/* Sources that only the other account has, largest first. */
+static void gone_sources(const subject *u, table *t)
+{
+    size_t gone = 0, more = 0;
+    uint64_t bytes = 0;
+    for (size_t i = 0; u->before && i < u->before->sources.count; i++) {
+        const obb_source_use *was = &u->before->sources.at[i];
+        bool is = false;
+        for (size_t k = 0; k < u->account->sources.count && !is; k++)
+            is = strcmp(u->account->sources.at[k].name, was->name) == 0;
+        if (is)
+            continue;
+        if (gone++ < MOST_GONE || u->s->options->verbose) {
+            source_row(u, t, was, was, false);
+        } else {
+            more++;
+            bytes += obb_source_bytes(was);
+        }
+    }
+    if (more)
+        table_row(t, obb_arena_format(u->s->arena, "(%zu smaller ones gone; -v shows them)", more), "0", "0", "0", "0", "0",
+                  obb_arena_format(u->s->arena, "-%llu gone", (unsigned long long)bytes));
+}
+
 static void source_table(const subject *u)
 {
     table t = {.name = "size-sources", .columns = u->before ? 7 : 6};
@@ -165,14 +189,7 @@ static void source_table(const subject *u)
     }
     if (most < a->sources.count)
         source_row(u, &t, &rest, &rest, true);
-    for (size_t i = 0; u->before && i < u->before->sources.count; i++) {
-        const obb_source_use *was = &u->before->sources.at[i];
-        bool is = false;
-        for (size_t k = 0; k < a->sources.count && !is; k++)
-            is = strcmp(a->sources.at[k].name, was->name) == 0;
-        if (!is)
-            source_row(u, &t, was, was, false);
-    }
+    gone_sources(u, &t);
     source_row(u, &t, &a->total, u->before ? &u->before->total : NULL, true);
     table_print(&t, false);
     putchar('\n');

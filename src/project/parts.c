@@ -161,6 +161,8 @@ static obb_part *read_part(obb_reader *r, const obb_item *item, obb_part_kind ki
 #define PREPEND(arena, list, front)                              \
     do {                                                         \
         size_t own_ = (list)->count;                             \
+        if (!(front)->count)                                     \
+            break;                                               \
         for (size_t i_ = 0; i_ < (front)->count; i_++)           \
             obb_arena_push(arena, list, (front)->at[i_]);        \
         for (size_t i_ = 0; i_ < own_; i_++)                     \
