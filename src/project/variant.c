@@ -6,6 +6,16 @@
 
 #include "project/reader.h"
 
+typedef struct overlap {
+    const obb_choose *choose;
+    size_t first, second; /* cases */
+} overlap;
+
+typedef struct obb_overlaps {
+    overlap *at;
+    size_t count, room;
+} obb_overlaps;
+
 /* --- conditions --------------------------------------------------------------------- */
 
 static bool test_holds(const obb_variant *v, const obb_test *t)
@@ -25,11 +35,22 @@ static bool case_fits(const obb_variant *v, const obb_choose *c, size_t which)
     return alternatives->count && obb_value_among(v->values[c->axis->number], alternatives);
 }
 
+/* Two cases that both fit would make the order of statements matter. */
+static void note_overlaps(const obb_variant *v, const obb_choose *c, size_t which)
+{
+    for (size_t i = which + 1; i < c->cases.count; i++)
+        if (case_fits(v, c, i))
+            obb_arena_push(v->project->arena, v->overlaps, (overlap){c, which, i});
+}
+
 /* `else`, and the case that stands for "none": when no other fits. */
 static bool choice_holds(const obb_variant *v, const obb_choose *c, size_t which)
 {
-    if (which < c->cases.count && c->cases.at[which].alternatives.count)
+    if (which < c->cases.count && c->cases.at[which].alternatives.count) {
+        if (case_fits(v, c, which))
+            note_overlaps(v, c, which);
         return case_fits(v, c, which);
+    }
     for (size_t i = 0; i < c->cases.count; i++)
         if (case_fits(v, c, i))
             return false;
@@ -101,19 +122,15 @@ static void report_refusals(const obb_variant *v, const obb_refusals *refusals, 
     }
 }
 
-/* Two cases that both fit would make the order of statements matter. */
-static void report_overlaps(const obb_variant *v, const obb_guard *g, obb_diags *diags)
+static void report_overlaps(const obb_variant *v, obb_diags *diags)
 {
-    const obb_choose *c = g ? g->choose : NULL;
-    if (!c || g->which >= c->cases.count || !c->cases.at[g->which].alternatives.count || !obb_guard_holds(v, g))
-        return;
-    for (size_t i = g->which + 1; i < c->cases.count; i++) {
-        if (!case_fits(v, c, i))
-            continue;
-        obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, c->cases.at[i].place,
+    for (size_t i = 0; i < v->overlaps->count; i++) {
+        const obb_choose *c = v->overlaps->at[i].choose;
+        obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, c->cases.at[v->overlaps->at[i].second].place,
                                 "two cases fit %s=%s in %s", c->axis->name, v->values[c->axis->number], v->name);
-        obb_also(diags, d, c->cases.at[g->which].place, "the other one");
+        obb_also(diags, d, c->cases.at[v->overlaps->at[i].first].place, "the other one");
     }
+    v->overlaps->count = 0;
 }
 
 static const char *const target_kinds[] = {"program", "library", "image", "group"};
@@ -122,11 +139,7 @@ void obb_report_refusals(const obb_variant *v, const obb_target *target, obb_dia
 {
     const obb_target *described = v->project->targets.at[target->number], *here = obb_in(v, target);
     report_refusals(v, &described->refusals, target_kinds[target->kind], target->name, diags);
-    for (size_t i = 0; i < here->own.count; i++)
-        if (i == 0 || here->own.at[i].guard != here->own.at[i - 1].guard)
-            report_overlaps(v, here->own.at[i].guard, diags);
-    for (size_t i = 0; i < here->sources.count; i++)
-        report_overlaps(v, here->sources.at[i].guard, diags);
+    report_overlaps(v, diags);
     for (size_t i = 0; i < here->uses.count && target->kind != OBB_GROUP; i++) {
         const char *condition = obb_left_out(v, here->uses.at[i].target);
         if (!condition)
@@ -458,6 +471,7 @@ static bool complete(obb_variant *v, obb_diags *diags)
     report_refusals(v, &v->platform->refusals, "platform", v->platform->name, diags);
     report_refusals(v, &v->configuration->refusals, "configuration", v->configuration->name, diags);
     report_refusals(v, &p->refusals, "project", p->name, diags);
+    report_overlaps(v, diags);
     read_memory(v, diags);
     struct obb_budget *budgets;
     size_t count;
@@ -483,6 +497,7 @@ const obb_variant *obb_project_variant(obb_project *p, const char *platform, con
     const obb_variant *known = obb_map_get(&p->variants, v->name);
     if (known)
         return known;
+    v->overlaps = obb_arena_alloc(p->arena, sizeof *v->overlaps);
     v->guards = obb_arena_alloc(p->arena, p->guard_count + 1);
     v->targets = obb_arena_alloc(p->arena, (p->targets.count + 1) * sizeof *v->targets);
     if (!complete(v, diags))

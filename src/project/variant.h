@@ -39,6 +39,7 @@ struct obb_variant {
     obb_settings settings[OBB_LAYER_SHARED]; /* of the layers below */
     OBB_VEC(obb_region) memory;
     OBB_VEC(obb_budget) budgets; /* of the platform and the configuration */
+    struct obb_overlaps *overlaps; /* choices where two cases were found to fit */
     char *guards;               /* by guard number: 0 not asked yet, 1 holds, 2 does not */
     obb_target **targets;       /* by target number, as they are here; NULL: not asked yet */
 };
