@@ -111,7 +111,8 @@ void account_check_budgets(session *s, const obb_target *target, const obb_varia
                             (unsigned long long)r->used, r->name, (unsigned long long)(r->used - limit), stated(s, &budgets[i]))
                 : obb_warn(s->diags, budgets[i].place, format, target->name, v->name, (unsigned long long)r->used,
                            r->name, (unsigned long long)(r->used - limit), stated(s, &budgets[i]));
-            obb_hint(s->diags, d, "obbligato size %s --variant %s   tells what takes it", target->name, v->name);
+            if (!s->budgets_later)
+                obb_hint(s->diags, d, "obbligato size %s --variant %s   tells what takes it", target->name, v->name);
         }
 }
 

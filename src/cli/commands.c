@@ -44,7 +44,7 @@ const command commands[] = {
      "  obbligato why src/tune/tune.c\n"
      "  obbligato why tower-sim -c release\n", false},
     {"size", command_size, "PROGRAM...", "how full the memory is: by region, section, source, symbol",
-     "The program is brought up to date first. Sources and symbols come largest first, a dozen of\n"
+     "The program is brought up to date first. Sources and symbols come largest first, eight of\n"
      "each; -v shows all. A path in place of a name is an ELF file. Budgets that are overrun are\n"
      "told; one that is fatal makes the exit code 1. --against holds it against another variant, an\n"
      "ELF file, or an account that was saved before.\n\n"

@@ -258,16 +258,26 @@ static int left_out_everywhere(session *s, const obb_target *t)
     return session_show_diags(s);
 }
 
-/* One line for a variant and a reason. */
-static void tell_reason(session *s, FILE *lines, const obb_variant *v, size_t first)
+/* The targets that are meant, with the members of groups in place of the groups. */
+static void add_meant(session *s, const obb_target *t, obb_target_list *meant)
 {
-    const char *reason = obb_left_out(v, s->targets.at[first]);
+    for (size_t i = 0; i < meant->count; i++)
+        if (meant->at[i]->number == t->number)
+            return;
+    if (t->kind != OBB_GROUP)
+        obb_arena_push(s->arena, meant, t);
+    for (size_t i = 0; t->kind == OBB_GROUP && i < t->uses.count; i++)
+        add_meant(s, t->uses.at[i].target, meant);
+}
+
+/* One line for a variant and a reason. */
+static void tell_reason(const obb_target_list *meant, FILE *lines, const obb_variant *v, size_t first)
+{
+    const char *reason = obb_left_out(v, meant->at[first]);
     fprintf(lines, "left out  ");
-    for (size_t i = first, n = 0; i < s->targets.count; i++) {
-        const char *other = obb_left_out(v, s->targets.at[i]);
-        if (other && strcmp(other, reason) == 0)
-            fprintf(lines, "%s%s", n++ ? ", " : "", s->targets.at[i]->name);
-    }
+    for (size_t i = first, n = 0; i < meant->count; i++)
+        if (obb_same(obb_left_out(v, meant->at[i]), reason))
+            fprintf(lines, "%s%s", n++ ? ", " : "", meant->at[i]->name);
     terminal_ink(lines, INK_DIM, "  %s, because only %s", v->name, reason);
     fputc('\n', lines);
 }
@@ -286,14 +296,17 @@ int session_check_left_out(session *s)
 
 void session_tell_left_out(session *s, FILE *lines)
 {
+    obb_target_list meant = {0};
+    for (size_t i = 0; i < s->targets.count; i++)
+        add_meant(s, s->targets.at[i], &meant);
     for (size_t v = 0; v < s->variants.count; v++)
-        for (size_t i = 0; i < s->targets.count; i++) {
-            const char *reason = obb_left_out(s->variants.at[v], s->targets.at[i]);
+        for (size_t i = 0; i < meant.count; i++) {
+            const char *reason = obb_left_out(s->variants.at[v], meant.at[i]);
             bool told = false;
             for (size_t k = 0; k < i && reason; k++)
-                told = told || obb_same(obb_left_out(s->variants.at[v], s->targets.at[k]), reason);
+                told = told || obb_same(obb_left_out(s->variants.at[v], meant.at[k]), reason);
             if (reason && !told)
-                tell_reason(s, lines, s->variants.at[v], i);
+                tell_reason(&meant, lines, s->variants.at[v], i);
         }
 }
 

@@ -198,33 +198,50 @@ static char *origin_text(const session *s, const obb_origin_setting *o)
     return obb_arena_format(s->arena, forms[o->layer], o->owner);
 }
 
+/* The name of the variant stands in each row when there are several, or for a program. */
+static void settings_row(table *t, const char *variant, obb_setting_id id, const char *value, const char *from,
+                         const char *place)
+{
+    if (t->columns == 5)
+        table_row(t, variant, obb_setting_infos[id].word, value, from, place);
+    else
+        table_row(t, obb_setting_infos[id].word, value, from, place);
+}
+
+static void settings_of(session *s, table *t, const obb_variant *variant, const obb_target *target)
+{
+    obb_flat_settings flat = obb_resolve(variant, target, NULL, s->arena);
+    for (int id = 0; id < OBB_SETTING_COUNT; id++)
+        for (size_t i = 0; i < flat.count; i++)
+            if ((int)flat.at[i].id == id)
+                settings_row(t, variant->name, flat.at[i].id, flat.at[i].value, origin_text(s, &flat.at[i]),
+                             place_text(s, &flat.at[i].place));
+    for (size_t f = 0; f < target->for_files.count; f++) {
+        const obb_for *block = &target->for_files.at[f];
+        for (size_t i = 0; i < block->settings.count; i++)
+            settings_row(t, variant->name, block->settings.at[i].id, block->settings.at[i].value,
+                         obb_arena_format(s->arena, "for %s", block->patterns.at[0].text),
+                         place_text(s, &block->settings.at[i].place));
+    }
+}
+
 static int show_settings(session *s)
 {
     const obb_target *described = the_target(s, "settings");
     int code = described ? session_choose_variants(s) : OBB_FAULT_USAGE;
-    table t = {.name = "settings", .columns = 5};
     if (code)
         return code;
-    table_row(&t, "variant", "setting", "value", "from", "stated at");
+    table t = {.name = "settings", .columns = s->options->json || s->variants.count > 1 ? 5 : 4};
+    if (t.columns == 5)
+        table_row(&t, "variant", "setting", "value", "from", "stated at");
+    else
+        table_row(&t, "setting", "value", "from", "stated at");
     for (size_t v = 0; v < s->variants.count; v++) {
-        const obb_variant *variant = s->variants.at[v];
-        const obb_target *target = obb_in(variant, described);
-        obb_report_refusals(variant, target, s->diags);
-        obb_flat_settings flat = obb_resolve(variant, target, NULL, s->arena);
-        for (int id = 0; id < OBB_SETTING_COUNT; id++)
-            for (size_t i = 0; i < flat.count; i++)
-                if ((int)flat.at[i].id == id)
-                    table_row(&t, variant->name, obb_setting_infos[id].word, flat.at[i].value,
-                              origin_text(s, &flat.at[i]), place_text(s, &flat.at[i].place));
-        for (size_t f = 0; f < target->for_files.count; f++) {
-            const obb_for *block = &target->for_files.at[f];
-            for (size_t i = 0; i < block->settings.count; i++)
-                table_row(&t, variant->name, obb_setting_infos[block->settings.at[i].id].word,
-                          block->settings.at[i].value,
-                          obb_arena_format(s->arena, "for %s", block->patterns.at[0].text),
-                          place_text(s, &block->settings.at[i].place));
-        }
+        obb_report_refusals(s->variants.at[v], described, s->diags);
+        settings_of(s, &t, s->variants.at[v], obb_in(s->variants.at[v], described));
     }
+    if (t.columns == 4)
+        printf("%s in the variant %s:\n", described->name, s->variants.at[0]->name);
     table_print(&t, s->options->json);
     return session_show_diags(s);
 }

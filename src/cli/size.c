@@ -10,7 +10,7 @@
 #include "cli/terminal.h"
 #include "report/report.h"
 
-enum { MOST_ROWS = 12, MOST_GONE = 4, BAR = 24 };
+enum { MOST_ROWS = 8, MOST_GONE = 4, BAR = 24 };
 
 /* One program that is told about, and what it is held against. */
 typedef struct subject {
