@@ -63,6 +63,29 @@ rm -f out/itself out/bootstrap.sh
 $program build -q
 must "a second build has nothing to do" sh -c "$program build | grep -q '^nothing to do'"
 
+printf '\n== the demo, for all its machines\n'
+demo=$PWD/out/check-demo
+obbligato=$PWD/$program
+rm -rf "$demo"
+cp -R examples/carillon "$demo"
+must "a lineup of six variants builds with one command" "$obbligato" build -q -C "$demo" --lineup season
+must "the second run does nothing" sh -c "'$obbligato' build -C '$demo' --lineup season | grep '^nothing to do.*6 variants'"
+nano=striker-m3.release+libc=newlib-nano+telemetry=full
+for variant in striker-m3.release $nano striker-rv.release+board=rev-a; do
+    timeout 60 "$obbligato" run striker -C "$demo" --variant $variant > "$log" 2>/dev/null || echo "exit $?" >> "$log"
+    must "the firmware plays its tune in the emulator ($variant)" grep '^done      4600   7    13' "$log"
+    prefix=arm-none-eabi
+    case $variant in striker-rv*) prefix=riscv64-unknown-elf ;; esac
+    for form in bin:binary hex:ihex srec:srec; do
+        (cd "$demo" && $prefix-objcopy -O ${form#*:} --gap-fill 0xff out/$variant/bin/striker striker-image.${form%:*})
+        must "its image is the object copier's (${form%:*}, $variant)" \
+            cmp "$demo/striker-image.${form%:*}" "$demo/out/$variant/img/striker-image.${form%:*}"
+    done
+done
+"$obbligato" run tower-sim -C "$demo" -c release -- tunes/noon.tune > "$log"
+must "the tower's computer plays as this machine does" sh -c "'$obbligato' run tower-sim -C '$demo' --variant tower-a64.release -- tunes/noon.tune | cmp - '$log'"
+rm -rf "$demo"
+
 suite out/host.debug/bin/unit-tests
 suite out/host.debug/bin/scenarios $program tests/cli/*.scenario
 suite out/host.debug/bin/oracle . tests/oracle examples/carillon

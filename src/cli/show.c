@@ -306,8 +306,11 @@ static void toolchain_rows(session *s, table *t, obb_toolchain *tc)
     obb_diags *ignored = obb_diags_new();
     for (int role = 0; role < OBB_ROLE_COUNT; role++) {
         const obb_tool *tool = &tc->tools[role];
+        static const obb_words none;
+        bool not_for_it = role == OBB_TOOL_INTEL_ASSEMBLER && tc->tools[OBB_TOOL_C].asked &&
+                          !obb_intel_format(tc->tools[OBB_TOOL_C].target, &none);
         bool same_as_c = role == OBB_TOOL_ASSEMBLER && obb_same(tool->wanted, tc->tools[OBB_TOOL_C].wanted);
-        if (same_as_c || (tc->custom && (!tool->wanted || !*tool->wanted)) || role == OBB_TOOL_DEBUGGER)
+        if (same_as_c || not_for_it || (tc->custom && (!tool->wanted || !*tool->wanted)) || role == OBB_TOOL_DEBUGGER)
             continue;
         obb_toolchain_need(tc, (obb_role)role, "show", OBB_NOWHERE, ignored);
         table_row(t, tc->name, tool->role_name,
