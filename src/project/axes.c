@@ -220,8 +220,7 @@ static void read_axis(obb_reader *r, const obb_item *item)
     obb_axis *a = obb_find_axis(r->project, item->name.text);
     bool own = !a || a->place.line;
     if (a && a->place.line) {
-        obb_diag *d = obb_reader_fault(r, item->name.place, "there are two axes named `%s`", a->name);
-        obb_also(r->diags, d, a->place, "the other one");
+        obb_reader_twice(r, "axes", a->name, item->name.place, a->place);
         return;
     }
     if (a && a->found_out) {

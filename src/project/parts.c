@@ -217,9 +217,7 @@ static void add_part(obb_reader *r, const obb_item *item, obb_part_kind kind)
     obb_part *part = read_part(r, item, kind);
     const obb_part *before = part ? obb_project_part(r->project, kind, part->name) : NULL;
     if (before) {
-        obb_diag *d = obb_error(r->diags, OBB_FAULT_DESCRIPTION, part->place, "there are two %ss named `%s`",
-                                kind_names[kind], part->name);
-        obb_also(r->diags, d, before->place, "the other one");
+        obb_reader_twice(r, obb_arena_format(r->arena, "%ss", kind_names[kind]), part->name, part->place, before->place);
     } else if (part) {
         obb_arena_push(r->arena, &r->project->parts[kind], part);
         note_axis_value(r, part);
@@ -273,8 +271,7 @@ static void read_runner(obb_reader *r, const obb_item *item)
         return;
     const obb_runner *before = obb_project_runner(r->project, item->name.text);
     if (before) {
-        obb_diag *d = obb_reader_fault(r, item->name.place, "there are two runners named `%s`", item->name.text);
-        obb_also(r->diags, d, before->place, "the other one");
+        obb_reader_twice(r, "runners", item->name.text, item->name.place, before->place);
         return;
     }
     obb_runner *runner = obb_arena_alloc(r->arena, sizeof *runner);
@@ -312,8 +309,7 @@ void obb_read_lineups(obb_reader *r, obb_items *top)
             continue;
         const obb_lineup *before = obb_project_lineup(r->project, item->name.text);
         if (before) {
-            obb_diag *d = obb_reader_fault(r, item->name.place, "there are two lineups named `%s`", item->name.text);
-            obb_also(r->diags, d, before->place, "the other one");
+            obb_reader_twice(r, "lineups", item->name.text, item->name.place, before->place);
             continue;
         }
         obb_lineup *l = obb_arena_alloc(r->arena, sizeof *l);

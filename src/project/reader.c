@@ -326,6 +326,12 @@ char *obb_joined_words(obb_arena *arena, const obb_word_list *words)
     return copy;
 }
 
+void obb_reader_twice(obb_reader *r, const char *kinds, const char *name, obb_place place, obb_place before)
+{
+    obb_diag *d = obb_error(r->diags, OBB_FAULT_DESCRIPTION, place, "there are two %s named `%s`", kinds, name);
+    obb_also(r->diags, d, before, "the other one");
+}
+
 int obb_reader_one_of(obb_reader *r, const char *what, const obb_word *value, const char *const *words)
 {
     obb_text text = {0};

@@ -57,6 +57,9 @@ obb_diag *obb_reader_fault(obb_reader *reader, obb_place place, const char *mess
 /* Reports a name that cannot be one (empty, with blanks, slashes or braces). */
 bool obb_reader_name_ok(obb_reader *reader, const obb_word *name);
 
+/* Reports that there are two of a kind with one name. */
+void obb_reader_twice(obb_reader *reader, const char *kinds, const char *name, obb_place place, obb_place before);
+
 /* The index of a value among `words` (ends with NULL), or -1 with an error. */
 int obb_reader_one_of(obb_reader *reader, const char *what, const obb_word *value,
                       const char *const *words);

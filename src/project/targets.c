@@ -288,8 +288,7 @@ static obb_target *add_target(obb_reader *r, const obb_item *item, obb_target_ki
         return NULL;
     obb_target *before = obb_map_get(&p->target_names, item->name.text);
     if (before) {
-        obb_diag *d = obb_reader_fault(r, item->name.place, "there are two targets named `%s`", item->name.text);
-        obb_also(r->diags, d, before->place, "the other one");
+        obb_reader_twice(r, "targets", item->name.text, item->name.place, before->place);
         return NULL;
     }
     obb_target *t = obb_arena_alloc(r->arena, sizeof *t);

@@ -172,8 +172,8 @@ static figures examine(void)
         for (size_t c = 0; c < ways->count; c++)
             obb_arena_push(arena, &variants, obb_project_variant(project, platforms->at[p]->name, ways->at[c]->name,
                                                                  NULL, OBB_NOWHERE, diags));
-    obb_files_hide(files, "out");
-    obb_plan *plan = obb_plan_make(arena, project, files, tc, scanner, "out", variants.at, variants.count, NULL, diags);
+    char *out = harness_folder(); /* for the texts that the plan makes ready */
+    obb_plan *plan = obb_plan_make(arena, project, files, tc, scanner, out, variants.at, variants.count, NULL, diags);
     write_texts(plan);
     bool *wanted = obb_arena_alloc(arena, plan->actions.count);
     memset(wanted, 1, plan->actions.count);
@@ -183,6 +183,8 @@ static figures examine(void)
             if (plan->actions.at[i]->kind == OBB_COMPILE || plan->actions.at[i]->kind == OBB_ASSEMBLE)
                 compare(plan, plan->actions.at[i], &f);
     obb_plan_free(plan);
+    harness_remove(out);
+    free(out);
     obb_scanner_free(scanner);
     obb_toolchains_free(tc);
     obb_project_free(project);
