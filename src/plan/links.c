@@ -304,11 +304,11 @@ obb_action *obb_plan_link(obb_job *j, obb_action_kind kind, const char *output)
     obb_job_words(j, a, &tool->command);
     if (kind == OBB_LINK_LIBRARY)
         shared_words(j, a, output);
+    link_script(j, a); /* its folders must be known before the linker opens it */
     obb_spell_link(w.compiler->target, w.linker, &j->settings, plan->arena, &a->argv);
     for (size_t i = 0; i < link.flags.count; i++)
         if (!obb_has_sources(j->target) || link.flags.at[i].owner != j->target->name)
             obb_job_word(j, a, link.flags.at[i].value);
-    link_script(j, a);
     obb_job_word(j, a, "-o");
     obb_job_output_word(j, a);
     objects(j, a, &a->argv);

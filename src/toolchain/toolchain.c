@@ -106,7 +106,7 @@ static void find_tool(obb_toolchain *tc, obb_role role, const obb_words *stated,
                     .from_variable = named && *named, .version = "", .target = ""};
     if (t->from_variable)
         split_words(tc->arena, named, &words);
-    for (size_t i = 0; !words.count && i < stated->count; i++)
+    for (size_t i = 0; !t->from_variable && i < stated->count; i++)
         obb_arena_push(tc->arena, &words, stated->at[i]);
     if (!words.count && role == OBB_TOOL_ASSEMBLER) {
         t->command = tc->tools[OBB_TOOL_C].command;
@@ -644,7 +644,7 @@ const char *obb_toolchain_standards(obb_toolchain *tc, const obb_tool *tool, obb
     if (!tool->asked || tc->custom || (!is_c && tool->role != OBB_TOOL_CXX))
         return "";
     obb_printer *p = obb_printer_new();
-    obb_printer_string(p, "standards");
+    obb_printer_string(p, is_c ? "C standards" : "C++ standards");
     obb_printer_add(p, &tool->identity, sizeof tool->identity);
     obb_print key = obb_printer_end(p);
     obb_text answer = {0};

@@ -2,6 +2,7 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "scan/linker_script.h"
 #include "scan/scan.h"
 #include "unit/suites.h"
 
@@ -245,6 +246,91 @@ static void survives_any_text(void)
     end(&w);
 }
 
+/* The names of files, with blanks between. */
+static char *names_of(const obb_files *files, const obb_file_list *list, obb_arena *arena)
+{
+    obb_text text = {0};
+    for (size_t i = 0; i < list->count; i++)
+        obb_text_format(&text, "%s%s", i ? " " : "", obb_files_path(files, list->at[i]));
+    char *names = obb_arena_string(arena, obb_text_bytes(&text));
+    obb_text_free(&text);
+    return names;
+}
+
+static void linker_scripts_read_others(void)
+{
+    obb_files *files = obb_files_new();
+    obb_arena *arena = obb_arena_new();
+    const char *searched[] = {".", "ld", "gen"};
+    const obb_words folders = {.at = searched, .count = 3};
+    obb_script_scan scan = {0};
+    harness_write("ld/main.ld", "/* INCLUDE no.ld */\nINCLUDE memory.ld INCLUDE \"part one.ld\"\n# INCLUDE no.ld\n"
+                                "INPUT ( objs/start.o, -lm AS_NEEDED ( ld/extra.a nowhere.o ) )\n"
+                                "SECTIONS { .text : { INCLUDE ld/inner.ld } .INCLUDE : { *(.INCLUDE) } }\nINCLUDE gone.ld\n");
+    harness_write("ld/part one.ld", "INCLUDE main.ld\n"); /* itself, in the end */
+    harness_write("ld/inner.ld", "");
+    harness_write("ld/extra.a", "x");
+    harness_write("objs/start.o", "x");
+    harness_write("gen/memory.ld", "MEMORY { }\n");
+    obb_scan_linker_script(files, arena, "ld/main.ld", &folders, &scan);
+    CHECK_TEXT(names_of(files, &scan.files, arena), "ld/main.ld gen/memory.ld ld/part one.ld objs/start.o ld/extra.a ld/inner.ld");
+    CHECK_TEXT(names_of(files, &scan.absent, arena), "memory.ld ld/memory.ld part one.ld main.ld gone.ld ld/gone.ld gen/gone.ld");
+    CHECK_NUMBER(scan.missing.count, 1);
+    CHECK_TEXT(scan.missing.at[0].name, "gone.ld");
+    CHECK_NUMBER(scan.missing.at[0].place.line, 6);
+    scan = (obb_script_scan){0};
+    obb_scan_linker_script(files, arena, "nowhere.ld", &folders, &scan);
+    CHECK_NUMBER(scan.files.count, 0);
+    obb_arena_free(arena);
+    obb_files_free(files);
+}
+
+static void linker_scripts_survive_any_text(void)
+{
+    static const char bits[] = "INCLUDE INPUT( ) \"a /* */ * { } , ; \n GROUP # STARTUP=";
+    const obb_words folders = {.at = (const char *[]){"."}, .count = 1};
+    unsigned seed = 7;
+    for (int i = 0; i < 300; i++) {
+        obb_text text = {0};
+        obb_files *files = obb_files_new();
+        obb_arena *arena = obb_arena_new();
+        obb_script_scan scan = {0};
+        for (int k = 0; k < 40; k++) {
+            seed = seed * 1103515245 + 12345;
+            obb_text_add(&text, bits + (seed >> 8) % (sizeof bits - 9), 1 + (seed >> 20) % 8);
+        }
+        harness_write("any.ld", text.bytes);
+        obb_scan_linker_script(files, arena, "any.ld", &folders, &scan);
+        CHECK(scan.files.count >= 1);
+        obb_text_free(&text);
+        obb_arena_free(arena);
+        obb_files_free(files);
+    }
+}
+
+static void texts_are_known_before_they_are_written(void)
+{
+    obb_files *files = obb_files_new();
+    obb_file file = obb_files_number(files, "gen-later.h");
+    obb_print print, wanted = obb_print_of("int x;", 6);
+    obb_text text = {0};
+    CHECK(!obb_files_is_file(files, file));
+    obb_files_provide(files, file, "int x;", 6);
+    CHECK(obb_files_is_file(files, file));
+    CHECK(!obb_files_print(files, file, &print) && obb_print_same(print, wanted));
+    CHECK(!obb_files_read(files, file, &text));
+    CHECK_TEXT(text.bytes, "int x;");
+    obb_files_forget(files, file);
+    CHECK(!obb_files_is_file(files, file)); /* it is not written yet */
+    harness_write("gen-later.h", "int x;");
+    obb_files_forget(files, file);
+    obb_files_provide(files, file, "int x;", 6);
+    const obb_stamp *stamp = obb_files_stamp(files, file);
+    CHECK(stamp && stamp->inode); /* the file itself, since it is as it should be */
+    obb_text_free(&text);
+    obb_files_free(files);
+}
+
 void suite_scan(void)
 {
     harness_test("evaluates conditions", evaluates_conditions);
@@ -255,4 +341,7 @@ void suite_scan(void)
     harness_test("Intel syntax has its own directives", intel_syntax_has_its_own_directives);
     harness_test("endless macros are left to the compiler", endless_macros_are_left_to_the_compiler);
     harness_test("survives any text", survives_any_text);
+    harness_test("linker scripts read others", linker_scripts_read_others);
+    harness_test("linker scripts survive any text", linker_scripts_survive_any_text);
+    harness_test("texts are known before they are written", texts_are_known_before_they_are_written);
 }

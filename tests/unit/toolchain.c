@@ -84,10 +84,130 @@ static void suffixes_tell_languages(void)
     CHECK(obb_intel_format("aarch64-linux-gnu", &none) == NULL);
 }
 
+/* A list of words, written as one text. */
+static obb_words words_of(obb_arena *arena, const char *text)
+{
+    obb_words words = {0};
+    while (*(text += strspn(text, " "))) {
+        size_t n = strcspn(text, " ");
+        obb_arena_push(arena, &words, obb_arena_copy(arena, text, n));
+        text += n;
+    }
+    return words;
+}
+
+static char *line_of(obb_arena *arena, const obb_words *words)
+{
+    obb_text text = {0};
+    obb_text_shell_line(&text, words->at, words->count);
+    char *line = obb_arena_string(arena, obb_text_bytes(&text));
+    obb_text_free(&text);
+    return line;
+}
+
+static void placeholders_become_words(void)
+{
+    obb_arena *arena = obb_arena_new();
+    obb_words command = words_of(arena, "cc {flags} -o{object} {sources} {none} x{none}y {unknown}"), done = {0};
+    obb_words flags = words_of(arena, "-a -b"), object = words_of(arena, "o.rel more"), sources = words_of(arena, "s.c"), none = {0};
+    const obb_filling fillings[] = {{"flags", &flags}, {"object", &object}, {"sources", &sources}, {"none", &none}};
+    obb_fill_words(&command, fillings, 4, arena, &done);
+    CHECK_TEXT(line_of(arena, &done), "cc -a -b -oo.rel s.c xy '{unknown}'");
+    obb_arena_free(arena);
+}
+
+static void custom_words_are_spelt_as_described(void)
+{
+    obb_arena *arena = obb_arena_new();
+    obb_custom custom = {0};
+    const obb_spelling spellings[] = {{"include", "-I{path}"}, {"define", "-D{name}={value}"}, {"standard", "--std-{value}"},
+                                      {"optimize=size", "--small"}, {"optimize", "--level-{value}"}, {"lib", "-l{name}"}};
+    for (size_t i = 0; i < 6; i++)
+        obb_arena_push(arena, &custom.spellings, spellings[i]);
+    obb_words folders = words_of(arena, "a b"), macros = words_of(arena, "X Y=2 Z="), done = {0};
+    obb_spell_custom_words(&custom, "include", &folders, arena, &done);
+    obb_spell_custom_words(&custom, "define", &macros, arena, &done);
+    obb_spell_custom_words(&custom, "lib", &folders, arena, &done);
+    obb_spell_custom_words(&custom, "not spelt", &folders, arena, &done);
+    CHECK_TEXT(line_of(arena, &done), "-Ia -Ib -DX=1 -DY=2 -DZ= -la -lb");
+    const obb_origin_setting settings[] = {
+        {.id = OBB_SET_OPTIMIZE, .value = "speed"}, {.id = OBB_SET_STANDARD, .value = "c99"}, {.id = OBB_SET_STANDARD, .value = "c++17"},
+        {.id = OBB_SET_FLAGS, .value = "-f"}, {.id = OBB_SET_C_FLAGS, .value = "-c1"}, {.id = OBB_SET_LTO, .value = "yes"},
+        {.id = OBB_SET_OPTIMIZE, .value = "size"}};
+    obb_flat_settings flat = {0};
+    for (size_t i = 0; i < 7; i++)
+        obb_arena_push(arena, &flat, settings[i]);
+    done.count = 0;
+    obb_spell_custom(&custom, OBB_C, &flat, arena, &done);
+    CHECK_TEXT(line_of(arena, &done), "--std-c99 --small -f -c1"); /* lto is not spelt, so not said */
+    flat.count--;
+    done.count = 0;
+    obb_spell_custom(&custom, OBB_C, &flat, arena, &done);
+    CHECK_TEXT(line_of(arena, &done), "--std-c99 --level-speed -f -c1");
+    obb_arena_free(arena);
+}
+
+static void links_are_spelt_for_who_links(void)
+{
+    obb_arena *arena = obb_arena_new();
+    const obb_origin_setting settings[] = {
+        {.id = OBB_SET_FLAGS, .value = "-mthumb"}, {.id = OBB_SET_STDLIB, .value = "support"}, {.id = OBB_SET_PIE, .value = "no"},
+        {.id = OBB_SET_DROP_UNUSED, .value = "yes"}, {.id = OBB_SET_ENTRY, .value = "reset"},
+        {.id = OBB_SET_LINKER_SCRIPT, .value = "b.ld"}, {.id = OBB_SET_LINK_FLAGS, .value = "-more"}};
+    obb_flat_settings flat = {0};
+    obb_words done = {0};
+    for (size_t i = 0; i < 7; i++)
+        obb_arena_push(arena, &flat, settings[i]);
+    obb_spell_link("arm-none-eabi", false, &flat, arena, &done);
+    CHECK_TEXT(line_of(arena, &done), "-mthumb -nostdlib -no-pie -Wl,--gc-sections -Wl,-e,reset -T b.ld -more");
+    done.count = 0;
+    obb_spell_link("arm-none-eabi", true, &flat, arena, &done);
+    CHECK_TEXT(line_of(arena, &done), "--gc-sections -e reset -T b.ld -more"); /* the linker knows no words of the compiler */
+    obb_arena_free(arena);
+}
+
+static void freestanding_words(void)
+{
+    obb_arena *arena = obb_arena_new();
+    const obb_origin_setting settings[] = {
+        {.id = OBB_SET_PIE, .value = "no"}, {.id = OBB_SET_RED_ZONE, .value = "no"}, {.id = OBB_SET_STACK_PROTECTOR, .value = "no"},
+        {.id = OBB_SET_DROP_UNUSED, .value = "yes"}, {.id = OBB_SET_FLAGS, .value = "-m32"}};
+    CHECK_TEXT(spelt(arena, OBB_C, settings, 5, false),
+               "-fno-pie -mno-red-zone -fno-stack-protector -ffunction-sections -fdata-sections -m32");
+    CHECK_TEXT(spelt(arena, OBB_C, settings, 1, true), "-fPIC"); /* what a shared library needs comes first */
+    CHECK_TEXT(spelt(arena, OBB_ASM_INTEL, settings, 5, false), "-f elf32");
+    obb_arena_free(arena);
+}
+
+static void products_are_called_as_the_system_wants(void)
+{
+    obb_arena *arena = obb_arena_new();
+    obb_toolchain odd = {.object_suffix = ".rel", .library_suffix = ".lib", .program_suffix = ".ihx"};
+    obb_naming n = obb_naming_for("linux", NULL), w = obb_naming_for("windows", NULL), m = obb_naming_for("macos", NULL),
+               o = obb_naming_for("none", &odd);
+    CHECK_TEXT(obb_program_path(arena, &n, "out/v", "p"), "out/v/bin/p");
+    CHECK_TEXT(obb_shared_path(arena, &n, "out/v", "l"), "out/v/lib/libl.so");
+    CHECK_TEXT(obb_import_path(arena, &n, "out/v", "l"), "out/v/lib/libl.so");
+    CHECK_TEXT(obb_program_path(arena, &w, "out/v", "p"), "out/v/bin/p.exe");
+    CHECK_TEXT(obb_shared_path(arena, &w, "out/v", "l"), "out/v/bin/l.dll");
+    CHECK_TEXT(obb_import_path(arena, &w, "out/v", "l"), "out/v/lib/libl.dll.a");
+    CHECK_TEXT(obb_static_path(arena, &w, "out/v", "l"), "out/v/lib/libl.a");
+    CHECK_TEXT(obb_shared_path(arena, &m, "out/v", "l"), "out/v/lib/libl.dylib");
+    CHECK_TEXT(obb_program_path(arena, &o, "out/v", "p"), "out/v/bin/p.ihx");
+    CHECK_TEXT(obb_static_path(arena, &o, "out/v", "l"), "out/v/lib/l.lib");
+    CHECK_TEXT(o.object, ".rel");
+    obb_arena_free(arena);
+}
+
 void suite_toolchain(void)
 {
     harness_test("reads dependency rules", reads_dependency_rules);
     harness_test("spells portable words", spells_portable_words);
     harness_test("a macro counts by its last definition", a_macro_counts_by_its_last_definition);
     harness_test("suffixes tell languages", suffixes_tell_languages);
+    harness_test("placeholders become words", placeholders_become_words);
+    harness_test("custom words are spelt as described", custom_words_are_spelt_as_described);
+    harness_test("links are spelt for who links", links_are_spelt_for_who_links);
+    harness_test("freestanding words", freestanding_words);
+    harness_test("products are called as the system wants", products_are_called_as_the_system_wants);
 }
