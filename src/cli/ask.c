@@ -4,6 +4,7 @@
 
 #include "base/path.h"
 #include "cli/commands.h"
+#include "cli/questions.h"
 #include "cli/terminal.h"
 #include "report/report.h"
 
@@ -188,8 +189,25 @@ static void draw_tree(session *s, const obb_action *a)
     free(open);
 }
 
+/* The names behind `--chain` are files to start from, not what is to be scanned. */
+static int answer_question(session *s)
+{
+    obb_words names = s->options->names;
+    s->options->names.count = s->options->chain ? 0 : names.count;
+    int code = choose_actions(s, true);
+    s->options->names.count = names.count;
+    if (!code)
+        code = session_scan(s);
+    if (code && !(s->options->missing && s->plan && s->wanted))
+        return code;
+    int answer = questions_answer(s, &names);
+    return answer ? answer : code;
+}
+
 int command_scan(session *s)
 {
+    if (questions_asked(s->options))
+        return answer_question(s);
     int code = choose_actions(s, true);
     if (!code)
         code = session_scan(s);

@@ -39,10 +39,22 @@ const command commands[] = {
      "draws who includes whom; what files of the system include is drawn under -v.\n\n"
      "  obbligato scan src/sim/main.cpp           every file it includes\n"
      "  obbligato scan --tree src/sim/main.cpp    who includes whom, at which line\n"
-     "  obbligato scan                            all sources of the default targets\n", false},
+     "  obbligato scan                            all sources of the default targets\n"
+     "Questions about the headers of what is scanned:\n"
+     "  obbligato scan --who tune.h               who includes it, directly and in the end\n"
+     "  obbligato scan --chain stroke.h apps/sim/main.cpp    the shortest way to it\n"
+     "  obbligato scan --costs                    headers by the lines that they bring in\n"
+     "  obbligato scan --circles                  files that include themselves in the end\n"
+     "  obbligato scan --ambiguous                names that several folders have, and which is read\n"
+     "  obbligato scan --never                    headers of the project that nothing includes\n"
+     "  obbligato scan --missing                  includes that are nowhere\n", false},
     {"why", command_why, "FILE|TARGET...", "why it was made last, and why it would be made now",
      "  obbligato why src/tune/tune.c\n"
      "  obbligato why tower-sim -c release\n", false},
+    {"impact", command_impact, "FILE...", "what would be made again if these files changed",
+     "Nothing is changed, and nothing is built: the actions, with their targets and variants, that\n"
+     "read a file, and those that follow from them.\n\n"
+     "  obbligato impact strike/include/strike/detail/fade.h --lineup season\n", false},
     {"size", command_size, "PROGRAM...", "how full the memory is: by region, section, source, symbol",
      "The program is brought up to date first. Sources and symbols come largest first, eight of\n"
      "each; -v shows all. A path in place of a name is an ELF file. Budgets that are overrun are\n"
@@ -58,10 +70,12 @@ const command commands[] = {
      "  obbligato compare host.debug host.release\n"
      "  obbligato compare striker-m3.release striker-rv.release striker\n"
      "  obbligato compare host.debug host.release src/tune/tune.c\n", false},
-    {"export", command_export, "compilation-database|shell-script [TARGET...]", "the plan in an open form",
+    {"export", command_export, "compilation-database|shell-script|graph WHAT [TARGET...]", "the plan in an open form",
      "compilation-database   what editors read; also kept as compile_commands.json in the folder\n"
      "                       of each variant\n"
-     "shell-script           builds the project on a machine without obbligato\n\n"
+     "shell-script           builds the project on a machine without obbligato\n"
+     "graph targets|headers|actions   a drawing in DOT, for Graphviz; headers of the system under -v\n\n"
+     "  obbligato export graph headers tower-sim | dot -Tsvg > headers.svg\n"
      "  obbligato export compilation-database -c release > compile_commands.json\n"
      "  obbligato export shell-script > build-it.sh\n", false},
     {"help", command_help, "[COMMAND]", "this, or more about one command",

@@ -11,6 +11,7 @@ int command_show(session *s);
 int command_validate(session *s);
 int command_scan(session *s);
 int command_why(session *s);
+int command_impact(session *s);
 int command_size(session *s);
 int command_compare(session *s);
 int command_export(session *s);

@@ -70,37 +70,79 @@ int command_validate(session *s)
 
 /* --- export ------------------------------------------------------------------------- */
 
-int command_export(session *s)
+/* Takes the first of the names away and gives it, as long as the session lives; "" when there is
+ * none. */
+static const char *take_name(session *s)
 {
     obb_words *names = &s->options->names;
-    const char *format = names->count ? names->at[0] : "";
-    bool database = strcmp(format, "compilation-database") == 0;
-    if (!database && strcmp(format, "shell-script") != 0)
-        return session_fail(s, OBB_FAULT_USAGE, "`export` wants one format%s", "",
-                    "compilation-database or shell-script");
-    char *first = (char *)(uintptr_t)names->at[0]; /* what follows are targets */
+    if (!names->count)
+        return "";
+    char *first = (char *)(uintptr_t)names->at[0];
+    const char *copy = obb_arena_string(s->arena, first);
     memmove(names->at, names->at + 1, --names->count * sizeof *names->at);
     free(first);
-    int code = session_read_project(s);
-    if (!code)
-        code = session_open_state(s, false);
-    if (!code)
-        code = session_choose_variants(s);
-    if (!code && database && s->variants.count != 1)
+    return copy;
+}
+
+static int export_database(session *s, obb_text *text)
+{
+    if (s->variants.count != 1)
         return session_fail(s, OBB_FAULT_USAGE, "a compilation database is of one variant%s", "",
-                    "choose one: -c CONFIGURATION");
-    if (!code)
-        code = session_choose_targets(s);
-    if (!code)
-        code = session_make_plan(s);
-    if (code)
-        return code;
-    obb_text text = {0};
-    if (database)
-        obb_report_compilation_database(s->plan, s->variants.at[0], s->root, &text);
-    else
-        obb_report_shell_script(s->plan, s->wanted, &text);
-    fputs(obb_text_bytes(&text), stdout);
-    obb_text_free(&text);
+                            "choose one: -c CONFIGURATION");
+    obb_report_compilation_database(s->plan, s->variants.at[0], s->root, text);
     return 0;
+}
+
+static int export_script(session *s, obb_text *text)
+{
+    obb_report_shell_script(s->plan, s->wanted, text);
+    return 0;
+}
+
+static int export_targets(session *s, obb_text *text)
+{
+    if (s->variants.count != 1)
+        return session_fail(s, OBB_FAULT_USAGE, "a graph of targets is of one variant%s", "", "choose one: -c CONFIGURATION");
+    obb_report_target_graph(s->variants.at[0], s->wanted_targets[0], text);
+    return 0;
+}
+
+static int export_headers(session *s, obb_text *text)
+{
+    int code = session_scan(s);
+    if (!code)
+        obb_report_header_graph(obb_includes_of(s->plan, s->wanted, s->arena), s->project->name, s->options->verbose, text);
+    return code;
+}
+
+static int export_actions(session *s, obb_text *text)
+{
+    obb_report_action_graph(s->plan, s->wanted, text);
+    return 0;
+}
+
+/* What follows the format (and the kind of graph) are targets. */
+int command_export(session *s)
+{
+    static const struct { const char *name; int (*write)(session *, obb_text *); } formats[] = {
+        {"compilation-database", export_database}, {"shell-script", export_script}, {"targets", export_targets},
+        {"headers", export_headers}, {"actions", export_actions}};
+    const char *format = take_name(s);
+    bool graph = strcmp(format, "graph") == 0;
+    size_t i = graph ? 2 : 0, end = graph ? 5 : 2;
+    if (graph)
+        format = take_name(s);
+    while (i < end && strcmp(formats[i].name, format) != 0)
+        i++;
+    if (i == end)
+        return session_fail(s, OBB_FAULT_USAGE, graph ? "`export graph` wants what is drawn%s" : "`export` wants one format%s", "",
+                            graph ? "targets, headers or actions" : "compilation-database, shell-script, or graph targets|headers|actions");
+    obb_text text = {0};
+    int code = session_plan_named(s);
+    if (!code)
+        code = formats[i].write(s, &text);
+    if (!code)
+        fputs(obb_text_bytes(&text), stdout);
+    obb_text_free(&text);
+    return code;
 }

@@ -92,7 +92,8 @@ static bool read_environment(options *o)
 bool options_read(options *o, int argc, const char **argv)
 {
     int keep = 0, dry = 0, verbose = 0, quiet = 0, json = 0, help = 0, version = 0, tree = 0;
-    char *folder = NULL, *out = NULL, *against = NULL, *value = NULL;
+    int circles = 0, ambiguous = 0, costs = 0, never = 0, missing = 0;
+    char *folder = NULL, *out = NULL, *against = NULL, *who = NULL, *chain = NULL, *value = NULL;
     struct poptOption table[] = {
         {"platform", 'p', POPT_ARG_STRING, &value, OPT_PLATFORM, NULL, NULL},
         {"configuration", 'c', POPT_ARG_STRING, &value, OPT_CONFIGURATION, NULL, NULL},
@@ -110,6 +111,13 @@ bool options_read(options *o, int argc, const char **argv)
         {"color", 0, POPT_ARG_STRING, &value, OPT_COLOR, NULL, NULL},
         {"progress", 0, POPT_ARG_STRING, &value, OPT_PROGRESS, NULL, NULL},
         {"against", 0, POPT_ARG_STRING, &against, 0, NULL, NULL},
+        {"who", 0, POPT_ARG_STRING, &who, 0, NULL, NULL},
+        {"chain", 0, POPT_ARG_STRING, &chain, 0, NULL, NULL},
+        {"circles", 0, POPT_ARG_NONE, &circles, 0, NULL, NULL},
+        {"ambiguous", 0, POPT_ARG_NONE, &ambiguous, 0, NULL, NULL},
+        {"costs", 0, POPT_ARG_NONE, &costs, 0, NULL, NULL},
+        {"never", 0, POPT_ARG_NONE, &never, 0, NULL, NULL},
+        {"missing", 0, POPT_ARG_NONE, &missing, 0, NULL, NULL},
         {"tree", 0, POPT_ARG_NONE, &tree, 0, NULL, NULL},
         {"help", 'h', POPT_ARG_NONE, &help, 0, NULL, NULL},
         {"version", 0, POPT_ARG_NONE, &version, 0, NULL, NULL},
@@ -137,6 +145,13 @@ bool options_read(options *o, int argc, const char **argv)
     o->folder = folder;
     o->out = out;
     o->against = against;
+    o->who = who;
+    o->chain = chain;
+    o->circles = circles;
+    o->ambiguous = ambiguous;
+    o->costs = costs;
+    o->never = never;
+    o->missing = missing;
     o->keep_going = keep;
     o->dry_run = dry;
     o->verbose = verbose;
@@ -168,4 +183,6 @@ void options_free(options *o)
     free(o->folder);
     free(o->out);
     free(o->against);
+    free(o->who);
+    free(o->chain);
 }

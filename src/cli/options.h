@@ -15,6 +15,8 @@ typedef struct options {
     obb_words platforms, configurations, variants, sets, lineups;
     char *folder, *out;           /* -C, -o */
     char *against;                /* of size: what to compare with */
+    char *who, *chain;            /* of scan: a file */
+    bool circles, ambiguous, costs, never, missing;
     unsigned jobs;                /* 0: as many as there are processors */
     bool keep_going, dry_run, verbose, quiet, json, help, version, tree;
     when color, progress;

@@ -5,6 +5,7 @@
 #include <jansson.h>
 
 #include "image/account.h"
+#include "plan/includes.h"
 #include "plan/plan.h"
 
 /* A JSON string of any bytes: those that are no UTF-8 (names of files may hold them) become
@@ -20,6 +21,12 @@ void obb_report_compilation_database(const obb_plan *plan, const obb_variant *va
 
 /* A POSIX shell script that carries the plan's wanted actions out, one after the other. */
 void obb_report_shell_script(const obb_plan *plan, const bool *wanted, obb_text *text);
+
+/* Graphs in DOT. Targets of one variant (by number; what a target keeps to itself is a dashed
+ * line); headers of what was scanned (those of the system only with `system_too`); actions. */
+void obb_report_target_graph(const obb_variant *variant, const bool *wanted, obb_text *text);
+void obb_report_header_graph(const obb_includes *includes, const char *name, bool system_too, obb_text *text);
+void obb_report_action_graph(const obb_plan *plan, const bool *wanted, obb_text *text);
 
 /* An account as a JSON object; and one read from the document that holds it among its
  * `programs` (of the same variant, else of any), or NULL. */

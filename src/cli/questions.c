@@ -1,0 +1,381 @@
+#include "cli/questions.h"
+
+#include <stdio.h>
+#include <string.h>
+
+#include "base/path.h"
+#include "cli/commands.h"
+#include "cli/terminal.h"
+#include "plan/includes.h"
+#include "report/report.h"
+
+enum { MOST_COSTS = 30 };
+
+bool questions_asked(const options *o)
+{
+    return o->who || o->chain || o->circles || o->ambiguous || o->costs || o->never || o->missing;
+}
+
+static const char *path_of(const session *s, obb_file file)
+{
+    return obb_files_path(s->files, file);
+}
+
+static char *number(const session *s, uint64_t n)
+{
+    return obb_arena_format(s->arena, "%llu", (unsigned long long)n);
+}
+
+static bool compiles(const session *s, size_t i)
+{
+    const obb_action *a = s->plan->actions.at[i];
+    return s->wanted[i] && (a->kind == OBB_COMPILE || a->kind == OBB_ASSEMBLE);
+}
+
+static bool reads(const obb_action *a, obb_file file)
+{
+    for (size_t i = 0; i < a->inputs.count; i++)
+        if (a->inputs.at[i] == file)
+            return true;
+    return false;
+}
+
+/* A file that a person names: by its path, or by a name that one file alone is included as. */
+static obb_file file_named(session *s, const obb_includes *all, const char *name)
+{
+    obb_file file = obb_files_number(s->files, session_path(s, name)), found = OBB_NO_FILE;
+    size_t fits = 0, n = strlen(name);
+    if (obb_files_is_file(s->files, file))
+        return file;
+    for (size_t i = 0; i < all->costs.count; i++) {
+        const char *path = path_of(s, all->costs.at[i].file);
+        size_t m = strlen(path);
+        if (m > n && strcmp(path + m - n, name) == 0 && path[m - n - 1] == '/') {
+            found = all->costs.at[i].file;
+            fits++;
+        }
+    }
+    if (fits == 1)
+        return found;
+    obb_diag *d = obb_error(s->diags, OBB_FAULT_USAGE, OBB_NOWHERE,
+                            fits ? "several files are called `%s`" : "there is no file `%s`", name);
+    obb_hint(s->diags, d, "name it by its path; `obbligato scan` lists what is read");
+    return OBB_NO_FILE;
+}
+
+static void print_or_add(session *s, json_t *document, table *t, const char *title)
+{
+    if (document) {
+        json_object_set_new(document, t->name, table_rows(t));
+        return;
+    }
+    terminal_ink(stdout, INK_STRONG, "%s\n", title);
+    table_print(t, false);
+    (void)s;
+}
+
+/* --- who includes it ---------------------------------------------------------------- */
+
+static int answer_who(session *s, const obb_includes *all)
+{
+    obb_file file = file_named(s, all, s->options->who);
+    if (file == OBB_NO_FILE)
+        return session_show_diags(s);
+    json_t *document = s->options->json ? json_object() : NULL;
+    table direct = {.name = "direct", .columns = 2}, through = {.name = "compiles", .columns = 5};
+    size_t count = 0;
+    table_row(&direct, "included by", ">line");
+    for (size_t i = 0; i < all->edges.count; i++)
+        if (all->edges.at[i].to == file)
+            table_row(&direct, path_of(s, all->edges.at[i].from), number(s, (uint64_t)all->edges.at[i].line));
+    table_row(&through, "source", "target", "variant", ">steps", "through");
+    for (size_t i = 0; i < s->plan->actions.count; i++) {
+        const obb_action *a = s->plan->actions.at[i];
+        if (!compiles(s, i) || a->source == file || !reads(a, file))
+            continue;
+        obb_include_edges chain = obb_includes_chain(all, a->source, file);
+        table_row(&through, path_of(s, a->source), a->target->name, a->variant->name, number(s, chain.count),
+                  chain.count > 1 ? path_of(s, chain.at[0].to) : "");
+        count++;
+    }
+    print_or_add(s, document, &direct, obb_arena_format(s->arena, "%s is included by", path_of(s, file)));
+    if (!document)
+        putchar('\n');
+    print_or_add(s, document, &through, obb_arena_format(s->arena, "and so read by %zu compile%s", count, count == 1 ? "" : "s"));
+    if (document)
+        json_print(document, "includers");
+    return 0;
+}
+
+/* --- chains, circles ---------------------------------------------------------------- */
+
+static void chain_rows(session *s, table *t, const char *group, const obb_include_edges *chain)
+{
+    for (size_t i = 0; i < chain->count; i++)
+        table_row(t, group, path_of(s, chain->at[i].from), number(s, (uint64_t)chain->at[i].line), path_of(s, chain->at[i].to));
+}
+
+static int answer_chain(session *s, const obb_includes *all, const obb_words *from)
+{
+    table t = {.name = "chain", .columns = 4};
+    if (from->count != 1)
+        return session_fail(s, OBB_FAULT_USAGE, "`--chain %s` wants the file to start from", s->options->chain,
+                            "obbligato scan --chain HEADER SOURCE");
+    obb_file to = file_named(s, all, s->options->chain), start = file_named(s, all, from->at[0]);
+    if (to == OBB_NO_FILE || start == OBB_NO_FILE)
+        return session_show_diags(s);
+    obb_include_edges chain = obb_includes_chain(all, start, to);
+    if (!chain.count && !s->options->json) {
+        printf("%s does not include %s, in any way\n", path_of(s, start), path_of(s, to));
+        return 0;
+    }
+    table_row(&t, "chain", "file", ">line", "includes");
+    chain_rows(s, &t, "1", &chain);
+    table_print(&t, s->options->json);
+    return 0;
+}
+
+static int answer_circles(session *s, const obb_includes *all)
+{
+    table t = {.name = "circles", .columns = 4};
+    obb_include_circles circles = obb_includes_circles(all);
+    table_row(&t, "circle", "file", ">line", "includes");
+    for (size_t i = 0; i < circles.count; i++)
+        chain_rows(s, &t, number(s, i + 1), &circles.at[i]);
+    if (!circles.count && !s->options->json) {
+        printf("no file includes itself, in any way\n");
+        table_drop(&t);
+        return 0;
+    }
+    table_print(&t, s->options->json);
+    return 0;
+}
+
+/* --- names in several folders ------------------------------------------------------- */
+
+/* Names that only the system has several times are its own affair, unless all is asked for. */
+static bool of_the_project(const session *s, const obb_ambiguity *a)
+{
+    bool ours = !obb_path_outside(path_of(s, a->winner));
+    for (size_t i = 0; i < a->others.count; i++)
+        ours = ours || !obb_path_outside(path_of(s, a->others.at[i]));
+    return ours || s->options->verbose;
+}
+
+static int answer_ambiguous(session *s, const obb_includes *all)
+{
+    table t = {.name = "ambiguous", .columns = 3};
+    size_t rows = 0;
+    table_row(&t, "name", "read", "also in");
+    for (size_t i = 0; i < all->ambiguous.count; i++) {
+        const obb_ambiguity *a = &all->ambiguous.at[i];
+        for (size_t k = 0; k < a->others.count && of_the_project(s, a); k++, rows++)
+            table_row(&t, k ? "" : a->name, k ? "" : path_of(s, a->winner), path_of(s, a->others.at[k]));
+    }
+    if (!rows && !s->options->json) {
+        printf("every name that is included is in one folder alone%s\n", s->options->verbose ? "" : " (-v: also the system's)");
+        table_drop(&t);
+        return 0;
+    }
+    table_print(&t, s->options->json);
+    return 0;
+}
+
+/* --- costs -------------------------------------------------------------------------- */
+
+static int answer_costs(session *s, const obb_includes *all)
+{
+    table t = {.name = "costs", .columns = 6};
+    size_t most = s->options->verbose || s->options->json ? all->costs.count : MOST_COSTS;
+    table_row(&t, "header", ">compiles", ">own lines", ">lines brought in", ">per compile", ">bytes read");
+    for (size_t i = 0; i < all->costs.count && i < most; i++) {
+        const obb_header_cost *c = &all->costs.at[i];
+        table_row(&t, path_of(s, c->file), number(s, c->times), number(s, c->lines), number(s, c->brought),
+                  number(s, c->times ? c->brought / c->times : 0), number(s, c->bytes * c->times));
+    }
+    table_print(&t, s->options->json);
+    if (most < all->costs.count)
+        printf("(%zu cheaper ones; -v shows them)\n", all->costs.count - most);
+    return 0;
+}
+
+/* --- never included, missing -------------------------------------------------------- */
+
+static int answer_never(session *s)
+{
+    static const char *const suffixes[] = {"h", "hh", "hpp", "hxx", "inc", "ipp", NULL};
+    table t = {.name = "never-included", .columns = 2};
+    obb_file_list headers = {0};
+    bool *read = obb_alloc(obb_files_count(s->files) + 1);
+    size_t known = obb_files_count(s->files), rows = 0;
+    for (size_t i = 0; i < s->plan->actions.count; i++)
+        for (size_t k = 0; s->wanted[i] && k < s->plan->actions.at[i]->inputs.count; k++)
+            read[s->plan->actions.at[i]->inputs.at[k]] = true;
+    for (const char *const *suffix = suffixes; *suffix; suffix++)
+        obb_files_expand(s->files, obb_arena_format(s->arena, "**/*.%s", *suffix), &headers);
+    table_row(&t, "header", ">bytes");
+    for (size_t i = 0; i < headers.count; i++) {
+        if (headers.at[i] < known && read[headers.at[i]])
+            continue;
+        table_row(&t, path_of(s, headers.at[i]), number(s, obb_files_stamp(s->files, headers.at[i])->size));
+        rows++;
+    }
+    obb_vec_free(&headers);
+    free(read);
+    if (!rows && !s->options->json) {
+        printf("every header of the project is included by something that was scanned\n");
+        table_drop(&t);
+        return 0;
+    }
+    table_print(&t, s->options->json);
+    return 0;
+}
+
+static int answer_missing(session *s)
+{
+    table t = {.name = "missing", .columns = 5};
+    size_t rows = 0;
+    table_row(&t, "header", "included by", ">line", "target", "variant");
+    for (size_t i = 0; i < s->plan->actions.count; i++) {
+        const obb_action *a = s->plan->actions.at[i];
+        obb_scan_result r = {0};
+        if (!compiles(s, i) || !a->words->way)
+            continue;
+        obb_scan(s->scanner, a->words->way, a->source, false, &r);
+        for (size_t k = 0; k < r.missing.count; k++, rows++)
+            table_row(&t, r.missing.at[k].name, path_of(s, r.missing.at[k].file), number(s, (uint64_t)r.missing.at[k].line),
+                      a->target->name, a->variant->name);
+        obb_scan_result_free(&r);
+    }
+    if (!rows && !s->options->json) {
+        printf("no header is missing\n");
+        table_drop(&t);
+        return 0;
+    }
+    table_print(&t, s->options->json);
+    return 0;
+}
+
+int questions_answer(session *s, const obb_words *from)
+{
+    const options *o = s->options;
+    if (o->never)
+        return answer_never(s);
+    if (o->missing)
+        return answer_missing(s);
+    const obb_includes *all = obb_includes_of(s->plan, s->wanted, s->arena);
+    if (o->who)
+        return answer_who(s, all);
+    if (o->chain)
+        return answer_chain(s, all, from);
+    if (o->circles)
+        return answer_circles(s, all);
+    return o->ambiguous ? answer_ambiguous(s, all) : answer_costs(s, all);
+}
+
+/* --- impact ------------------------------------------------------------------------- */
+
+static void impact_rows(session *s, table *t, const bool *named, const obb_action **by, const obb_file *reads_file,
+                        size_t *counts)
+{
+    for (size_t i = 0; i < s->plan->actions.count; i++) {
+        const obb_action *a = s->plan->actions.at[i];
+        if (!named[i])
+            continue;
+        counts[a->kind]++;
+        table_row(t, obb_action_verb(a), obb_action_subject(s->plan, a), a->target->name, a->variant->name,
+                  by[i] ? obb_arena_format(s->arena, "after %s", obb_action_subject(s->plan, by[i]))
+                        : obb_arena_format(s->arena, "reads %s", path_of(s, reads_file[i])));
+    }
+}
+
+/* Marks what reads one of the files, then what needs that, and so on. */
+static void spread(session *s, const obb_file_list *changed, bool *hit, const obb_action **by, obb_file *reads_file)
+{
+    bool more = true;
+    for (size_t i = 0; i < s->plan->actions.count; i++)
+        for (size_t k = 0; k < changed->count && s->wanted[i] && !hit[i]; k++)
+            if (reads(s->plan->actions.at[i], changed->at[k])) {
+                hit[i] = true;
+                reads_file[i] = changed->at[k];
+            }
+    while (more) {
+        more = false;
+        for (size_t i = 0; i < s->plan->actions.count; i++) {
+            const obb_action *a = s->plan->actions.at[i];
+            for (size_t k = 0; k < a->needs.count && s->wanted[i] && !hit[i]; k++)
+                if (hit[a->needs.at[k]]) {
+                    hit[i] = more = true;
+                    by[i] = s->plan->actions.at[a->needs.at[k]];
+                }
+        }
+    }
+}
+
+static bool is_description(const session *s, const char *path)
+{
+    for (size_t i = 0; i < s->project->descriptions.count; i++)
+        if (strcmp(s->project->descriptions.at[i], path) == 0)
+            return true;
+    return false;
+}
+
+static int find_changed(session *s, const obb_words *names, obb_file_list *changed)
+{
+    for (size_t i = 0; i < names->count; i++) {
+        const char *path = session_path(s, names->at[i]);
+        obb_file file = obb_files_number(s->files, path);
+        if (is_description(s, path)) {
+            obb_diag *d = obb_error(s->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "`%s` is a description: what is made again hangs on the edit", path);
+            obb_hint(s->diags, d, "edit it, then ask: obbligato build -n");
+        } else if (!obb_files_is_file(s->files, file)) {
+            obb_error(s->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "there is no file `%s`", path);
+        }
+        obb_arena_push(s->arena, changed, file);
+    }
+    return session_show_diags(s);
+}
+
+int command_impact(session *s)
+{
+    obb_words names = s->options->names;
+    obb_file_list changed = {0};
+    table t = {.name = "impact", .columns = 5};
+    size_t counts[OBB_MAKE_IMAGE + 1] = {0};
+    if (!names.count)
+        return session_fail(s, OBB_FAULT_USAGE, "`impact` wants a file%s", "", "obbligato impact include/tune.h");
+    s->options->names.count = 0;
+    int code = session_plan_named(s);
+    s->options->names.count = names.count;
+    if (!code)
+        code = find_changed(s, &names, &changed);
+    if (!code)
+        code = session_scan(s);
+    if (code)
+        return code;
+    size_t n = s->plan->actions.count + 1;
+    bool *hit = obb_arena_alloc(s->arena, n);
+    const obb_action **by = obb_arena_alloc(s->arena, n * sizeof *by);
+    obb_file *reads_file = obb_arena_alloc(s->arena, n * sizeof *reads_file);
+    spread(s, &changed, hit, by, reads_file);
+    table_row(&t, "action", "makes", "target", "variant", "because it");
+    impact_rows(s, &t, hit, by, reads_file, counts);
+    size_t all = 0;
+    for (int kind = 0; kind <= OBB_MAKE_IMAGE; kind++)
+        all += counts[kind];
+    if (s->options->json || all)
+        table_print(&t, s->options->json);
+    else
+        table_drop(&t);
+    char room[5][40];
+    if (!s->options->json && all)
+        printf("%s at most: %s, %s, %s, %s; fewer when something comes out the same\n",
+               counted(room[0], sizeof room[0], all, "action", "actions"),
+               counted(room[1], sizeof room[1], counts[OBB_COMPILE] + counts[OBB_ASSEMBLE], "compile", "compiles"),
+               counted(room[2], sizeof room[2], counts[OBB_ARCHIVE], "archive", "archives"),
+               counted(room[3], sizeof room[3], counts[OBB_LINK_LIBRARY] + counts[OBB_LINK_PROGRAM], "link", "links"),
+               counted(room[4], sizeof room[4], counts[OBB_MAKE_IMAGE], "image", "images"));
+    else if (!s->options->json)
+        printf("nothing that is built by default reads it\n");
+    return 0;
+}
