@@ -109,15 +109,21 @@ static int answer_who(session *s, const obb_includes *all)
 
 /* --- chains, circles ---------------------------------------------------------------- */
 
+/* The steps of a chain; of one of several circles, with its number. */
 static void chain_rows(session *s, table *t, const char *group, const obb_include_edges *chain)
 {
-    for (size_t i = 0; i < chain->count; i++)
-        table_row(t, group, path_of(s, chain->at[i].from), number(s, (uint64_t)chain->at[i].line), path_of(s, chain->at[i].to));
+    for (size_t i = 0; i < chain->count; i++) {
+        const char *from = path_of(s, chain->at[i].from), *to = path_of(s, chain->at[i].to);
+        if (group)
+            table_row(t, group, from, number(s, (uint64_t)chain->at[i].line), to);
+        else
+            table_row(t, from, number(s, (uint64_t)chain->at[i].line), to);
+    }
 }
 
 static int answer_chain(session *s, const obb_includes *all, const obb_words *from)
 {
-    table t = {.name = "chain", .columns = 4};
+    table t = {.name = "chain", .columns = 3};
     if (from->count != 1)
         return session_fail(s, OBB_FAULT_USAGE, "`--chain %s` wants the file to start from", s->options->chain,
                             "obbligato scan --chain HEADER SOURCE");
@@ -129,8 +135,8 @@ static int answer_chain(session *s, const obb_includes *all, const obb_words *fr
         printf("%s does not include %s, in any way\n", path_of(s, start), path_of(s, to));
         return 0;
     }
-    table_row(&t, "chain", "file", ">line", "includes");
-    chain_rows(s, &t, "1", &chain);
+    table_row(&t, "file", ">line", "includes");
+    chain_rows(s, &t, NULL, &chain);
     table_print(&t, s->options->json);
     return 0;
 }

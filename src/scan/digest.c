@@ -13,6 +13,7 @@ typedef struct digester {
     obb_text buffer; /* the logical line of a directive */
     obb_digest *digest;
     OBB_VEC(uint32_t) open; /* conditionals that are not closed: their last branch */
+    bool watch; /* the text may include something by assembly */
 } digester;
 
 /* --- passing over text -------------------------------------------------------------- */
@@ -287,6 +288,8 @@ static void take_pragma(digester *d, int line)
     }
 }
 
+static bool string_includes(const obb_token *tokens, size_t count);
+
 static void take_directive(digester *d, const char *word, size_t n, int line)
 {
     static const struct { const char *word; obb_directive_kind kind; } known[] = {
@@ -315,6 +318,8 @@ static void take_directive(digester *d, const char *word, size_t n, int line)
         take_tokens(d, directive);
     if (known[i].kind == OBB_D_DEFINE) {
         directive->macro = obb_macro_of(d->symbols, directive->tokens, directive->count);
+        if (directive->macro && d->watch)
+            directive->macro->assembles = string_includes(directive->tokens, directive->count);
         if (!directive->macro)
             d->digest->directives.count--;
     }
@@ -352,14 +357,66 @@ static void take_assembly(digester *d, int line)
     }
 }
 
+/* Whether one of the strings says .incbin or .include. */
+static bool string_includes(const obb_token *tokens, size_t count)
+{
+    for (size_t i = 0; i < count; i++)
+        for (size_t k = 0; tokens[i].kind == OBB_T_STRING && k + 8 < tokens[i].length; k++)
+            if (memcmp(tokens[i].text + k, ".incbin", 7) == 0 || memcmp(tokens[i].text + k, ".include", 8) == 0)
+                return true;
+    return false;
+}
+
+/* A line of C: inline assembly, if a string in it includes something. */
+static void take_inline(digester *d, int line)
+{
+    obb_tokens tokens = {0};
+    char *text = obb_arena_copy(d->symbols->arena, d->buffer.bytes, d->buffer.length);
+    obb_tokens_of(d->symbols, text, d->buffer.length, &tokens);
+    if (!string_includes(tokens.at, tokens.count))
+        return;
+    obb_directive *directive = add(d, OBB_D_INLINE, line);
+    directive->tokens = tokens.at;
+    directive->count = tokens.count;
+}
+
+/* _Pragma("once") at the start of a line is #pragma once (C11 6.10.9), and so on. */
+static void take_pragma_operator(digester *d, int line)
+{
+    collect_line(d);
+    const char *open = strchr(d->buffer.bytes, '"'), *close = strrchr(d->buffer.bytes, '"');
+    if (!open || open == close)
+        return;
+    obb_text inner = {0};
+    for (const char *c = open + 1; c < close; c++)
+        if (c[0] != '\\' || (c[1] != '"' && c[1] != '\\'))
+            obb_text_char(&inner, *c);
+    d->buffer.length = 0;
+    obb_text_add(&d->buffer, obb_text_bytes(&inner), inner.length);
+    obb_text_free(&inner);
+    take_pragma(d, line);
+}
+
+static bool line_has(const digester *d, const char *what)
+{
+    const char *end = memchr(d->at, '\n', (size_t)(d->end - d->at)), *found = strstr(d->at, what);
+    return found && found < (end ? end : d->end);
+}
+
 static void take_text_line(digester *d, bool watch, int line)
 {
-    if (!watch) {
+    bool assembly = d->kind == OBB_TEXT_ASM_CPP || d->kind == OBB_TEXT_ASM;
+    if (!assembly && d->end - d->at > 8 && memcmp(d->at, "_Pragma", 7) == 0) {
+        take_pragma_operator(d, line);
+    } else if (!watch || (!assembly && !line_has(d, ".inc"))) {
         skip_line(d);
-        return;
+    } else {
+        collect_line(d);
+        if (assembly)
+            take_assembly(d, line);
+        else
+            take_inline(d, line);
     }
-    collect_line(d);
-    take_assembly(d, line);
 }
 
 /* --- the whole ---------------------------------------------------------------------- */
@@ -417,7 +474,7 @@ obb_digest *obb_digest_make(obb_symbols *symbols, const char *text, size_t lengt
                             obb_text_kind kind)
 {
     digester d = {.symbols = symbols, .start = text, .at = text, .end = text + length, .line = 1, .kind = kind};
-    bool watch = (kind == OBB_TEXT_ASM_CPP || kind == OBB_TEXT_ASM) && strstr(text, ".inc");
+    d.watch = strstr(text, ".inc") != NULL;
     d.digest = obb_arena_alloc(symbols->arena, sizeof *d.digest);
     if (length >= 3 && memcmp(text, "\xEF\xBB\xBF", 3) == 0)
         d.at += 3;
@@ -425,7 +482,7 @@ obb_digest *obb_digest_make(obb_symbols *symbols, const char *text, size_t lengt
         skip_blanks(&d);
         int line = d.line;
         if (!at_hash(&d)) {
-            take_text_line(&d, watch, line);
+            take_text_line(&d, d.watch, line);
             continue;
         }
         d.at += *d.at == '#' ? 1 : 2;

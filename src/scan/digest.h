@@ -3,7 +3,9 @@
  * The lexical rules are those of ISO/IEC 9899 5.1.1.2 (phases 2 and 3: joined lines,
  * comments, preprocessing tokens) and of C++ raw strings ([lex.string]). What is not a
  * directive is only passed over, with its strings and comments respected. In assembly,
- * `.include` and `.incbin` statements are taken as directives too.
+ * `.include` and `.incbin` statements are taken as directives too, and so are lines of C with
+ * such a statement in a string, which is inline assembly; `_Pragma` at the start of a line is
+ * the pragma that it says.
  */
 #ifndef OBB_SCAN_DIGEST_H
 #define OBB_SCAN_DIGEST_H
@@ -39,6 +41,7 @@ typedef OBB_VEC(obb_token) obb_tokens;
 typedef struct obb_macro {
     uint32_t symbol;
     bool with_arguments, variadic;
+    bool assembles;        /* its body has a string with .incbin or .include in it */
     uint8_t builtin;       /* obb_builtin */
     uint32_t busy;         /* the source in which it is being replaced (C11 6.10.3.4), or 0 */
     uint32_t parameter_count;
@@ -55,7 +58,8 @@ typedef enum obb_builtin {
 typedef enum obb_directive_kind {
     OBB_D_IF, OBB_D_IFDEF, OBB_D_IFNDEF, OBB_D_ELIF, OBB_D_ELIFDEF, OBB_D_ELIFNDEF, OBB_D_ELSE,
     OBB_D_ENDIF, OBB_D_DEFINE, OBB_D_UNDEF, OBB_D_INCLUDE, OBB_D_INCLUDE_NEXT, OBB_D_IMPORT,
-    OBB_D_ONCE, OBB_D_PUSH, OBB_D_POP, OBB_D_ASM_INCLUDE, OBB_D_ASM_INCBIN
+    OBB_D_ONCE, OBB_D_PUSH, OBB_D_POP, OBB_D_ASM_INCLUDE, OBB_D_ASM_INCBIN,
+    OBB_D_INLINE /* a line of C with inline assembly that includes something */
 } obb_directive_kind;
 
 typedef struct obb_directive {

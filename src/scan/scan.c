@@ -31,6 +31,7 @@ void obb_scanner_free(obb_scanner *s)
     obb_vec_free(&s->once);
     obb_vec_free(&s->absent_seen);
     obb_vec_free(&s->saved);
+    obb_vec_free(&s->assembling);
     obb_map_free(&s->ways);
     obb_map_free(&s->lookups);
     obb_map_free(&s->symbols.map);
@@ -347,26 +348,29 @@ obb_file obb_scan_look_up_assembly(obb_scanner *s, const char *name)
     return found.file;
 }
 
-/* A file that is not there is for the assembler to report: its conditionals are not
- * evaluated here. */
-static void include_assembly(obb_scanner *s, const obb_directive *d)
+void obb_scan_include_assembly(obb_scanner *s, const char *name, bool binary, int line)
 {
-    obb_tokens out = {0};
-    obb_scan_replace(s, d->tokens, d->count, false, &out);
-    if (!out.count || out.at[0].kind != OBB_T_STRING || out.at[0].length < 3)
-        return;
-    char *name = obb_arena_copy(s->scratch, out.at[0].text + 1, out.at[0].length - 2);
     obb_file file = obb_scan_look_up_assembly(s, name);
     if (file == OBB_NO_FILE)
         return;
-    bool fresh = obb_scan_note_file(s, file, s->file, d->line, false);
-    if (d->kind == OBB_D_ASM_INCBIN || !fresh)
+    bool fresh = obb_scan_note_file(s, file, s->file, line, false);
+    if (binary || !fresh)
         return;
     obb_file outer = s->file;
     s->depth++;
     read_file(s, file, UINT32_MAX, OBB_TEXT_ASM);
     s->depth--;
     s->file = outer;
+}
+
+static void include_assembly(obb_scanner *s, const obb_directive *d)
+{
+    obb_tokens out = {0};
+    obb_scan_replace(s, d->tokens, d->count, false, &out);
+    if (!out.count || out.at[0].kind != OBB_T_STRING || out.at[0].length < 3)
+        return;
+    obb_scan_include_assembly(s, obb_arena_copy(s->scratch, out.at[0].text + 1, out.at[0].length - 2),
+                              d->kind == OBB_D_ASM_INCBIN, d->line);
 }
 
 static bool branch_taken(obb_scanner *s, const obb_directive *d)
@@ -424,13 +428,18 @@ static void read_file(obb_scanner *s, obb_file file, uint32_t folder, obb_text_k
             i = next_branch(s, g, i, true);
             continue;
         case OBB_D_ENDIF: break;
-        case OBB_D_DEFINE: obb_scan_set_macro(s, d->macro->symbol, d->macro); break;
+        case OBB_D_DEFINE:
+            obb_scan_set_macro(s, d->macro->symbol, d->macro);
+            if (d->macro->assembles)
+                obb_vec_push(&s->assembling, d->macro->symbol);
+            break;
         case OBB_D_UNDEF: obb_scan_set_macro(s, d->symbol, NULL); break;
         case OBB_D_ONCE: marked(s, &s->once, file); break;
         case OBB_D_PUSH: push_macro(s, d); break;
         case OBB_D_POP: pop_macro(s, d); break;
         case OBB_D_INCLUDE: case OBB_D_INCLUDE_NEXT: case OBB_D_IMPORT: include(s, d); break;
         case OBB_D_ASM_INCLUDE: case OBB_D_ASM_INCBIN: include_assembly(s, d); break;
+        case OBB_D_INLINE: obb_scan_inline(s, d->tokens, d->count); break;
         }
         i++;
     }
@@ -469,7 +478,7 @@ void obb_scan(obb_scanner *s, const obb_scan_way *way, obb_file source, bool wit
     s->folder = UINT32_MAX;
     s->line = s->depth = s->nesting = 0;
     s->steps = 0;
-    s->saved.count = 0;
+    s->saved.count = s->assembling.count = 0;
     obb_scan_note_file(s, source, OBB_NO_FILE, 0, false);
     if (setjmp(s->undecided))
         return;
@@ -479,6 +488,8 @@ void obb_scan(obb_scanner *s, const obb_scan_way *way, obb_file source, bool wit
     }
     read_forced(s, source);
     read_file(s, source, UINT32_MAX, kind_of_source(s));
+    if (s->assembling.count)
+        obb_scan_assembling_macros(s);
 }
 
 void obb_scan_searched(const obb_scanner *s, const obb_scan_way *way, const obb_missing *missing,

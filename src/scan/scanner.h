@@ -56,6 +56,7 @@ struct obb_scanner {
     int nesting;         /* of arguments that are being replaced */
     long steps;          /* tokens replaced so far: a text can make them double endlessly */
     OBB_VEC(obb_saved_macro) saved;
+    OBB_VEC(uint32_t) assembling; /* macros that may include something by inline assembly */
     jmp_buf undecided;
 };
 
@@ -90,6 +91,15 @@ void obb_scan_note_absent(obb_scanner *scanner, const obb_found *found);
 
 /* The spelling of tokens in one string, a blank where there was white space. */
 char *obb_scan_spell(obb_arena *arena, const obb_token *tokens, size_t count);
+
+/* Inline assembly in C (inline.c): what a line of tokens includes; and, when the source is
+ * read, what the uses of macros do that were seen to assemble something. */
+void obb_scan_inline(obb_scanner *scanner, const obb_token *tokens, size_t count);
+void obb_scan_assembling_macros(obb_scanner *scanner);
+
+/* A file that assembly includes, by its name: noted, and read unless it is binary. What is not
+ * there is for the assembler to report, since its conditionals are not evaluated here. */
+void obb_scan_include_assembly(obb_scanner *scanner, const char *name, bool binary, int line);
 
 /* The Intel-syntax assembler's sources (NASM manual, chapter 5, The NASM Preprocessor). */
 void obb_scan_intel(obb_scanner *scanner, obb_file file);

@@ -86,12 +86,20 @@ static void add_assembler_files(const obb_plan *plan, const obb_action *a, obb_w
     if (!answer.status && text && getcwd(root, sizeof root))
         obb_read_rule(plan->arena, root, text, &read);
     for (size_t i = 0; i < read.count; i++)
-        if (!obb_starts(read.at[i], "/tmp/cc") && strcmp(read.at[i], "{standard input}") != 0)
+        if (!obb_starts(read.at[i], "/tmp/cc") && strcmp(read.at[i], "{standard input}") != 0 &&
+            strcmp(read.at[i], obb_path_name(obb_files_path(plan->files, a->source))) != 0) /* named by .file alone */
             obb_arena_push(plan->arena, files, read.at[i]);
     free(text);
     close(fd);
     unlink(rule);
     obb_answer_free(&answer);
+}
+
+/* Assembly, and the case of C with inline assembly that includes files. */
+static bool reads_by_assembler(const obb_plan *plan, const obb_action *a)
+{
+    return a->words->language == OBB_ASM || a->words->language == OBB_ASM_CPP ||
+           strstr(obb_files_path(plan->files, a->source), "incbin");
 }
 
 static bool told(const obb_plan *plan, const obb_action *a, obb_words *files)
@@ -105,7 +113,7 @@ static bool told(const obb_plan *plan, const obb_action *a, obb_words *files)
         obb_arena_push(plan->arena, files, obb_files_path(plan->files, a->source));
     else if (!obb_dialect_ask_files(a->words->way->dialect, &words, obb_files_path(plan->files, a->source), files))
         return false;
-    if (a->words->language == OBB_ASM || a->words->language == OBB_ASM_CPP)
+    if (reads_by_assembler(plan, a))
         add_assembler_files(plan, a, files);
     return true;
 }
@@ -114,7 +122,7 @@ static void compare(const obb_plan *plan, const obb_action *a, figures *f)
 {
     obb_words scan = {0}, tool = {0};
     const char *source = obb_files_path(plan->files, a->source);
-    bool assembly = a->words->language == OBB_ASM || a->words->language == OBB_ASM_CPP;
+    bool assembly = reads_by_assembler(plan, a);
     if (a->words->toolchain->custom)
         return; /* it has no report to compare with */
     if (assembly && a->tool->family != OBB_FAMILY_GCC)
