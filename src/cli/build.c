@@ -232,6 +232,11 @@ static void summarize(view *v, const obb_run_result *r, bool say_idle)
         return;
     }
     session_tell_left_out(v->s, v->lines);
+    char reports[40], differences[40];
+    if (r->differences || (s->options->verbose && r->reports))
+        fprintf(v->lines, "scan: %s told what was read, %s%s\n", counted(reports, sizeof reports, r->reports, "compile", "compiles"),
+                counted(differences, sizeof differences, r->differences, "file differs", "files differ"),
+                r->differences ? " (obbligato scan --differences)" : "");
     FILE *to = r->failed || r->interrupted || r->left ? stderr : v->lines;
     if (r->interrupted)
         terminal_ink(to, INK_ERROR, "interrupted: ");
@@ -258,6 +263,8 @@ static void print_json(const view *v, const obb_run_result *r)
     json_object_set_new(document, "up-to-date", json_integer((json_int_t)r->up_to_date));
     json_object_set_new(document, "failed", json_integer((json_int_t)r->failed));
     json_object_set_new(document, "not-made", json_integer((json_int_t)r->left));
+    json_object_set_new(document, "reports", json_integer((json_int_t)r->reports));
+    json_object_set_new(document, "differences", json_integer((json_int_t)r->differences));
     json_object_set_new(document, "interrupted", json_boolean(r->interrupted));
     json_object_set_new(document, "milliseconds", json_integer((json_int_t)r->milliseconds));
     json_print(document, "build");

@@ -47,7 +47,8 @@ const command commands[] = {
      "  obbligato scan --circles                  files that include themselves in the end\n"
      "  obbligato scan --ambiguous                names that several folders have, and which is read\n"
      "  obbligato scan --never                    headers of the project that nothing includes\n"
-     "  obbligato scan --missing                  includes that are nowhere\n", false},
+     "  obbligato scan --missing                  includes that are nowhere\n"
+     "  obbligato scan --differences              where compilers told something else than the scan\n", false},
     {"why", command_why, "FILE|TARGET...", "why it was made last, and why it would be made now",
      "  obbligato why src/tune/tune.c\n"
      "  obbligato why tower-sim -c release\n", false},

@@ -92,7 +92,7 @@ static bool read_environment(options *o)
 bool options_read(options *o, int argc, const char **argv)
 {
     int keep = 0, dry = 0, verbose = 0, quiet = 0, json = 0, help = 0, version = 0, tree = 0;
-    int circles = 0, ambiguous = 0, costs = 0, never = 0, missing = 0;
+    int circles = 0, ambiguous = 0, costs = 0, never = 0, missing = 0, differences = 0;
     char *folder = NULL, *out = NULL, *against = NULL, *who = NULL, *chain = NULL, *value = NULL;
     struct poptOption table[] = {
         {"platform", 'p', POPT_ARG_STRING, &value, OPT_PLATFORM, NULL, NULL},
@@ -117,6 +117,7 @@ bool options_read(options *o, int argc, const char **argv)
         {"ambiguous", 0, POPT_ARG_NONE, &ambiguous, 0, NULL, NULL},
         {"costs", 0, POPT_ARG_NONE, &costs, 0, NULL, NULL},
         {"never", 0, POPT_ARG_NONE, &never, 0, NULL, NULL},
+        {"differences", 0, POPT_ARG_NONE, &differences, 0, NULL, NULL},
         {"missing", 0, POPT_ARG_NONE, &missing, 0, NULL, NULL},
         {"tree", 0, POPT_ARG_NONE, &tree, 0, NULL, NULL},
         {"help", 'h', POPT_ARG_NONE, &help, 0, NULL, NULL},
@@ -152,6 +153,7 @@ bool options_read(options *o, int argc, const char **argv)
     o->costs = costs;
     o->never = never;
     o->missing = missing;
+    o->differences = differences;
     o->keep_going = keep;
     o->dry_run = dry;
     o->verbose = verbose;

@@ -16,7 +16,7 @@ typedef struct options {
     char *folder, *out;           /* -C, -o */
     char *against;                /* of size: what to compare with */
     char *who, *chain;            /* of scan: a file */
-    bool circles, ambiguous, costs, never, missing;
+    bool circles, ambiguous, costs, never, missing, differences;
     unsigned jobs;                /* 0: as many as there are processors */
     bool keep_going, dry_run, verbose, quiet, json, help, version, tree;
     when color, progress;

@@ -6,6 +6,7 @@
 #include "base/path.h"
 #include "cli/commands.h"
 #include "cli/terminal.h"
+#include "plan/differences.h"
 #include "plan/includes.h"
 #include "report/report.h"
 
@@ -13,7 +14,7 @@ enum { MOST_COSTS = 30 };
 
 bool questions_asked(const options *o)
 {
-    return o->who || o->chain || o->circles || o->ambiguous || o->costs || o->never || o->missing;
+    return o->who || o->chain || o->circles || o->ambiguous || o->costs || o->never || o->missing || o->differences;
 }
 
 static const char *path_of(const session *s, obb_file file)
@@ -262,6 +263,30 @@ static int answer_missing(session *s)
     return 0;
 }
 
+static int answer_differences(session *s)
+{
+    table t = {.name = "differences", .columns = 5};
+    size_t rows = 0;
+    table_row(&t, "file", "source", "target", "variant", "what");
+    for (size_t i = 0; i < s->plan->actions.count; i++) {
+        const obb_action *a = s->plan->actions.at[i];
+        obb_differences known = {0};
+        if (!compiles(s, i))
+            continue;
+        obb_differences_recall(s->plan->toolchains->memo, s->plan, a, s->arena, &known);
+        for (size_t k = 0; k < known.count; k++, rows++)
+            table_row(&t, known.at[k].path, path_of(s, a->source), a->target->name, a->variant->name,
+                      known.at[k].missed ? "read, and not found by the scan" : "found by the scan, and not read");
+    }
+    if (!rows && !s->options->json) {
+        printf("the scan and the compilers' own reports agree on everything that was compiled here\n");
+        table_drop(&t);
+        return 0;
+    }
+    table_print(&t, s->options->json);
+    return 0;
+}
+
 int questions_answer(session *s, const obb_words *from)
 {
     const options *o = s->options;
@@ -269,6 +294,8 @@ int questions_answer(session *s, const obb_words *from)
         return answer_never(s);
     if (o->missing)
         return answer_missing(s);
+    if (o->differences)
+        return answer_differences(s);
     const obb_includes *all = obb_includes_of(s->plan, s->wanted, s->arena);
     if (o->who)
         return answer_who(s, all);

@@ -52,6 +52,9 @@ typedef struct obb_action {
     obb_file source;
     obb_file_list absent;    /* places where a header is not, and would be read if it were */
     const char *undecided;   /* why the compiler was asked for the files; or NULL */
+    size_t found_inputs;     /* how many of the inputs the scan found; behind them stands what only
+                                the compiler named (differences.h) */
+    bool assembled;          /* the scan found files that only an assembler reads */
     bool scanned;
     bool broken;             /* it cannot be run: a tool, a library or a header is missing */
 } obb_action;

@@ -3,7 +3,7 @@
 #include <string.h>
 
 #include "base/path.h"
-#include "plan/plan.h"
+#include "plan/differences.h"
 
 static bool prepare_way(obb_plan *plan, obb_action *a, obb_diags *diags)
 {
@@ -146,11 +146,28 @@ static void scan_action(obb_plan *plan, obb_action *a, obb_diags *diags)
             report_undecided(a, diags);
         a->broken = true;
     }
+    a->assembled = result.assembled;
     obb_scan_result_free(&result);
+}
+
+/* What the compiler named, and the scan does not find, is an input all the same. */
+static void add_missed(obb_plan *plan, obb_action *a)
+{
+    obb_differences known = {0};
+    obb_differences_recall(plan->toolchains->memo, plan, a, plan->arena, &known);
+    for (size_t i = 0; i < known.count; i++) {
+        obb_file file = obb_files_number(plan->files, known.at[i].path);
+        bool there = !known.at[i].missed;
+        for (size_t k = 0; k < a->inputs.count && !there; k++)
+            there = a->inputs.at[k] == file;
+        if (!there)
+            obb_arena_push(plan->arena, &a->inputs, file);
+    }
 }
 
 void obb_plan_scan(obb_plan *plan, const bool *wanted, obb_diags *diags)
 {
+    bool any = obb_differences_known(plan->toolchains->memo);
     for (size_t i = 0; i < plan->actions.count; i++) {
         obb_action *a = plan->actions.at[i];
         bool compile = a->kind == OBB_COMPILE || a->kind == OBB_ASSEMBLE;
@@ -158,5 +175,8 @@ void obb_plan_scan(obb_plan *plan, const bool *wanted, obb_diags *diags)
             continue;
         a->scanned = true;
         scan_action(plan, a, diags);
+        a->found_inputs = a->inputs.count;
+        if (any && !a->broken)
+            add_missed(plan, a);
     }
 }

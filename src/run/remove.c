@@ -8,7 +8,7 @@
 
 static void unlink_beside(const char *path)
 {
-    static const char *const suffixes[] = {".part", ".words", ".words.part"};
+    static const char *const suffixes[] = {".part", ".words", ".words.part", ".told"};
     obb_text text = {0};
     for (size_t i = 0; i < sizeof suffixes / sizeof *suffixes; i++) {
         text.length = 0;

@@ -11,6 +11,8 @@
 #include <uv.h>
 
 #include "base/path.h"
+#include "plan/differences.h"
+#include "toolchain/dialect.h"
 
 extern char **environ;
 
@@ -27,6 +29,7 @@ typedef struct child {
     uv_pipe_t pipe;
     obb_text output;
     char *temporary, *words_file;
+    char *told_file; /* where the compiler tells what it read; or NULL */
     obb_words argv;
     uint64_t started;
     int status, signal;
@@ -142,6 +145,30 @@ static void fail(runner *r, child *c, const char *message)
         r->stopping = true;
 }
 
+/* Takes the compiler's report of what it read, and compares. What the scan had not found is an
+ * input from now on. */
+static void take_report(runner *r, child *c)
+{
+    obb_action *a = c->action;
+    obb_text text = {0};
+    obb_words files = {0};
+    obb_differences differences = {0};
+    char root[4096];
+    bool told = !obb_file_read(c->told_file, &text) && text.length && getcwd(root, sizeof root);
+    if (told) {
+        r->result.reports++;
+        obb_read_rule(r->arena, root, text.bytes, &files);
+        obb_differences_find(r->plan, a, &files, r->plan->arena, &differences);
+        obb_differences_remember(r->plan->toolchains->memo, r->plan, a, &differences);
+        a->inputs.count = a->found_inputs;
+    }
+    for (size_t i = 0; i < differences.count; i++)
+        if (differences.at[i].missed)
+            obb_arena_push(r->plan->arena, &a->inputs, obb_files_number(r->plan->files, differences.at[i].path));
+    r->result.differences += differences.count;
+    obb_text_free(&text);
+}
+
 static void record(runner *r, child *c, obb_print output, uint64_t milliseconds)
 {
     const obb_action *a = c->action;
@@ -179,6 +206,8 @@ static const char *accept_output(runner *r, child *c)
     if (failed)
         return failed == ENOENT ? obb_arena_format(r->arena, "it did not make %s", path)
                                 : obb_arena_format(r->arena, "cannot read %s: %s", path, strerror(failed));
+    if (c->told_file)
+        take_report(r, c);
     record(r, c, print, uv_now(&r->loop) - c->started);
     r->result.made++;
     r->result.same += obb_print_same(then, print);
@@ -205,6 +234,8 @@ static void drop_leftovers(child *c, bool succeeded)
     }
     if (c->words_file)
         unlink(c->words_file);
+    if (c->told_file)
+        unlink(c->told_file);
 }
 
 static void unlink_child(runner *r, child *c)
@@ -334,6 +365,41 @@ static bool make_argv(runner *r, child *c)
     return length < LONG_COMMAND || write_words_file(r, c, a->tool->command.count);
 }
 
+/* Compilers of the known families write what they read when a variable of the environment says
+ * where: gcc by SUNPRO_DEPENDENCIES (GCC manual, Environment Variables Affecting GCC), clang by
+ * words that are added to its own (CCC_OVERRIDE_OPTIONS). So the command stays as it is shown.
+ * NULL: this one cannot, or a person uses the variable. */
+static char *report_variable(runner *r, child *c)
+{
+    const obb_action *a = c->action;
+    bool preprocessed = a->words && (a->words->language == OBB_C || a->words->language == OBB_CXX || a->words->language == OBB_ASM_CPP);
+    obb_family family = a->tool ? a->tool->family : OBB_FAMILY_UNKNOWN;
+    const char *name = family == OBB_FAMILY_GCC ? "SUNPRO_DEPENDENCIES" : family == OBB_FAMILY_CLANG ? "CCC_OVERRIDE_OPTIONS" : NULL;
+    const char *path = obb_files_path(r->plan->files, a->output);
+    if (!preprocessed || !name || getenv(name) || strpbrk(path, " \t"))
+        return NULL;
+    for (size_t i = 0; i < a->argv.count; i++)
+        if (obb_starts(a->argv.at[i], "-M"))
+            return NULL;
+    c->told_file = obb_arena_format(r->arena, "%s.told", path);
+    unlink(c->told_file); /* a report is added to what is there */
+    return obb_arena_format(r->arena, family == OBB_FAMILY_GCC ? "%s=%s x" : "%s=# +-MD +-MF +%s", name, c->told_file);
+}
+
+/* The environment with one variable more. */
+static char **environment_with(runner *r, char *variable)
+{
+    size_t n = 0;
+    if (!variable)
+        return environ;
+    while (environ[n])
+        n++;
+    char **all = obb_arena_alloc(r->arena, (n + 2) * sizeof *all);
+    memcpy(all, environ, n * sizeof *all);
+    all[n] = variable;
+    return all;
+}
+
 /* Starts the command in a process group of its own, which is ended as a whole, with its
  * output in a pipe and the lock of the output folder in its hands. posix_spawn and not the
  * library's way, which forks: a fork copies the page tables of all that the scan and the
@@ -359,7 +425,8 @@ static int spawn_process(runner *r, child *c, int output)
     posix_spawnattr_setsigmask(&attributes, &none);
     posix_spawnattr_setsigdefault(&attributes, &pipe_signal);
     int failed = posix_spawnp(&c->pid, c->argv.at[0], &files, &attributes,
-                              (char *const *)(uintptr_t)c->argv.at, environ);
+                              (char *const *)(uintptr_t)c->argv.at,
+                              environment_with(r, report_variable(r, c)));
     posix_spawn_file_actions_destroy(&files);
     posix_spawnattr_destroy(&attributes);
     return failed;

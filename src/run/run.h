@@ -46,6 +46,8 @@ typedef struct obb_run_options {
 typedef struct obb_run_result {
     size_t made, same, up_to_date, failed, left; /* same: made, and came out as before */
     size_t removed;
+    size_t reports, differences; /* compiles that told what they read; how many files the scan
+                                    had not found, or found in vain */
     bool interrupted;
     int store_failed;          /* an errno value: the state could not be written */
     const char *moving;        /* an input that changed while it was being read; or NULL */

@@ -354,6 +354,7 @@ void obb_scan_include_assembly(obb_scanner *s, const char *name, bool binary, in
     if (file == OBB_NO_FILE)
         return;
     bool fresh = obb_scan_note_file(s, file, s->file, line, false);
+    s->result->assembled = true;
     if (binary || !fresh)
         return;
     obb_file outer = s->file;

@@ -42,6 +42,7 @@ typedef struct obb_scan_result {
     obb_file_list absent; /* where headers were looked for and not found, each once */
     OBB_VEC(obb_missing) missing;
     OBB_VEC(obb_include) includes; /* only when asked for */
+    bool assembled;        /* something was included by assembly, which compilers do not report */
     const char *undecided; /* why the compiler must be asked; NULL when all is known */
     obb_file undecided_file;
     int undecided_line;

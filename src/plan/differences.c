@@ -1,0 +1,102 @@
+#include "plan/differences.h"
+
+#include <string.h>
+
+#include "base/path.h"
+
+static obb_print marker_key(void)
+{
+    return obb_print_of("differences", 11);
+}
+
+static obb_print key_of(const obb_plan *plan, const obb_action *a)
+{
+    obb_printer *p = obb_printer_new();
+    obb_printer_string(p, "differences of");
+    obb_printer_string(p, obb_files_path(plan->files, a->output));
+    obb_printer_add(p, &a->command, sizeof a->command);
+    return obb_printer_end(p);
+}
+
+bool obb_differences_known(obb_memo memo)
+{
+    obb_text answer = {0};
+    bool known = memo.get(memo.self, marker_key(), &answer);
+    obb_text_free(&answer);
+    return known;
+}
+
+/* A line each: '+' what the scan missed, '-' what it found alone, and the path. */
+void obb_differences_recall(obb_memo memo, const obb_plan *plan, const obb_action *a, obb_arena *arena,
+                            obb_differences *differences)
+{
+    obb_text answer = {0};
+    if (memo.get(memo.self, key_of(plan, a), &answer))
+        for (const char *line = answer.bytes; *line;) {
+            size_t n = strcspn(line, "\n");
+            obb_difference d = {obb_arena_copy(arena, line + 1, n - 1), line[0] == '+'};
+            obb_arena_push(arena, differences, d);
+            line += n + (line[n] == '\n');
+        }
+    obb_text_free(&answer);
+}
+
+void obb_differences_remember(obb_memo memo, const obb_plan *plan, const obb_action *a,
+                              const obb_differences *differences)
+{
+    obb_text text = {0}, before = {0};
+    bool had = memo.get(memo.self, key_of(plan, a), &before);
+    for (size_t i = 0; i < differences->count; i++)
+        obb_text_format(&text, "%c%s\n", differences->at[i].missed ? '+' : '-', differences->at[i].path);
+    if (differences->count)
+        memo.put(memo.self, marker_key(), "1", 1);
+    if (differences->count || had)
+        memo.put(memo.self, key_of(plan, a), obb_text_bytes(&text), text.length);
+    obb_text_free(&text);
+    obb_text_free(&before);
+}
+
+/* --- comparing ---------------------------------------------------------------------- */
+
+/* Compilers name headers of the system by their shortest path, through symbolic links: two
+ * names of one file are no difference. */
+static bool same_file(const obb_plan *plan, obb_file file, const obb_stamp *stamp)
+{
+    const obb_stamp *other = obb_files_stamp(plan->files, file);
+    return stamp && other && obb_stamp_same(stamp, other);
+}
+
+static void add(obb_arena *arena, obb_differences *list, const char *path, bool missed)
+{
+    obb_arena_push(arena, list, (obb_difference){path, missed});
+}
+
+void obb_differences_find(const obb_plan *plan, const obb_action *a, const obb_words *report, obb_arena *arena,
+                          obb_differences *differences)
+{
+    obb_map told = {0}, scanned = {0};
+    obb_file_list only_told = {0};
+    for (size_t i = 0; i < a->found_inputs; i++)
+        obb_map_put(&scanned, obb_files_path(plan->files, a->inputs.at[i]), &scanned);
+    for (size_t i = 0; i < report->count; i++) {
+        if (obb_map_put(&told, report->at[i], &told) || obb_map_get(&scanned, report->at[i]))
+            continue;
+        obb_arena_push(arena, &only_told, obb_files_number(plan->files, report->at[i]));
+    }
+    for (size_t i = 0; i < a->found_inputs; i++) {
+        obb_file file = a->inputs.at[i];
+        bool known = file == a->source || obb_map_get(&told, obb_files_path(plan->files, file));
+        for (size_t k = 0; k < only_told.count && !known; k++)
+            if (same_file(plan, only_told.at[k], obb_files_stamp(plan->files, file))) {
+                known = true;
+                only_told.at[k] = only_told.at[--only_told.count];
+            }
+        if (!known && !a->assembled) /* compilers do not report what their assembler reads */
+            add(arena, differences, obb_files_path(plan->files, file), false);
+    }
+    for (size_t k = 0; k < only_told.count; k++)
+        if (obb_files_is_file(plan->files, only_told.at[k]))
+            add(arena, differences, obb_files_path(plan->files, only_told.at[k]), true);
+    obb_map_free(&told);
+    obb_map_free(&scanned);
+}
