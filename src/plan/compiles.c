@@ -23,6 +23,19 @@ static bool custom_can(obb_job *j, const obb_compile_words *w)
     return false;
 }
 
+/* Compilers of the gcc family write nothing of a text but its tokens and their places. Those of
+ * the clang family put a checksum of each text into the debug information (DWARF 5, 6.2.4). */
+static bool tokens_decide(const obb_compile_words *w, const obb_flat_settings *settings)
+{
+    bool c = w->language == OBB_C || w->language == OBB_CXX;
+    if (!c || w->tool->family != OBB_FAMILY_GCC || obb_flat_is(settings, OBB_SET_EXACT_TEXT, "yes"))
+        return false;
+    for (size_t i = 0; i < w->flags.count; i++)
+        if (strstr(w->flags.at[i], "embed-source") || obb_starts(w->flags.at[i], "-save-temps"))
+            return false;
+    return true;
+}
+
 static obb_compile_words *make_words(obb_job *j, obb_language language, const obb_flat_settings *settings)
 {
     obb_arena *arena = j->plan->arena;
@@ -54,6 +67,7 @@ static obb_compile_words *make_words(obb_job *j, obb_language language, const ob
                       "`%s` has Intel-syntax assembly, which is not for %s", j->target->name, machine);
     }
     obb_spell_compile(machine, language, settings, j->in->pic[j->target->number], &j->metadata_compile, arena, &w->flags);
+    w->tokens_decide = tokens_decide(w, settings);
     if (j->target->kind == OBB_IMAGE) { /* flat: the format that has no format */
         w->flags.at[1] = "bin";
         w->flags.count = 2;

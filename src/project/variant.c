@@ -436,10 +436,12 @@ static void keep_settings(obb_variant *v, const obb_settings *from, obb_layer la
 }
 
 /* The toolchain decides about the axis `family`, so it cannot itself hang on it. */
-static void take_toolchain(obb_variant *v)
+static bool take_toolchain(obb_variant *v)
 {
     const char *name = property_word(v, v->platform, OBB_W_USES_TOOLCHAIN);
     v->toolchain = obb_project_part(v->project, OBB_TOOLCHAIN_PART, name ? name : "host");
+    if (!v->toolchain) /* told when the description was read */
+        return false;
     const char *family = property_word(v, v->toolchain, OBB_W_FAMILY);
     bool hosts = strcmp(v->toolchain->name, "host") == 0;
     if (!family && hosts) /* asking costs a process */
@@ -449,6 +451,7 @@ static void take_toolchain(obb_variant *v)
     derive_value(v, OBB_AXIS_FAMILY, family,
                  obb_arena_format(v->project->arena, "toolchain %s", v->toolchain->name));
     memset(v->guards, 0, v->project->guard_count + 1);
+    return true;
 }
 
 static bool complete(obb_variant *v, obb_diags *diags)
@@ -461,7 +464,8 @@ static bool complete(obb_variant *v, obb_diags *diags)
         obb_hint(diags, d, "set os=none for bare metal, or os=linux; `like host` takes this machine's");
         return false;
     }
-    take_toolchain(v);
+    if (!take_toolchain(v))
+        return false;
     keep_settings(v, &v->toolchain->settings, OBB_LAYER_TOOLCHAIN);
     keep_settings(v, &v->platform->settings, OBB_LAYER_PLATFORM);
     keep_settings(v, &v->configuration->settings, OBB_LAYER_CONFIGURATION);

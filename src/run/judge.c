@@ -2,6 +2,9 @@
 
 #include <string.h>
 
+#include "base/path.h"
+#include "scan/likeness.h"
+
 static bool among(const obb_file_list *files, obb_file file)
 {
     for (size_t i = 0; i < files->count; i++)
@@ -38,15 +41,68 @@ static obb_cause input_difference(obb_files *files, const obb_action *a, const o
     return (obb_cause){OBB_CAUSE_NONE, OBB_NO_FILE};
 }
 
-static obb_cause judge_inputs(obb_files *files, const obb_action *a, const obb_record *record)
+/* --- edits that cannot matter ------------------------------------------------------- */
+
+static obb_print likeness_key(obb_print contents)
 {
+    obb_printer *p = obb_printer_new();
+    obb_printer_string(p, "likeness 1");
+    obb_printer_add(p, &contents, sizeof contents);
+    return obb_printer_end(p);
+}
+
+static bool is_c_text(const char *path)
+{
+    obb_language language = obb_language_of(path);
+    return language == OBB_C || language == OBB_CXX || obb_is_header(path);
+}
+
+/* The likeness of the contents that are there now; false when it is not told. */
+static bool likeness_now(obb_files *files, obb_file file, obb_print contents, obb_print *likeness)
+{
+    obb_text text = {0};
+    bool ok = is_c_text(obb_files_path(files, file)) && !obb_files_read(files, file, &text) && text.length &&
+              obb_print_same(obb_print_of(text.bytes, text.length), contents) &&
+              obb_likeness(text.bytes, text.length, likeness);
+    obb_text_free(&text);
+    return ok;
+}
+
+void obb_note_likeness(obb_state *state, obb_files *files, obb_file input)
+{
+    obb_memo memo = obb_state_memo(state);
+    obb_print contents, likeness;
+    obb_text known = {0};
+    if (obb_path_outside(obb_files_path(files, input)) || obb_files_print(files, input, &contents))
+        return;
+    if (!memo.get(memo.self, likeness_key(contents), &known) && likeness_now(files, input, contents, &likeness))
+        memo.put(memo.self, likeness_key(contents), &likeness, sizeof likeness);
+    obb_text_free(&known);
+}
+
+/* Whether an input only changed in comments or behind the ends of its lines. */
+static bool alike(obb_state *state, obb_files *files, obb_file file, obb_print then, obb_print now)
+{
+    obb_memo memo = obb_state_memo(state);
+    obb_text known = {0};
+    obb_print likeness;
+    bool same = memo.get(memo.self, likeness_key(then), &known) && known.length == sizeof likeness &&
+                likeness_now(files, file, now, &likeness) && memcmp(known.bytes, &likeness, sizeof likeness) == 0;
+    obb_text_free(&known);
+    return same;
+}
+
+static obb_cause judge_inputs(obb_state *state, obb_files *files, const obb_action *a, const obb_record *record)
+{
+    bool tolerant = a->words && a->words->tokens_decide;
     bool same = record->inputs.count == a->inputs.count;
     for (size_t i = 0; i < a->inputs.count; i++) {
         obb_print print;
         if (obb_files_print(files, a->inputs.at[i], &print))
             return (obb_cause){OBB_CAUSE_INPUT_MISSING, a->inputs.at[i]};
         same = same && record->inputs.at[i].file == a->inputs.at[i] &&
-               obb_print_same(record->inputs.at[i].print, print);
+               (obb_print_same(record->inputs.at[i].print, print) ||
+                (tolerant && alike(state, files, a->inputs.at[i], record->inputs.at[i].print, print)));
     }
     return same ? (obb_cause){OBB_CAUSE_NONE, OBB_NO_FILE} : input_difference(files, a, record);
 }
@@ -85,7 +141,7 @@ obb_cause obb_judge(obb_state *state, obb_files *files, const obb_action *a)
         return (obb_cause){OBB_CAUSE_TOOL, a->output};
     if (!obb_print_same(record->command, a->command))
         return (obb_cause){OBB_CAUSE_COMMAND, a->output};
-    obb_cause cause = judge_inputs(files, a, record);
+    obb_cause cause = judge_inputs(state, files, a, record);
     if (cause.kind != OBB_CAUSE_NONE)
         return cause;
     if (obb_outputs_print(files, a, &print, &missing) || !obb_print_same(print, record->output))

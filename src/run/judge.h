@@ -27,6 +27,10 @@ typedef struct obb_cause {
 /* The fingerprint of all that an action makes. 0, or an errno value with the file it is about. */
 int obb_outputs_print(obb_files *files, const obb_action *action, obb_print *print, obb_file *missing);
 
+/* Remembers what of an input's text can matter to a compile, under the fingerprint of all of
+ * it: so that a later edit of comments alone is known as one. */
+void obb_note_likeness(obb_state *state, obb_files *files, obb_file input);
+
 /* Compares what is there with what the record says. Inputs that other actions make must be
  * in their final state. */
 obb_cause obb_judge(obb_state *state, obb_files *files, const obb_action *action);

@@ -59,6 +59,7 @@ struct runner {
     size_t total, finished;
     uint64_t began, expected_work, done_work;
     bool stopping;
+    OBB_VEC(bool) noted; /* by file */
     OBB_VEC(obb_action *) made;
     obb_run_result result;
 };
@@ -169,6 +170,16 @@ static void take_report(runner *r, child *c)
     obb_text_free(&text);
 }
 
+/* Each input is noted once in a run. */
+static bool known_likeness(runner *r, obb_file file)
+{
+    while (r->noted.count <= file)
+        obb_vec_push(&r->noted, false);
+    bool known = r->noted.at[file];
+    r->noted.at[file] = true;
+    return known;
+}
+
 static void record(runner *r, child *c, obb_print output, uint64_t milliseconds)
 {
     const obb_action *a = c->action;
@@ -178,6 +189,8 @@ static void record(runner *r, child *c, obb_print output, uint64_t milliseconds)
         obb_seen seen = {a->inputs.at[i], OBB_NO_PRINT};
         obb_files_print(r->plan->files, seen.file, &seen.print);
         obb_arena_push(r->arena, &rec.inputs, seen);
+        if (a->words && a->words->tokens_decide && !known_likeness(r, seen.file))
+            obb_note_likeness(r->state, r->plan->files, seen.file);
     }
     obb_state_put_record(r->state, a->output, &rec);
     int failed = obb_state_commit(r->state);
@@ -652,6 +665,7 @@ obb_run_result obb_run(obb_plan *plan, obb_state *state, const bool *wanted,
     r.result.left = wanted_count - r.result.made - r.result.up_to_date - r.result.failed;
     if (r.result.moving)
         r.result.moving = obb_arena_string(plan->arena, r.result.moving);
+    obb_vec_free(&r.noted);
     obb_arena_free(r.arena);
     return r.result;
 }

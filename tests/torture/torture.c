@@ -236,6 +236,18 @@ static void edit_source(void)
     snprintf(t.remark, sizeof t.remark, "source s%d", s->name);
 }
 
+/* Comments and blanks at the ends of lines: nothing may have to be compiled. */
+static void edit_remark(void)
+{
+    int l, i;
+    source *s = any_source(&l, &i);
+    if (pick(2))
+        shell("sed -i '%us|$| // remark %u|; 1s|[ ]*$|  |' %s", 1 + pick(3), pick(100), source_path(l, s));
+    else
+        shell("sed -i '$s|[ ]*$| /* remark %u */|' inc2/h%u.h", pick(100), pick(HEADERS));
+    snprintf(t.remark, sizeof t.remark, "remark");
+}
+
 static void shadow(void)
 {
     int i = (int)pick(HEADERS), f = (int)pick(2);
@@ -371,7 +383,7 @@ static void edit(void)
 {
     static void (*const edits[])(void) = {
         edit_header, edit_header, edit_source, edit_source, shadow, shadow, add_or_delete_source,
-        rename_source, edit_description, edit_variants, edit_variants, touch_something, edit_behind_the_clock, meddle_with_outputs, broken_build};
+        rename_source, edit_description, edit_variants, edit_variants, edit_remark, edit_remark, touch_something, edit_behind_the_clock, meddle_with_outputs, broken_build};
     edits[pick(sizeof edits / sizeof *edits)]();
 }
 

@@ -232,6 +232,36 @@ static void what_is_no_elf_is_said(void)
     obb_arena_free(arena);
 }
 
+/* Bytes of a program changed at random: it is read, or it is said what is wrong. */
+static void damaged_programs_are_survived(void)
+{
+    unsigned seed = 99;
+    for (int i = 0; i < 600; i++) {
+        size_t length = 0;
+        write_program("e", i & 1, i & 2);
+        char *bytes = harness_read("e", &length);
+        for (int k = 0; k < 1 + i % 6; k++) {
+            seed = seed * 1103515245 + 12345;
+            bytes[(seed >> 8) % length] = (char)(seed >> 24);
+        }
+        if (i % 5 == 0)
+            length = (seed >> 4) % length;
+        obb_file_write("e", bytes, length, NULL);
+        obb_arena *arena = obb_arena_new();
+        const char *wrong = NULL;
+        const obb_region_use region = {"all", 0, UINT64_MAX, 0};
+        const obb_elf *e = obb_elf_read("e", arena, &wrong);
+        CHECK(e || wrong);
+        if (e)
+            CHECK(obb_account_make(e, &region, 1, NULL, 0, arena) != NULL);
+        const obb_image_job job = {.format = OBB_IMAGE_SREC, .program = "e"};
+        wrong = obb_image_make(&job, "image", "e", arena);
+        CHECK(!wrong || *wrong);
+        free(bytes);
+        obb_arena_free(arena);
+    }
+}
+
 void suite_image(void)
 {
     harness_test("ELF of both classes and byte orders", elf_of_both_classes_and_byte_orders);
@@ -239,4 +269,5 @@ void suite_image(void)
     harness_test("images are as their formats say", images_are_as_their_formats_say);
     harness_test("addresses above the first 64 kilobytes", addresses_above_the_first_64_kilobytes);
     harness_test("what is no ELF is said", what_is_no_elf_is_said);
+    harness_test("damaged programs are survived", damaged_programs_are_survived);
 }

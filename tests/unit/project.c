@@ -260,6 +260,41 @@ static void sizes_have_units(void)
     CHECK(!obb_read_size("0xffffffffffffffffK", &n) && !obb_read_size("99999999999999999999", &n));
 }
 
+/* Statements put together at random: whatever comes out, it is read, judged in a variant, and
+ * answered with values or errors. */
+static void survives_any_description(void)
+{
+    static const char *const bits[] = {
+        "program p { sources p.c\n", "library l { ", "image i { from p; ", "platform m { set os=none; ", "toolchain t { ",
+        "configuration k { ", "axis a { values x y; default x }\n", "lineup n { host.debug m.k+a=y }\n", "runner r { run x {program} }\n",
+        "when a=x { ", "when not ( a=y or os=linux|none ) and cpu=* { ", "choose a { x { ", "} y { ", "} else { ", "} }\n", "}\n", "}\n", "}\n",
+        "uses l\n", "define A=1\n", "share { include . }\n", "kind shared\n", "refuse \"no\"\n", "only a=x\n", "memory { f 0 1K }\n",
+        "budget f 50%\n", "like m\n", "like host\n", "set a=y\n", "like k\n", "prefix x-\n", "family custom\n", "compile c x {source} {object}\n",
+        "spell include -I{path}\n", "place i at 12\n", "place x at\n", "formats bin hex\n", "fill 300\n", "pad-to 1M\n", "for *.c { define B }\n",
+        "let v {v} x\n", "\"", "{", "{{", "\\\n", "# remark\n", "project q { default n p }\n", "group g p l\n", "uses p i g\n"};
+    unsigned seed = 12345;
+    for (int i = 0; i < 400; i++) {
+        obb_text text = {0};
+        obb_text_string(&text, "project p { version 1 }\n");
+        for (int k = 0; k < 30; k++) {
+            seed = seed * 1103515245 + 12345;
+            obb_text_string(&text, bits[(seed >> 8) % (sizeof bits / sizeof *bits)]);
+        }
+        world w = read_project(text.bytes);
+        const char *const *platforms = obb_project_part_names(w.project, OBB_PLATFORM_PART);
+        for (size_t v = 0; platforms[v]; v++) {
+            const obb_variant *variant = obb_project_variant(w.project, platforms[v], "debug", NULL, OBB_NOWHERE, w.diags);
+            for (size_t t = 0; variant && !obb_diags_fault(w.diags) && t < w.project->targets.count; t++) {
+                obb_report_refusals(variant, w.project->targets.at[t], w.diags);
+                obb_resolve(variant, w.project->targets.at[t], "p.c", w.arena);
+                CHECK(obb_in(variant, w.project->targets.at[t])->number == t);
+            }
+        }
+        end(&w);
+        obb_text_free(&text);
+    }
+}
+
 void suite_project(void)
 {
     harness_test("layers come in their order", layers_come_in_their_order);
@@ -274,4 +309,5 @@ void suite_project(void)
     harness_test("parts build on others", parts_build_on_others);
     harness_test("what holds is given as a target", what_holds_is_given_as_a_target);
     harness_test("sizes have units", sizes_have_units);
+    harness_test("survives any description", survives_any_description);
 }

@@ -2,6 +2,7 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "scan/likeness.h"
 #include "scan/linker_script.h"
 #include "scan/scan.h"
 #include "unit/suites.h"
@@ -331,6 +332,32 @@ static void texts_are_known_before_they_are_written(void)
     obb_files_free(files);
 }
 
+static bool alike(const char *a, const char *b)
+{
+    obb_print x, y;
+    return obb_likeness(a, strlen(a), &x) && obb_likeness(b, strlen(b), &y) && obb_print_same(x, y);
+}
+
+static void edits_that_move_no_token_are_known(void)
+{
+    CHECK(alike("int a; // one\n", "int a;\n"));
+    CHECK(alike("int a; // one \\\n two\nint b;\n", "int a;\n\nint b;   \t\r\n"));
+    CHECK(alike("/* a */ int b; /* c\n d */\n", "/* x */ int b; /* yy\n z */ \n"));
+    CHECK(alike("a/**/b", "a    b"));
+    CHECK(!alike("/* a */ int b;", "/* ab */ int b;")); /* a column further */
+    CHECK(!alike("/* a */\nint b;", "/* a\n */\nint b;")); /* a line further */
+    CHECK(!alike("f(\"// a\");", "f(\"// b\");"));
+    CHECK(!alike("f('\"', \"a\"); // x", "f('\"', \"b\"); // x"));
+    CHECK(!alike("x = 1'000'000; // \"", "x = 1'000'001; // \""));
+    CHECK(alike("x = 1'000'000; // \"", "x = 1'000'000; // y"));
+    CHECK(!alike("case 1: /* falls through */\n", "case 1: /* stays where it */\n"));
+    CHECK(!alike("\"\\\"// a\" b\n", "\"\\\"// a\" c\n"));
+    CHECK(!alike("#define A // \\\n 1\n2\n", "#define A // \n 1\n2\n"));
+    CHECK(alike("", "  \t"));
+    CHECK(alike("/* open", "/* oben"));
+    CHECK(!alike("R\"(// a)\"", "R\"(// a)\"")); /* raw strings: nothing is told */
+}
+
 void suite_scan(void)
 {
     harness_test("evaluates conditions", evaluates_conditions);
@@ -344,4 +371,5 @@ void suite_scan(void)
     harness_test("linker scripts read others", linker_scripts_read_others);
     harness_test("linker scripts survive any text", linker_scripts_survive_any_text);
     harness_test("texts are known before they are written", texts_are_known_before_they_are_written);
+    harness_test("edits that move no token are known", edits_that_move_no_token_are_known);
 }
