@@ -448,7 +448,7 @@ int build_targets(session *s, FILE *lines, bool say_idle)
     int code = prepare(s);
     if (code)
         return code;
-    int scan_code = session_scan(s);
+    int scan_code = session_scan_or_recall(s);
     if (!scan_code)
         scan_code = s->missing;
     if (scan_code && !s->options->keep_going)

@@ -148,7 +148,7 @@ int session_open_state(session *s, bool for_building)
     s->state = obb_state_open(s->out, s->files, for_building, say_waiting, s, s->diags);
     if (s->state && obb_state_was_damaged(s->state))
         obb_warn(s->diags, OBB_NOWHERE,
-                 "the memory of earlier builds in %s was damaged; it is begun anew", s->out);
+                 "the memory of earlier builds in %s was damaged, or is another version's; it is begun anew", s->out);
     int code = session_show_diags(s);
     if (code)
         return code;
@@ -333,12 +333,23 @@ int session_make_plan(session *s)
     return 0;
 }
 
-int session_scan(session *s)
+static int scan(session *s, obb_recall_scan *recall)
 {
+    obb_recaller recaller = {s->state, s->files};
     terminal_progress("reading what the sources include");
-    obb_plan_scan(s->plan, s->wanted, s->diags);
+    obb_plan_scan(s->plan, s->wanted, recall, &recaller, s->diags);
     terminal_progress("");
     return session_show_diags(s);
+}
+
+int session_scan(session *s)
+{
+    return scan(s, NULL);
+}
+
+int session_scan_or_recall(session *s)
+{
+    return scan(s, obb_recall_from_records);
 }
 
 int session_plan_named(session *s)

@@ -43,7 +43,8 @@ int session_open_state(session *s, bool for_building);
 int session_choose_variants(session *s);
 int session_choose_targets(session *s);  /* by the names given, else the default ones */
 int session_make_plan(session *s);
-int session_scan(session *s);
+int session_scan(session *s);           /* every wanted source anew */
+int session_scan_or_recall(session *s); /* those of which something changed since they were compiled */
 
 /* All of it up to a plan of the targets named, without building. */
 int session_plan_named(session *s);

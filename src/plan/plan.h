@@ -53,6 +53,8 @@ typedef struct obb_action {
     obb_file source;
     obb_file_list absent;    /* places where a header is not, and would be read if it were */
     const char *undecided;   /* why the compiler was asked for the files; or NULL */
+    obb_print scan;          /* what the scan hangs on besides files: the compiler's answers, and
+                                the way we scan */
     size_t found_inputs;     /* how many of the inputs the scan found; behind them stands what only
                                 the compiler named (differences.h) */
     bool assembled;          /* the scan found files that only an assembler reads */
@@ -138,10 +140,15 @@ void obb_plan_want(const obb_plan *plan, const obb_target *target, const obb_var
  * not optional. */
 void obb_default_targets(const obb_project *project, obb_arena *arena, obb_target_list *targets);
 
+/* An earlier scan of the same compile, when all that it hung on is as it was: true with the
+ * files that were found and the places of absence. */
+typedef bool obb_recall_scan(void *self, const obb_action *action, obb_file_list *files,
+                             obb_file_list *absent, bool *assembled);
+
 /* Scans the sources of the wanted compiles that were not scanned yet, and completes their
- * inputs. A header that is missing, and that the compiler does not find either, is an error,
+ * inputs. `recall` (NULL: none) saves scanning what is known. A header that is missing, and that the compiler does not find either, is an error,
  * and its action is broken. */
-void obb_plan_scan(obb_plan *plan, const bool *wanted, obb_diags *diags);
+void obb_plan_scan(obb_plan *plan, const bool *wanted, obb_recall_scan *recall, void *self, obb_diags *diags);
 
 /* What an action is called in messages: "compile src/a.c", "link bin/tower-sim". */
 const char *obb_action_verb(const obb_action *action);

@@ -124,13 +124,38 @@ static void report_undecided(const obb_action *a, obb_diags *diags)
         obb_hint(diags, d, "the compiler does not say either; try its command by hand: obbligato build -n -v");
 }
 
+/* Counts up when the scan finds something else for the same files. */
+static const char way_we_scan[] = "scan 1, obbligato " OBB_VERSION;
+
+static obb_print scan_print(const obb_action *a)
+{
+    obb_printer *p = obb_printer_new();
+    obb_printer_string(p, way_we_scan);
+    obb_printer_add(p, &a->words->way->dialect->answer, sizeof(obb_print));
+    return obb_printer_end(p);
+}
+
+/* The scan of an earlier build. What only the compiler named stands at the end of its files. */
+static bool recall_scan(obb_plan *plan, obb_action *a, obb_recall_scan *recall, void *self, bool any_differences)
+{
+    obb_file_list files = {0}, absent = {0};
+    obb_differences known = {0};
+    bool recalled = recall && recall(self, a, &files, &absent, &a->assembled);
+    if (recalled)
+        take_files(plan, a, &files, &absent);
+    a->found_inputs = a->inputs.count;
+    if (recalled && any_differences)
+        obb_differences_recall(plan->toolchains->memo, plan, a, plan->arena, &known);
+    for (size_t i = 0; i < known.count; i++)
+        a->found_inputs -= known.at[i].missed && a->found_inputs;
+    obb_vec_free(&files);
+    obb_vec_free(&absent);
+    return recalled;
+}
+
 static void scan_action(obb_plan *plan, obb_action *a, obb_diags *diags)
 {
     obb_scan_result result = {0};
-    if (!prepare_way(plan, a, diags)) {
-        a->broken = true;
-        return;
-    }
     obb_scan(plan->scanner, a->words->way, a->source, false, &result);
     take_files(plan, a, &result.files, &result.absent);
     if (result.undecided)
@@ -165,7 +190,7 @@ static void add_missed(obb_plan *plan, obb_action *a)
     }
 }
 
-void obb_plan_scan(obb_plan *plan, const bool *wanted, obb_diags *diags)
+void obb_plan_scan(obb_plan *plan, const bool *wanted, obb_recall_scan *recall, void *self, obb_diags *diags)
 {
     bool any = obb_differences_known(plan->toolchains->memo);
     for (size_t i = 0; i < plan->actions.count; i++) {
@@ -174,6 +199,12 @@ void obb_plan_scan(obb_plan *plan, const bool *wanted, obb_diags *diags)
         if (!wanted[i] || !compile || a->scanned || a->broken)
             continue;
         a->scanned = true;
+        a->broken = !prepare_way(plan, a, diags);
+        if (a->broken)
+            continue;
+        a->scan = scan_print(a);
+        if (recall_scan(plan, a, recall, self, any))
+            continue;
         scan_action(plan, a, diags);
         a->found_inputs = a->inputs.count;
         if (any && !a->broken)

@@ -125,6 +125,31 @@ int obb_outputs_print(obb_files *files, const obb_action *a, obb_print *print, o
     return failed;
 }
 
+bool obb_recall_from_records(void *self, const obb_action *a, obb_file_list *files, obb_file_list *absent,
+                             bool *assembled)
+{
+    const obb_recaller *r = self;
+    const obb_record *record = obb_state_record(r->state, a->output);
+    if (!record || !record->inputs.count || !obb_print_same(record->command, a->command) ||
+        !obb_print_same(record->scan, a->scan))
+        return false;
+    for (size_t i = 0; i < record->inputs.count; i++) {
+        obb_print print;
+        if (obb_files_print(r->files, record->inputs.at[i].file, &print) ||
+            !obb_print_same(print, record->inputs.at[i].print))
+            return false;
+    }
+    for (size_t i = 0; i < record->absent.count; i++)
+        if (obb_files_is_file(r->files, record->absent.at[i]))
+            return false;
+    for (size_t i = 0; i < record->inputs.count; i++)
+        obb_vec_push(files, record->inputs.at[i].file);
+    for (size_t i = 0; i < record->absent.count; i++)
+        obb_vec_push(absent, record->absent.at[i]);
+    *assembled = record->assembled;
+    return true;
+}
+
 obb_cause obb_judge(obb_state *state, obb_files *files, const obb_action *a)
 {
     const obb_record *record = obb_state_record(state, a->output);

@@ -31,6 +31,15 @@ int obb_outputs_print(obb_files *files, const obb_action *action, obb_print *pri
  * it: so that a later edit of comments alone is known as one. */
 void obb_note_likeness(obb_state *state, obb_files *files, obb_file input);
 
+/* An obb_recall_scan from the records: `self` is an obb_recaller. */
+typedef struct obb_recaller {
+    obb_state *state;
+    obb_files *files;
+} obb_recaller;
+
+bool obb_recall_from_records(void *self, const obb_action *action, obb_file_list *files,
+                             obb_file_list *absent, bool *assembled);
+
 /* Compares what is there with what the record says. Inputs that other actions make must be
  * in their final state. */
 obb_cause obb_judge(obb_state *state, obb_files *files, const obb_action *action);

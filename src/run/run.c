@@ -184,7 +184,10 @@ static void record(runner *r, child *c, obb_print output, uint64_t milliseconds)
 {
     const obb_action *a = c->action;
     obb_record rec = {.command = a->command, .tools = a->tools, .output = output,
-                      .milliseconds = milliseconds, .reason = c->cause, .argv = a->argv};
+                      .milliseconds = milliseconds, .reason = c->cause, .argv = a->argv,
+                      .scan = a->scan, .assembled = a->assembled};
+    rec.absent.at = a->absent.at;
+    rec.absent.count = a->absent.count;
     for (size_t i = 0; i < a->inputs.count; i++) {
         obb_seen seen = {a->inputs.at[i], OBB_NO_PRINT};
         obb_files_print(r->plan->files, seen.file, &seen.print);

@@ -15,7 +15,7 @@
 #include "base/map.h"
 #include "base/path.h"
 
-enum { FORMAT = 1 }; /* of the rows; another one is begun anew */
+enum { FORMAT = 2 }; /* of the rows; another one is begun anew */
 
 typedef enum row_kind { ROW_MEMO, ROW_FILE, ROW_RECORD } row_kind;
 
@@ -318,6 +318,13 @@ static void encode_record(obb_state *s, const obb_record *r, obb_text *t)
         obb_text_add(t, &number, sizeof number);
         obb_text_add(t, &r->inputs.at[i].print, sizeof(obb_print));
     }
+    obb_text_add(t, &r->scan, sizeof r->scan);
+    put_u64(t, r->assembled);
+    put_u64(t, r->absent.count);
+    for (size_t i = 0; i < r->absent.count; i++) {
+        uint32_t number = lasting_number(s, r->absent.at[i]);
+        obb_text_add(t, &number, sizeof number);
+    }
     obb_text_add(t, r->reason, strlen(r->reason) + 1);
     for (size_t i = 0; i < r->argv.count; i++)
         obb_text_add(t, r->argv.at[i], strlen(r->argv.at[i]) + 1);
@@ -351,11 +358,20 @@ static const char *take_string(cursor *c, obb_arena *arena)
     return s;
 }
 
+/* A file by its lasting number. */
+static obb_file take_numbered(obb_state *s, cursor *c)
+{
+    uint32_t number;
+    take(c, &number, sizeof number);
+    c->ok = c->ok && number < s->by_number.count && s->by_number.at[number] != OBB_NO_FILE;
+    return c->ok ? s->by_number.at[number] : 0;
+}
+
 static void take_record(obb_state *s, const char *key, size_t key_length, const char *value, size_t length)
 {
     cursor c = {value, value + length, true};
     obb_record *r = obb_arena_alloc(s->arena, sizeof *r);
-    uint64_t words, inputs;
+    uint64_t words, inputs, assembled = 0, absent = 0;
     (void)key_length;
     take(&c, &r->command, sizeof r->command);
     take(&c, &r->tools, sizeof r->tools);
@@ -364,13 +380,17 @@ static void take_record(obb_state *s, const char *key, size_t key_length, const 
     take(&c, &words, sizeof words);
     take(&c, &inputs, sizeof inputs);
     for (uint64_t i = 0; i < inputs && c.ok; i++) {
-        uint32_t number;
-        obb_seen seen;
-        take(&c, &number, sizeof number);
+        obb_seen seen = {.file = take_numbered(s, &c)};
         take(&c, &seen.print, sizeof seen.print);
-        c.ok = c.ok && number < s->by_number.count && s->by_number.at[number] != OBB_NO_FILE;
-        seen.file = c.ok ? s->by_number.at[number] : 0;
         obb_arena_push(s->arena, &r->inputs, seen);
+    }
+    take(&c, &r->scan, sizeof r->scan);
+    take(&c, &assembled, sizeof assembled);
+    take(&c, &absent, sizeof absent);
+    r->assembled = assembled;
+    for (uint64_t i = 0; i < absent && c.ok; i++) {
+        obb_file file = take_numbered(s, &c);
+        obb_arena_push(s->arena, &r->absent, file);
     }
     r->reason = take_string(&c, s->arena);
     for (uint64_t i = 0; i < words && c.ok; i++)
@@ -393,6 +413,8 @@ void obb_state_put_record(obb_state *s, obb_file output, const obb_record *recor
     copy->reason = obb_arena_string(s->arena, record->reason);
     copy->inputs.at = (obb_seen *)(void *)obb_arena_copy(s->arena, record->inputs.at,
                                                          record->inputs.count * sizeof(obb_seen));
+    copy->absent.at = (obb_file *)(void *)obb_arena_copy(s->arena, record->absent.at,
+                                                         record->absent.count * sizeof(obb_file));
     encode_record(s, record, &text);
     put_row(s, ROW_RECORD, path, strlen(path), text.bytes, text.length);
     obb_text_free(&text);

@@ -29,6 +29,9 @@ typedef struct obb_record {
     const char *reason;      /* why it was made then, for a person */
     obb_words argv;
     OBB_VEC(obb_seen) inputs;
+    obb_print scan;          /* of a compile: what its scan hung on besides files; else none */
+    obb_file_list absent;    /* places where a header was not */
+    bool assembled;          /* see obb_scan_result */
 } obb_record;
 
 typedef struct obb_state obb_state;

@@ -194,6 +194,7 @@ static void take_answer(obb_dialect *d, const char *answer)
 {
     obb_arena *arena = d->toolchain->arena;
     obb_text macros = {0};
+    d->answer = obb_print_of(answer, strlen(answer));
     const size_t prefix = strlen("#define OBB_OPERATOR_");
     for (const char *line = answer; *line;) {
         size_t n = strcspn(line, "\n");

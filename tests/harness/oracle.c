@@ -185,7 +185,7 @@ static figures examine(void)
     write_texts(plan);
     bool *wanted = obb_arena_alloc(arena, plan->actions.count);
     memset(wanted, 1, plan->actions.count);
-    obb_plan_scan(plan, wanted, diags);
+    obb_plan_scan(plan, wanted, NULL, NULL, diags);
     if (show_diags(diags))
         for (size_t i = 0; i < plan->actions.count; i++)
             if (plan->actions.at[i]->kind == OBB_COMPILE || plan->actions.at[i]->kind == OBB_ASSEMBLE)

@@ -25,6 +25,15 @@ typedef struct world {
     obb_text causes;
 } world;
 
+static size_t recalled; /* scans that were known from an earlier build */
+
+static bool counting_recall(void *self, const obb_action *a, obb_file_list *files, obb_file_list *absent, bool *assembled)
+{
+    bool known = obb_recall_from_records(self, a, files, absent, assembled);
+    recalled += known;
+    return known;
+}
+
 static world begin(void)
 {
     world w = {.arena = obb_arena_new(), .diags = obb_diags_new(), .files = obb_files_new()};
@@ -36,7 +45,9 @@ static world begin(void)
     w.plan = obb_plan_make(w.arena, w.project, w.files, w.toolchains, w.scanner, "out", &w.variant, 1, NULL, w.diags);
     w.wanted = obb_arena_alloc(w.arena, w.plan->actions.count);
     memset(w.wanted, 1, w.plan->actions.count);
-    obb_plan_scan(w.plan, w.wanted, w.diags);
+    obb_recaller recaller = {w.state, w.files};
+    recalled = 0;
+    obb_plan_scan(w.plan, w.wanted, counting_recall, &recaller, w.diags);
     CHECK_NUMBER(obb_diags_fault(w.diags), OBB_FAULT_NONE);
     return w;
 }
@@ -114,6 +125,37 @@ static void the_second_run_makes_and_reads_nothing(void)
     CHECK_NUMBER(r.up_to_date, 5);
     CHECK_NUMBER(w.plan->variants.at[0].toolchain->questions, 0); /* the compiler is not asked again */
     CHECK(obb_files_look_count(w.files) - looks < 20); /* no file is looked at twice */
+    end(&w);
+}
+
+static void only_what_an_edit_reaches_is_scanned(void)
+{
+    write_project();
+    world w = begin();
+    CHECK_NUMBER(recalled, 0);
+    carry_out(&w);
+    end(&w);
+    w = begin();
+    CHECK_NUMBER(recalled, 3); /* nothing changed */
+    size_t inputs = obb_plan_maker(w.plan, obb_files_number(w.files, "out/host.debug/obj/l/l.c.o"))->inputs.count;
+    CHECK_NUMBER(inputs, 3); /* l.c, what the compiler reads by itself, inc/l.h */
+    carry_out(&w);
+    end(&w);
+    harness_write("inc/l.h", "int l(void);\n#define L 2\n");
+    w = begin();
+    CHECK_NUMBER(recalled, 1); /* m.c does not include it */
+    CHECK_NUMBER(carry_out(&w).failed, 0);
+    end(&w);
+    harness_write("obbligato.score", "project p { }\nlibrary l { sources l.c m.c; share { include first inc } }\n"
+                                     "program p { sources p.c; uses l }\n");
+    w = begin();
+    CHECK_NUMBER(recalled, 0); /* other words on the command line */
+    carry_out(&w);
+    end(&w);
+    harness_write("first/l.h", "int l(void);\n#define L 3\n");
+    w = begin();
+    CHECK_NUMBER(recalled, 1); /* where it was looked for in vain, there it is now */
+    CHECK_NUMBER(carry_out(&w).made, 5 - 1);
     end(&w);
 }
 
@@ -316,6 +358,7 @@ void suite_run(void)
     harness_test("a library in C++ makes the C++ compiler link", a_library_in_cxx_makes_the_cxx_compiler_link);
     harness_test("what is wanted follows uses", what_is_wanted_follows_uses);
     harness_test("the second run makes and reads nothing", the_second_run_makes_and_reads_nothing);
+    harness_test("only what an edit reaches is scanned", only_what_an_edit_reaches_is_scanned);
     harness_test("a header remakes its readers alone", a_header_remakes_its_readers_alone);
     harness_test("a failure leaves the old output", a_failure_leaves_the_old_output);
     harness_test("what nothing makes any more goes", what_nothing_makes_any_more_goes);
