@@ -64,7 +64,19 @@ static obb_file file_named(session *s, const obb_includes *all, const char *name
     return OBB_NO_FILE;
 }
 
-static void print_or_add(session *s, json_t *document, table *t, const char *title)
+/* A table that may be empty: then a sentence says so, but for programs. */
+static int print_rows(session *s, table *t, const char *none)
+{
+    if (t->cells.count > t->columns || s->options->json) {
+        table_print(t, s->options->json);
+    } else {
+        printf("%s\n", none);
+        table_drop(t);
+    }
+    return 0;
+}
+
+static void print_or_add(json_t *document, table *t, const char *title)
 {
     if (document) {
         json_object_set_new(document, t->name, table_rows(t));
@@ -72,7 +84,6 @@ static void print_or_add(session *s, json_t *document, table *t, const char *tit
     }
     terminal_ink(stdout, INK_STRONG, "%s\n", title);
     table_print(t, false);
-    (void)s;
 }
 
 /* --- who includes it ---------------------------------------------------------------- */
@@ -99,10 +110,10 @@ static int answer_who(session *s, const obb_includes *all)
                   chain.count > 1 ? path_of(s, chain.at[0].to) : "");
         count++;
     }
-    print_or_add(s, document, &direct, obb_arena_format(s->arena, "%s is included by", path_of(s, file)));
+    print_or_add(document, &direct, obb_arena_format(s->arena, "%s is included by", path_of(s, file)));
     if (!document)
         putchar('\n');
-    print_or_add(s, document, &through, obb_arena_format(s->arena, "and so read by %zu compile%s", count, count == 1 ? "" : "s"));
+    print_or_add(document, &through, obb_arena_format(s->arena, "and so read by %zu compile%s", count, count == 1 ? "" : "s"));
     if (document)
         json_print(document, "includers");
     return 0;
@@ -149,13 +160,7 @@ static int answer_circles(session *s, const obb_includes *all)
     table_row(&t, "circle", "file", ">line", "includes");
     for (size_t i = 0; i < circles.count; i++)
         chain_rows(s, &t, number(s, i + 1), &circles.at[i]);
-    if (!circles.count && !s->options->json) {
-        printf("no file includes itself, in any way\n");
-        table_drop(&t);
-        return 0;
-    }
-    table_print(&t, s->options->json);
-    return 0;
+    return print_rows(s, &t, "no file includes itself, in any way");
 }
 
 /* --- names in several folders ------------------------------------------------------- */
@@ -172,20 +177,14 @@ static bool of_the_project(const session *s, const obb_ambiguity *a)
 static int answer_ambiguous(session *s, const obb_includes *all)
 {
     table t = {.name = "ambiguous", .columns = 3};
-    size_t rows = 0;
     table_row(&t, "name", "read", "also in");
     for (size_t i = 0; i < all->ambiguous.count; i++) {
         const obb_ambiguity *a = &all->ambiguous.at[i];
-        for (size_t k = 0; k < a->others.count && of_the_project(s, a); k++, rows++)
+        for (size_t k = 0; k < a->others.count && of_the_project(s, a); k++)
             table_row(&t, k ? "" : a->name, k ? "" : path_of(s, a->winner), path_of(s, a->others.at[k]));
     }
-    if (!rows && !s->options->json) {
-        printf("every name that is included is in one folder alone%s\n", s->options->verbose ? "" : " (-v: also the system's)");
-        table_drop(&t);
-        return 0;
-    }
-    table_print(&t, s->options->json);
-    return 0;
+    return print_rows(s, &t, s->options->verbose ? "every name that is included is in one folder alone"
+                             : "every name that is included is in one folder alone (-v: also the system's)");
 }
 
 /* --- costs -------------------------------------------------------------------------- */
@@ -214,7 +213,7 @@ static int answer_never(session *s)
     table t = {.name = "never-included", .columns = 2};
     obb_file_list headers = {0};
     bool *read = obb_alloc(obb_files_count(s->files) + 1);
-    size_t known = obb_files_count(s->files), rows = 0;
+    size_t known = obb_files_count(s->files);
     for (size_t i = 0; i < s->plan->actions.count; i++)
         for (size_t k = 0; s->wanted[i] && k < s->plan->actions.at[i]->inputs.count; k++)
             read[s->plan->actions.at[i]->inputs.at[k]] = true;
@@ -225,23 +224,15 @@ static int answer_never(session *s)
         if (headers.at[i] < known && read[headers.at[i]])
             continue;
         table_row(&t, path_of(s, headers.at[i]), number(s, obb_files_stamp(s->files, headers.at[i])->size));
-        rows++;
     }
     obb_vec_free(&headers);
     free(read);
-    if (!rows && !s->options->json) {
-        printf("every header of the project is included by something that was scanned\n");
-        table_drop(&t);
-        return 0;
-    }
-    table_print(&t, s->options->json);
-    return 0;
+    return print_rows(s, &t, "every header of the project is included by something that was scanned");
 }
 
 static int answer_missing(session *s)
 {
     table t = {.name = "missing", .columns = 5};
-    size_t rows = 0;
     table_row(&t, "header", "included by", ">line", "target", "variant");
     for (size_t i = 0; i < s->plan->actions.count; i++) {
         const obb_action *a = s->plan->actions.at[i];
@@ -249,24 +240,17 @@ static int answer_missing(session *s)
         if (!compiles(s, i) || !a->words->way)
             continue;
         obb_scan(s->scanner, a->words->way, a->source, false, &r);
-        for (size_t k = 0; k < r.missing.count; k++, rows++)
+        for (size_t k = 0; k < r.missing.count; k++)
             table_row(&t, r.missing.at[k].name, path_of(s, r.missing.at[k].file), number(s, (uint64_t)r.missing.at[k].line),
                       a->target->name, a->variant->name);
         obb_scan_result_free(&r);
     }
-    if (!rows && !s->options->json) {
-        printf("no header is missing\n");
-        table_drop(&t);
-        return 0;
-    }
-    table_print(&t, s->options->json);
-    return 0;
+    return print_rows(s, &t, "no header is missing");
 }
 
 static int answer_differences(session *s)
 {
     table t = {.name = "differences", .columns = 5};
-    size_t rows = 0;
     table_row(&t, "file", "source", "target", "variant", "what");
     for (size_t i = 0; i < s->plan->actions.count; i++) {
         const obb_action *a = s->plan->actions.at[i];
@@ -274,17 +258,11 @@ static int answer_differences(session *s)
         if (!compiles(s, i))
             continue;
         obb_differences_recall(s->plan->toolchains->memo, s->plan, a, s->arena, &known);
-        for (size_t k = 0; k < known.count; k++, rows++)
+        for (size_t k = 0; k < known.count; k++)
             table_row(&t, known.at[k].path, path_of(s, a->source), a->target->name, a->variant->name,
                       known.at[k].missed ? "read, and not found by the scan" : "found by the scan, and not read");
     }
-    if (!rows && !s->options->json) {
-        printf("the scan and the compilers' own reports agree on everything that was compiled here\n");
-        table_drop(&t);
-        return 0;
-    }
-    table_print(&t, s->options->json);
-    return 0;
+    return print_rows(s, &t, "the scan and the compilers' own reports agree on everything that was compiled here");
 }
 
 int questions_answer(session *s, const obb_words *from)
@@ -396,10 +374,7 @@ int command_impact(session *s)
     size_t all = 0;
     for (int kind = 0; kind <= OBB_MAKE_IMAGE; kind++)
         all += counts[kind];
-    if (s->options->json || all)
-        table_print(&t, s->options->json);
-    else
-        table_drop(&t);
+    print_rows(s, &t, "nothing that is built by default reads it");
     char room[5][40];
     if (!s->options->json && all)
         printf("%s at most: %s, %s, %s, %s; fewer when something comes out the same\n",
@@ -408,7 +383,5 @@ int command_impact(session *s)
                counted(room[2], sizeof room[2], counts[OBB_ARCHIVE], "archive", "archives"),
                counted(room[3], sizeof room[3], counts[OBB_LINK_LIBRARY] + counts[OBB_LINK_PROGRAM], "link", "links"),
                counted(room[4], sizeof room[4], counts[OBB_MAKE_IMAGE], "image", "images"));
-    else if (!s->options->json)
-        printf("nothing that is built by default reads it\n");
     return 0;
 }

@@ -36,7 +36,7 @@ static char *change(const subject *u, bool was, uint64_t before, bool is, uint64
     return difference ? obb_arena_format(arena, "%+lld %s", difference, difference > 0 ? "grown" : "less") : obb_arena_string(arena, "");
 }
 
-/* --- the four tables ---------------------------------------------------------------- */
+/* --- the four tables; the last column, the change, is there when something is compared ---- */
 
 static const obb_region_use *region_before(const subject *u, const char *name)
 {
@@ -52,9 +52,9 @@ static char *bar(const subject *u, uint64_t used, uint64_t length, uint64_t limi
     uint64_t most = length ? length : 1;
     size_t full = (size_t)((double)used / (double)most * BAR + 0.5), mark = (size_t)((double)limit / (double)most * BAR + 0.5);
     for (size_t i = 0; i < BAR; i++)
-        text[i] = i < full ? '=' : '.';
+        text[i] = i < full ? '#' : '.';
     if (used && text[0] == '.')
-        text[0] = '-';
+        text[0] = ':';
     if (limit && mark < BAR)
         text[mark] = '|';
     text[BAR] = 0;
@@ -66,10 +66,7 @@ static void region_table(const subject *u)
     table t = {.name = "size-regions", .columns = u->before ? 9 : 8};
     if (!u->account->regions.count)
         return;
-    if (u->before)
-        table_row(&t, "region", ">origin", ">length", ">used", ">free", ">full", "", "budget", "change");
-    else
-        table_row(&t, "region", ">origin", ">length", ">used", ">free", ">full", "", "budget");
+    table_row(&t, "region", ">origin", ">length", ">used", ">free", ">full", "", "budget", "change");
     for (size_t i = 0; i < u->account->regions.count; i++) {
         const obb_region_use *r = &u->account->regions.at[i], *before = region_before(u, r->name);
         const char *stated;
@@ -94,10 +91,7 @@ static void section_table(const subject *u)
 {
     table t = {.name = "size-sections", .columns = u->before ? 6 : 5};
     uint64_t sum = 0;
-    if (u->before)
-        table_row(&t, "section", ">bytes", ">address", "region", "loaded from", "change");
-    else
-        table_row(&t, "section", ">bytes", ">address", "region", "loaded from");
+    table_row(&t, "section", ">bytes", ">address", "region", "loaded from", "change");
     for (size_t i = 0; i < u->account->sections.count; i++) {
         const obb_section_use *now = &u->account->sections.at[i], *was = NULL;
         for (size_t k = 0; u->before && k < u->before->sections.count; k++)
@@ -172,10 +166,7 @@ static void source_table(const subject *u)
     const obb_account *a = u->account;
     size_t most = shown(u, a->sources.count);
     obb_source_use rest = {.name = obb_arena_format(u->s->arena, "(%zu smaller ones; -v shows them)", a->sources.count - most)};
-    if (u->before)
-        table_row(&t, "source", ">bytes", ">code", ">constants", ">data", ">zeroed", "change");
-    else
-        table_row(&t, "source", ">bytes", ">code", ">constants", ">data", ">zeroed");
+    table_row(&t, "source", ">bytes", ">code", ">constants", ">data", ">zeroed", "change");
     for (size_t i = 0; i < a->sources.count; i++) {
         const obb_source_use *now = &a->sources.at[i];
         if (i < most) {
@@ -214,10 +205,7 @@ static void symbol_table(const subject *u)
     size_t most = shown(u, a->symbols.count);
     uint64_t rest = 0;
     bool was;
-    if (u->before)
-        table_row(&t, "symbol", ">bytes", "section", "source", "change");
-    else
-        table_row(&t, "symbol", ">bytes", "section", "source");
+    table_row(&t, "symbol", ">bytes", "section", "source", "change");
     for (size_t i = 0; i < a->symbols.count; i++) {
         const obb_symbol_use *s = &a->symbols.at[i];
         uint64_t before = i < most ? symbol_before(u, s, &was) : 0;

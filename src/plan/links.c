@@ -152,7 +152,7 @@ static void link_system(obb_job *j, obb_action *a, const obb_link_plan *link, co
 }
 
 /* The linker script and what it includes; `INCLUDE` looks in the working folder, beside the
- * script, and among the texts that are made ready (memory.ld). */
+ * script, and among the texts that are made ready (regions.ld). */
 static void link_script(obb_job *j, obb_action *a)
 {
     const obb_origin_setting *script = obb_flat_last(&j->settings, OBB_SET_LINKER_SCRIPT);
@@ -182,8 +182,8 @@ static void link_script(obb_job *j, obb_action *a)
                                 m->name, j->target->name, j->in->variant->name);
         for (size_t k = 0; k < folders.count; k++)
             obb_also(j->diags, d, OBB_NOWHERE, "looked in %s", folders.at[k]);
-        if (strcmp(m->name, "memory.ld") == 0)
-            obb_hint(j->diags, d, "memory.ld is written when platform `%s` states its `memory`",
+        if (strcmp(m->name, "regions.ld") == 0)
+            obb_hint(j->diags, d, "regions.ld is written when platform `%s` states its `memory`",
                      j->in->variant->platform->name);
         a->broken = true;
     }

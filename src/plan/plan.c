@@ -314,7 +314,7 @@ void obb_plan_want(const obb_plan *plan, const obb_target *target, const obb_var
             for (size_t k = 0; k < p->actions.count; k++)
                 want_action(plan, p->actions.at[k], wanted);
     }
-    if (here->kind == OBB_GROUP || !obb_has_sources(here))
+    if (here->kind == OBB_GROUP || (here->kind == OBB_LIBRARY && !obb_has_sources(here)))
         for (size_t i = 0; i < here->uses.count; i++)
             obb_plan_want(plan, here->uses.at[i].target, variant, wanted);
 }

@@ -72,7 +72,7 @@ static void add_memory(obb_plan *plan, const obb_plan_variant *in)
                         (unsigned long long)r->origin, (unsigned long long)r->length);
     }
     obb_text_string(&text, "}\n");
-    add_text(plan, in, "memory.ld", &text);
+    add_text(plan, in, "regions.ld", &text);
 }
 
 void obb_plan_texts(obb_plan *plan, const obb_plan_variant *in)

@@ -34,7 +34,7 @@ typedef struct obb_axis {
     size_t number;       /* its index in the project; built-in ones are obb_axis_id */
 } obb_axis;
 
-/* `axis=value`, where it was stated. */
+/* `axis=value`, where it was stated: set, or asked for by a condition. */
 typedef struct obb_assignment {
     const obb_axis *axis;
     const char *value;

@@ -38,7 +38,7 @@ static obb_test *node(words *w, obb_test test)
     return t;
 }
 
-static obb_diag *wrong(words *w, const char *message, const char *word)
+static void wrong(words *w, const char *message, const char *word)
 {
     obb_place place = w->next < w->list->count ? w->list->at[w->next].place : w->place;
     obb_diag *d = w->failed ? NULL : obb_reader_fault(w->reader, place, message, word);
@@ -46,7 +46,6 @@ static obb_diag *wrong(words *w, const char *message, const char *word)
     if (d)
         obb_hint(w->reader->diags, d, "a condition is written: os=none and not telemetry=off|basic; "
                                       "parentheses stand as words of their own");
-    return d;
 }
 
 /* Splits a|b*|c, and notes each for the check against the known values. */
@@ -60,7 +59,7 @@ static void split_alternatives(obb_reader *r, const obb_axis *axis, const char *
         const char *value = obb_arena_copy(r->arena, text, n);
         obb_arena_push(r->arena, alternatives, value);
         if (axis)
-            obb_arena_push(r->arena, &r->alternatives, (obb_named_alternative){axis, value, place});
+            obb_arena_push(r->arena, &r->alternatives, (obb_assignment){axis, value, place});
         text += n;
         if (!*text)
             return;
@@ -201,7 +200,7 @@ bool obb_value_among(const char *value, const obb_words *alternatives)
 void obb_check_alternatives(obb_reader *r)
 {
     for (size_t i = 0; i < r->alternatives.count; i++) {
-        const obb_named_alternative *a = &r->alternatives.at[i];
+        const obb_assignment *a = &r->alternatives.at[i];
         bool known = !a->axis->values.count && a->axis->open;
         for (size_t k = 0; k < a->axis->values.count && !known; k++)
             known = obb_path_matches(a->value, a->axis->values.at[k]);

@@ -109,7 +109,7 @@ struct obb_target {
     const char *from_source; /* an Intel-syntax source, assembled flat; or NULL */
     obb_placed_list placed;
     obb_word_list formats;   /* bin, hex, srec */
-    int fill;                /* the byte between parts */
+    int fill;                /* the byte between parts; -1: not stated */
     uint64_t pad_to;         /* bytes; 0: as long as it is */
 };
 

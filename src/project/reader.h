@@ -17,20 +17,13 @@ typedef struct obb_item {
     const obb_choose *choose; /* of a `refuse` that stands for a missing case */
 } obb_item;
 
-/* A value that a condition names: checked when all values are known. */
-typedef struct obb_named_alternative {
-    const obb_axis *axis;
-    const char *value;
-    obb_place place;
-} obb_named_alternative;
-
 typedef struct obb_reader {
     obb_project *project;
     obb_arena *arena;
     obb_files *files;
     obb_diags *diags;
     obb_map value_names; /* obb_named_value */
-    OBB_VEC(obb_named_alternative) alternatives;
+    OBB_VEC(obb_assignment) alternatives; /* what conditions name: checked when all values are known */
 } obb_reader;
 
 typedef OBB_VEC(obb_item) obb_items;

@@ -296,6 +296,7 @@ static obb_target *add_target(obb_reader *r, const obb_item *item, obb_target_ki
     t->name = t->output = item->name.text;
     t->place = t->output_place = item->name.place;
     t->number = p->targets.count;
+    t->fill = -1;
     obb_arena_push(r->arena, &p->targets, t);
     obb_map_put(&p->target_names, t->name, t);
     return t;

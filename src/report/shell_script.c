@@ -34,9 +34,9 @@ static void add_image(script *s, const obb_action *a)
     obb_toolchain *tc = obb_plan_variant_of(s->plan, a->variant)->toolchain;
     const char *fill = obb_arena_format(s->plan->arena, "--gap-fill=0x%02x", (unsigned)image->fill);
     if (image->program) {
-        const char *words[] = {"-O", formats[image->format], fill, image->program, output};
+        const char *words[] = {"-O", formats[image->format], image->program, output, fill};
         obb_text_format(s->text, "$%s ", tc->tools[OBB_TOOL_COPIER].variable);
-        line(s, words, 5);
+        line(s, words, image->fill_stated ? 5 : 4);
         return;
     }
     obb_text_format(s->text, ": > ");

@@ -155,7 +155,7 @@ static void write_board(void)
                "    memory { flash 0x10000 64K rx\n ram 0x%x 64K } }\n", 0x40000 + t.ram * 0x10000);
     write_file("board/gap.ld", "gap = %d;\n", t.gap * 16);
     write_file("board/board.ld",
-               "INCLUDE memory.ld\nINCLUDE gap.ld\nSECTIONS { .text : { *(.text*) *(.rodata*) . += gap; } > flash\n"
+               "INCLUDE regions.ld\nINCLUDE gap.ld\nSECTIONS { .text : { *(.text*) *(.rodata*) . += gap; } > flash\n"
                ".data : { *(.data*) } > ram AT> flash .bss : { *(.bss*) } > ram\n"
                "/DISCARD/ : { *(.note*) *(.comment) *(.eh_frame) } }\n");
     write_file("fw.c", "#include \"tower-variant.h\"\nextern int base; int started = 1;\n"
@@ -350,7 +350,7 @@ static void meddle_with_outputs(void)
     switch (pick(7)) {
     case 4: shell("rm -f out/board.release/gen/*"); break;
     case 5: shell("echo x >> out/board.release/img/flash.hex; rm -f out/board.release/img/flash.bin"); break;
-    case 6: shell("echo x >> out/board.release/gen/memory.ld; rm -rf out/host.debug+mode=c"); break;
+    case 6: shell("echo x >> out/board.release/gen/regions.ld; rm -rf out/host.debug+mode=c"); break;
     case 0: shell("f=$(find out -name '*.o' | sort | sed -n %up); [ -z \"$f\" ] || rm \"$f\"", 1 + pick(8)); break;
     case 1: shell("f=$(find out -name '*.o' | sort | sed -n %up); [ -z \"$f\" ] || echo x >> \"$f\"", 1 + pick(8)); break;
     case 2: shell("rm -f out/host.debug/bin/main out/host.debug/lib/liblib0.*"); break;

@@ -29,6 +29,7 @@ int main(int argc, char **argv)
     run(only, "project", suite_project);
     run(only, "toolchain", suite_toolchain);
     run(only, "scan", suite_scan);
+    run(only, "plan", suite_plan);
     run(only, "state", suite_state);
     run(only, "run", suite_run);
     run(only, "image", suite_image);

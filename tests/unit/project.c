@@ -28,10 +28,12 @@ static void end(world *w)
     obb_arena_free(w->arena);
 }
 
-/* The values of one setting of a target, in order, with blanks between. */
-static char *values(world *w, const char *target, const char *configuration, obb_setting_id id)
+/* The values of one setting of a target in a variant, in order, with blanks between. */
+static char *values_in(world *w, const char *target, const char *variant, obb_setting_id id)
 {
-    const obb_variant *v = obb_project_variant(w->project, "host", configuration, NULL, OBB_NOWHERE, w->diags);
+    const obb_variant *v = obb_project_variant_named(w->project, variant, NULL, OBB_NOWHERE, w->diags);
+    if (!v)
+        return "no such variant";
     obb_flat_settings flat = obb_resolve(v, obb_project_target(w->project, target), NULL, w->arena);
     obb_text text = {0};
     for (size_t i = 0; i < flat.count; i++)
@@ -40,6 +42,11 @@ static char *values(world *w, const char *target, const char *configuration, obb
     char *copy = obb_arena_string(w->arena, obb_text_bytes(&text));
     obb_text_free(&text);
     return copy;
+}
+
+static char *values(world *w, const char *target, const char *configuration, obb_setting_id id)
+{
+    return values_in(w, target, obb_arena_format(w->arena, "host.%s", configuration), id);
 }
 
 static void layers_come_in_their_order(void)
@@ -160,17 +167,7 @@ static void standards_are_known_by_language(void)
 /* The defines of `p` tell which conditions held. */
 static char *defines_in(world *w, const char *variant)
 {
-    const obb_variant *v = obb_project_variant_named(w->project, variant, NULL, OBB_NOWHERE, w->diags);
-    if (!v)
-        return "no such variant";
-    obb_flat_settings flat = obb_resolve(v, obb_project_target(w->project, "p"), NULL, w->arena);
-    obb_text text = {0};
-    for (size_t i = 0; i < flat.count; i++)
-        if (flat.at[i].id == OBB_SET_DEFINE)
-            obb_text_format(&text, "%s%s", text.length ? " " : "", flat.at[i].value);
-    char *copy = obb_arena_string(w->arena, obb_text_bytes(&text));
-    obb_text_free(&text);
-    return copy;
+    return values_in(w, "p", variant, OBB_SET_DEFINE);
 }
 
 static void conditions_are_decided_by_axis_values(void)

@@ -265,17 +265,17 @@ static void linker_scripts_read_others(void)
     const char *searched[] = {".", "ld", "gen"};
     const obb_words folders = {.at = searched, .count = 3};
     obb_script_scan scan = {0};
-    harness_write("ld/main.ld", "/* INCLUDE no.ld */\nINCLUDE memory.ld INCLUDE \"part one.ld\"\n# INCLUDE no.ld\n"
+    harness_write("ld/main.ld", "/* INCLUDE no.ld */\nINCLUDE regions.ld INCLUDE \"part one.ld\"\n# INCLUDE no.ld\n"
                                 "INPUT ( objs/start.o, -lm AS_NEEDED ( ld/extra.a nowhere.o ) )\n"
                                 "SECTIONS { .text : { INCLUDE ld/inner.ld } .INCLUDE : { *(.INCLUDE) } }\nINCLUDE gone.ld\n");
     harness_write("ld/part one.ld", "INCLUDE main.ld\n"); /* itself, in the end */
     harness_write("ld/inner.ld", "");
     harness_write("ld/extra.a", "x");
     harness_write("objs/start.o", "x");
-    harness_write("gen/memory.ld", "MEMORY { }\n");
+    harness_write("gen/regions.ld", "MEMORY { }\n");
     obb_scan_linker_script(files, arena, "ld/main.ld", &folders, &scan);
-    CHECK_TEXT(names_of(files, &scan.files, arena), "ld/main.ld gen/memory.ld ld/part one.ld objs/start.o ld/extra.a ld/inner.ld");
-    CHECK_TEXT(names_of(files, &scan.absent, arena), "memory.ld ld/memory.ld part one.ld main.ld gone.ld ld/gone.ld gen/gone.ld");
+    CHECK_TEXT(names_of(files, &scan.files, arena), "ld/main.ld gen/regions.ld ld/part one.ld objs/start.o ld/extra.a ld/inner.ld");
+    CHECK_TEXT(names_of(files, &scan.absent, arena), "regions.ld ld/regions.ld part one.ld main.ld gone.ld ld/gone.ld gen/gone.ld");
     CHECK_NUMBER(scan.missing.count, 1);
     CHECK_TEXT(scan.missing.at[0].name, "gone.ld");
     CHECK_NUMBER(scan.missing.at[0].place.line, 6);

@@ -10,6 +10,7 @@ void suite_project(void);
 void suite_toolchain(void);
 void suite_scan(void);
 void suite_state(void);
+void suite_plan(void);
 void suite_run(void);
 void suite_image(void);
 

@@ -1,0 +1,377 @@
+/* What a plan holds besides commands: texts, images, what is left out; and what is asked of a
+ * scanned one. Compilers are asked, and nothing is run. */
+#include <stdlib.h>
+#include <string.h>
+
+#include "plan/differences.h"
+#include "plan/includes.h"
+#include "report/report.h"
+#include "unit/suites.h"
+
+/* A memory for answers that lives as long as a test. */
+typedef struct row {
+    obb_print key;
+    const char *bytes;
+    size_t length;
+} row;
+
+typedef struct memory {
+    obb_arena *arena;
+    OBB_VEC(row) rows;
+} memory;
+
+static bool get(void *self, obb_print key, obb_text *answer)
+{
+    memory *m = self;
+    for (size_t i = m->rows.count; i-- > 0;)
+        if (obb_print_same(m->rows.at[i].key, key)) {
+            obb_text_add(answer, m->rows.at[i].bytes, m->rows.at[i].length);
+            return true;
+        }
+    return false;
+}
+
+static void put(void *self, obb_print key, const void *bytes, size_t length)
+{
+    memory *m = self;
+    obb_arena_push(m->arena, &m->rows, (row){key, obb_arena_copy(m->arena, bytes, length), length});
+}
+
+typedef struct world {
+    memory memory;
+    obb_arena *arena;
+    obb_diags *diags;
+    obb_files *files;
+    obb_project *project;
+    obb_toolchains *toolchains;
+    obb_scanner *scanner;
+    const obb_variant *variants[2];
+    obb_plan *plan;
+    bool *wanted;
+} world;
+
+static void begin(world *w, const char *first, const char *second)
+{
+    *w = (world){.arena = obb_arena_new(), .diags = obb_diags_new(), .files = obb_files_new()};
+    w->memory.arena = w->arena;
+    w->toolchains = obb_toolchains_new(w->arena, w->files, (obb_memo){&w->memory, get, put});
+    w->scanner = obb_scanner_new(w->files);
+    w->project = obb_project_read(w->files, NULL, w->diags);
+    w->variants[0] = obb_project_variant_named(w->project, first, NULL, OBB_NOWHERE, w->diags);
+    if (second)
+        w->variants[1] = obb_project_variant_named(w->project, second, NULL, OBB_NOWHERE, w->diags);
+    CHECK_NUMBER(obb_diags_fault(w->diags), OBB_FAULT_NONE);
+    w->plan = obb_plan_make(w->arena, w->project, w->files, w->toolchains, w->scanner, "out", w->variants,
+                            second ? 2 : 1, NULL, w->diags);
+    w->wanted = obb_arena_alloc(w->arena, w->plan->actions.count + 1);
+    memset(w->wanted, 1, w->plan->actions.count);
+    obb_plan_scan(w->plan, w->wanted, NULL, NULL, w->diags);
+    CHECK_NUMBER(obb_diags_fault(w->diags), OBB_FAULT_NONE);
+}
+
+static void end(world *w)
+{
+    obb_plan_free(w->plan);
+    obb_scanner_free(w->scanner);
+    obb_toolchains_free(w->toolchains);
+    obb_project_free(w->project);
+    obb_files_free(w->files);
+    obb_diags_free(w->diags);
+    obb_arena_free(w->arena);
+}
+
+static obb_file file(world *w, const char *path)
+{
+    return obb_files_number(w->files, path);
+}
+
+static const obb_action *maker(world *w, const char *path)
+{
+    const obb_action *a = obb_plan_maker(w->plan, file(w, path));
+    CHECK(a != NULL);
+    return a ? a : w->plan->actions.at[0];
+}
+
+/* --- includes ----------------------------------------------------------------------- */
+
+static void write_headers(void)
+{
+    harness_write("obbligato.score", "project p { include inc more }\nprogram p { sources a.c b.c }\n");
+    harness_write("inc/top.h", "#pragma once\n#include \"mid.h\"\nint top;\n");
+    harness_write("inc/mid.h", "#ifndef MID\n#define MID\n#include \"low.h\"\n#include \"top.h\"\n#endif\n");
+    harness_write("inc/low.h", "#pragma once\nint low;\n");
+    harness_write("more/low.h", "int other;\n");
+    harness_write("a.c", "\n#include <top.h>\nint main(void) { return low; }\n");
+    harness_write("b.c", "#include \"mid.h\"\n");
+}
+
+static char *chain_text(world *w, const obb_include_edges *chain)
+{
+    obb_text text = {0};
+    for (size_t i = 0; i < chain->count; i++)
+        obb_text_format(&text, "%s:%d>", obb_files_path(w->files, chain->at[i].from), chain->at[i].line);
+    if (chain->count)
+        obb_text_string(&text, obb_files_path(w->files, chain->at[chain->count - 1].to));
+    char *copy = obb_arena_string(w->arena, obb_text_bytes(&text));
+    obb_text_free(&text);
+    return copy;
+}
+
+static void chains_and_circles(void)
+{
+    world w;
+    write_headers();
+    begin(&w, "host.debug", NULL);
+    const obb_includes *all = obb_includes_of(w.plan, w.wanted, w.arena);
+    obb_include_edges chain = obb_includes_chain(all, file(&w, "a.c"), file(&w, "inc/low.h"));
+    CHECK_TEXT(chain_text(&w, &chain), "a.c:2>inc/top.h:2>inc/mid.h:3>inc/low.h");
+    chain = obb_includes_chain(all, file(&w, "b.c"), file(&w, "inc/low.h"));
+    CHECK_TEXT(chain_text(&w, &chain), "b.c:1>inc/mid.h:3>inc/low.h");
+    chain = obb_includes_chain(all, file(&w, "inc/low.h"), file(&w, "a.c"));
+    CHECK_NUMBER(chain.count, 0);
+    obb_include_circles circles = obb_includes_circles(all);
+    CHECK_NUMBER(circles.count, 1);
+    CHECK_NUMBER(circles.at[0].count, 2);
+    CHECK(circles.at[0].at[0].from == circles.at[0].at[1].to && circles.at[0].at[0].to == circles.at[0].at[1].from);
+    end(&w);
+}
+
+static void costs_and_names_in_several_folders(void)
+{
+    world w;
+    write_headers();
+    begin(&w, "host.debug", NULL);
+    const obb_includes *all = obb_includes_of(w.plan, w.wanted, w.arena);
+    size_t found = 0;
+    for (size_t i = 0; i < all->costs.count; i++) {
+        const obb_header_cost *c = &all->costs.at[i];
+        const char *path = obb_files_path(w.files, c->file);
+        CHECK(i == 0 || all->costs.at[i - 1].brought >= c->brought);
+        if (strcmp(path, "inc/top.h") == 0) { /* by a.c with all below; by b.c below mid.h, bringing itself alone */
+            CHECK_NUMBER(c->times, 2);
+            CHECK_NUMBER(c->brought, 3 + 5 + 2 + 3);
+            found++;
+        } else if (strcmp(path, "inc/low.h") == 0) {
+            CHECK_NUMBER(c->times, 2);
+            CHECK_NUMBER(c->lines, 2);
+            CHECK_NUMBER(c->bytes, 22);
+            CHECK_NUMBER(c->brought, 4);
+            found++;
+        }
+    }
+    CHECK_NUMBER(found, 2);
+    size_t ours = 0;
+    for (size_t i = 0; i < all->ambiguous.count; i++) {
+        const obb_ambiguity *a = &all->ambiguous.at[i];
+        if (strcmp(a->name, "low.h") != 0)
+            continue;
+        ours++;
+        CHECK_TEXT(obb_files_path(w.files, a->winner), "inc/low.h");
+        CHECK_NUMBER(a->others.count, 1);
+        CHECK_TEXT(obb_files_path(w.files, a->others.at[0]), "more/low.h");
+    }
+    CHECK_NUMBER(ours, 1);
+    end(&w);
+}
+
+static void graphs_are_drawn(void)
+{
+    world w;
+    obb_text headers = {0}, actions = {0};
+    write_headers();
+    begin(&w, "host.debug", NULL);
+    obb_report_header_graph(obb_includes_of(w.plan, w.wanted, w.arena), "p \"x\"", false, &headers);
+    CHECK(obb_starts(headers.bytes, "digraph \"p \\\"x\\\"\" {\n"));
+    CHECK(strstr(headers.bytes, "  \"a.c\" [label=\"a.c\", shape=box];\n"));
+    CHECK(strstr(headers.bytes, "  \"inc/mid.h\" -> \"inc/top.h\";\n"));
+    CHECK(!strstr(headers.bytes, "\"/"));
+    w.wanted[maker(&w, "out/host.debug/obj/p/b.c.o")->number] = false;
+    obb_report_action_graph(w.plan, w.wanted, &actions);
+    CHECK(strstr(actions.bytes, "  \"out/host.debug/obj/p/a.c.o\" -> \"out/host.debug/bin/p\";\n"));
+    CHECK(!strstr(actions.bytes, "b.c.o"));
+    obb_text_free(&headers);
+    obb_text_free(&actions);
+    end(&w);
+}
+
+/* --- what the compiler tells -------------------------------------------------------- */
+
+static void reports_are_compared(void)
+{
+    world w;
+    obb_differences found = {0}, known = {0};
+    write_headers();
+    begin(&w, "host.debug", NULL);
+    obb_memo memo = w.toolchains->memo;
+    const obb_action *a = maker(&w, "out/host.debug/obj/p/b.c.o");
+    obb_words report = {0};
+    for (size_t i = 1; i < a->inputs.count; i++) /* the source need not be named */
+        obb_arena_push(w.arena, &report, obb_files_path(w.files, a->inputs.at[i]));
+    obb_differences_find(w.plan, a, &report, w.arena, &found);
+    CHECK_NUMBER(found.count, 0);
+    CHECK(!obb_differences_known(memo));
+    obb_differences_remember(memo, w.plan, a, &found);
+    CHECK(!obb_differences_known(memo)); /* nothing is kept of agreement */
+    report.at[report.count - 1] = "more/low.h";
+    obb_differences_find(w.plan, a, &report, w.arena, &found);
+    CHECK_NUMBER(found.count, 2);
+    CHECK(!found.at[0].missed && found.at[1].missed);
+    CHECK_TEXT(found.at[1].path, "more/low.h");
+    obb_differences_remember(memo, w.plan, a, &found);
+    obb_differences_recall(memo, w.plan, a, w.arena, &known);
+    CHECK(obb_differences_known(memo));
+    CHECK_NUMBER(known.count, 2);
+    CHECK(known.count == 2 && known.at[1].missed && strcmp(known.at[1].path, "more/low.h") == 0);
+    known.count = found.count = 0;
+    obb_differences_remember(memo, w.plan, a, &found); /* it agrees again: that is remembered */
+    obb_differences_recall(memo, w.plan, a, w.arena, &known);
+    CHECK_NUMBER(known.count, 0);
+    end(&w);
+}
+
+static void another_name_of_one_file_is_no_difference(void)
+{
+    world w;
+    obb_differences found = {0};
+    char *printed;
+    write_headers();
+    harness_shell("ln -sf inc again", &printed);
+    free(printed);
+    begin(&w, "host.debug", NULL);
+    const obb_action *a = maker(&w, "out/host.debug/obj/p/b.c.o");
+    obb_words report = {0};
+    for (size_t i = 1; i < a->inputs.count; i++) {
+        const char *path = obb_files_path(w.files, a->inputs.at[i]);
+        obb_arena_push(w.arena, &report, obb_starts(path, "inc/") ? obb_arena_format(w.arena, "again/%s", path + 4) : path);
+    }
+    obb_differences_find(w.plan, a, &report, w.arena, &found);
+    CHECK_NUMBER(found.count, 0);
+    end(&w);
+}
+
+/* --- texts, images, what is left out ------------------------------------------------ */
+
+static void write_board(void)
+{
+    harness_write("obbligato.score",
+                  "project bell-tower { version 2.10 }\n"
+                  "axis mood { values calm wild-night; default calm; define MOOD_ }\n"
+                  "platform board { like host; set os=none; memory { rom 0x1000 4K rx\n ram 0x20000000 64K } }\n"
+                  "program p { sources a.c; only os=none }\n"
+                  "image i { from p; formats bin srec; fill 0xee; only os=none }\n"
+                  "image disk { place i at 16; place notes.txt at 1K; pad-to 2K; only os=none }\n"
+                  "library l { sources a.c; only os!=none }\n");
+    harness_write("a.c", "int main(void) { return 0; }\n");
+    harness_write("notes.txt", "bells\n");
+}
+
+static void texts_say_what_is_described(void)
+{
+    world w;
+    write_board();
+    begin(&w, "host.debug+mood=wild-night", "board.release");
+    CHECK_NUMBER(w.plan->texts.count, 3);
+    CHECK_TEXT(obb_files_path(w.files, w.plan->texts.at[0].file), "out/host.debug+mood=wild-night/gen/bell-tower-variant.h");
+    CHECK_TEXT(w.plan->texts.at[0].text,
+               "/* Facts of bell-tower in the variant host.debug+mood=wild-night; written by obbligato. */\n"
+               "#ifndef BELL_TOWER_VARIANT_H\n#define BELL_TOWER_VARIANT_H\n"
+               "#define BELL_TOWER_VERSION \"2.10\"\n#define BELL_TOWER_VERSION_MAJOR 2\n"
+               "#define BELL_TOWER_VERSION_MINOR 10\n#define BELL_TOWER_VERSION_PATCH 0\n"
+               "#define BELL_TOWER_VARIANT \"host.debug+mood=wild-night\"\n#define MOOD_WILD_NIGHT 1\n#endif\n");
+    CHECK_TEXT(w.plan->texts.at[2].text,
+               "/* The memory of platform board; written by obbligato from obbligato.score. */\nMEMORY\n{\n"
+               "    rom (rx) : ORIGIN = 0x00001000, LENGTH = 0x00001000\n"
+               "    ram : ORIGIN = 0x20000000, LENGTH = 0x00010000\n}\n");
+    end(&w);
+}
+
+static void images_are_planned_from_what_they_hold(void)
+{
+    world w;
+    write_board();
+    begin(&w, "host.debug", "board.release");
+    const obb_action *disk = maker(&w, "out/board.release/img/disk.bin"), *srec = maker(&w, "out/board.release/img/i.srec");
+    CHECK_NUMBER(disk->kind, OBB_MAKE_IMAGE);
+    CHECK_NUMBER(disk->needs.count, 1);
+    CHECK_NUMBER(disk->inputs.count, 2);
+    CHECK_NUMBER(disk->image->parts.at[1].offset, 1024);
+    CHECK_NUMBER(disk->image->pad_to, 2048);
+    CHECK(!disk->image->fill_stated && disk->tool == NULL);
+    CHECK(srec->image->fill_stated && srec->image->fill == 0xee);
+    CHECK_TEXT(srec->image->program, "out/board.release/bin/p");
+    CHECK_TEXT(srec->argv.at[1], "srec");
+    CHECK(!obb_plan_maker(w.plan, file(&w, "out/board.release/img/i.hex")));
+    CHECK(!obb_plan_maker(w.plan, file(&w, "out/host.debug/img/i.bin"))); /* left out */
+    CHECK(!obb_plan_maker(w.plan, file(&w, "out/board.release/lib/libl.a")));
+    CHECK_TEXT(obb_left_out(w.variants[0], obb_project_target(w.project, "i")), "os=none");
+    CHECK(obb_left_out(w.variants[1], obb_project_target(w.project, "i")) == NULL);
+    CHECK(obb_plan_product(w.plan, obb_project_target(w.project, "p"), w.variants[1])->kind == OBB_LINK_PROGRAM);
+    CHECK(obb_plan_product(w.plan, obb_project_target(w.project, "p"), w.variants[0]) == NULL);
+    end(&w);
+}
+
+static void wanting_stops_where_targets_are_left_out(void)
+{
+    world w;
+    write_board();
+    begin(&w, "host.debug", "board.release");
+    bool targets[8] = {false};
+    size_t actions = 0;
+    obb_want_target(w.variants[0], obb_project_target(w.project, "disk"), targets);
+    for (int i = 0; i < 8; i++)
+        CHECK(!targets[i]);
+    obb_want_target(w.variants[1], obb_project_target(w.project, "disk"), targets);
+    CHECK(targets[0] && targets[1] && targets[2] && !targets[3]); /* p, i, disk; not l */
+    memset(w.wanted, 0, w.plan->actions.count);
+    obb_plan_want(w.plan, obb_project_target(w.project, "disk"), w.variants[1], w.wanted);
+    for (size_t i = 0; i < w.plan->actions.count; i++)
+        actions += w.wanted[i];
+    CHECK_NUMBER(actions, 4); /* compile, link, i.bin, disk.bin; the other form of i is not needed */
+    end(&w);
+}
+
+/* --- accounts as JSON --------------------------------------------------------------- */
+
+static void saved_accounts_are_read_back(void)
+{
+    obb_arena *arena = obb_arena_new();
+    obb_account a = {.machine = "ARM", .big_endian = true};
+    obb_arena_push(arena, &a.regions, (obb_region_use){"flash", 0x8000, 4096, 100});
+    obb_arena_push(arena, &a.sections, (obb_section_use){".data", "ram", "flash", 0x20000000, 12});
+    obb_arena_push(arena, &a.sources, (obb_source_use){"a.c", 1, 2, 3, 4});
+    obb_arena_push(arena, &a.sources, (obb_source_use){"b.c", 10, 20, 30, 40});
+    obb_arena_push(arena, &a.symbols, (obb_symbol_use){"ring", ".text", "a.c", 0x8001, 77});
+    json_t *document = json_object(), *programs = json_array();
+    json_array_append_new(programs, obb_report_account("fw", "board.debug", &a));
+    a.regions.at[0].used = 200;
+    json_array_append_new(programs, obb_report_account("fw", "board.release", &a));
+    json_object_set_new(document, "programs", programs);
+    char *text = json_dumps(document, 0);
+    const obb_account *back = obb_report_read_account(text, strlen(text), "fw", "board.release", arena);
+    CHECK(back && back->regions.count == 1 && back->regions.at[0].used == 200);
+    CHECK_NUMBER(obb_report_read_account(text, strlen(text), "fw", "board.debug", arena)->regions.at[0].used, 100);
+    CHECK(obb_report_read_account(text, strlen(text), "fw", "elsewhere.debug", arena) != NULL); /* any is better than none */
+    CHECK(!obb_report_read_account(text, strlen(text), "other", "board.debug", arena));
+    CHECK(!obb_report_read_account("{ no json", 9, "fw", "board.debug", arena));
+    CHECK_TEXT(back->sections.at[0].load_region, "flash");
+    CHECK_NUMBER(obb_source_bytes(&back->total), 110);
+    CHECK_NUMBER(back->total.zeroed, 44);
+    CHECK_TEXT(back->symbols.at[0].name, "ring");
+    CHECK_NUMBER(back->symbols.at[0].address, 0x8001);
+    free(text);
+    json_decref(document);
+    obb_arena_free(arena);
+}
+
+void suite_plan(void)
+{
+    harness_test("chains and circles", chains_and_circles);
+    harness_test("costs, and names in several folders", costs_and_names_in_several_folders);
+    harness_test("graphs are drawn", graphs_are_drawn);
+    harness_test("reports are compared", reports_are_compared);
+    harness_test("another name of one file is no difference", another_name_of_one_file_is_no_difference);
+    harness_test("texts say what is described", texts_say_what_is_described);
+    harness_test("images are planned from what they hold", images_are_planned_from_what_they_hold);
+    harness_test("wanting stops where targets are left out", wanting_stops_where_targets_are_left_out);
+    harness_test("saved accounts are read back", saved_accounts_are_read_back);
+}
