@@ -21,6 +21,13 @@ static char *place_text(const sides *c, const obb_place *p)
     return obb_arena_format(c->s->arena, "%s:%d", p->file, p->line);
 }
 
+/* What the columns of a side are called: by its variant for people, always alike for programs. */
+static const char *column(const sides *c, int side, const char *more)
+{
+    static const char *const fixed[] = {"first", "second"};
+    return c->document ? obb_arena_format(c->s->arena, "%s%s", fixed[side], more) : *more ? "set by" : c->v[side]->name;
+}
+
 static void show(sides *c, table *t, const char *title)
 {
     if (c->document) {
@@ -39,7 +46,7 @@ static void show(sides *c, table *t, const char *title)
 static void compare_axes(sides *c)
 {
     table t = {.name = "axes", .columns = 5};
-    table_row(&t, "axis", c->v[0]->name, "set by", c->v[1]->name, "set by ");
+    table_row(&t, "axis", column(c, 0, ""), column(c, 0, "-set-by"), column(c, 1, ""), column(c, 1, "-set-by"));
     for (size_t i = 0; i < c->s->project->axes.count; i++)
         if (strcmp(c->v[0]->values[i], c->v[1]->values[i]) != 0)
             table_row(&t, c->s->project->axes.at[i]->name, c->v[0]->values[i], c->v[0]->value_from[i], c->v[1]->values[i],
@@ -99,7 +106,7 @@ static void compare_settings(sides *c)
                 if (!has_setting(&flat[1 - side], &flat[side].at[k]))
                     add_difference(c, &list, side, &flat[side].at[k], target->name);
     }
-    table_row(&t, "setting", c->v[0]->name, c->v[1]->name, "of", "stated at");
+    table_row(&t, "setting", column(c, 0, ""), column(c, 1, ""), "of", "stated at");
     for (int id = 0; id < OBB_SETTING_COUNT; id++)
         for (size_t i = 0; i < list.count; i++) {
             const difference *d = &list.at[i];
@@ -119,12 +126,12 @@ static void compare_settings(sides *c)
 static void compare_targets(sides *c)
 {
     table t = {.name = "targets", .columns = 3};
-    table_row(&t, "target", "only in", "because the other is not");
+    table_row(&t, "target", "only in", "because");
     for (size_t i = 0; i < c->s->targets.count; i++) {
         const obb_target *target = c->s->targets.at[i];
         const char *out[] = {obb_left_out(c->v[0], target), obb_left_out(c->v[1], target)};
         if (!out[0] != !out[1])
-            table_row(&t, target->name, c->v[out[0] ? 1 : 0]->name, out[0] ? out[0] : out[1]);
+            table_row(&t, target->name, c->v[out[0] ? 1 : 0]->name, obb_arena_format(c->s->arena, "only %s", out[0] ? out[0] : out[1]));
     }
     show(c, &t, "Targets that only one has");
 }
@@ -167,8 +174,8 @@ static void size_rows(sides *c, table *t, const obb_target *target, obb_account 
 static void compare_sizes(sides *c)
 {
     table t = {.name = "sizes", .columns = 6};
-    table_row(&t, "target", "what", obb_arena_format(c->s->arena, ">%s", c->v[0]->name),
-              obb_arena_format(c->s->arena, ">%s", c->v[1]->name), ">difference", "unit");
+    table_row(&t, "target", "what", obb_arena_format(c->s->arena, ">%s", column(c, 0, "")),
+              obb_arena_format(c->s->arena, ">%s", column(c, 1, "")), ">difference", "unit");
     obb_diags *own = c->s->diags;
     for (size_t i = 0; i < c->s->targets.count; i++) {
         const obb_target *target = c->s->targets.at[i];
@@ -230,7 +237,7 @@ static void compare_commands(sides *c, const char *path)
 {
     obb_words a = plain_words(c, compile_of(c, path, c->v[0]), 0), b = plain_words(c, compile_of(c, path, c->v[1]), 1);
     table t = {.name = "commands", .columns = 2};
-    table_row(&t, c->v[0]->name, c->v[1]->name);
+    table_row(&t, column(c, 0, ""), column(c, 1, ""));
     size_t next = 0;
     for (size_t i = 0; i < a.count; i++) {
         bool both = has_word(&b, a.at[i]);

@@ -41,25 +41,32 @@ static bool reads(const obb_action *a, obb_file file)
     return false;
 }
 
+/* Whether a path ends with a name: all of its last part, or of its last parts. */
+static bool ends_with(const char *path, const char *name)
+{
+    size_t m = strlen(path), n = strlen(name);
+    return m > n && strcmp(path + m - n, name) == 0 && path[m - n - 1] == '/';
+}
+
 /* A file that a person names: by its path, or by a name that one file alone is included as. */
 static obb_file file_named(session *s, const obb_includes *all, const char *name)
 {
     obb_file file = obb_files_number(s->files, session_path(s, name)), found = OBB_NO_FILE;
-    size_t fits = 0, n = strlen(name);
+    size_t fits = 0;
     if (obb_files_is_file(s->files, file))
         return file;
-    for (size_t i = 0; i < all->costs.count; i++) {
-        const char *path = path_of(s, all->costs.at[i].file);
-        size_t m = strlen(path);
-        if (m > n && strcmp(path + m - n, name) == 0 && path[m - n - 1] == '/') {
+    for (size_t i = 0; i < all->costs.count; i++)
+        if (ends_with(path_of(s, all->costs.at[i].file), name)) {
             found = all->costs.at[i].file;
             fits++;
         }
-    }
     if (fits == 1)
         return found;
     obb_diag *d = obb_error(s->diags, OBB_FAULT_USAGE, OBB_NOWHERE,
                             fits ? "several files are called `%s`" : "there is no file `%s`", name);
+    for (size_t i = 0; fits && i < all->costs.count; i++)
+        if (ends_with(path_of(s, all->costs.at[i].file), name))
+            obb_also(s->diags, d, OBB_NOWHERE, "%s", path_of(s, all->costs.at[i].file));
     obb_hint(s->diags, d, "name it by its path; `obbligato scan` lists what is read");
     return OBB_NO_FILE;
 }

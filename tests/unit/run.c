@@ -34,14 +34,14 @@ static bool counting_recall(void *self, const obb_action *a, obb_file_list *file
     return known;
 }
 
-static world begin(void)
+static world begin_in(const char *variant)
 {
     world w = {.arena = obb_arena_new(), .diags = obb_diags_new(), .files = obb_files_new()};
     w.state = obb_state_open("out", w.files, true, NULL, NULL, w.diags);
     w.toolchains = obb_toolchains_new(w.arena, w.files, obb_state_memo(w.state));
     w.scanner = obb_scanner_new(w.files);
     w.project = obb_project_read(w.files, NULL, w.diags);
-    w.variant = obb_project_variant(w.project, "host", "debug", NULL, OBB_NOWHERE, w.diags);
+    w.variant = obb_project_variant_named(w.project, variant, NULL, OBB_NOWHERE, w.diags);
     w.plan = obb_plan_make(w.arena, w.project, w.files, w.toolchains, w.scanner, "out", &w.variant, 1, NULL, w.diags);
     w.wanted = obb_arena_alloc(w.arena, w.plan->actions.count);
     memset(w.wanted, 1, w.plan->actions.count);
@@ -50,6 +50,11 @@ static world begin(void)
     obb_plan_scan(w.plan, w.wanted, counting_recall, &recaller, w.diags);
     CHECK_NUMBER(obb_diags_fault(w.diags), OBB_FAULT_NONE);
     return w;
+}
+
+static world begin(void)
+{
+    return begin_in("host.debug");
 }
 
 static void end(world *w)
@@ -351,6 +356,134 @@ static void what_is_wanted_follows_uses(void)
     end(&w);
 }
 
+/* --- images and other outputs ------------------------------------------------------- */
+
+static void write_images(const char *notes)
+{
+    char *printed;
+    harness_shell("rm -rf *", &printed);
+    free(printed);
+    harness_write("obbligato.score", "project p { }\nprogram p { sources p.c }\n"
+                                     "image part { place notes.txt at 4; pad-to 16; fill 0x2e }\n"
+                                     "image whole { place part at 0; place notes.txt at 20; formats bin hex }\n");
+    harness_write("p.c", "int main(void) { return 0; }\n");
+    harness_write("notes.txt", notes);
+    wait_for_the_clock();
+}
+
+static void check_file(const char *path, const char *wanted, size_t length)
+{
+    size_t n = 0;
+    char *text = harness_read(path, &n);
+    CHECK_NUMBER(n, length);
+    CHECK(text && n == length && memcmp(text, wanted, length) == 0);
+    free(text);
+}
+
+static void images_follow_their_parts(void)
+{
+    write_images("bell");
+    world w = begin();
+    CHECK_NUMBER(carry_out(&w).made, 5);
+    end(&w);
+    check_file("out/host.debug/img/part.bin", "....bell........", 16);
+    check_file("out/host.debug/img/whole.bin", "....bell........\0\0\0\0bell", 24);
+    harness_write("notes.txt", "ring");
+    w = begin();
+    CHECK_NUMBER(carry_out(&w).made, 3);
+    CHECK(strstr(w.causes.bytes, "img/part.bin: notes.txt changed"));
+    end(&w);
+    check_file("out/host.debug/img/whole.bin", "....ring........\0\0\0\0ring", 24);
+    harness_write("out/host.debug/img/whole.hex", "something else");
+    w = begin();
+    CHECK_NUMBER(carry_out(&w).made, 1);
+    CHECK(strstr(w.causes.bytes, "changed by something else"));
+    end(&w);
+}
+
+static void an_image_that_fails_is_gone(void)
+{
+    write_images("bell");
+    world w = begin();
+    CHECK_NUMBER(carry_out(&w).failed, 0);
+    end(&w);
+    harness_write("notes.txt", "much longer than the image is");
+    w = begin();
+    obb_run_result r = carry_out(&w);
+    CHECK_NUMBER(r.failed, 1);
+    CHECK(r.left >= 2); /* what is made of it */
+    CHECK(!obb_stamp_of("out/host.debug/img/part.bin", &(obb_stamp){0}));
+    end(&w);
+    harness_write("notes.txt", "bell");
+    w = begin();
+    CHECK_NUMBER(carry_out(&w).failed, 0);
+    end(&w);
+    check_file("out/host.debug/img/part.bin", "....bell........", 16);
+}
+
+/* A toolchain of shell scripts, whose link writes a second file and leaves a third. */
+static void write_scripts(const char *link)
+{
+    char *printed;
+    harness_shell("rm -rf *", &printed);
+    free(printed);
+    harness_write("obbligato.score",
+                  "project p { default odd.debug }\n"
+                  "toolchain odd { family custom; compile c ./compile {source} {object} {flags}; link ./link {program} {objects}\n"
+                  "  suffix object .obj program .exe; beside .list .map }\n"
+                  "platform odd { set os=none; toolchain odd; flags -x }\n"
+                  "program p { sources p.c }\n");
+    harness_write("p.c", "one\n");
+    harness_write("compile", "#!/bin/sh\ncat \"$1\" > \"$2\" && echo \"$3\" >> \"$2\" && echo list > \"${2%.obj}.list\"\n");
+    harness_write("link", link);
+    harness_shell("chmod +x compile link", &printed);
+    free(printed);
+    wait_for_the_clock();
+}
+
+static void custom_commands_leave_files_beside(void)
+{
+    obb_stamp stamp;
+    obb_file_list made = {0};
+    write_scripts("#!/bin/sh\ncat \"$2\" > \"$1\" && echo map > \"${1%.exe}.map\"\n");
+    world w = begin_in("odd.debug");
+    CHECK_NUMBER(carry_out(&w).made, 2);
+    check_file("out/odd.debug/bin/p.exe", "one\n-x\n", 7);
+    CHECK(obb_stamp_of("out/odd.debug/bin/p.map", &stamp) && obb_stamp_of("out/odd.debug/obj/p/p.c.list", &stamp));
+    obb_state_list_made(w.state, &made);
+    size_t found = 0;
+    for (size_t i = 0; i < made.count; i++) {
+        const char *path = obb_files_path(w.files, made.at[i]);
+        found += strcmp(path, "out/odd.debug/bin/p.map") == 0 || strcmp(path, "out/odd.debug/obj/p/p.c.list") == 0;
+    }
+    CHECK_NUMBER(found, 2); /* so that cleaning takes them along */
+    obb_vec_free(&made);
+    CHECK_NUMBER(obb_run_remove_stale(w.plan, w.state, &made, &(obb_run_options){.observer = observe, .self = &w}), 0);
+    CHECK(obb_stamp_of("out/odd.debug/bin/p.map", &stamp)); /* and it is not taken for stale */
+    end(&w);
+    w = begin_in("odd.debug");
+    CHECK_NUMBER(carry_out(&w).up_to_date, 2);
+    end(&w);
+    char *printed;
+    harness_shell("echo '# newer' >> compile", &printed);
+    free(printed);
+    w = begin_in("odd.debug");
+    obb_run_result r = carry_out(&w);
+    CHECK_NUMBER(r.made, 1); /* the object comes out the same */
+    CHECK_NUMBER(r.same, 1);
+    end(&w);
+}
+
+static void a_custom_command_that_fails_leaves_nothing(void)
+{
+    obb_stamp stamp;
+    write_scripts("#!/bin/sh\necho half > \"$1\"; echo map > \"${1%.exe}.map\"; exit 3\n");
+    world w = begin_in("odd.debug");
+    CHECK_NUMBER(carry_out(&w).failed, 1);
+    CHECK(!obb_stamp_of("out/odd.debug/bin/p.exe", &stamp) && !obb_stamp_of("out/odd.debug/bin/p.map", &stamp));
+    end(&w);
+}
+
 void suite_run(void)
 {
     harness_test("static libraries inside shared ones are position-independent",
@@ -364,4 +497,8 @@ void suite_run(void)
     harness_test("what nothing makes any more goes", what_nothing_makes_any_more_goes);
     harness_test("a script has every command in order", a_script_has_every_command_in_order);
     harness_test("metadata files are read with what they require", metadata_files_are_read_with_what_they_require);
+    harness_test("images follow their parts", images_follow_their_parts);
+    harness_test("an image that fails is gone", an_image_that_fails_is_gone);
+    harness_test("custom commands leave files beside", custom_commands_leave_files_beside);
+    harness_test("a custom command that fails leaves nothing", a_custom_command_that_fails_leaves_nothing);
 }
