@@ -212,6 +212,36 @@ static void measure_variants(const char *program)
            sources + (sources + IN_LIBRARY - 1) / IN_LIBRARY);
 }
 
+/* Half of them hang on a condition, and all share one source: it is the plan that is measured. */
+static void describe_targets(int count)
+{
+    FILE *f = created("obbligato.score"), *x = created("x.c");
+    fprintf(f, "project many { version 1 }\naxis way { values a b; default a }\n");
+    for (int i = 0; i < count; i++)
+        fprintf(f, "library l%d { sources x.c; when way=b { define B } %s }\n", i, i % 2 ? "; only way=a" : "");
+    fprintf(x, "int x;\n");
+    fclose(f);
+    fclose(x);
+}
+
+/* From the description to the plan: twice the targets should cost twice the time. */
+static void measure_targets(const char *program)
+{
+    char line[4096];
+    double half[5], whole[5];
+    snprintf(line, sizeof line, "%s build -n -q --variant host.debug --variant host.debug+way=b --variant host.release "
+             "--variant host.release+way=b > /dev/null", program);
+    for (int i = 0; i < 5; i++) {
+        describe_targets(5000);
+        half[i] = timed(line);
+        describe_targets(10000);
+        whole[i] = timed(line);
+    }
+    double a = median(half, 5), b = median(whole, 5);
+    row("plan, 10000 targets in 4 variants", b, "5000 targets", a, b / a, 2.4, false);
+    printf("peak memory of that: %.1f MB\n", (double)peak / 1024);
+}
+
 static void in_a_folder_of_its_own(const char *program, const char *folder, int count, void (*measure)(const char *))
 {
     int all = sources;
@@ -279,6 +309,7 @@ int main(int argc, char **argv)
     if (compile) {
         in_a_folder_of_its_own(program, "few", 400, measure_full_build);
         in_a_folder_of_its_own(program, "six", 100, measure_variants);
+        in_a_folder_of_its_own(program, "many", 1, measure_targets);
     }
     snprintf(line, sizeof line, "rm -rf %s", folder);
     timed(line);

@@ -259,25 +259,24 @@ static int left_out_everywhere(session *s, const obb_target *t)
 }
 
 /* The targets that are meant, with the members of groups in place of the groups. */
-static void add_meant(session *s, const obb_target *t, obb_target_list *meant)
+static void add_meant(session *s, const obb_target *t, bool *seen, obb_target_list *meant)
 {
-    for (size_t i = 0; i < meant->count; i++)
-        if (meant->at[i]->number == t->number)
-            return;
+    if (seen[t->number])
+        return;
+    seen[t->number] = true;
     if (t->kind != OBB_GROUP)
         obb_arena_push(s->arena, meant, t);
     for (size_t i = 0; t->kind == OBB_GROUP && i < t->uses.count; i++)
-        add_meant(s, t->uses.at[i].target, meant);
+        add_meant(s, t->uses.at[i].target, seen, meant);
 }
 
-/* One line for a variant and a reason. */
-static void tell_reason(const obb_target_list *meant, FILE *lines, const obb_variant *v, size_t first)
+/* One line for a variant and a reason: all targets from the first on that it leaves out. */
+static void tell_reason(const obb_target_list *meant, FILE *lines, const obb_variant *v, size_t first, const char *reason)
 {
-    const char *reason = obb_left_out(v, meant->at[first]);
     fprintf(lines, "left out  ");
-    for (size_t i = first, n = 0; i < meant->count; i++)
+    for (size_t i = first; i < meant->count; i++)
         if (obb_same(obb_left_out(v, meant->at[i]), reason))
-            fprintf(lines, "%s%s", n++ ? ", " : "", meant->at[i]->name);
+            fprintf(lines, "%s%s", i > first ? ", " : "", meant->at[i]->name);
     terminal_ink(lines, INK_DIM, "  %s, because only %s", v->name, reason);
     fputc('\n', lines);
 }
@@ -297,17 +296,18 @@ int session_check_left_out(session *s)
 void session_tell_left_out(session *s, FILE *lines)
 {
     obb_target_list meant = {0};
+    bool *seen = obb_arena_alloc(s->arena, s->project->targets.count + 1);
     for (size_t i = 0; i < s->targets.count; i++)
-        add_meant(s, s->targets.at[i], &meant);
-    for (size_t v = 0; v < s->variants.count; v++)
+        add_meant(s, s->targets.at[i], seen, &meant);
+    for (size_t v = 0; v < s->variants.count; v++) {
+        obb_map told = {0};
         for (size_t i = 0; i < meant.count; i++) {
             const char *reason = obb_left_out(s->variants.at[v], meant.at[i]);
-            bool told = false;
-            for (size_t k = 0; k < i && reason; k++)
-                told = told || obb_same(obb_left_out(s->variants.at[v], meant.at[k]), reason);
-            if (reason && !told)
-                tell_reason(&meant, lines, s->variants.at[v], i);
+            if (reason && !obb_map_put(&told, reason, s))
+                tell_reason(&meant, lines, s->variants.at[v], i, reason);
         }
+        obb_map_free(&told);
+    }
 }
 
 /* --- the plan ----------------------------------------------------------------------- */

@@ -90,12 +90,8 @@ static char *only_text(const session *s, const obb_target *t)
 {
     obb_words conditions = {0};
     for (size_t i = 0; i < t->properties.count; i++)
-        if (t->properties.at[i].test) {
-            obb_words words = {0};
-            for (size_t k = 0; k < t->properties.at[i].lines.at[0].count; k++)
-                obb_arena_push(s->arena, &words, t->properties.at[i].lines.at[0].at[k].text);
-            obb_arena_push(s->arena, &conditions, joined(s, &words, " "));
-        }
+        if (t->properties.at[i].test)
+            obb_arena_push(s->arena, &conditions, t->properties.at[i].condition);
     return joined(s, &conditions, " and ");
 }
 

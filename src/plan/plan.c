@@ -180,6 +180,7 @@ static void plan_target(obb_job *j)
             add_product(j, &product, obb_plan_link(j, OBB_LINK_LIBRARY, obb_job_product_path(j, t, true)));
     }
     obb_arena_push(plan->arena, &plan->products, product);
+    j->in->products[t->number] = (uint32_t)plan->products.count;
 }
 
 /* What is used comes before its users, so that inputs know their makers. */
@@ -207,6 +208,7 @@ static void plan_variant(obb_plan *plan, const obb_variant *v, const bool *wante
     in->naming = obb_naming_for(obb_variant_value(v, OBB_AXIS_OS), in->toolchain);
     in->sources = obb_arena_alloc(arena, (n + 1) * sizeof *in->sources);
     in->pic = find_pic(v, arena);
+    in->products = obb_arena_alloc(arena, (n + 1) * sizeof *in->products);
     obb_arena_push(arena, &plan->variants, *in);
     obb_plan_texts(plan, in);
     bool *placed = obb_arena_alloc(arena, n + 1);
@@ -273,14 +275,16 @@ const obb_plan_variant *obb_plan_variant_of(const obb_plan *plan, const obb_vari
     return NULL;
 }
 
+static const obb_product *product_of(const obb_plan *plan, const obb_target *target, const obb_variant *variant)
+{
+    const obb_plan_variant *in = obb_plan_variant_of(plan, variant);
+    return in && in->products[target->number] ? &plan->products.at[in->products[target->number] - 1] : NULL;
+}
+
 const obb_action *obb_plan_product(const obb_plan *plan, const obb_target *target, const obb_variant *variant)
 {
-    for (size_t i = 0; i < plan->products.count; i++) {
-        const obb_product *p = &plan->products.at[i];
-        if (p->target->number == target->number && p->variant == variant && p->actions.count)
-            return plan->actions.at[p->actions.at[0]];
-    }
-    return NULL;
+    const obb_product *p = product_of(plan, target, variant);
+    return p && p->actions.count ? plan->actions.at[p->actions.at[0]] : NULL;
 }
 
 void obb_default_targets(const obb_project *project, obb_arena *arena, obb_target_list *targets)
@@ -308,12 +312,9 @@ void obb_plan_want(const obb_plan *plan, const obb_target *target, const obb_var
     const obb_target *here = obb_in(variant, target);
     if (obb_left_out(variant, here))
         return;
-    for (size_t i = 0; i < plan->products.count; i++) {
-        const obb_product *p = &plan->products.at[i];
-        if (p->target->number == here->number && p->variant == variant)
-            for (size_t k = 0; k < p->actions.count; k++)
-                want_action(plan, p->actions.at[k], wanted);
-    }
+    const obb_product *product = product_of(plan, here, variant);
+    for (size_t k = 0; product && k < product->actions.count; k++)
+        want_action(plan, product->actions.at[k], wanted);
     if (here->kind == OBB_GROUP || (here->kind == OBB_LIBRARY && !obb_has_sources(here)))
         for (size_t i = 0; i < here->uses.count; i++)
             obb_plan_want(plan, here->uses.at[i].target, variant, wanted);

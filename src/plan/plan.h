@@ -78,6 +78,7 @@ typedef struct obb_plan_variant {
     const char *folder;      /* OUT/VARIANT */
     obb_file_list *sources;  /* by target number */
     bool *pic;               /* by target number: it ends up in a shared library */
+    uint32_t *products;      /* by target number: the index in the plan's products, plus 1 */
 } obb_plan_variant;
 
 /* A file that is written before the actions run, because what is in it is known: the header

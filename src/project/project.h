@@ -61,7 +61,8 @@ typedef struct obb_property {
     obb_place place;
     OBB_VEC(obb_word_list) lines;
     const obb_guard *guard;
-    const obb_test *test; /* of `only` */
+    const obb_test *test;  /* of `only`; and its words */
+    const char *condition;
 } obb_property;
 
 typedef OBB_VEC(obb_property) obb_properties;

@@ -206,6 +206,7 @@ static void read_once(obb_reader *r, const obb_item *item, obb_target *t)
     if (item->vocable.id == OBB_W_ONLY) {
         obb_word_list words = obb_item_values(r, item);
         p.test = obb_read_test(r, &words, item->head.place);
+        p.condition = obb_joined_words(r->arena, &words);
     }
     bool kept = item->guard || item->vocable.id == OBB_W_ONLY || item->vocable.id == OBB_W_BUDGET;
     if (kept)

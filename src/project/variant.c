@@ -203,7 +203,7 @@ const char *obb_left_out(const obb_variant *v, const obb_target *target)
     const obb_properties *p = &obb_in(v, target)->properties;
     for (size_t i = 0; i < p->count; i++)
         if (p->at[i].id == OBB_W_ONLY && p->at[i].test && !test_holds(v, p->at[i].test))
-            return obb_joined_words(v->project->arena, &p->at[i].lines.at[0]);
+            return p->at[i].condition;
     return NULL;
 }
 
