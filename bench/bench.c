@@ -309,7 +309,7 @@ int main(int argc, char **argv)
     if (compile) {
         in_a_folder_of_its_own(program, "few", 400, measure_full_build);
         in_a_folder_of_its_own(program, "six", 100, measure_variants);
-        in_a_folder_of_its_own(program, "many", 1, measure_targets);
+        in_a_folder_of_its_own(program, "many", 6, measure_targets);
     }
     snprintf(line, sizeof line, "rm -rf %s", folder);
     timed(line);
