@@ -59,21 +59,16 @@ static char **plain_environment(void)
     return env.at;
 }
 
-obb_answer obb_ask(const char *const *argv, const char *input)
+static void begin(session *s, uv_loop_t *loop, const char *const *argv, char **env, const char *input)
 {
-    session s = {0};
-    uv_loop_t loop;
-    signal(SIGPIPE, SIG_IGN);
-    uv_loop_init(&loop);
-    uv_pipe_init(&loop, &s.in, 0);
-    uv_pipe_init(&loop, &s.out, 0);
-    uv_pipe_init(&loop, &s.err, 0);
+    uv_pipe_init(loop, &s->in, 0);
+    uv_pipe_init(loop, &s->out, 0);
+    uv_pipe_init(loop, &s->err, 0);
     uv_stdio_container_t io[3] = {
-        {.flags = UV_CREATE_PIPE | UV_READABLE_PIPE, .data.stream = (uv_stream_t *)&s.in},
-        {.flags = UV_CREATE_PIPE | UV_WRITABLE_PIPE, .data.stream = (uv_stream_t *)&s.out},
-        {.flags = UV_CREATE_PIPE | UV_WRITABLE_PIPE, .data.stream = (uv_stream_t *)&s.err},
+        {.flags = UV_CREATE_PIPE | UV_READABLE_PIPE, .data.stream = (uv_stream_t *)&s->in},
+        {.flags = UV_CREATE_PIPE | UV_WRITABLE_PIPE, .data.stream = (uv_stream_t *)&s->out},
+        {.flags = UV_CREATE_PIPE | UV_WRITABLE_PIPE, .data.stream = (uv_stream_t *)&s->err},
     };
-    char **env = plain_environment();
     uv_process_options_t options = {
         .file = argv[0],
         .args = (char **)(uintptr_t)argv, /* libuv does not change them */
@@ -82,26 +77,46 @@ obb_answer obb_ask(const char *const *argv, const char *input)
         .stdio = io,
         .stdio_count = 3,
     };
-    s.process.data = &s;
-    s.out.data = &s.answer.out;
-    s.err.data = &s.answer.err;
-    int failed = uv_spawn(&loop, &s.process, &options);
+    s->process.data = s;
+    s->out.data = &s->answer.out;
+    s->err.data = &s->answer.err;
+    int failed = uv_spawn(loop, &s->process, &options);
     if (failed) {
-        s.answer.failed = -failed;
-        uv_close((uv_handle_t *)&s.process, NULL);
-        uv_close((uv_handle_t *)&s.in, NULL);
-        uv_close((uv_handle_t *)&s.out, NULL);
-        uv_close((uv_handle_t *)&s.err, NULL);
-    } else {
-        uv_buf_t text = uv_buf_init((char *)(uintptr_t)input, (unsigned)strlen(input));
-        uv_write(&s.write, (uv_stream_t *)&s.in, &text, 1, wrote);
-        uv_read_start((uv_stream_t *)&s.out, give_room, took);
-        uv_read_start((uv_stream_t *)&s.err, give_room, took);
+        s->answer.failed = -failed;
+        uv_close((uv_handle_t *)&s->process, NULL);
+        uv_close((uv_handle_t *)&s->in, NULL);
+        uv_close((uv_handle_t *)&s->out, NULL);
+        uv_close((uv_handle_t *)&s->err, NULL);
+        return;
     }
+    uv_buf_t text = uv_buf_init((char *)(uintptr_t)input, (unsigned)strlen(input));
+    uv_write(&s->write, (uv_stream_t *)&s->in, &text, 1, wrote);
+    uv_read_start((uv_stream_t *)&s->out, give_room, took);
+    uv_read_start((uv_stream_t *)&s->err, give_room, took);
+}
+
+void obb_ask_all(const char *const *const *argvs, size_t count, const char *input, obb_answer *answers)
+{
+    session *sessions = obb_alloc((count ? count : 1) * sizeof *sessions);
+    uv_loop_t loop;
+    char **env = plain_environment();
+    signal(SIGPIPE, SIG_IGN);
+    uv_loop_init(&loop);
+    for (size_t i = 0; i < count; i++)
+        begin(&sessions[i], &loop, argvs[i], env, input);
     uv_run(&loop, UV_RUN_DEFAULT);
     uv_loop_close(&loop);
+    for (size_t i = 0; i < count; i++)
+        answers[i] = sessions[i].answer;
     free(env);
-    return s.answer;
+    free(sessions);
+}
+
+obb_answer obb_ask(const char *const *argv, const char *input)
+{
+    obb_answer answer;
+    obb_ask_all(&argv, 1, input, &answer);
+    return answer;
 }
 
 void obb_answer_free(obb_answer *answer)

@@ -15,6 +15,11 @@ typedef struct obb_answer {
 /* Runs argv (ends with NULL; argv[0] is a path or looked up on PATH) with `input` on its
  * standard input. Messages of the program are in plain English (LC_ALL=C). */
 obb_answer obb_ask(const char *const *argv, const char *input);
+
+/* Asks `count` programs at once, all with the same input; the answers stand in the order of the
+ * commands. */
+void obb_ask_all(const char *const *const *argvs, size_t count, const char *input,
+                 obb_answer *answers);
 void obb_answer_free(obb_answer *answer);
 
 /* Where PATH has the program `name`; NULL when nowhere. A name with a slash is looked up as

@@ -25,10 +25,11 @@ static bool is_mark(const obb_token *t, uint32_t code)
 
 obb_macro *obb_scan_macro(obb_scanner *s, uint32_t symbol)
 {
-    if (symbol >= s->macros.count)
-        return NULL;
-    obb_macro_slot *slot = &s->macros.at[symbol];
-    return slot->mark == s->now ? slot->current : slot->predefined;
+    const obb_macro_slot *slot = symbol < s->macros.count ? &s->macros.at[symbol] : NULL;
+    obb_macro *macro = !slot ? NULL : slot->mark == s->now ? slot->current : slot->predefined;
+    if (s->logging)
+        obb_scan_log_asked(s, symbol, macro);
+    return macro;
 }
 
 static obb_macro_slot *slot_of(obb_scanner *s, uint32_t symbol)
@@ -45,6 +46,8 @@ void obb_scan_set_macro(obb_scanner *s, uint32_t symbol, obb_macro *macro)
     obb_macro_slot *slot = slot_of(s, symbol);
     slot->current = macro;
     slot->mark = s->now;
+    if (s->logging)
+        obb_scan_log_set(s, symbol, macro);
 }
 
 static void push_layer(replacer *r, const obb_token *tokens, size_t count, obb_macro *macro)
@@ -353,7 +356,10 @@ static bool replace_builtin(replacer *r, const obb_macro *m, obb_tokens *out)
     const char *name = obb_symbol_text(&s->symbols, m->symbol);
     switch (m->builtin) {
     case OBB_BUILTIN_LINE: obb_arena_push(s->scratch, out, number(r, s->line)); return true;
-    case OBB_BUILTIN_LEVEL: obb_arena_push(s->scratch, out, number(r, s->depth)); return true;
+    case OBB_BUILTIN_LEVEL:
+        obb_scan_spoil_readings(s);
+        obb_arena_push(s->scratch, out, number(r, s->depth));
+        return true;
     case OBB_BUILTIN_UNKNOWN: obb_scan_give_up(s, "`%s` decides", name); return true;
     case OBB_BUILTIN_OPERATOR:
         if (!r->condition)

@@ -32,6 +32,10 @@ void obb_scanner_free(obb_scanner *s)
     obb_vec_free(&s->absent_seen);
     obb_vec_free(&s->saved);
     obb_vec_free(&s->assembling);
+    obb_vec_free(&s->log);
+    obb_vec_free(&s->noted_symbols);
+    obb_vec_free(&s->noted_files);
+    obb_map_free(&s->readings);
     obb_map_free(&s->ways);
     obb_map_free(&s->lookups);
     obb_map_free(&s->symbols.map);
@@ -250,6 +254,9 @@ static bool marked(obb_scanner *s, obb_marks *marks, obb_file file)
 
 void obb_scan_note_absent(obb_scanner *s, const obb_found *found)
 {
+    if (!found->absent_count)
+        return;
+    obb_scan_log_absent(s, found);
     for (uint32_t i = 0; i < found->absent_count; i++)
         if (!marked(s, &s->absent_seen, found->absent[i]))
             obb_vec_push(&s->result->absent, found->absent[i]);
@@ -258,6 +265,7 @@ void obb_scan_note_absent(obb_scanner *s, const obb_found *found)
 bool obb_scan_note_file(obb_scanner *s, obb_file file, obb_file from, int line, bool again)
 {
     bool was = marked(s, &s->seen, file);
+    obb_scan_log_file(s, file);
     if (!was)
         obb_vec_push(&s->result->files, file);
     if (s->with_includes && from != OBB_NO_FILE)
@@ -293,28 +301,38 @@ static obb_text_kind kind_of_source(const obb_scanner *s)
                                                     : OBB_TEXT_C;
 }
 
-static bool read_before(obb_scanner *s, obb_file file)
+bool obb_scan_read_once(obb_scanner *s, obb_file file)
 {
-    return file < s->once.count && s->once.at[file] == s->now;
+    bool was = file < s->once.count && s->once.at[file] == s->now;
+    obb_scan_log_once(s, file, false, was);
+    return was;
+}
+
+void obb_scan_mark_once(obb_scanner *s, obb_file file)
+{
+    obb_scan_log_once(s, file, true, true);
+    marked(s, &s->once, file);
 }
 
 static void enter(obb_scanner *s, const obb_found *found, int line, bool once)
 {
     obb_digest *digest = digest_of(s, found->file, kind_of_source(s));
-    bool skip = read_before(s, found->file) ||
+    bool skip = obb_scan_read_once(s, found->file) ||
                 (digest->guarded && obb_scan_macro(s, digest->guard) != NULL);
     obb_scan_note_file(s, found->file, s->file, line, skip);
     if (once)
-        marked(s, &s->once, found->file);
-    if (skip)
+        obb_scan_mark_once(s, found->file);
+    if (skip || obb_scan_recall_reading(s, found->file, found->folder))
         return;
     if (s->depth >= OBB_DEEPEST_INCLUDE)
         obb_scan_give_up(s, "includes are nested too deep at `%s`", obb_files_path(s->files, found->file));
     obb_file file = s->file;
     uint32_t folder = s->folder;
+    size_t began = s->log.count;
     s->depth++;
     read_file(s, found->file, found->folder, kind_of_source(s));
     s->depth--;
+    obb_scan_keep_reading(s, found->file, found->folder, began);
     s->file = file;
     s->folder = folder;
 }
@@ -330,6 +348,7 @@ static void include(obb_scanner *s, const obb_directive *d)
     if (found->file == OBB_NO_FILE) {
         obb_missing missing = {obb_arena_string(s->arena, name), quoted, s->file, d->line};
         obb_vec_push(&s->result->missing, missing);
+        obb_scan_spoil_readings(s);
         return;
     }
     enter(s, found, d->line, d->kind == OBB_D_IMPORT);
@@ -339,6 +358,7 @@ obb_file obb_scan_look_up_assembly(obb_scanner *s, const char *name)
 {
     obb_found found = {.file = OBB_NO_FILE};
     obb_file_list absent = {0};
+    obb_scan_spoil_readings(s);
     bool there = try_place(s, &found, &absent, ".", name);
     for (size_t i = 0; !there && i < s->way->includes.count; i++)
         there = try_place(s, &found, &absent, s->way->includes.at[i], name);
@@ -397,12 +417,14 @@ static size_t next_branch(obb_scanner *s, const obb_digest *g, size_t i, bool do
 
 static void push_macro(obb_scanner *s, const obb_directive *d)
 {
+    obb_scan_spoil_readings(s);
     obb_saved_macro saved = {d->symbol, obb_scan_macro(s, d->symbol)};
     obb_vec_push(&s->saved, saved);
 }
 
 static void pop_macro(obb_scanner *s, const obb_directive *d)
 {
+    obb_scan_spoil_readings(s);
     for (size_t i = s->saved.count; i-- > 0;) {
         if (s->saved.at[i].symbol != d->symbol)
             continue;
@@ -431,11 +453,13 @@ static void read_file(obb_scanner *s, obb_file file, uint32_t folder, obb_text_k
         case OBB_D_ENDIF: break;
         case OBB_D_DEFINE:
             obb_scan_set_macro(s, d->macro->symbol, d->macro);
-            if (d->macro->assembles)
+            if (d->macro->assembles) {
                 obb_vec_push(&s->assembling, d->macro->symbol);
+                obb_scan_spoil_readings(s);
+            }
             break;
         case OBB_D_UNDEF: obb_scan_set_macro(s, d->symbol, NULL); break;
-        case OBB_D_ONCE: marked(s, &s->once, file); break;
+        case OBB_D_ONCE: obb_scan_mark_once(s, file); break;
         case OBB_D_PUSH: push_macro(s, d); break;
         case OBB_D_POP: pop_macro(s, d); break;
         case OBB_D_INCLUDE: case OBB_D_INCLUDE_NEXT: case OBB_D_IMPORT: include(s, d); break;
@@ -468,6 +492,7 @@ void obb_scan(obb_scanner *s, const obb_scan_way *way, obb_file source, bool wit
               obb_scan_result *result)
 {
     bool intel = way->dialect->language == OBB_ASM_INTEL;
+    s->logging = false;
     if (!intel)
         load(s, (obb_scan_way *)(uintptr_t)way);
     obb_arena_reset(s->scratch);
@@ -479,7 +504,7 @@ void obb_scan(obb_scanner *s, const obb_scan_way *way, obb_file source, bool wit
     s->folder = UINT32_MAX;
     s->line = s->depth = s->nesting = 0;
     s->steps = 0;
-    s->saved.count = s->assembling.count = 0;
+    s->saved.count = s->assembling.count = s->log.count = 0;
     obb_scan_note_file(s, source, OBB_NO_FILE, 0, false);
     if (setjmp(s->undecided))
         return;
@@ -487,8 +512,10 @@ void obb_scan(obb_scanner *s, const obb_scan_way *way, obb_file source, bool wit
         obb_scan_intel(s, source);
         return;
     }
+    s->logging = !with_includes;
     read_forced(s, source);
     read_file(s, source, UINT32_MAX, kind_of_source(s));
+    s->logging = false;
     if (s->assembling.count)
         obb_scan_assembling_macros(s);
 }

@@ -25,6 +25,14 @@ typedef struct obb_saved_macro {
     obb_macro *macro;
 } obb_saved_macro;
 
+/* What happened while a source was scanned, and what reading a header did (reading.c). */
+typedef struct obb_event {
+    uint32_t kind, number;
+    const void *value;
+} obb_event;
+
+typedef struct obb_reading obb_reading;
+
 typedef struct obb_found {
     obb_file file;      /* OBB_NO_FILE: nowhere */
     uint32_t folder;    /* index in the way's folders, for include_next; UINT32_MAX: none */
@@ -44,6 +52,9 @@ struct obb_scanner {
     obb_map ways;       /* obb_scan_way */
     const obb_scan_way *loaded;
     obb_map lookups;    /* obb_found */
+    obb_map readings;   /* of headers by way, see reading.c */
+    obb_marks noted_symbols, noted_files; /* while a reading is made: see reading.c */
+    uint32_t condensing;
     uint32_t sym_defined, sym_va_args, sym_va_opt, sym_has_include, sym_has_include_next;
 
     /* of the source that is being scanned */
@@ -56,6 +67,8 @@ struct obb_scanner {
     int nesting;         /* of arguments that are being replaced */
     long steps;          /* tokens replaced so far: a text can make them double endlessly */
     OBB_VEC(obb_saved_macro) saved;
+    OBB_VEC(obb_event) log;
+    bool logging;        /* readings are kept and done again */
     OBB_VEC(uint32_t) assembling; /* macros that may include something by inline assembly */
     jmp_buf undecided;
 };
@@ -66,6 +79,27 @@ void obb_scan_give_up(obb_scanner *scanner, const char *format, const char *word
 /* The macro of a symbol now, or NULL. */
 obb_macro *obb_scan_macro(obb_scanner *scanner, uint32_t symbol);
 void obb_scan_set_macro(obb_scanner *scanner, uint32_t symbol, obb_macro *macro);
+
+/* Files that are read once only: #import, #pragma once. */
+bool obb_scan_read_once(obb_scanner *scanner, obb_file file);
+void obb_scan_mark_once(obb_scanner *scanner, obb_file file);
+
+/* What reading a header hung on and did (reading.c): the log of the source. */
+void obb_scan_log_asked(obb_scanner *scanner, uint32_t symbol, const obb_macro *macro);
+void obb_scan_log_set(obb_scanner *scanner, uint32_t symbol, const obb_macro *macro);
+void obb_scan_log_once(obb_scanner *scanner, obb_file file, bool set, bool was);
+void obb_scan_log_file(obb_scanner *scanner, obb_file file);
+void obb_scan_log_absent(obb_scanner *scanner, const obb_found *found);
+
+/* Something happened that such a log does not tell: the headers that are being read must be
+ * read anew each time. */
+void obb_scan_spoil_readings(obb_scanner *scanner);
+
+/* Does what an earlier reading of the header did, when all that it hung on is as it was. */
+bool obb_scan_recall_reading(obb_scanner *scanner, obb_file file, uint32_t folder);
+
+/* The header was read, and the log had `began` events before. */
+void obb_scan_keep_reading(obb_scanner *scanner, obb_file file, uint32_t folder, size_t began);
 
 /* Replaces all macros in the tokens (C11 6.10.3). With `condition`, `defined X` and
  * __has_include and its like become numbers, as in #if. */

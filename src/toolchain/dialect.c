@@ -21,7 +21,8 @@ static const char *const common_questions[] = {
     "__has_attribute(__returns_nonnull__)", "__has_attribute(__noreturn__)",
     "__has_attribute(__fd_arg__)", "__has_attribute(__leaf__)", "__has_attribute(__cold__)",
     "__has_attribute(__diagnose_as_builtin__)", "__has_attribute(noreturn)",
-    "__has_attribute(unused)", "__has_attribute(format)", "__has_attribute(__counted_by__)",
+    "__has_attribute(__alloc_align__)", "__has_attribute(__format__)", "__has_attribute(unused)",
+    "__has_attribute(format)", "__has_attribute(__counted_by__)",
     "__has_builtin(__builtin_expect)", "__has_builtin(__builtin_trap)",
     "__has_builtin(__builtin_constant_p)", "__has_builtin(__is_same)",
     "__has_builtin(__builtin_va_arg_pack)", "__has_builtin(__builtin_va_arg_pack_len)",
@@ -247,7 +248,7 @@ static void take_flags(obb_dialect *d, const obb_words *flags)
 static obb_print key_of(const obb_dialect *d)
 {
     obb_printer *p = obb_printer_new();
-    obb_printer_string(p, "dialect 5");
+    obb_printer_string(p, "dialect 6");
     obb_printer_add(p, &d->tool->identity, sizeof d->tool->identity);
     for (size_t i = 0; i < d->tool->command.count; i++)
         obb_printer_string(p, d->tool->command.at[i]);

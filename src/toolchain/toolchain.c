@@ -316,8 +316,7 @@ void obb_compiler_environment(obb_printer *printer)
 
 /* --- asking what a tool is ---------------------------------------------------------- */
 
-static obb_answer ask(obb_toolchain *tc, const obb_tool *tool, const char *const *words,
-                      const char *input)
+static const char *const *command_of(obb_toolchain *tc, const obb_tool *tool, const char *const *words)
 {
     obb_words argv = {0};
     for (size_t i = 0; i < tool->command.count; i++)
@@ -326,7 +325,13 @@ static obb_answer ask(obb_toolchain *tc, const obb_tool *tool, const char *const
         obb_arena_push(tc->arena, &argv, *words);
     obb_arena_push(tc->arena, &argv, NULL);
     tc->questions++;
-    return obb_ask(argv.at, input);
+    return argv.at;
+}
+
+static obb_answer ask(obb_toolchain *tc, const obb_tool *tool, const char *const *words,
+                      const char *input)
+{
+    return obb_ask(command_of(tc, tool, words), input);
 }
 
 static const char *line_with(obb_arena *arena, const char *text, const char *mark)
@@ -347,37 +352,36 @@ static const char *line_with(obb_arena *arena, const char *text, const char *mar
 
 /* A compiler driver leaves the work to other programs. Where it says which, they are part of
  * what it is: a new assembler or linker is a changed tool. */
-static void ask_helpers(obb_toolchain *tc, const obb_tool *tool, obb_text *answer)
+static void add_helper(obb_toolchain *tc, const obb_answer *a, obb_text *answer)
 {
-    const char *names[] = {tool->role == OBB_TOOL_CXX ? "cc1plus" : "cc1", "as", "ld"};
-    for (size_t i = 0; i < sizeof names / sizeof *names; i++) {
-        const char *words[] = {obb_arena_format(tc->arena, "-print-prog-name=%s", names[i]), NULL};
-        obb_answer a = ask(tc, tool, words, "");
-        const char *said = obb_text_bytes(&a.out);
-        char *name = obb_arena_copy(tc->arena, said, strcspn(said, "\n"));
-        char *path = a.failed || a.status ? NULL : obb_find_program(tc->files, tc->arena, name);
-        if (path)
-            obb_text_format(answer, "%s\n", path);
-        obb_answer_free(&a);
-    }
+    const char *said = obb_text_bytes(&a->out);
+    char *name = obb_arena_copy(tc->arena, said, strcspn(said, "\n"));
+    char *path = a->failed || a->status ? NULL : obb_find_program(tc->files, tc->arena, name);
+    if (path)
+        obb_text_format(answer, "%s\n", path);
 }
 
 static void ask_compiler(obb_toolchain *tc, obb_tool *tool, obb_text *answer)
 {
-    static const char *const what_are_you[] = {"-v", NULL};
-    static const char *const where_are_libraries[] = {"-print-search-dirs", NULL};
-    obb_answer a = ask(tc, tool, what_are_you, "");
-    const char *version = line_with(tc->arena, obb_text_bytes(&a.err), " version ");
-    const char *target = line_with(tc->arena, obb_text_bytes(&a.err), "Target: ");
-    obb_answer b = ask(tc, tool, where_are_libraries, "");
-    const char *libraries = line_with(tc->arena, obb_text_bytes(&b.out), "libraries: ");
-    if (!a.failed && !a.status && *version) {
+    const char *compiler = tool->role == OBB_TOOL_CXX ? "-print-prog-name=cc1plus" : "-print-prog-name=cc1";
+    const char *questions[] = {"-v", "-print-search-dirs", compiler, "-print-prog-name=as", "-print-prog-name=ld"};
+    enum { COUNT = sizeof questions / sizeof *questions };
+    const char *const *commands[COUNT];
+    obb_answer said[COUNT];
+    for (size_t i = 0; i < COUNT; i++)
+        commands[i] = command_of(tc, tool, (const char *[]){questions[i], NULL});
+    obb_ask_all(commands, COUNT, "", said);
+    const char *version = line_with(tc->arena, obb_text_bytes(&said[0].err), " version ");
+    const char *target = line_with(tc->arena, obb_text_bytes(&said[0].err), "Target: ");
+    const char *libraries = line_with(tc->arena, obb_text_bytes(&said[1].out), "libraries: ");
+    if (!said[0].failed && !said[0].status && *version) {
         obb_text_format(answer, "%s\n%s\n%s\n", version, *target ? target + 8 : "",
                         *libraries ? libraries + strcspn(libraries, "=") + 1 : "");
-        ask_helpers(tc, tool, answer);
+        for (size_t i = 2; i < COUNT; i++)
+            add_helper(tc, &said[i], answer);
     }
-    obb_answer_free(&a);
-    obb_answer_free(&b);
+    for (size_t i = 0; i < COUNT; i++)
+        obb_answer_free(&said[i]);
 }
 
 static void ask_other(obb_toolchain *tc, obb_tool *tool, obb_text *answer)

@@ -173,6 +173,85 @@ static void sources_do_not_touch_each_other(void)
     end(&w);
 }
 
+static unsigned random_below(unsigned *seed, unsigned limit)
+{
+    *seed = *seed * 1103515245 + 12345;
+    return (*seed >> 12) % limit;
+}
+
+/* A text of directives about a few macros and headers, with open conditionals closed. */
+static void write_directives(const char *path, unsigned *seed, bool guard)
+{
+    static const char *const lines[] = {
+        "#define M%d %d\n", "#undef M%d\n", "#if M%d > %d\n", "#ifdef M%d\n", "#ifndef M%d\n", "#else\n", "#endif\n",
+        "#include <h%d.h>\n", "#include \"h%d.h\"\n", "#import <h%d.h>\n", "#pragma once\n", "#if __INCLUDE_LEVEL__ > %d\n",
+        "#define M%d M0 + M%d\n", "#if __has_include(<h%d.h>)\n", "#include <h%d.h>\n", "#include_next <h%d.h>\n",
+        "#pragma push_macro(\"M%d\")\n", "#pragma pop_macro(\"M%d\")\n", "#include H%d\n", "#define H%d <h%d.h>\n"};
+    obb_text text = {0};
+    int open = guard;
+    if (guard)
+        obb_text_format(&text, "#ifndef G_%d\n#define G_%d\n", (int)strlen(path), path[4]);
+    for (int i = 0; i < 8; i++) {
+        unsigned k = random_below(seed, sizeof lines / sizeof *lines);
+        bool closes = k == 6, other = k == 5;
+        if ((closes || other) && !open)
+            continue;
+        open += (k >= 2 && k <= 4) || k == 11 || k == 13 ? 1 : closes ? -1 : 0;
+        obb_text_format(&text, lines[k], (int)random_below(seed, 9), (int)random_below(seed, 9));
+    }
+    for (; open > 0; open--)
+        obb_text_string(&text, "#endif\n");
+    harness_write(path, text.bytes);
+    obb_text_free(&text);
+}
+
+static bool same_files(const obb_file_list *a, const obb_file_list *b)
+{
+    return a->count == b->count && (!a->count || memcmp(a->at, b->at, a->count * sizeof *a->at) == 0);
+}
+
+/* What is remembered of reading headers must give what reading them gives. A scan that tells
+ * its includes remembers nothing. */
+static void remembered_readings_are_true(void)
+{
+    enum { ROUNDS = 150, SOURCES = 6, HEADERS = 9 };
+    unsigned seed = 3, decided = 0, many = 0;
+    for (int round = 0; round < ROUNDS; round++) {
+        world w;
+        char path[40];
+        begin(&w, OBB_C, "#define M1 4\n#define H0 <h0.h>\n");
+        w.dialect.operators = (obb_words){.at = (const char *[]){"__has_include"}, .count = 1};
+        if (round % 2)
+            obb_vec_push(&w.includes, "second");
+        for (int h = 0; h < HEADERS; h++) {
+            snprintf(path, sizeof path, "%s/h%d.h", h % 4 == 3 ? "second" : "inc", h);
+            write_directives(path, &seed, h % 2);
+        }
+        for (int i = 0; i < SOURCES * 4; i++) {
+            snprintf(path, sizeof path, "r%d.c", i % SOURCES);
+            if (i < SOURCES)
+                write_directives(path, &seed, false);
+            scan(&w, path);
+            const obb_scan_way *way = obb_scanner_way(w.scanner, &w.dialect, &w.includes, &w.defines);
+            obb_scan_result again = {0};
+            obb_scan(w.scanner, way, obb_files_number(w.files, path), false, &again);
+            CHECK((again.undecided != NULL) == (w.result.undecided != NULL));
+            if (!w.result.undecided)
+                CHECK(same_files(&again.files, &w.result.files) && same_files(&again.absent, &w.result.absent) &&
+                      again.missing.count == w.result.missing.count);
+            decided += !w.result.undecided;
+            many += w.result.files.count > 4;
+            obb_scan_result_free(&again);
+        }
+        for (int h = 0; h < HEADERS; h++) {
+            snprintf(path, sizeof path, "%s/h%d.h", h % 4 == 3 ? "second" : "inc", h);
+            remove(path);
+        }
+        end(&w);
+    }
+    CHECK(decided > ROUNDS * SOURCES * 2 && many > ROUNDS); /* it is about something */
+}
+
 static void intel_syntax_has_its_own_directives(void)
 {
     world w;
@@ -365,6 +444,7 @@ void suite_scan(void)
     harness_test("notes where a header is not", notes_where_a_header_is_not);
     harness_test("reads a guarded header once", reads_a_guarded_header_once);
     harness_test("sources do not touch each other", sources_do_not_touch_each_other);
+    harness_test("remembered readings are true", remembered_readings_are_true);
     harness_test("Intel syntax has its own directives", intel_syntax_has_its_own_directives);
     harness_test("endless macros are left to the compiler", endless_macros_are_left_to_the_compiler);
     harness_test("survives any text", survives_any_text);
