@@ -230,6 +230,17 @@ void obb_files_recall(obb_files *files, obb_file file, obb_stamp stamp, obb_prin
     e->flags |= RECALLED;
 }
 
+void obb_files_know(obb_files *files, obb_file file, obb_stamp stamp, obb_print print, bool trusted)
+{
+    entry *e = &files->entries.at[file];
+    if (e->flags & LOOKED)
+        return;
+    obb_files_recall(files, file, stamp, print);
+    e->stamp = stamp;
+    e->print = print;
+    e->flags |= LOOKED | THERE | PRINTED | (trusted ? TRUSTED : 0);
+}
+
 bool obb_files_memory(const obb_files *files, obb_file file, obb_stamp *stamp,
                       obb_print *print, bool *news)
 {

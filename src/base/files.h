@@ -80,6 +80,10 @@ void obb_files_forget(obb_files *files, obb_file file);
 /* From an earlier run: with this stamp, the file had this fingerprint. */
 void obb_files_recall(obb_files *files, obb_file file, obb_stamp stamp, obb_print print);
 
+/* From the run at hand: the file has just been looked at, and has this stamp and this
+ * fingerprint. `trusted`: the stamp can be trusted from now on. */
+void obb_files_know(obb_files *files, obb_file file, obb_stamp stamp, obb_print print, bool trusted);
+
 /* What is worth recalling in a later run: true when the fingerprint was needed and its
  * stamp can be trusted; `*news` tells whether it differs from what was recalled. */
 bool obb_files_memory(const obb_files *files, obb_file file, obb_stamp *stamp,

@@ -20,7 +20,9 @@ typedef struct view {
     const obb_action *latest; /* the command that was started last */
     json_t *actions;          /* under --json */
     size_t variants;
+    bool say_idle;            /* that there is nothing to do */
     OBB_VEC(const obb_action *) linked; /* programs that were made */
+    obb_words left_out;
 } view;
 
 /* --- the short way ------------------------------------------------------------------ */
@@ -38,7 +40,7 @@ static obb_print ready_key(const session *s)
     static const char *const variables[] = {"PATH", "OBBLIGATO_METADATA"};
     obb_printer *p = obb_printer_new();
     const options *o = s->options;
-    obb_printer_string(p, "ready 1 " OBB_VERSION);
+    obb_printer_string(p, "ready 2 " OBB_VERSION);
     obb_printer_string(p, s->root);
     obb_printer_string(p, s->out);
     add_words(p, &o->names);
@@ -215,7 +217,7 @@ static char *idle_message(const session *s, size_t up_to_date)
                             counted(room, sizeof room, up_to_date, "file is", "files are"), variant_names(s));
 }
 
-static void summarize(view *v, const obb_run_result *r, bool say_idle)
+static void summarize(view *v, const obb_run_result *r)
 {
     session *s = v->s;
     char room[40];
@@ -227,11 +229,11 @@ static void summarize(view *v, const obb_run_result *r, bool say_idle)
     if (v->actions || s->options->quiet)
         return;
     if (!r->made && !r->failed && !r->left && !r->removed && !r->interrupted) {
-        if (say_idle)
+        if (v->say_idle)
             fprintf(v->lines, "%s\n", idle_message(s, r->up_to_date));
         return;
     }
-    session_tell_left_out(v->s, v->lines);
+    session_tell_left_out(&v->left_out, v->lines);
     char reports[40], differences[40];
     if (r->differences || (s->options->verbose && r->reports))
         fprintf(v->lines, "scan: %s told what was read, %s%s\n", counted(reports, sizeof reports, r->reports, "compile", "compiles"),
@@ -343,8 +345,9 @@ static int forecast(session *s)
         count++;
         action_line(&v, a, obb_cause_text(s->arena, s->state, s->plan, a, causes[i]), stdout);
     }
+    session_list_left_out(s, &v.left_out);
     if (!s->options->quiet)
-        session_tell_left_out(s, stdout);
+        session_tell_left_out(&v.left_out, stdout);
     printf("%zu to make (%s); nothing was changed\n", count, variant_names(s));
     return 0;
 }
@@ -355,14 +358,20 @@ static int prepare(session *s)
     return code ? code : session_plan_named(s);
 }
 
+/* Programs whose size is compared with budgets. */
+static bool has_budgets(session *s, const obb_action *a)
+{
+    return !a->broken && a->kind == OBB_LINK_PROGRAM && a->variant->memory.count &&
+           account_has_budgets(s, a->target, a->variant);
+}
+
 /* Programs that overrun a budget: told when they were made just now, and always when the
  * budget is fatal. */
 static int check_budgets(session *s, const view *v)
 {
     for (size_t i = 0; i < s->plan->actions.count && !s->budgets_later; i++) {
         const obb_action *a = s->plan->actions.at[i];
-        if (!s->wanted[i] || a->broken || a->kind != OBB_LINK_PROGRAM || !a->variant->memory.count ||
-            !account_has_budgets(s, a->target, a->variant))
+        if (!s->wanted[i] || !has_budgets(s, a))
             continue;
         bool made = false;
         for (size_t k = 0; k < v->linked.count && !made; k++)
@@ -378,14 +387,52 @@ static int check_budgets(session *s, const view *v)
     return session_show_diags(s);
 }
 
-static int carry_out(session *s, FILE *lines, bool say_idle, int scan_code, obb_print key)
+/* Keeps what this build hung on, and its plan, for the next one. */
+static void keep_ready(session *s, const view *v, const obb_run_result *r, obb_print key)
 {
-    view v = {.s = s, .lines = lines, .variants = s->variants.count};
-    obb_file_list databases = {0};
-    obb_run_options how = {.keep_going = s->options->keep_going, .observer = observe, .self = &v,
-                               .jobs = s->options->jobs ? s->options->jobs : uv_available_parallelism()};
+    obb_text plan = {0};
+    bool *long_way = obb_arena_alloc(s->arena, s->plan->actions.count + 1);
+    for (size_t i = 0; i < s->plan->actions.count; i++)
+        long_way[i] = s->wanted[i] && has_budgets(s, s->plan->actions.at[i]);
+    obb_kept_plan_write(s->plan, s->wanted, s->fixed, s->fixed_count, long_way, &v->left_out, &plan);
+    const obb_ready_extra extra = {idle_message(s, r->up_to_date + r->made), plan.bytes, plan.length};
+    obb_ready_write(ready_path(s, key), key, s->files, s->began, &extra);
+    obb_text_free(&plan);
+}
+
+/* The actions, and what is told of them. */
+static obb_run_result run_actions(session *s, view *v, size_t removed, size_t others)
+{
+    const obb_run_options how = {.keep_going = s->options->keep_going, .observer = observe, .self = v,
+                                 .jobs = s->options->jobs ? s->options->jobs : uv_available_parallelism()};
     if (s->options->json)
-        v.actions = json_array();
+        v->actions = json_array();
+    obb_run_result r = obb_run(s->plan, s->state, s->wanted, &how);
+    r.removed = removed;
+    r.up_to_date += others;
+    summarize(v, &r);
+    if (v->actions) {
+        print_json(v, &r);
+        json_decref(v->actions);
+    }
+    return r;
+}
+
+/* 0, or the exit code that a run ends with. */
+static int settle(session *s, const obb_run_result *r)
+{
+    obb_state_remember_files(s->state);
+    int failed = obb_state_commit(s->state);
+    if (failed || r->store_failed)
+        return say_store_failed(s, failed ? failed : r->store_failed);
+    return r->interrupted ? EXIT_INTERRUPTED : r->failed || r->left ? (int)OBB_FAULT_ACTION : 0;
+}
+
+static int carry_out(session *s, view *v, int scan_code, obb_print key)
+{
+    obb_file_list databases = {0};
+    const obb_run_options how = {.observer = observe, .self = v};
+    session_list_left_out(s, &v->left_out);
     tell_undecided(s);
     int code = write_databases(s, &databases);
     if (!code)
@@ -394,58 +441,105 @@ static int carry_out(session *s, FILE *lines, bool say_idle, int scan_code, obb_
         return code;
     obb_run_sweep(s->plan, s->state);
     size_t removed = obb_run_remove_stale(s->plan, s->state, &databases, &how);
-    obb_run_result r = obb_run(s->plan, s->state, s->wanted, &how);
-    r.removed = removed;
-    summarize(&v, &r, say_idle);
-    if (v.actions) {
-        print_json(&v, &r);
-        json_decref(v.actions);
-    }
+    obb_run_result r = run_actions(s, v, removed, 0);
     look_at_myself(s);
-    obb_state_remember_files(s->state);
-    int failed = obb_state_commit(s->state);
-    if (failed || r.store_failed)
-        return say_store_failed(s, failed ? failed : r.store_failed);
-    if (r.interrupted)
-        return EXIT_INTERRUPTED;
-    int over = check_budgets(s, &v);
-    if (r.failed || r.left)
-        return scan_code && !r.failed ? scan_code : (int)OBB_FAULT_ACTION;
+    code = settle(s, &r);
+    if (code && code != (int)OBB_FAULT_ACTION)
+        return code;
+    int over = check_budgets(s, v);
+    if (code)
+        return scan_code && !r.failed ? scan_code : code;
     if (over)
         return over;
     if (!r.moving && !scan_code)
-        obb_ready_write(ready_path(s, key), key, s->files, s->began,
-                        idle_message(s, r.up_to_date + r.made));
+        keep_ready(s, v, &r, key);
     return scan_code;
 }
 
-/* Says it from the short way, in the form that was asked for. */
-static int say_ready(session *s, const obb_text *message, FILE *lines, bool say_idle)
+/* --- a part ------------------------------------------------------------------------- */
+
+typedef struct kept_files {
+    session *s;
+    obb_ready *ready;
+} kept_files;
+
+static obb_file tell_file(void *self, obb_file kept)
 {
-    if (s->options->json) {
+    const kept_files *k = self;
+    return obb_ready_tell(k->ready, kept, k->s->files);
+}
+
+static obb_file number_file(void *self, obb_file file)
+{
+    const kept_files *k = self;
+    return obb_ready_number(k->ready, obb_files_path(k->s->files, file));
+}
+
+/* Only contents of files changed since the last complete build: only what they reach is looked
+ * at. False when it takes more than that. */
+static bool build_part(session *s, view *v, obb_ready *ready, int *code)
+{
+    kept_files names = {s, ready};
+    const obb_kept_files files_of = {&names, tell_file, number_file};
+    size_t length;
+    const void *bytes = obb_ready_plan(ready, &length);
+    obb_kept_plan *kept = bytes ? obb_kept_plan_open(bytes, length, s->arena) : NULL;
+    if (!kept || !obb_kept_plan_reaches(kept, obb_ready_changes(ready)) || !session_take_part(s, ready, kept, &files_of))
+        return false;
+    v->variants = s->variants.count;
+    obb_kept_plan_left_out(kept, s->arena, &v->left_out);
+    tell_undecided(s);
+    obb_run_result r = run_actions(s, v, 0, obb_kept_plan_count(kept) - s->plan->actions.count);
+    *code = settle(s, &r);
+    if (!*code && !r.moving) {
+        obb_text plan = {0};
+        obb_kept_plan_renew(kept, s->plan, &files_of, &plan);
+        const obb_ready_extra extra = {obb_ready_message(ready), plan.bytes, plan.length};
+        obb_ready_renew(ready, s->files, s->began, &extra);
+        obb_text_free(&plan);
+    }
+    return true;
+}
+
+/* Says it from the short way, in the form that was asked for. */
+static int say_ready(const view *v, const char *message)
+{
+    if (v->s->options->json) {
         json_t *document = json_object();
         json_object_set_new(document, "actions", json_array());
         json_object_set_new(document, "made", json_integer(0));
         json_object_set_new(document, "failed", json_integer(0));
-        json_object_set_new(document, "message", obb_report_text(message->bytes));
+        json_object_set_new(document, "message", obb_report_text(message));
         json_print(document, "build");
-    } else if (say_idle && !s->options->quiet) {
-        fprintf(lines, "%s\n", message->bytes);
+    } else if (v->say_idle && !v->s->options->quiet) {
+        fprintf(v->lines, "%s\n", message);
     }
     return 0;
+}
+
+/* What the last complete build kept may be enough: true, with the exit code. */
+static bool build_short(session *s, view *v, obb_print key, int *code)
+{
+    obb_ready *ready = s->options->dry_run ? NULL : obb_ready_open(ready_path(s, key), key);
+    bool done = false;
+    if (ready) {
+        obb_ready_answer answer = obb_ready_check(ready);
+        if (answer == OBB_READY_HOLDS)
+            *code = say_ready(v, obb_ready_message(ready));
+        done = answer == OBB_READY_HOLDS || (answer == OBB_READY_CHANGED && build_part(s, v, ready, code));
+    }
+    obb_ready_close(ready);
+    return done;
 }
 
 int build_targets(session *s, FILE *lines, bool say_idle)
 {
     obb_print key = ready_key(s);
-    obb_text message = {0};
-    size_t looks;
-    if (!s->options->dry_run && obb_ready_holds(ready_path(s, key), key, &message, &looks)) {
-        int code = say_ready(s, &message, lines, say_idle);
-        obb_text_free(&message);
+    view v = {.s = s, .lines = lines, .say_idle = say_idle};
+    int code;
+    if (build_short(s, &v, key, &code))
         return code;
-    }
-    int code = prepare(s);
+    code = prepare(s);
     if (code)
         return code;
     int scan_code = session_scan_or_recall(s);
@@ -455,5 +549,6 @@ int build_targets(session *s, FILE *lines, bool say_idle)
         return scan_code;
     if (s->options->dry_run)
         return forecast(s);
-    return carry_out(s, lines, say_idle, scan_code, key);
+    v.variants = s->variants.count;
+    return carry_out(s, &v, scan_code, key);
 }

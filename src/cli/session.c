@@ -145,7 +145,7 @@ int session_open_state(session *s, bool for_building)
 {
     if (s->state)
         return 0;
-    s->state = obb_state_open(s->out, s->files, for_building, say_waiting, s, s->diags);
+    s->state = obb_state_open(s->out, s->files, for_building ? OBB_STATE_BUILD : OBB_STATE_READ, say_waiting, s, s->diags);
     if (s->state && obb_state_was_damaged(s->state))
         obb_warn(s->diags, OBB_NOWHERE,
                  "the memory of earlier builds in %s was damaged, or is another version's; it is begun anew", s->out);
@@ -270,15 +270,27 @@ static void add_meant(session *s, const obb_target *t, bool *seen, obb_target_li
         add_meant(s, t->uses.at[i].target, seen, meant);
 }
 
-/* One line for a variant and a reason: all targets from the first on that it leaves out. */
-static void tell_reason(const obb_target_list *meant, FILE *lines, const obb_variant *v, size_t first, const char *reason)
+/* For a variant and a reason: all targets from the first on that it leaves out. */
+static void list_reason(session *s, const obb_target_list *meant, const obb_variant *v, size_t first, const char *reason,
+                        obb_words *left_out)
 {
-    fprintf(lines, "left out  ");
+    obb_text names = {0};
     for (size_t i = first; i < meant->count; i++)
         if (obb_same(obb_left_out(v, meant->at[i]), reason))
-            fprintf(lines, "%s%s", i > first ? ", " : "", meant->at[i]->name);
-    terminal_ink(lines, INK_DIM, "  %s, because only %s", v->name, reason);
-    fputc('\n', lines);
+            obb_text_format(&names, "%s%s", i > first ? ", " : "", meant->at[i]->name);
+    obb_arena_push(s->arena, left_out, obb_arena_string(s->arena, names.bytes));
+    obb_arena_push(s->arena, left_out, v->name);
+    obb_arena_push(s->arena, left_out, reason);
+    obb_text_free(&names);
+}
+
+void session_tell_left_out(const obb_words *left_out, FILE *lines)
+{
+    for (size_t i = 0; i + 2 < left_out->count; i += 3) {
+        fprintf(lines, "left out  %s", left_out->at[i]);
+        terminal_ink(lines, INK_DIM, "  %s, because only %s", left_out->at[i + 1], left_out->at[i + 2]);
+        fputc('\n', lines);
+    }
 }
 
 int session_check_left_out(session *s)
@@ -293,24 +305,33 @@ int session_check_left_out(session *s)
     return 0;
 }
 
-void session_tell_left_out(session *s, FILE *lines)
+void session_list_left_out(session *s, obb_words *left_out)
 {
     obb_target_list meant = {0};
     bool *seen = obb_arena_alloc(s->arena, s->project->targets.count + 1);
     for (size_t i = 0; i < s->targets.count; i++)
         add_meant(s, s->targets.at[i], seen, &meant);
     for (size_t v = 0; v < s->variants.count; v++) {
-        obb_map told = {0};
+        obb_map listed = {0};
         for (size_t i = 0; i < meant.count; i++) {
             const char *reason = obb_left_out(s->variants.at[v], meant.at[i]);
-            if (reason && !obb_map_put(&told, reason, s))
-                tell_reason(&meant, lines, s->variants.at[v], i, reason);
+            if (reason && !obb_map_put(&listed, reason, s))
+                list_reason(s, &meant, s->variants.at[v], i, reason, left_out);
         }
-        obb_map_free(&told);
+        obb_map_free(&listed);
     }
 }
 
 /* --- the plan ----------------------------------------------------------------------- */
+
+/* What is asked for before the scan decides the plan itself. */
+static void note_fixed(session *s)
+{
+    s->fixed_count = obb_files_count(s->files);
+    s->fixed = obb_arena_alloc(s->arena, s->fixed_count + 1);
+    for (obb_file f = 0; f < s->fixed_count; f++)
+        s->fixed[f] = obb_files_look(s->files, f).printed;
+}
 
 int session_make_plan(session *s)
 {
@@ -326,6 +347,7 @@ int session_make_plan(session *s)
     for (size_t v = 0; v < s->variants.count; v++)
         for (size_t i = 0; i < s->targets.count; i++)
             obb_plan_want(s->plan, s->targets.at[i], s->variants.at[v], s->wanted);
+    note_fixed(s);
     int code = session_show_diags(s);
     if (code != OBB_FAULT_OUTSIDE || !s->options->keep_going)
         return code;
@@ -366,14 +388,61 @@ int session_plan_named(session *s)
     return code ? code : session_make_plan(s);
 }
 
-void session_end(session *s)
+static void release(session *s)
 {
     obb_plan_free(s->plan);
     obb_scanner_free(s->scanner);
     obb_toolchains_free(s->toolchains);
     obb_state_close(s->state);
-    obb_project_free(s->project);
     obb_files_free(s->files);
     obb_diags_free(s->diags);
+}
+
+void session_begin_anew(session *s)
+{
+    release(s);
+    s->plan = NULL;
+    s->scanner = NULL;
+    s->toolchains = NULL;
+    s->state = NULL;
+    s->wanted = NULL;
+    s->variants = (obb_variants){0};
+    s->files = obb_files_new();
+    s->diags = obb_diags_new();
+    obb_files_hide(s->files, s->out);
+}
+
+bool session_take_part(session *s, obb_ready *ready, obb_kept_plan *kept, const obb_kept_files *files_of)
+{
+    obb_words names = {0};
+    s->state = obb_state_open_part(s->out, s->files);
+    if (!s->state || !obb_ready_is_current(ready)) {
+        session_begin_anew(s);
+        return false;
+    }
+    s->toolchains = obb_toolchains_new(s->arena, s->files, obb_state_memo(s->state));
+    s->scanner = obb_scanner_new(s->files);
+    s->plan = obb_kept_plan_part(kept, files_of, s->arena, s->files, s->toolchains, s->scanner, s->out);
+    s->wanted = obb_arena_alloc(s->arena, s->plan->actions.count + 1);
+    memset(s->wanted, true, s->plan->actions.count);
+    obb_kept_plan_variants(kept, s->arena, &names);
+    for (size_t i = 0; i < names.count; i++) {
+        obb_variant *v = obb_arena_alloc(s->arena, sizeof *v);
+        v->name = names.at[i];
+        obb_arena_push(s->arena, &s->variants, v);
+    }
+    obb_recaller recaller = {s->state, s->files};
+    obb_plan_scan(s->plan, s->wanted, obb_recall_from_records, &recaller, s->diags);
+    if (s->diags->list.count) { /* the whole plan knows better what to say */
+        session_begin_anew(s);
+        return false;
+    }
+    return true;
+}
+
+void session_end(session *s)
+{
+    release(s);
+    obb_project_free(s->project);
     obb_arena_free(s->arena);
 }

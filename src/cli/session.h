@@ -7,8 +7,10 @@
 
 #include "base/diag.h"
 #include "cli/options.h"
+#include "plan/kept.h"
 #include "plan/plan.h"
 #include "run/run.h"
+#include "state/ready.h"
 #include "state/state.h"
 
 typedef struct session {
@@ -32,6 +34,8 @@ typedef struct session {
     obb_target_list targets;
     bool **wanted_targets; /* by variant and target */
     bool *wanted;          /* by action */
+    bool *fixed;           /* by file: its contents were asked for before the scan */
+    size_t fixed_count;
 } session;
 
 /* Finds the root above the folder at hand and goes there. 0, or an exit code. */
@@ -50,9 +54,18 @@ int session_scan_or_recall(session *s); /* those of which something changed sinc
 int session_plan_named(session *s);
 void session_end(session *s);
 
-/* What is left out of the chosen variants: told a line for a variant and a reason; an error
- * when it was asked for by name and is in none of them. */
-void session_tell_left_out(session *s, FILE *lines);
+/* Forgets files, state and plan, as if nothing had been looked at. */
+void session_begin_anew(session *s);
+
+/* A plan of the actions that changed files reach, from what an earlier build kept, with its
+ * compiles scanned; false when a plan of all is needed. Then nothing is left of it. */
+bool session_take_part(session *s, obb_ready *ready, obb_kept_plan *kept, const obb_kept_files *files_of);
+
+/* What is left out of the chosen variants: told a line for a variant and a reason (three words
+ * each: targets, variant, reason); an error when it was asked for by name and is in none of
+ * them. */
+void session_list_left_out(session *s, obb_words *left_out);
+void session_tell_left_out(const obb_words *left_out, FILE *lines);
 int session_check_left_out(session *s);
 
 /* The program of the one variant that is chosen, by name; NULL with the message shown. */

@@ -96,7 +96,10 @@ int command_run(session *s)
     if (code || s->options->dry_run)
         return code;
     if (!s->project) { /* the build took the short way */
+        session_begin_anew(s);
         code = session_read_project(s);
+        if (!code)
+            code = session_open_state(s, false);
         if (!code)
             code = session_choose_variants(s);
         if (code)

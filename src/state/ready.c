@@ -1,5 +1,6 @@
 #include "state/ready.h"
 
+#include <dirent.h>
 #include <fcntl.h>
 #include <string.h>
 #include <sys/mman.h>
@@ -7,25 +8,42 @@
 #include <time.h>
 #include <unistd.h>
 
+#include "base/map.h"
 #include "base/path.h"
 
-enum { STAMP = 0, EXISTS = 1, VERIFY = 2 };
+enum { NOTHING, STAMP, EXISTS, VERIFY, MOST_CHANGES = 1000 };
 
 typedef struct entry {
     obb_stamp stamp;
-    obb_print print;
-    uint32_t path, kind;
+    obb_print print; /* of a folder: of the names in it; none when they are not to be compared */
+    uint32_t number, path, kind, unused;
 } entry;
 
 typedef struct header {
     char magic[8];
-    uint64_t seal;
+    uint64_t seal, plan_seal;
     obb_print key;
     uint32_t count, text_length; /* of paths and message */
-    uint32_t message, unused;    /* where the message begins in the text */
+    uint32_t message;            /* where the message begins in the text */
+    uint32_t next_number;
+    uint64_t plan_length;        /* it begins at the next multiple of 8 */
 } header;
 
-static const char magic[8] = "obbrdy1";
+struct obb_ready {
+    char *path;
+    header *header;
+    size_t size;
+    entry *entries;
+    const char *text;
+    struct stat opened;
+    obb_file_list changes;
+    size_t calmed;       /* entries whose stamp was brought up to date */
+    obb_map numbers;     /* by path; filled when first asked */
+    obb_words new_paths; /* of numbers from next_number on */
+    obb_arena *arena;
+};
+
+static const char magic[8] = "obbrdy2";
 
 enum { SEALED_FROM = offsetof(header, key) };
 
@@ -36,176 +54,404 @@ static int64_t now(void)
     return (int64_t)t.tv_sec * 1000000000 + t.tv_nsec;
 }
 
-/* --- checking ----------------------------------------------------------------------- */
-
-static bool verified(entry *e, const char *path, bool *settled)
+static size_t plan_offset(const header *h)
 {
-    obb_print print;
-    int64_t moment = now();
-    if (obb_print_file(path, &print) || !obb_print_same(print, e->print))
-        return false;
-    *settled = obb_stamp_settled(&e->stamp, moment);
-    return true;
+    return (sizeof *h + h->count * sizeof(entry) + h->text_length + 7) / 8 * 8;
 }
 
-static bool holds(entry *e, const char *path, size_t *calmed)
-{
-    obb_stamp stamp;
-    bool settled = false;
-    if (!obb_stamp_of(path, &stamp))
-        return false;
-    if (e->kind == EXISTS)
-        return stamp.kind == e->stamp.kind;
-    if (!obb_stamp_same(&stamp, &e->stamp))
-        return false;
-    if (e->kind != VERIFY)
-        return true;
-    if (!verified(e, path, &settled))
-        return false;
-    *calmed += settled;
-    if (settled)
-        e->kind = STAMP;
-    return true;
-}
+/* --- reading ------------------------------------------------------------------------ */
 
 static bool well_formed(const header *h, size_t size, obb_print key)
 {
-    return size >= sizeof *h && memcmp(h->magic, magic, sizeof magic) == 0 &&
-           size == sizeof *h + h->count * sizeof(entry) + h->text_length && h->text_length &&
-           ((const char *)h)[size - 1] == 0 && h->message < h->text_length &&
-           obb_print_same(h->key, key) &&
-           obb_print_of((const char *)h + SEALED_FROM, size - SEALED_FROM).low == h->seal;
+    if (size < sizeof *h || memcmp(h->magic, magic, sizeof magic) != 0 || !h->text_length ||
+        h->message >= h->text_length || !obb_print_same(h->key, key) || plan_offset(h) + h->plan_length != size)
+        return false;
+    const char *text = (const char *)(h + 1) + h->count * sizeof(entry);
+    return text[h->text_length - 1] == 0 &&
+           obb_print_of((const char *)h + SEALED_FROM, plan_offset(h) - SEALED_FROM).low == h->seal;
 }
 
-static bool all_hold(header *h, size_t size, size_t *calmed)
+static bool in_order(const obb_ready *r)
 {
-    entry *entries = (entry *)(void *)(h + 1);
-    const char *text = (const char *)(entries + h->count);
-    (void)size;
-    for (uint32_t i = 0; i < h->count; i++)
-        if (entries[i].path >= h->text_length || !holds(&entries[i], text + entries[i].path, calmed))
+    for (uint32_t i = 0; i < r->header->count; i++)
+        if (r->entries[i].path >= r->header->text_length || r->entries[i].number >= r->header->next_number ||
+            (i && r->entries[i].number <= r->entries[i - 1].number))
             return false;
     return true;
 }
 
-bool obb_ready_holds(const char *path, obb_print key, obb_text *message, size_t *looks)
+obb_ready *obb_ready_open(const char *path, obb_print key)
 {
     struct stat s;
     int fd = open(path, O_RDONLY | O_CLOEXEC);
-    if (fd < 0 || fstat(fd, &s) || s.st_size <= 0) {
-        if (fd >= 0)
-            close(fd);
-        return false;
-    }
-    size_t size = (size_t)s.st_size, calmed = 0;
-    header *h = mmap(NULL, size, PROT_READ | PROT_WRITE, MAP_PRIVATE, fd, 0);
+    if (fd < 0)
+        return NULL;
+    bool any = fstat(fd, &s) == 0 && s.st_size > 0;
+    void *bytes = any ? mmap(NULL, (size_t)s.st_size, PROT_READ | PROT_WRITE, MAP_PRIVATE, fd, 0) : MAP_FAILED;
     close(fd);
-    if (h == MAP_FAILED)
-        return false;
-    bool good = well_formed(h, size, key) && all_hold(h, size, &calmed);
-    if (good) {
-        *looks = h->count;
-        obb_text_string(message, (const char *)((entry *)(void *)(h + 1) + h->count) + h->message);
+    if (bytes == MAP_FAILED)
+        return NULL;
+    obb_ready *r = obb_alloc(sizeof *r);
+    r->header = bytes;
+    r->size = (size_t)s.st_size;
+    r->opened = s;
+    r->arena = obb_arena_new();
+    r->path = obb_arena_string(r->arena, path);
+    if (well_formed(r->header, r->size, key)) {
+        r->entries = (entry *)(void *)(r->header + 1);
+        r->text = (const char *)(r->entries + r->header->count);
+        if (in_order(r))
+            return r;
     }
-    if (good && calmed) { /* their stamps are enough from now on */
-        h->seal = obb_print_of((const char *)h + SEALED_FROM, size - SEALED_FROM).low;
-        obb_file_write(path, h, size, NULL);
+    obb_ready_close(r);
+    return NULL;
+}
+
+void obb_ready_close(obb_ready *r)
+{
+    if (!r)
+        return;
+    munmap(r->header, r->size);
+    obb_vec_free(&r->changes);
+    obb_vec_free(&r->new_paths);
+    obb_map_free(&r->numbers);
+    obb_arena_free(r->arena);
+    free(r);
+}
+
+const obb_file_list *obb_ready_changes(const obb_ready *r)
+{
+    return &r->changes;
+}
+
+const char *obb_ready_message(const obb_ready *r)
+{
+    return r->text + r->header->message;
+}
+
+size_t obb_ready_looks(const obb_ready *r)
+{
+    return r->header->count;
+}
+
+const void *obb_ready_plan(const obb_ready *r, size_t *length)
+{
+    const char *plan = (const char *)r->header + plan_offset(r->header);
+    *length = r->header->plan_length;
+    return *length && obb_print_of(plan, *length).low == r->header->plan_seal ? plan : NULL;
+}
+
+bool obb_ready_is_current(const obb_ready *r)
+{
+    struct stat s;
+    return stat(r->path, &s) == 0 && s.st_ino == r->opened.st_ino && s.st_ctim.tv_sec == r->opened.st_ctim.tv_sec &&
+           s.st_ctim.tv_nsec == r->opened.st_ctim.tv_nsec;
+}
+
+static entry *entry_of(const obb_ready *r, obb_file kept)
+{
+    size_t low = 0, high = r->header->count;
+    while (low < high) {
+        size_t middle = (low + high) / 2;
+        if (r->entries[middle].number < kept)
+            low = middle + 1;
+        else
+            high = middle;
     }
-    munmap(h, size);
-    return good;
+    return low < r->header->count && r->entries[low].number == kept ? &r->entries[low] : NULL;
+}
+
+const char *obb_ready_path(const obb_ready *r, obb_file kept)
+{
+    if (kept >= r->header->next_number)
+        return r->new_paths.at[kept - r->header->next_number];
+    const entry *e = entry_of(r, kept);
+    return e ? r->text + e->path : NULL;
+}
+
+bool obb_ready_knows(obb_ready *r, const char *path, obb_file *kept)
+{
+    uint32_t to_fill = r->numbers.count ? 0 : r->header->count;
+    for (uint32_t i = 0; i < to_fill; i++)
+        obb_map_put(&r->numbers, r->text + r->entries[i].path, &r->entries[i].number);
+    const uint32_t *known = obb_map_get(&r->numbers, path);
+    *kept = known ? *known : OBB_NO_FILE;
+    return known != NULL;
+}
+
+obb_file obb_ready_number(obb_ready *r, const char *path)
+{
+    obb_file kept;
+    if (obb_ready_knows(r, path, &kept))
+        return kept;
+    uint32_t *number = obb_arena_alloc(r->arena, sizeof *number);
+    char *copy = obb_arena_string(r->arena, path);
+    *number = r->header->next_number + (uint32_t)r->new_paths.count;
+    obb_vec_push(&r->new_paths, copy);
+    obb_map_put(&r->numbers, copy, number);
+    return *number;
+}
+
+static bool changed(const obb_ready *r, obb_file kept)
+{
+    for (size_t i = 0; i < r->changes.count; i++)
+        if (r->changes.at[i] == kept)
+            return true;
+    return false;
+}
+
+obb_file obb_ready_tell(const obb_ready *r, obb_file kept, obb_files *files)
+{
+    obb_file file = obb_files_number(files, obb_ready_path(r, kept));
+    const entry *e = entry_of(r, kept);
+    if (e && e->stamp.kind == OBB_KIND_FILE && (e->kind == STAMP || e->kind == VERIFY) && !changed(r, kept))
+        obb_files_know(files, file, e->stamp, e->print, e->kind == STAMP);
+    return file;
+}
+
+void obb_ready_folders(const obb_ready *r, obb_arena *arena, obb_words *folders)
+{
+    obb_map seen = {0};
+    for (uint32_t i = 0; i < r->header->count; i++) {
+        const char *path = r->text + r->entries[i].path;
+        const char *folder = r->entries[i].stamp.kind == OBB_KIND_FOLDER ? path : obb_path_folder(arena, path);
+        if (!obb_map_put(&seen, folder, r->header))
+            obb_arena_push(arena, folders, folder);
+    }
+    obb_map_free(&seen);
+}
+
+/* --- comparing ---------------------------------------------------------------------- */
+
+/* Of the names in a folder, as long as its stamp is the one given; else none. Folders outside
+ * the project are not listed: they change seldom, and some are large. */
+static obb_print names_in(const char *path, const obb_stamp *stamp)
+{
+    obb_stamp after;
+    uint64_t sum_high = 0, sum_low = 0; /* whatever order they come in */
+    size_t count = 0;
+    DIR *dir = obb_path_outside(path) ? NULL : opendir(path);
+    if (!dir)
+        return OBB_NO_PRINT;
+    for (struct dirent *d; (d = readdir(dir)); count++) {
+        obb_print one = obb_print_of(d->d_name, strlen(d->d_name));
+        sum_high += one.high;
+        sum_low += one.low;
+    }
+    closedir(dir);
+    if (!obb_stamp_of(path, &after) || !obb_stamp_same(&after, stamp))
+        return OBB_NO_PRINT;
+    return (obb_print){sum_high, sum_low ^ (uint64_t)count << 32 ^ 1};
+}
+
+/* A folder in which something was written and taken away again, as editors do: what counts
+ * are the names in it. */
+static obb_ready_answer compare_folder(obb_ready *r, entry *e, const char *path, const obb_stamp *stamp)
+{
+    int64_t moment = now();
+    obb_print names = obb_print_same(e->print, OBB_NO_PRINT) ? OBB_NO_PRINT : names_in(path, stamp);
+    if (stamp->kind != OBB_KIND_FOLDER || !names.low || !obb_print_same(names, e->print))
+        return OBB_READY_UNKNOWN;
+    if (obb_stamp_settled(stamp, moment)) {
+        e->stamp = *stamp;
+        r->calmed++;
+    }
+    return OBB_READY_HOLDS;
+}
+
+static obb_ready_answer compare_contents(obb_ready *r, entry *e, const char *path, const obb_stamp *stamp)
+{
+    obb_print print;
+    obb_stamp after;
+    int64_t moment = now();
+    if (stamp->kind != OBB_KIND_FILE || stamp->executable != e->stamp.executable)
+        return OBB_READY_UNKNOWN;
+    if (obb_print_file(path, &print) || !obb_print_same(print, e->print) || !obb_stamp_of(path, &after) ||
+        !obb_stamp_same(stamp, &after))
+        return OBB_READY_CHANGED;
+    bool settled = obb_stamp_settled(stamp, moment);
+    r->calmed += settled || !obb_stamp_same(stamp, &e->stamp);
+    e->stamp = *stamp;
+    e->kind = settled ? STAMP : VERIFY;
+    return OBB_READY_HOLDS;
+}
+
+static obb_ready_answer compare(obb_ready *r, entry *e)
+{
+    obb_stamp stamp;
+    const char *path = r->text + e->path;
+    bool contents = e->kind != EXISTS && e->stamp.kind == OBB_KIND_FILE;
+    if (!obb_stamp_of(path, &stamp))
+        return contents ? OBB_READY_CHANGED : OBB_READY_UNKNOWN;
+    if (e->kind == EXISTS)
+        return stamp.kind == e->stamp.kind ? OBB_READY_HOLDS : OBB_READY_UNKNOWN;
+    if (e->kind == STAMP && obb_stamp_same(&stamp, &e->stamp))
+        return OBB_READY_HOLDS;
+    return contents ? compare_contents(r, e, path, &stamp) : compare_folder(r, e, path, &stamp);
+}
+
+static void seal(header *h)
+{
+    h->seal = obb_print_of((const char *)h + SEALED_FROM, plan_offset(h) - SEALED_FROM).low;
+}
+
+obb_ready_answer obb_ready_check(obb_ready *r)
+{
+    for (uint32_t i = 0; i < r->header->count; i++) {
+        obb_ready_answer answer = compare(r, &r->entries[i]);
+        if (answer == OBB_READY_CHANGED)
+            obb_vec_push(&r->changes, r->entries[i].number);
+        if (answer == OBB_READY_UNKNOWN || r->changes.count > MOST_CHANGES)
+            return OBB_READY_UNKNOWN;
+    }
+    if (r->changes.count)
+        return OBB_READY_CHANGED;
+    if (r->calmed && obb_ready_is_current(r)) { /* their stamps are enough from now on */
+        seal(r->header);
+        obb_file_write(r->path, r->header, r->size, NULL);
+    }
+    return OBB_READY_HOLDS;
+}
+
+void obb_ready_suppose(obb_ready *r, const obb_file_list *files)
+{
+    for (size_t i = 0; i < files->count; i++)
+        obb_vec_push(&r->changes, files->at[i]);
 }
 
 /* --- keeping ------------------------------------------------------------------------ */
 
 typedef struct keeper {
     obb_files *files;
-    OBB_VEC(entry) entries;
-    obb_text text;
-    OBB_VEC(bool) watched; /* by file: its folder stamp is kept */
+    obb_ready *before;      /* whose numbers count; NULL: those of `files` do */
+    OBB_VEC(entry) entries; /* by number */
+    obb_words paths;        /* by number */
+    obb_arena *arena;
+    int64_t since;
 } keeper;
 
-static void keep(keeper *k, obb_file file, entry e)
+static entry *room_for(keeper *k, obb_file file)
 {
     const char *path = obb_files_path(k->files, file);
-    e.path = (uint32_t)k->text.length;
-    obb_text_add(&k->text, path, strlen(path) + 1);
-    obb_vec_push(&k->entries, e);
+    obb_file number = k->before ? obb_ready_number(k->before, path) : file;
+    while (k->entries.count <= number) {
+        obb_vec_push(&k->entries, (entry){.kind = NOTHING});
+        obb_vec_push(&k->paths, NULL);
+    }
+    k->paths.at[number] = path;
+    return &k->entries.at[number];
 }
 
-static bool keep_folder(keeper *k, obb_file folder, int64_t since)
+static bool keep_folder(keeper *k, obb_file folder)
 {
-    while (k->watched.count <= folder)
-        obb_vec_push(&k->watched, false);
-    if (k->watched.at[folder])
+    entry *e = room_for(k, folder);
+    if (e->kind == STAMP)
         return true;
-    k->watched.at[folder] = true;
     const obb_stamp *s = obb_files_stamp(k->files, folder);
-    if (!s || !obb_stamp_settled(s, since))
+    if (!s || !obb_stamp_settled(s, k->since))
         return false;
-    keep(k, folder, (entry){.stamp = *s, .kind = STAMP});
+    *e = (entry){.stamp = *s, .kind = STAMP, .print = names_in(obb_files_path(k->files, folder), s)};
     return true;
 }
 
 /* The nearest folder above that exists: nothing appears at the path without a change in it. */
-static bool keep_absence(keeper *k, obb_arena *arena, obb_file file, int64_t since)
+static bool keep_absence(keeper *k, obb_file file)
 {
     const char *path = obb_files_path(k->files, file);
+    room_for(k, file)->kind = NOTHING;
     for (;;) {
         if (strcmp(path, ".") == 0 || strcmp(path, "/") == 0)
             return false;
-        path = obb_path_folder(arena, path);
+        path = obb_path_folder(k->arena, path);
         obb_file folder = obb_files_number(k->files, path);
         const obb_stamp *s = obb_files_stamp(k->files, folder);
         if (s)
-            return s->kind != OBB_KIND_FOLDER || keep_folder(k, folder, since);
+            return s->kind != OBB_KIND_FOLDER || keep_folder(k, folder);
     }
 }
 
-static bool keep_file(keeper *k, obb_arena *arena, obb_file file, int64_t since)
+static bool keep_file(keeper *k, obb_file file)
 {
     obb_look look = obb_files_look(k->files, file);
     if (!look.looked)
         return true;
     if (!look.stamp)
-        return keep_absence(k, arena, file, since);
-    if (look.listed && !keep_folder(k, file, since))
+        return keep_absence(k, file);
+    if (look.listed && !keep_folder(k, file))
         return false;
+    entry *e = room_for(k, file);
+    if (look.stamp->kind == OBB_KIND_FOLDER && e->kind == STAMP && e->stamp.kind == OBB_KIND_FOLDER)
+        return true;
     if (look.stamp->kind == OBB_KIND_FOLDER || !look.printed)
-        keep(k, file, (entry){.stamp = *look.stamp, .kind = EXISTS});
+        *e = e->kind == STAMP || e->kind == VERIFY ? *e : (entry){.stamp = *look.stamp, .kind = EXISTS};
     else
-        keep(k, file, (entry){.stamp = *look.stamp, .print = look.print,
-                              .kind = look.trusted ? STAMP : VERIFY});
+        *e = (entry){.stamp = *look.stamp, .print = look.print, .kind = look.trusted ? STAMP : VERIFY};
     return true;
 }
 
-void obb_ready_write(const char *path, obb_print key, obb_files *files, int64_t since,
-                     const char *message)
+static void write_down(keeper *k, const char *path, obb_print key, const obb_ready_extra *extra)
 {
-    keeper k = {.files = files};
-    obb_arena *arena = obb_arena_new();
-    bool good = true;
-    size_t count = obb_files_count(files);
-    for (obb_file f = 0; good && f < count; f++)
-        good = keep_file(&k, arena, f, since);
-    if (good) {
-        header h = {.key = key, .count = (uint32_t)k.entries.count,
-                    .message = (uint32_t)k.text.length};
-        obb_text all = {0};
-        memcpy(h.magic, magic, sizeof magic);
-        obb_text_add(&k.text, message, strlen(message) + 1);
-        h.text_length = (uint32_t)k.text.length;
-        obb_text_add(&all, &h, sizeof h);
-        obb_text_add(&all, k.entries.at, k.entries.count * sizeof(entry));
-        obb_text_add(&all, k.text.bytes, k.text.length);
-        h.seal = obb_print_of(all.bytes + SEALED_FROM, all.length - SEALED_FROM).low;
-        memcpy(all.bytes, &h, sizeof h);
-        obb_file_write(path, all.bytes, all.length, NULL);
-        obb_text_free(&all);
-    } else {
-        unlink(path);
+    header h = {.key = key, .next_number = (uint32_t)k->entries.count, .plan_length = extra->plan_length};
+    obb_text all = {0}, text = {0};
+    memcpy(h.magic, magic, sizeof magic);
+    obb_text_add(&all, &h, sizeof h);
+    for (uint32_t n = 0; n < k->entries.count; n++) {
+        entry *e = &k->entries.at[n];
+        if (e->kind == NOTHING)
+            continue;
+        e->number = n;
+        e->path = (uint32_t)text.length;
+        obb_text_add(&text, k->paths.at[n], strlen(k->paths.at[n]) + 1);
+        obb_text_add(&all, e, sizeof *e);
+        h.count++;
     }
-    obb_vec_free(&k.entries);
-    obb_vec_free(&k.watched);
-    obb_text_free(&k.text);
-    obb_arena_free(arena);
+    h.message = (uint32_t)text.length;
+    obb_text_add(&text, extra->message, strlen(extra->message) + 1);
+    h.text_length = (uint32_t)text.length;
+    h.plan_seal = extra->plan_length ? obb_print_of(extra->plan, extra->plan_length).low : 0;
+    obb_text_add(&all, text.bytes, text.length);
+    while (all.length < plan_offset(&h))
+        obb_text_char(&all, 0);
+    if (extra->plan_length)
+        obb_text_add(&all, extra->plan, extra->plan_length);
+    memcpy(all.bytes, &h, sizeof h);
+    seal((header *)(void *)all.bytes);
+    obb_file_write(path, all.bytes, all.length, NULL);
+    obb_text_free(&all);
+    obb_text_free(&text);
+}
+
+static void keep(keeper *k, const char *path, obb_print key, const obb_ready_extra *extra)
+{
+    bool good = true;
+    size_t count = obb_files_count(k->files);
+    k->arena = obb_arena_new();
+    for (obb_file f = 0; good && f < count; f++)
+        good = keep_file(k, f);
+    if (good)
+        write_down(k, path, key, extra);
+    else
+        unlink(path);
+    obb_vec_free(&k->entries);
+    obb_vec_free(&k->paths);
+    obb_arena_free(k->arena);
+}
+
+void obb_ready_write(const char *path, obb_print key, obb_files *files, int64_t since, const obb_ready_extra *extra)
+{
+    keeper k = {.files = files, .since = since};
+    keep(&k, path, key, extra);
+}
+
+void obb_ready_renew(obb_ready *r, obb_files *files, int64_t since, const obb_ready_extra *extra)
+{
+    keeper k = {.files = files, .since = since, .before = r};
+    obb_vec_room(&k.entries, r->header->next_number + r->new_paths.count + 1);
+    obb_vec_room(&k.paths, r->header->next_number + r->new_paths.count + 1);
+    k.entries.count = k.paths.count = r->header->next_number;
+    for (uint32_t i = 0; i < r->header->count; i++) {
+        k.entries.at[r->entries[i].number] = r->entries[i];
+        k.paths.at[r->entries[i].number] = r->text + r->entries[i].path;
+    }
+    keep(&k, r->path, r->header->key, extra);
 }

@@ -1,28 +1,81 @@
-/* The short way to "nothing to do": everything that the last complete look depended on, in
- * one file that is read in place and compared with the disk.
+/* What the last complete build depended on, in one file that is read in place and compared with
+ * the disk: the short way to "nothing to do", and to the few actions that an edit reaches.
  *
  * It holds every file that was looked at, with its stamp; for places where nothing was found,
- * the nearest folder above that exists, with the stamp that changes when something is put
- * into it; and files whose stamp cannot be trusted yet, with their fingerprint. When all of
- * it is as it was, the same question has the same answer. When anything differs, the caller
- * looks at everything anew.
+ * the nearest folder above that exists, with the stamp that changes when something is put into
+ * it and the fingerprint of the names in it; files whose stamp cannot be trusted yet, with their
+ * fingerprint; and the plan, as bytes that belong to plan/kept.h. When all of it is as it was,
+ * the same question has the same answer. When only contents of files differ, the kept plan tells
+ * what they reach. When anything else differs, the caller looks at everything anew.
  *
- * Layout, in the byte order of the machine: a header, `count` entries of 64 bytes, then the
- * paths (each ends with NUL), then the message. The seal is XXH3-64 of all behind it.
+ * Files have numbers in it: those of the obb_files that wrote it, and the next ones for what
+ * later parts of a build added. Kept numbers are not those of the obb_files at hand.
+ *
+ * Layout, in the byte order of the machine: a header, `count` entries by ascending number, the
+ * paths (each ends with NUL) with the message, then the plan. The seal is XXH3-64 of all between
+ * it and the plan; the plan has its own.
  */
 #ifndef OBB_STATE_READY_H
 #define OBB_STATE_READY_H
 
 #include "base/files.h"
 
-/* Whether all is as it was for this key; `message` then gets what was kept with it, and
- * `looks` the number of places looked at. */
-bool obb_ready_holds(const char *path, obb_print key, obb_text *message, size_t *looks);
+typedef struct obb_ready obb_ready;
+
+typedef enum obb_ready_answer {
+    OBB_READY_HOLDS,   /* all is as it was */
+    OBB_READY_CHANGED, /* all but the contents of some files, or some files are gone */
+    OBB_READY_UNKNOWN  /* more than that */
+} obb_ready_answer;
+
+/* Opens what was kept for a key; NULL when there is nothing, or nothing sound. */
+obb_ready *obb_ready_open(const char *path, obb_print key);
+void obb_ready_close(obb_ready *ready);
+
+/* Compares with the disk. */
+obb_ready_answer obb_ready_check(obb_ready *ready);
+
+/* Instead of comparing: these files (kept numbers) are said to have changed. */
+void obb_ready_suppose(obb_ready *ready, const obb_file_list *changed);
+
+/* Kept numbers of the files that changed, after such an answer. */
+const obb_file_list *obb_ready_changes(const obb_ready *ready);
+
+/* What was kept with it, and how many places it looks at. */
+const char *obb_ready_message(const obb_ready *ready);
+size_t obb_ready_looks(const obb_ready *ready);
+
+/* The plan; NULL when there is none, or it is damaged. */
+const void *obb_ready_plan(const obb_ready *ready, size_t *length);
+
+/* Whether the file that was opened is still the one on disk: no other build ended since. */
+bool obb_ready_is_current(const obb_ready *ready);
+
+/* The path of a kept number, and back: the next number for a path that has none yet. */
+const char *obb_ready_path(const obb_ready *ready, obb_file kept);
+obb_file obb_ready_number(obb_ready *ready, const char *path);
+bool obb_ready_knows(obb_ready *ready, const char *path, obb_file *kept);
+
+/* The kept file in `files`. Unless it changed, `files` need not look at it. */
+obb_file obb_ready_tell(const obb_ready *ready, obb_file kept, obb_files *files);
+
+/* Every folder that has a file of which something is kept, each once. */
+void obb_ready_folders(const obb_ready *ready, obb_arena *arena, obb_words *folders);
+
+/* What is written with it. */
+typedef struct obb_ready_extra {
+    const char *message;
+    const void *plan; /* NULL: none */
+    size_t plan_length;
+} obb_ready_extra;
 
 /* Keeps all that `files` knows. `since` is when the first look was taken (nanoseconds since
  * 1970): nothing is kept when a folder changed so shortly before it that a further change
  * might not show. */
 void obb_ready_write(const char *path, obb_print key, obb_files *files, int64_t since,
-                     const char *message);
+                     const obb_ready_extra *extra);
+
+/* Keeps what was kept, and what `files` knows in place of it. */
+void obb_ready_renew(obb_ready *ready, obb_files *files, int64_t since, const obb_ready_extra *extra);
 
 #endif

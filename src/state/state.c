@@ -15,9 +15,10 @@
 #include "base/map.h"
 #include "base/path.h"
 
-enum { FORMAT = 2 }; /* of the rows; another one is begun anew */
+enum { FORMAT = 3 }; /* of the rows; another one is begun anew */
 
-typedef enum row_kind { ROW_MEMO, ROW_FILE, ROW_RECORD } row_kind;
+/* ROW_NAME has the path of a lasting number, whose four bytes are the key, the highest first. */
+typedef enum row_kind { ROW_MEMO, ROW_FILE, ROW_RECORD, ROW_NAME } row_kind;
 
 struct obb_state {
     obb_arena *arena;
@@ -26,6 +27,8 @@ struct obb_state {
     sqlite3 *db;
     sqlite3_stmt *get, *put, *drop;
     bool in_transaction, damaged, in_memory;
+    bool in_part; /* rows are read when they are asked for */
+    uint32_t numbers_taken; /* of a part: lasting numbers that are given */
     int failed;
     int lock;
     bool broken_off; /* the build before this one did not end in order */
@@ -209,6 +212,26 @@ static const char *unsealed(row_kind kind, const void *key, size_t key_length, c
     return seal(kind, key, key_length, value, *length) == mark ? value : NULL;
 }
 
+/* One row's value, added to `into`. */
+static bool get_row(obb_state *s, row_kind kind, const void *key, size_t key_length, obb_text *into)
+{
+    size_t length;
+    bool found = false;
+    sqlite3_bind_int(s->get, 1, (int)kind);
+    sqlite3_bind_blob(s->get, 2, key, (int)key_length, SQLITE_STATIC);
+    int code = sqlite3_step(s->get);
+    if (code == SQLITE_ROW) {
+        const char *value = unsealed(kind, key, key_length, sqlite3_column_blob(s->get, 0),
+                                     (size_t)sqlite3_column_bytes(s->get, 0), &length);
+        found = value != NULL;
+        if (found)
+            obb_text_add(into, value, length);
+    }
+    note_failure(s, code);
+    sqlite3_reset(s->get);
+    return found;
+}
+
 typedef void row_taker(obb_state *s, const char *key, size_t key_length, const char *value, size_t length);
 
 static void each_row(obb_state *s, row_kind kind, row_taker *take)
@@ -269,15 +292,32 @@ static int open_high(const char *path)
     return high;
 }
 
+static bool open_lock(obb_state *s, const char *path)
+{
+    s->lock = obb_path_make_folders(path) ? -1 : open_high(path);
+    return s->lock >= 0;
+}
+
+/* An orderly end leaves no note. */
+static void look_for_note(obb_state *s)
+{
+    char note;
+    s->broken_off = pread(s->lock, &note, 1, 0) == 1;
+}
+
+static void leave_note(obb_state *s)
+{
+    char note[60];
+    int length = snprintf(note, sizeof note, "process %ld", (long)getpid());
+    bool noted = ftruncate(s->lock, 0) == 0 && pwrite(s->lock, note, (size_t)length, 0) == length;
+    (void)noted; /* it is for people, and for the next build to look for leftovers */
+}
+
 static bool take_lock(obb_state *s, void (*waiting)(void *, const char *), void *self)
 {
     char *path = obb_arena_format(s->arena, "%s/lock", s->folder);
-    char note[60];
     for (;;) {
-        if (obb_path_make_folders(path))
-            return false;
-        s->lock = open_high(path);
-        if (s->lock < 0)
+        if (!open_lock(s, path))
             return false;
         if (!try_lock(s->lock, false)) {
             tell_who_waits(s->lock, waiting, self);
@@ -289,11 +329,26 @@ static bool take_lock(obb_state *s, void (*waiting)(void *, const char *), void 
             break;
         close(s->lock);
     }
-    s->broken_off = pread(s->lock, note, 1, 0) == 1; /* an orderly end leaves no note */
-    int length = snprintf(note, sizeof note, "process %ld", (long)getpid());
-    bool noted = ftruncate(s->lock, 0) == 0 && pwrite(s->lock, note, (size_t)length, 0) == length;
-    (void)noted; /* the note is for people only */
+    look_for_note(s);
+    leave_note(s);
     return true;
+}
+
+/* Without waiting, and only after an orderly end. */
+static bool take_lock_at_once(obb_state *s)
+{
+    char *path = obb_arena_format(s->arena, "%s/lock", s->folder);
+    bool mine = open_lock(s, path) && try_lock(s->lock, false) && still_there(s->lock, path);
+    if (mine)
+        look_for_note(s);
+    if (mine && !s->broken_off) {
+        leave_note(s);
+        return true;
+    }
+    if (s->lock >= 0)
+        close(s->lock);
+    s->lock = -1;
+    return false;
 }
 
 /* --- records ------------------------------------------------------------------------ */
@@ -358,11 +413,15 @@ static const char *take_string(cursor *c, obb_arena *arena)
     return s;
 }
 
+static void know_number(obb_state *s, uint32_t number);
+
 /* A file by its lasting number. */
 static obb_file take_numbered(obb_state *s, cursor *c)
 {
     uint32_t number;
     take(c, &number, sizeof number);
+    if (s->in_part && c->ok)
+        know_number(s, number);
     c->ok = c->ok && number < s->by_number.count && s->by_number.at[number] != OBB_NO_FILE;
     return c->ok ? s->by_number.at[number] : 0;
 }
@@ -401,7 +460,15 @@ static void take_record(obb_state *s, const char *key, size_t key_length, const 
 
 const obb_record *obb_state_record(obb_state *s, obb_file output)
 {
-    return obb_map_get(&s->records, obb_files_path(s->files, output));
+    const char *path = obb_files_path(s->files, output);
+    const obb_record *known = obb_map_get(&s->records, path);
+    obb_text value = {0};
+    if (!known && s->in_part && get_row(s, ROW_RECORD, path, strlen(path), &value)) {
+        take_record(s, path, strlen(path), value.bytes, value.length);
+        known = obb_map_get(&s->records, path);
+    }
+    obb_text_free(&value);
+    return known;
 }
 
 void obb_state_put_record(obb_state *s, obb_file output, const obb_record *record)
@@ -475,7 +542,7 @@ static void write_made(obb_state *s)
 void obb_state_note_made(obb_state *s, obb_file output)
 {
     const char *path = obb_files_path(s->files, output);
-    if (!obb_map_put(&s->made, path, s) && !s->in_memory)
+    if (!s->in_part && !obb_map_put(&s->made, path, s) && !s->in_memory)
         add_made_line(&s->made_news, path);
 }
 
@@ -524,14 +591,70 @@ static void set_number(obb_state *s, obb_file file, uint32_t number)
     s->by_number.at[number] = file;
 }
 
+static void name_key(uint32_t number, unsigned char key[4])
+{
+    for (int i = 0; i < 4; i++)
+        key[i] = (unsigned char)(number >> (24 - 8 * i));
+}
+
+/* Of a part: what is known of a file, when it is asked for. */
+static bool get_file_row(obb_state *s, obb_file file, file_row *row)
+{
+    obb_text value = {0};
+    const char *path = obb_files_path(s->files, file);
+    bool found = get_row(s, ROW_FILE, path, strlen(path), &value) && value.length == sizeof *row;
+    if (found)
+        memcpy(row, value.bytes, sizeof *row);
+    obb_text_free(&value);
+    return found;
+}
+
 static uint32_t lasting_number(obb_state *s, obb_file file)
 {
+    unsigned char key[4];
+    file_row row = {.number = s->in_part ? s->numbers_taken : (uint32_t)s->by_number.count};
     if (file < s->numbers.count && s->numbers.at[file])
         return s->numbers.at[file] - 1;
-    file_row row = {.number = (uint32_t)s->by_number.count};
+    if (s->in_part && get_file_row(s, file, &row)) {
+        set_number(s, file, row.number);
+        return row.number;
+    }
+    const char *path = obb_files_path(s->files, file);
+    s->numbers_taken++;
     set_number(s, file, row.number);
     put_file_row(s, file, &row);
+    name_key(row.number, key);
+    put_row(s, ROW_NAME, key, sizeof key, path, strlen(path) + 1);
     return row.number;
+}
+
+/* Of a part: the path of a lasting number, when it is asked for. */
+static void know_number(obb_state *s, uint32_t number)
+{
+    unsigned char key[4];
+    obb_text path = {0};
+    name_key(number, key);
+    bool known = number < s->by_number.count && s->by_number.at[number] != OBB_NO_FILE;
+    if (!known && get_row(s, ROW_NAME, key, sizeof key, &path))
+        set_number(s, obb_files_number(s->files, path.bytes), number);
+    obb_text_free(&path);
+}
+
+/* The lasting number that comes next; false when the rows do not tell. */
+static bool count_numbers(obb_state *s)
+{
+    sqlite3_stmt *last = NULL;
+    bool told = false;
+    if (sqlite3_prepare_v2(s->db, "SELECT key FROM rows WHERE kind=?1 ORDER BY key DESC LIMIT 1", -1, &last, NULL) == SQLITE_OK) {
+        sqlite3_bind_int(last, 1, ROW_NAME);
+        told = sqlite3_step(last) == SQLITE_ROW && sqlite3_column_bytes(last, 0) == 4;
+        const unsigned char *key = told ? sqlite3_column_blob(last, 0) : NULL;
+        for (int i = 0; told && i < 4; i++)
+            s->numbers_taken = s->numbers_taken << 8 | key[i];
+        s->numbers_taken++;
+    }
+    sqlite3_finalize(last);
+    return told;
 }
 
 static void take_file(obb_state *s, const char *key, size_t key_length, const char *value, size_t length)
@@ -576,23 +699,7 @@ void obb_state_remember_files(obb_state *s)
 static bool memo_get(void *self, obb_print key, obb_text *answer)
 {
     obb_state *s = self;
-    size_t length;
-    bool found = false;
-    if (!s->db)
-        return false;
-    sqlite3_bind_int(s->get, 1, ROW_MEMO);
-    sqlite3_bind_blob(s->get, 2, &key, sizeof key, SQLITE_STATIC);
-    int code = sqlite3_step(s->get);
-    if (code == SQLITE_ROW) {
-        const char *value = unsealed(ROW_MEMO, &key, sizeof key, sqlite3_column_blob(s->get, 0),
-                                     (size_t)sqlite3_column_bytes(s->get, 0), &length);
-        found = value != NULL;
-        if (found)
-            obb_text_add(answer, value, length);
-    }
-    note_failure(s, code);
-    sqlite3_reset(s->get);
-    return found;
+    return s->db && get_row(s, ROW_MEMO, &key, sizeof key, answer);
 }
 
 static void memo_put(void *self, obb_print key, const void *answer, size_t length)
@@ -616,8 +723,7 @@ static obb_state *refuse(obb_state *s, obb_diags *diags, const char *path, int f
     return NULL;
 }
 
-obb_state *obb_state_open(const char *out, obb_files *files, bool create,
-                          void (*waiting)(void *, const char *), void *self, obb_diags *diags)
+static obb_state *new_state(const char *out, obb_files *files)
 {
     obb_state *s = obb_alloc(sizeof *s);
     s->arena = obb_arena_new();
@@ -626,6 +732,14 @@ obb_state *obb_state_open(const char *out, obb_files *files, bool create,
     s->folder = obb_path_join(s->arena, out, ".obbligato");
     s->path = obb_path_join(s->arena, s->folder, "state.db");
     s->made_path = obb_path_join(s->arena, s->folder, "made");
+    return s;
+}
+
+obb_state *obb_state_open(const char *out, obb_files *files, obb_state_use use,
+                          void (*waiting)(void *, const char *), void *self, obb_diags *diags)
+{
+    obb_state *s = new_state(out, files);
+    bool create = use == OBB_STATE_BUILD;
     if (create) {
         int failed = obb_path_make_folders(s->path);
         if (failed)
@@ -653,6 +767,19 @@ obb_state *obb_state_open(const char *out, obb_files *files, bool create,
     }
     s->failed = 0;
     return s;
+}
+
+obb_state *obb_state_open_part(const char *out, obb_files *files)
+{
+    obb_state *s = new_state(out, files);
+    s->in_part = true;
+    if (access(s->path, R_OK | W_OK) == 0 && take_lock_at_once(s) && open_store(s) && count_numbers(s) && !s->damaged &&
+        !s->failed) {
+        begin(s); /* so that each look into the store need not lock it */
+        return s;
+    }
+    obb_state_close(s);
+    return NULL;
 }
 
 bool obb_state_was_broken_off(const obb_state *s)

@@ -36,14 +36,22 @@ typedef struct obb_record {
 
 typedef struct obb_state obb_state;
 
-/* Opens the state of an output folder. With `create`, folder and store are made when they
- * are not there, and this process becomes the only writer: `waiting` is called once, with
- * who holds it, when it must wait for another. Without, what is there is read, and what is
- * learnt is kept in memory only when nothing is there. NULL with an error in `diags` when
- * the folder cannot be used. */
-obb_state *obb_state_open(const char *out, obb_files *files, bool create,
+/* Opens the state of an output folder, for one of two uses. OBB_STATE_BUILD: folder and store
+ * are made when they are not there, and this process becomes the only writer: `waiting` is
+ * called once, with who holds it, when it must wait for another. OBB_STATE_READ: what is there
+ * is read, and what is learnt is kept in memory only when nothing is there. NULL with an error
+ * in `diags` when the folder cannot be used. */
+typedef enum obb_state_use { OBB_STATE_READ, OBB_STATE_BUILD } obb_state_use;
+
+obb_state *obb_state_open(const char *out, obb_files *files, obb_state_use use,
                           void (*waiting)(void *self, const char *holder), void *self,
                           obb_diags *diags);
+
+/* Opens it for a build of a few actions: records and what is known of files are read when they
+ * are asked for, not all of them. Whatever is made must have been made before. NULL when another
+ * build runs, the last one was broken off, or the store is not as it should be: then a build
+ * must take all of it. */
+obb_state *obb_state_open_part(const char *out, obb_files *files);
 void obb_state_close(obb_state *state);
 
 /* Whether the store was damaged and begun anew. */

@@ -285,6 +285,11 @@ obb_toolchain *obb_toolchains_for(obb_toolchains *set, const obb_variant *v)
     return tc;
 }
 
+void obb_toolchains_adopt(obb_toolchains *set, obb_toolchain *toolchain, const char *key)
+{
+    obb_map_put(&set->known, key, toolchain);
+}
+
 extern char **environ;
 
 void obb_tool_environment(obb_printer *printer)

@@ -37,7 +37,7 @@ static bool counting_recall(void *self, const obb_action *a, obb_file_list *file
 static world begin_in(const char *variant)
 {
     world w = {.arena = obb_arena_new(), .diags = obb_diags_new(), .files = obb_files_new()};
-    w.state = obb_state_open("out", w.files, true, NULL, NULL, w.diags);
+    w.state = obb_state_open("out", w.files, OBB_STATE_BUILD, NULL, NULL, w.diags);
     w.toolchains = obb_toolchains_new(w.arena, w.files, obb_state_memo(w.state));
     w.scanner = obb_scanner_new(w.files);
     w.project = obb_project_read(w.files, NULL, w.diags);

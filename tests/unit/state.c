@@ -10,7 +10,7 @@
 
 static obb_state *opened(obb_files *files, obb_diags *diags)
 {
-    return obb_state_open("out", files, true, NULL, NULL, diags);
+    return obb_state_open("out", files, OBB_STATE_BUILD, NULL, NULL, diags);
 }
 
 /* Puts one record, one answer and one remembered file into a new store. */
@@ -115,68 +115,168 @@ static const obb_print key = {11, 12};
 /* Keeps: one file read, one folder listed, one place of absence. */
 static void keep(void)
 {
+    const obb_ready_extra extra = {"all is well", "a plan", 6};
     obb_files *files = obb_files_new();
     obb_print print;
     int64_t since = now();
     obb_files_print(files, obb_files_number(files, "k/read"), &print);
     obb_files_list(files, obb_files_number(files, "k/listed"));
     obb_files_stamp(files, obb_files_number(files, "k/absent/deep/er"));
-    obb_ready_write("ready", key, files, since, "all is well");
+    obb_ready_write("ready", key, files, since, &extra);
     obb_files_free(files);
 }
 
-static bool holds(void)
+/* 'h': all holds; 'c' and the names of what changed; 'u': nobody knows. */
+static const char *answer(void)
 {
-    obb_text message = {0};
-    size_t looks;
-    bool yes = obb_ready_holds("ready", key, &message, &looks);
-    if (yes)
-        CHECK_TEXT(message.bytes, "all is well");
-    obb_text_free(&message);
-    return yes;
+    static char said[200];
+    obb_ready *ready = obb_ready_open("ready", key);
+    obb_ready_answer a = ready ? obb_ready_check(ready) : OBB_READY_UNKNOWN;
+    snprintf(said, sizeof said, "%s", a == OBB_READY_HOLDS ? "h" : a == OBB_READY_CHANGED ? "c" : "u");
+    if (ready) {
+        size_t length;
+        const void *plan = obb_ready_plan(ready, &length);
+        CHECK_TEXT(obb_ready_message(ready), "all is well");
+        CHECK(plan && length == 6 && memcmp(plan, "a plan", 6) == 0);
+    }
+    for (size_t i = 0; a == OBB_READY_CHANGED && i < obb_ready_changes(ready)->count; i++)
+        snprintf(said + strlen(said), sizeof said - strlen(said), " %s",
+                 obb_ready_path(ready, obb_ready_changes(ready)->at[i]));
+    obb_ready_close(ready);
+    return said;
+}
+
+static void shell(const char *line)
+{
+    char *printed;
+    harness_shell(line, &printed);
+    free(printed);
 }
 
 static void the_short_way_sees_every_change(void)
 {
-    static const char *const changes[] = {
-        "echo other > k/read", "rm k/read", "touch k/listed/new", "rm k/listed/old", "mkdir -p k/absent",
-        "mv k/read k/x; cp k/x k/read", "rm -rf k/listed", "printf x >> ready", "rm ready", "mkdir k/sub"};
+    static const struct { const char *change, *answer; } changes[] = {
+        {"echo other > k/read", "c k/read"}, {"rm k/read", "u"}, {"touch k/listed/new", "u"},
+        {"rm k/listed/old", "u"}, {"mkdir -p k/absent", "u"}, {"mv k/read k/x; cp k/x k/read", "u"},
+        {"rm -rf k/listed", "u"}, {"printf x >> ready", "u"}, {"rm ready", "u"}, {"mkdir k/sub", "u"},
+        {"rm k/read; mkdir k/read", "u"}, {"chmod +x k/read", "u"}, {"touch k/read", "h"},
+        {"touch k/listed/x; rm k/listed/x", "h"}, {"cp k/read k/x; mv k/x k/read", "h"},
+        {"sed s/t/u/ k/read > k/x; mv k/x k/read", "c k/read"}, {"mv k/listed/old k/listed/other", "u"}};
     for (size_t i = 0; i < sizeof changes / sizeof *changes; i++) {
-        char *printed;
-        harness_shell("rm -rf k; mkdir -p k/listed; echo text > k/read; echo > k/listed/old", &printed);
-        free(printed);
+        shell("rm -rf k; mkdir -p k/listed; echo text > k/read; echo > k/listed/old");
         wait_for_the_clock();
         keep();
-        CHECK(holds());
-        CHECK(holds());
+        CHECK_TEXT(answer(), "h");
+        CHECK_TEXT(answer(), "h");
         wait_for_the_clock();
-        harness_shell(changes[i], &printed);
-        free(printed);
-        if (!CHECK(!holds()))
-            printf("  after: %s\n", changes[i]);
+        shell(changes[i].change);
+        if (!CHECK_TEXT(answer(), changes[i].answer))
+            printf("  after: %s\n", changes[i].change);
+        wait_for_the_clock();
+        if (!CHECK_TEXT(answer(), changes[i].answer))
+            printf("  again, after: %s\n", changes[i].change);
     }
 }
 
 static void the_short_way_verifies_what_is_young(void)
 {
-    char *printed;
-    harness_shell("rm -rf k; mkdir -p k/listed", &printed);
-    free(printed);
+    const obb_ready_extra extra = {"all is well", "a plan", 6};
+    shell("rm -rf k; mkdir -p k/listed");
     wait_for_the_clock();
     harness_write("k/read", "a");
     obb_stamp before, after;
     obb_files *files = obb_files_new();
     obb_print print;
     obb_files_print(files, obb_files_number(files, "k/read"), &print);
-    obb_ready_write("ready", key, files, now(), "all is well");
+    obb_ready_write("ready", key, files, now(), &extra);
     obb_files_free(files);
     obb_stamp_of("k/read", &before);
     FILE *f = fopen("k/read", "r+b"); /* the same size, and perhaps the same stamp */
     fputc('b', f);
     fclose(f);
     obb_stamp_of("k/read", &after);
-    CHECK(!holds());
+    CHECK_TEXT(answer(), "c k/read");
     CHECK(before.size == after.size);
+}
+
+/* What a later part learnt stands in place of what was kept, and the rest stays. */
+static void the_short_way_is_renewed(void)
+{
+    const obb_ready_extra extra = {"all is well", "a plan", 6};
+    shell("rm -rf k; mkdir -p k/listed; echo text > k/read; echo > k/listed/old");
+    wait_for_the_clock();
+    keep();
+    shell("echo other > k/read; mkdir -p f; echo new > f/found");
+    wait_for_the_clock();
+    obb_ready *ready = obb_ready_open("ready", key);
+    obb_file kept, found;
+    CHECK(ready && obb_ready_knows(ready, "k/read", &kept) && !obb_ready_knows(ready, "f/found", &found));
+    obb_file_list changed = {.at = &kept, .count = 1};
+    obb_ready_suppose(ready, &changed);
+    obb_files *files = obb_files_new();
+    obb_print print;
+    obb_files_print(files, obb_ready_tell(ready, kept, files), &print);
+    CHECK(obb_print_same(print, obb_print_of("other\n", 6)));
+    obb_files_print(files, obb_files_number(files, "f/found"), &print);
+    obb_files_stamp(files, obb_files_number(files, "f/nowhere"));
+    int64_t since = now();
+    found = obb_ready_number(ready, "f/found");
+    obb_ready_renew(ready, files, since, &extra);
+    obb_ready_close(ready);
+    obb_files_free(files);
+    CHECK_TEXT(answer(), "h");
+    ready = obb_ready_open("ready", key);
+    CHECK_TEXT(obb_ready_path(ready, found), "f/found");
+    CHECK_TEXT(obb_ready_path(ready, kept), "k/read");
+    obb_ready_close(ready);
+    shell("echo newer > f/found");
+    CHECK_TEXT(answer(), "c f/found");
+    shell("echo new > f/found; touch f/nowhere");
+    CHECK_TEXT(answer(), "u");
+}
+
+/* A build of a few actions reads only their rows, and adds to the same store. */
+static void a_part_reads_what_it_needs(void)
+{
+    obb_diags *diags = obb_diags_new();
+    obb_files *files = obb_files_new();
+    obb_seen seen[] = {{0, {1, 2}}, {0, {3, 4}}};
+    shell("rm -rf out; mkdir -p out");
+    CHECK(obb_state_open_part("out", files) == NULL); /* nothing is there */
+    obb_state *s = obb_state_open("out", files, OBB_STATE_BUILD, NULL, NULL, diags);
+    seen[0].file = obb_files_number(files, "a.c");
+    seen[1].file = obb_files_number(files, "a.h");
+    obb_record record = {.reason = "never", .inputs = {seen, 2, 2}};
+    obb_state_put_record(s, obb_files_number(files, "out/a.o"), &record);
+    CHECK(obb_state_open_part("out", files) == NULL); /* another one writes */
+    CHECK_NUMBER(obb_state_commit(s), 0);
+    obb_state_close(s);
+    obb_files_free(files);
+
+    files = obb_files_new();
+    obb_files_number(files, "zero"); /* numbers of files differ from run to run */
+    s = obb_state_open_part("out", files);
+    CHECK(s != NULL);
+    const obb_record *back = obb_state_record(s, obb_files_number(files, "out/a.o"));
+    CHECK(back && back->inputs.count == 2);
+    CHECK_TEXT(obb_files_path(files, back->inputs.at[1].file), "a.h");
+    CHECK(!obb_state_record(s, obb_files_number(files, "out/b.o")));
+    seen[0].file = obb_files_number(files, "a.c");
+    seen[1].file = obb_files_number(files, "new.h");
+    obb_state_put_record(s, obb_files_number(files, "out/a.o"), &record);
+    CHECK_NUMBER(obb_state_commit(s), 0);
+    obb_state_close(s);
+    obb_files_free(files);
+
+    files = obb_files_new();
+    s = obb_state_open("out", files, OBB_STATE_BUILD, NULL, NULL, diags);
+    back = obb_state_record(s, obb_files_number(files, "out/a.o"));
+    CHECK(back && back->inputs.count == 2);
+    CHECK_TEXT(obb_files_path(files, back->inputs.at[0].file), "a.c");
+    CHECK_TEXT(obb_files_path(files, back->inputs.at[1].file), "new.h");
+    obb_state_close(s);
+    obb_files_free(files);
+    obb_diags_free(diags);
 }
 
 void suite_state(void)
@@ -185,4 +285,6 @@ void suite_state(void)
     harness_test("damage costs work, not truth", damage_costs_work_not_truth);
     harness_test("the short way sees every change", the_short_way_sees_every_change);
     harness_test("the short way verifies what is young", the_short_way_verifies_what_is_young);
+    harness_test("the short way is renewed", the_short_way_is_renewed);
+    harness_test("a part reads what it needs", a_part_reads_what_it_needs);
 }
