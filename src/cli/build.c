@@ -2,6 +2,7 @@
 
 #include <signal.h>
 #include <string.h>
+#include <time.h>
 #include <uv.h>
 
 #include "base/path.h"
@@ -10,7 +11,7 @@
 #include "report/report.h"
 #include "state/ready.h"
 
-enum { EXIT_INTERRUPTED = 130, MOST_NAMES = 4 };
+enum { MOST_NAMES = 4 };
 
 extern char **environ;
 
@@ -21,6 +22,7 @@ typedef struct view {
     json_t *actions;          /* under --json */
     size_t variants;
     bool say_idle;            /* that there is nothing to do */
+    size_t looks;             /* places that the short way looked at */
     OBB_VEC(const obb_action *) linked; /* programs that were made */
     obb_words left_out;
 } view;
@@ -179,6 +181,8 @@ static void observe(void *self, const obb_event *e)
         note_json(v, e);
     switch (e->kind) {
     case OBB_EVENT_START:
+        if (v->s->noticed && !v->latest && v->s->options->verbose)
+            fprintf(v->lines, "first command %.1f ms after the notice\n", (double)(build_now() - v->s->noticed) / 1e6);
         v->latest = e->action;
         show_progress(v, e);
         break;
@@ -268,6 +272,7 @@ static void print_json(const view *v, const obb_run_result *r)
     json_object_set_new(document, "reports", json_integer((json_int_t)r->reports));
     json_object_set_new(document, "differences", json_integer((json_int_t)r->differences));
     json_object_set_new(document, "interrupted", json_boolean(r->interrupted));
+    json_object_set_new(document, "looked-at", json_integer((json_int_t)(v->looks + obb_files_look_count(v->s->files))));
     json_object_set_new(document, "milliseconds", json_integer((json_int_t)r->milliseconds));
     json_print(document, "build");
 }
@@ -509,6 +514,7 @@ static int say_ready(const view *v, const char *message)
         json_object_set_new(document, "actions", json_array());
         json_object_set_new(document, "made", json_integer(0));
         json_object_set_new(document, "failed", json_integer(0));
+        json_object_set_new(document, "looked-at", json_integer((json_int_t)v->looks));
         json_object_set_new(document, "message", obb_report_text(message));
         json_print(document, "build");
     } else if (v->say_idle && !v->s->options->quiet) {
@@ -524,6 +530,7 @@ static bool build_short(session *s, view *v, obb_print key, int *code)
     bool done = false;
     if (ready) {
         obb_ready_answer answer = obb_ready_check(ready);
+        v->looks = obb_ready_looks(ready);
         if (answer == OBB_READY_HOLDS)
             *code = say_ready(v, obb_ready_message(ready));
         done = answer == OBB_READY_HOLDS || (answer == OBB_READY_CHANGED && build_part(s, v, ready, code));
@@ -532,14 +539,10 @@ static bool build_short(session *s, view *v, obb_print key, int *code)
     return done;
 }
 
-int build_targets(session *s, FILE *lines, bool say_idle)
+/* All of it, whatever was kept. */
+static int build_long(session *s, view *v, obb_print key)
 {
-    obb_print key = ready_key(s);
-    view v = {.s = s, .lines = lines, .say_idle = say_idle};
-    int code;
-    if (build_short(s, &v, key, &code))
-        return code;
-    code = prepare(s);
+    int code = prepare(s);
     if (code)
         return code;
     int scan_code = session_scan_or_recall(s);
@@ -549,6 +552,35 @@ int build_targets(session *s, FILE *lines, bool say_idle)
         return scan_code;
     if (s->options->dry_run)
         return forecast(s);
-    v.variants = s->variants.count;
-    return carry_out(s, &v, scan_code, key);
+    v->variants = s->variants.count;
+    return carry_out(s, v, scan_code, key);
+}
+
+int build_targets(session *s, FILE *lines, bool say_idle)
+{
+    obb_print key = ready_key(s);
+    view v = {.s = s, .lines = lines, .say_idle = say_idle};
+    int code;
+    return build_short(s, &v, key, &code) ? code : build_long(s, &v, key);
+}
+
+int build_changed(session *s, obb_ready *ready, const obb_file_list *changed, FILE *lines)
+{
+    view v = {.s = s, .lines = lines, .say_idle = true};
+    int code;
+    obb_ready_suppose(ready, changed);
+    return build_part(s, &v, ready, &code) ? code : build_targets(s, lines, true);
+}
+
+obb_ready *build_kept(const session *s)
+{
+    obb_print key = ready_key(s);
+    return obb_ready_open(ready_path(s, key), key);
+}
+
+int64_t build_now(void)
+{
+    struct timespec t;
+    clock_gettime(CLOCK_REALTIME, &t);
+    return (int64_t)t.tv_sec * 1000000000 + t.tv_nsec;
 }

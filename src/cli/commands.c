@@ -14,6 +14,11 @@ const command commands[] = {
      "  obbligato build -p striker-m3 --set telemetry=full\n"
      "  obbligato build -n                 what would be made, and why\n"
      "  obbligato build -v -j 4            with the commands, four at a time\n", false},
+    {"watch", command_watch, "[TARGET...]", "build, and build again after each change, until it is interrupted",
+     "The file system tells what changed: between builds nothing is looked at, and an edit starts\n"
+     "what it reaches however large the project is. -v tells how soon the first command started.\n\n"
+     "  obbligato watch\n"
+     "  obbligato watch tower-sim -c debug -c release\n", false},
     {"run", command_run, "PROGRAM [-- ARGUMENTS]", "bring a program up to date, then run it",
      "The program runs in the folder at hand; its exit code is handed on. What the build has to\n"
      "say goes to standard error.\n\n"

@@ -5,6 +5,7 @@
 #include "cli/session.h"
 
 int command_build(session *s);
+int command_watch(session *s);
 int command_run(session *s);
 int command_clean(session *s);
 int command_show(session *s);

@@ -4,10 +4,10 @@
 #include <stdio.h>
 #include <string.h>
 #include <sys/stat.h>
-#include <time.h>
 #include <unistd.h>
 
 #include "base/path.h"
+#include "cli/build.h"
 #include "cli/terminal.h"
 
 /* Messages of one file come in the order of its lines; files in the order of their first. */
@@ -80,9 +80,7 @@ static char *find_root(session *s, const char *folder)
 int session_enter(session *s)
 {
     char here[4096];
-    struct timespec t;
-    clock_gettime(CLOCK_REALTIME, &t);
-    s->began = (int64_t)t.tv_sec * 1000000000 + t.tv_nsec;
+    s->began = build_now();
     if (s->options->folder && chdir(s->options->folder))
         return session_fail(s, OBB_FAULT_USAGE, "cannot go to the folder `%s`", s->options->folder, NULL);
     if (!getcwd(here, sizeof here))

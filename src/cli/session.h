@@ -22,6 +22,7 @@ typedef struct session {
     const char *root;    /* absolute; the working folder */
     const char *out;
     int64_t began;       /* nanoseconds since 1970 */
+    int64_t noticed;     /* the same: when the change that is built was told of; 0: nobody told */
     obb_project *project;
     obb_state *state;
     obb_toolchains *toolchains;

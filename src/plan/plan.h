@@ -91,7 +91,7 @@ typedef struct obb_ready_text {
 
 typedef struct obb_plan {
     obb_arena *arena;
-    const obb_project *project;
+    const obb_project *project; /* NULL: the plan is a part of a kept one (kept.h) */
     obb_files *files;
     obb_toolchains *toolchains;
     obb_scanner *scanner;

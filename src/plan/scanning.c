@@ -73,7 +73,7 @@ static bool ask_compiler(obb_plan *plan, obb_action *a)
 
 static void name_provider(obb_plan *plan, obb_diag *d, const char *name, obb_diags *diags)
 {
-    for (size_t t = 0; t < plan->project->targets.count; t++) {
+    for (size_t t = 0; plan->project && t < plan->project->targets.count; t++) {
         const obb_target *target = plan->project->targets.at[t];
         const obb_settings *both[] = {&target->share, &target->users};
         for (int k = 0; k < 2; k++)

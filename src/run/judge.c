@@ -46,7 +46,7 @@ static obb_cause input_difference(obb_files *files, const obb_action *a, const o
 static obb_print likeness_key(obb_print contents)
 {
     obb_printer *p = obb_printer_new();
-    obb_printer_string(p, "likeness 1");
+    obb_printer_string(p, "likeness 2");
     obb_printer_add(p, &contents, sizeof contents);
     return obb_printer_end(p);
 }

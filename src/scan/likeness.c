@@ -77,7 +77,9 @@ bool obb_likeness(const char *text, size_t length, obb_print *print)
         }
         p = next;
     }
-    end_line(&out);
+    do /* lines behind the last token move none */
+        end_line(&out);
+    while (out.length && out.bytes[out.length - 1] == '\n' && out.length--);
     *print = obb_print_of(out.bytes, out.length);
     obb_text_free(&out);
     return true;

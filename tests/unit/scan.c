@@ -434,6 +434,8 @@ static void edits_that_move_no_token_are_known(void)
     CHECK(!alike("#define A // \\\n 1\n2\n", "#define A // \n 1\n2\n"));
     CHECK(alike("", "  \t"));
     CHECK(alike("/* open", "/* oben"));
+    CHECK(alike("int a;\n", "int a;\n\n// more\n\t\n") && alike("int a;", "int a;\n") && alike("", "\n/* only */\n"));
+    CHECK(!alike("int a;\n", "\nint a;\n"));
     CHECK(!alike("R\"(// a)\"", "R\"(// a)\"")); /* raw strings: nothing is told */
 }
 

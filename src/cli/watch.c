@@ -1,0 +1,216 @@
+/* `watch`: a build after each change, told of by the file system. Between builds nothing is
+ * looked at; the kept plan is open already, so that a notice leads to what it reaches without a
+ * look at all files. A notice that the kept plan does not explain leads to an ordinary build. */
+#include <stdio.h>
+#include <string.h>
+#include <sys/stat.h>
+#include <unistd.h>
+#include <uv.h>
+
+#include "base/path.h"
+#include "cli/build.h"
+#include "cli/commands.h"
+#include "cli/terminal.h"
+
+/* Notices of one change come in a burst: a turn begins when none came for so long. */
+enum { QUIET_MS = 10, MOST_NOTICES = 200, SHOWN = 3 };
+
+typedef struct watcher watcher;
+
+typedef struct folder_watch {
+    watcher *watcher;
+    const char *path;
+    uv_fs_event_t event;
+} folder_watch;
+
+struct watcher {
+    session *s;       /* the command's own; each turn has another */
+    uv_loop_t loop;
+    uv_timer_t quiet;
+    obb_map folders;  /* folder_watch by path */
+    obb_map noticed;  /* paths of this turn */
+    int64_t first_notice;
+    bool lost;        /* so much was noticed that not all of it was kept */
+    obb_ready *ready; /* what the last build kept; or NULL */
+    bool failed;      /* the last build did: then what is kept is older than that */
+    obb_map looked;   /* then, the paths that it looked at */
+};
+
+static void quiet_now(uv_timer_t *timer)
+{
+    uv_stop(timer->loop);
+}
+
+static bool below(const char *path, const char *folder)
+{
+    size_t n = strlen(folder);
+    return strncmp(path, folder, n) == 0 && (path[n] == '/' || !path[n]);
+}
+
+/* Whether the last build looked at a path. */
+static bool known(watcher *w, const char *path)
+{
+    obb_file kept;
+    return (w->ready && obb_ready_knows(w->ready, path, &kept)) || obb_map_get(&w->looked, path);
+}
+
+/* What is written into a file that nothing reads does not matter; that it appears may. */
+static void notice(uv_fs_event_t *event, const char *name, int events, int status)
+{
+    folder_watch *f = event->data;
+    watcher *w = f->watcher;
+    if (status < 0 || !name)
+        w->lost = true;
+    const char *path = name ? obb_path_join(w->s->arena, f->path, name) : f->path;
+    if (below(path, w->s->out) || (!(events & UV_RENAME) && !w->lost && !known(w, path)))
+        return;
+    if (!w->noticed.count)
+        w->first_notice = build_now();
+    if (w->noticed.count >= MOST_NOTICES)
+        w->lost = true;
+    else
+        obb_map_put(&w->noticed, path, w);
+    uv_timer_start(&w->quiet, quiet_now, QUIET_MS, 0);
+}
+
+static void watch_folder(watcher *w, const char *path)
+{
+    struct stat there;
+    if (below(path, w->s->out) || obb_map_get(&w->folders, path) || stat(path, &there) || !S_ISDIR(there.st_mode))
+        return;
+    folder_watch *f = obb_arena_alloc(w->s->arena, sizeof *f);
+    *f = (folder_watch){.watcher = w, .path = obb_arena_string(w->s->arena, path)};
+    uv_fs_event_init(&w->loop, &f->event);
+    f->event.data = f;
+    if (uv_fs_event_start(&f->event, notice, path, 0) == 0)
+        obb_map_put(&w->folders, f->path, f);
+    else
+        uv_close((uv_handle_t *)&f->event, NULL);
+}
+
+/* The folders of all that the last build looked at, as far as it is kept or known. */
+static void watch_folders(watcher *w, const session *turn)
+{
+    obb_words folders = {0};
+    if (w->ready)
+        obb_ready_folders(w->ready, w->s->arena, &folders);
+    obb_map_free(&w->looked);
+    for (obb_file f = 0; (w->failed || !w->ready) && f < obb_files_count(turn->files); f++) {
+        const char *path = obb_arena_string(w->s->arena, obb_files_path(turn->files, f));
+        if (!obb_files_look(turn->files, f).looked || obb_path_outside(path))
+            continue;
+        obb_arena_push(w->s->arena, &folders, obb_path_folder(w->s->arena, path));
+        obb_map_put(&w->looked, path, w);
+    }
+    watch_folder(w, ".");
+    for (size_t i = 0; i < folders.count; i++)
+        watch_folder(w, folders.at[i]);
+}
+
+/* Waits for a change. False when there can be none. */
+static bool wait_for_change(watcher *w)
+{
+    obb_map_free(&w->noticed);
+    w->lost = false;
+    char line[100];
+    snprintf(line, sizeof line, "waiting for changes in %zu folders", w->folders.count);
+    terminal_progress(line);
+    while (!w->noticed.count && !w->lost && uv_run(&w->loop, UV_RUN_DEFAULT))
+        ;
+    terminal_progress("");
+    return w->noticed.count || w->lost;
+}
+
+/* The kept files among those that were noticed; false when one is not kept, and is there: then
+ * nobody knows what it means. So it is after a failure. */
+static bool explain(watcher *w, obb_file_list *changed)
+{
+    bool all = w->ready && !w->lost && !w->failed;
+    for (size_t i = 0; all && i < w->noticed.count; i++) {
+        obb_file kept;
+        const char *path = w->noticed.at[i].key;
+        if (obb_ready_knows(w->ready, path, &kept))
+            obb_arena_push(w->s->arena, changed, kept);
+        else
+            all = access(path, F_OK) != 0;
+    }
+    return all;
+}
+
+/* What is there no more, and never mattered, was an editor's passing file. */
+static void say_changes(watcher *w)
+{
+    size_t count = 0;
+    if (w->s->options->quiet || w->s->options->json)
+        return;
+    for (size_t i = 0; i < w->noticed.count; i++) {
+        const char *path = w->noticed.at[i].key;
+        if (access(path, F_OK) != 0 && !known(w, path))
+            continue;
+        if (count++ < SHOWN)
+            printf("%s%s", count > 1 ? ", " : "change    ", path);
+    }
+    if (count > SHOWN)
+        printf(" and %zu more", count - SHOWN);
+    if (count)
+        printf("\n");
+}
+
+/* One build, in a session of its own. */
+static int take_turn(watcher *w, bool first)
+{
+    obb_file_list changed = {0};
+    session turn = {.options = w->s->options, .arena = obb_arena_new(), .diags = obb_diags_new(), .files = obb_files_new(),
+                    .start = w->s->start, .root = w->s->root, .out = w->s->out, .began = build_now(),
+                    .noticed = first ? 0 : w->first_notice};
+    obb_files_hide(turn.files, turn.out);
+    bool explained = !first && explain(w, &changed);
+    int code = 0;
+    if (!explained || changed.count) {
+        if (!first)
+            say_changes(w);
+        code = explained ? build_changed(&turn, w->ready, &changed, stdout) : build_targets(&turn, stdout, true);
+    }
+    fflush(stdout);
+    if (!explained || changed.count) {
+        w->failed = code != 0;
+        obb_ready_close(w->ready);
+        w->ready = build_kept(&turn);
+        obb_file kept;
+        if (w->ready) /* so that the paths are in order before they are needed */
+            obb_ready_knows(w->ready, ".", &kept);
+        watch_folders(w, &turn);
+    }
+    session_end(&turn);
+    return code;
+}
+
+static void close_watch(uv_handle_t *handle, void *self)
+{
+    (void)self;
+    if (!uv_is_closing(handle))
+        uv_close(handle, NULL);
+}
+
+int command_watch(session *s)
+{
+    watcher w = {.s = s};
+    uv_loop_init(&w.loop);
+    uv_timer_init(&w.loop, &w.quiet);
+    if (s->options->dry_run)
+        return session_fail(s, OBB_FAULT_USAGE, "`watch` builds: it takes no `%s`", "-n", "obbligato build -n tells what would be made");
+    int code = take_turn(&w, true);
+    if (!s->options->quiet && !s->options->json && !terminal_has_progress_line())
+        printf("watching %zu folders\n", w.folders.count);
+    fflush(stdout);
+    while (code != EXIT_INTERRUPTED && wait_for_change(&w))
+        code = take_turn(&w, false);
+    uv_walk(&w.loop, close_watch, NULL);
+    uv_run(&w.loop, UV_RUN_DEFAULT);
+    uv_loop_close(&w.loop);
+    obb_map_free(&w.folders);
+    obb_map_free(&w.noticed);
+    obb_map_free(&w.looked);
+    obb_ready_close(w.ready);
+    return code;
+}
