@@ -76,6 +76,12 @@ const command commands[] = {
      "  obbligato compare host.debug host.release\n"
      "  obbligato compare striker-m3.release striker-rv.release striker\n"
      "  obbligato compare host.debug host.release src/tune/tune.c\n", false},
+    {"reproduce", command_reproduce, "[TARGET...]", "build the same elsewhere from nothing, and compare byte for byte",
+     "What the project consists of is copied to a temporary folder and built there, one command at a\n"
+     "time. Each product that differs is told, with the first byte and the section that it lies in;\n"
+     "then the exit code is 1, and the other build is kept.\n\n"
+     "  obbligato reproduce\n"
+     "  obbligato reproduce striker -p striker-m3 -c release\n", false},
     {"export", command_export, "compilation-database|shell-script|graph WHAT [TARGET...]", "the plan in an open form",
      "compilation-database   what editors read; also kept as compile_commands.json in the folder\n"
      "                       of each variant\n"

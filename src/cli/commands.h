@@ -6,6 +6,7 @@
 
 int command_build(session *s);
 int command_watch(session *s);
+int command_reproduce(session *s);
 int command_run(session *s);
 int command_clean(session *s);
 int command_show(session *s);

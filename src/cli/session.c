@@ -399,6 +399,9 @@ static void release(session *s)
 void session_begin_anew(session *s)
 {
     release(s);
+    obb_project_free(s->project);
+    s->project = NULL;
+    s->targets = (obb_target_list){0};
     s->plan = NULL;
     s->scanner = NULL;
     s->toolchains = NULL;

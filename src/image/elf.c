@@ -59,6 +59,8 @@ static void add_section(obb_elf *elf, Elf *e, Elf_Scn *scn, size_t names, obb_ar
     section.name = obb_arena_string(arena, name ? name : "");
     section.address = s.sh_addr;
     section.size = s.sh_size;
+    section.offset = s.sh_offset;
+    section.file_size = s.sh_type == SHT_NOBITS ? 0 : s.sh_size;
     section.allocated = (s.sh_flags & SHF_ALLOC) && !(s.sh_flags & SHF_TLS && s.sh_type == SHT_NOBITS);
     section.writable = s.sh_flags & SHF_WRITE;
     section.executable = s.sh_flags & SHF_EXECINSTR;

@@ -14,6 +14,7 @@ typedef struct obb_elf_section {
     uint64_t address;      /* where it is when the program runs */
     uint64_t load_address; /* where it is loaded from */
     uint64_t size;         /* bytes */
+    uint64_t offset, file_size; /* where it lies in the file, and how long it is there */
     bool allocated;        /* it takes memory when the program runs (the zeroed part of a thread's
                               own data does not: each thread gets a copy elsewhere) */
     bool has_contents;     /* it is in the file: bytes to be loaded */

@@ -98,6 +98,17 @@ static bool writes_beside(const obb_words *flags)
     return false;
 }
 
+/* Debug information names the folder of the compile, unless it is told another name. With
+ * relative paths, all that is made is then the same wherever the project lies. */
+static bool has_debug_information(const obb_words *flags)
+{
+    bool has = false;
+    for (size_t i = 0; i < flags->count; i++)
+        if (obb_starts(flags->at[i], "-g"))
+            has = strcmp(flags->at[i], "-g0") != 0;
+    return has;
+}
+
 static void custom_command(obb_job *j, obb_action *a, const char *source)
 {
     obb_arena *arena = j->plan->arena;
@@ -139,6 +150,8 @@ void obb_plan_compile(obb_job *j, obb_file source, obb_language language, const 
     obb_job_words(j, a, &a->words->tool->command);
     obb_spell_include_words(language, &a->words->includes, &a->words->defines, plan->arena, &a->argv);
     obb_job_words(j, a, &a->words->flags);
+    if (language != OBB_ASM_INTEL && has_debug_information(&a->words->flags))
+        obb_job_root_word(j, a);
     if (language != OBB_ASM_INTEL)
         obb_job_word(j, a, "-c");
     obb_job_word(j, a, path);

@@ -24,6 +24,7 @@ void obb_job_also(obb_job *job, obb_action *action, const char *output);
 /* Words of its command, its output among them, and files that it reads. */
 void obb_job_word(obb_job *job, obb_action *action, const char *word);
 void obb_job_words(obb_job *job, obb_action *action, const obb_words *words);
+void obb_job_root_word(obb_job *job, obb_action *action);
 void obb_job_output_word(obb_job *job, obb_action *action);
 void obb_job_input(obb_job *job, obb_action *action, obb_file file);
 

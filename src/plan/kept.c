@@ -528,7 +528,7 @@ static void make_action(maker *m, uint32_t number)
                       .target = make_target(m, string_at(m->kept, from->target), from->target_kind),
                       .variant = m->variants[from->variant],
                       .argv = words_at(m->kept, from->argv, m->arena), .in_place = from->in_place,
-                      .output_word = from->output_word == NONE ? SIZE_MAX : from->output_word,
+                      .root_word = SIZE_MAX, .output_word = from->output_word == NONE ? SIZE_MAX : from->output_word,
                       .output = m->files_of->tell(m->files_of->self, from->output), .image = make_image(m, from),
                       .tool = make_tool(m, from->tool), .words = make_words(m, from->words)};
     make_files(m, from->also, &a->also);

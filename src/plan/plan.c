@@ -1,6 +1,7 @@
 #include "plan/plan.h"
 
 #include <string.h>
+#include <unistd.h>
 
 #include "base/path.h"
 #include "plan/job.h"
@@ -47,7 +48,7 @@ obb_action *obb_job_action(obb_job *j, obb_action_kind kind, const char *output)
     a->number = (uint32_t)plan->actions.count;
     a->target = j->target;
     a->variant = j->in->variant;
-    a->output_word = SIZE_MAX;
+    a->output_word = a->root_word = SIZE_MAX;
     a->output = obb_files_number(plan->files, output);
     obb_arena_push(plan->arena, &plan->actions, a);
     set_maker(j, a, a->output);
@@ -90,6 +91,12 @@ void obb_job_output_word(obb_job *j, obb_action *a)
     obb_job_word(j, a, obb_files_path(j->plan->files, a->output));
 }
 
+void obb_job_root_word(obb_job *j, obb_action *a)
+{
+    a->root_word = a->argv.count;
+    obb_job_word(j, a, obb_arena_format(j->plan->arena, "-fdebug-prefix-map=%s=.", j->plan->root));
+}
+
 void obb_job_input(obb_job *j, obb_action *a, obb_file file)
 {
     const obb_action *maker = obb_plan_maker(j->plan, file);
@@ -104,7 +111,7 @@ void obb_job_finish(obb_job *j, obb_action *a, const obb_tool *tool)
     obb_print identity = tool ? tool->identity : obb_print_of(our_own, sizeof our_own);
     obb_printer *p = obb_printer_new();
     for (size_t i = 0; i < a->argv.count; i++)
-        obb_printer_string(p, a->argv.at[i]);
+        obb_printer_string(p, i == a->root_word ? OBB_ROOT_WORD : a->argv.at[i]);
     obb_printer_add(p, &identity, sizeof identity);
     a->command = obb_printer_end(p);
     a->tools = identity;
@@ -232,6 +239,12 @@ static void plan_variant(obb_plan *plan, const obb_variant *v, const bool *wante
     obb_diags_free(ignored);
 }
 
+static const char *working_folder(obb_arena *arena)
+{
+    char root[4096];
+    return obb_arena_string(arena, getcwd(root, sizeof root) ? root : ".");
+}
+
 obb_plan *obb_plan_make(obb_arena *arena, const obb_project *project, obb_files *files,
                         obb_toolchains *toolchains, obb_scanner *scanner, const char *out,
                         const obb_variant *const *variants, size_t variant_count,
@@ -239,7 +252,7 @@ obb_plan *obb_plan_make(obb_arena *arena, const obb_project *project, obb_files 
 {
     obb_plan *plan = obb_arena_alloc(arena, sizeof *plan);
     *plan = (obb_plan){.arena = arena, .project = project, .files = files,
-                       .toolchains = toolchains, .scanner = scanner, .out = out};
+                       .toolchains = toolchains, .scanner = scanner, .out = out, .root = working_folder(arena)};
     plan->common_sources = obb_arena_alloc(arena, (project->targets.count + 1) * sizeof *plan->common_sources);
     for (size_t v = 0; v < variant_count; v++)
         obb_check_circles(variants[v], diags);

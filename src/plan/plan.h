@@ -29,6 +29,9 @@ typedef struct obb_compile_words {
     bool tokens_decide;          /* comments and white space behind a line cannot change what is made */
 } obb_compile_words;
 
+/* What stands in a command's fingerprint, and in a shell script, for the word with the folder. */
+#define OBB_ROOT_WORD "-fdebug-prefix-map=$PWD=."
+
 typedef struct obb_action {
     obb_action_kind kind;
     uint32_t number;
@@ -37,6 +40,8 @@ typedef struct obb_action {
     obb_words argv;          /* the command; ends with a NULL that is not counted. Of an operation
                                 of our own: what it does, for people and for the record */
     size_t output_word;      /* the index of the output's name in argv */
+    size_t root_word;        /* the index of a word that names the project's folder, so that what is
+                                made does not; SIZE_MAX: none. It is no part of `command` */
     bool in_place;           /* the tool must write under the final name: no temporary one */
     obb_file output;
     obb_file_list also;      /* other files that it must make */
@@ -96,6 +101,7 @@ typedef struct obb_plan {
     obb_toolchains *toolchains;
     obb_scanner *scanner;
     const char *out; /* the output folder */
+    const char *root; /* the project's folder, absolute */
     OBB_VEC(obb_action *) actions;
     OBB_VEC(uint32_t) makers; /* by file: the number of the action that makes it, plus 1 */
     OBB_VEC(obb_product) products;

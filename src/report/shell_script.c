@@ -70,6 +70,11 @@ static void add_command(script *s, const obb_action *a)
     }
     size_t own = a->tool->command.count; /* the tool by its variable, so that it can be another */
     obb_text_format(s->text, "$%s ", a->tool->variable);
+    if (a->root_word != SIZE_MAX) {
+        obb_text_shell_line(s->text, a->argv.at + own, a->root_word - own);
+        obb_text_string(s->text, " \"" OBB_ROOT_WORD "\" ");
+        own = a->root_word + 1;
+    }
     line(s, a->argv.at + own, a->argv.count - own);
 }
 

@@ -28,6 +28,7 @@ struct obb_state {
     sqlite3_stmt *get, *put, *drop;
     bool in_transaction, damaged, in_memory;
     bool in_part; /* rows are read when they are asked for */
+    bool is_open, spoilt; /* the store was sound when it was opened; it turned out that it is not */
     uint32_t numbers_taken; /* of a part: lasting numbers that are given */
     int failed;
     int lock;
@@ -56,7 +57,7 @@ static void note_failure(obb_state *s, int code)
     if (primary == SQLITE_OK || primary == SQLITE_DONE || primary == SQLITE_ROW)
         return;
     if (primary == SQLITE_CORRUPT || primary == SQLITE_NOTADB)
-        s->damaged = true;
+        *(s->is_open ? &s->spoilt : &s->damaged) = true;
     else if (!s->failed)
         s->failed = primary == SQLITE_FULL || disk_is_full(s) ? ENOSPC : primary == SQLITE_READONLY ? EROFS : EIO;
 }
@@ -148,11 +149,32 @@ static void begin(obb_state *s)
 
 static void write_made(obb_state *s);
 
+static void write_all_records(obb_state *s);
+
+/* A store that turns out to be damaged while it is written: what is known is written anew. A part
+ * knows little; the next build of all begins anew. */
+static void replace_store(obb_state *s)
+{
+    s->is_open = s->spoilt = s->in_transaction = false;
+    obb_vec_free(&s->numbers);
+    obb_vec_free(&s->by_number);
+    s->numbers_taken = 0;
+    set_aside(s);
+    s->is_open = open_store(s);
+    if (s->is_open && !s->in_part)
+        write_all_records(s);
+    if (s->in_transaction)
+        run_sql(s, "COMMIT");
+    s->in_transaction = false;
+}
+
 int obb_state_commit(obb_state *s)
 {
     if (s->in_transaction)
         run_sql(s, "COMMIT");
     s->in_transaction = false;
+    if (s->spoilt)
+        replace_store(s);
     write_made(s);
     int failed = s->failed;
     s->failed = 0;
@@ -454,8 +476,8 @@ static void take_record(obb_state *s, const char *key, size_t key_length, const 
     r->reason = take_string(&c, s->arena);
     for (uint64_t i = 0; i < words && c.ok; i++)
         obb_arena_push(s->arena, &r->argv, take_string(&c, s->arena));
-    if (c.ok)
-        obb_map_put(&s->records, key, r);
+    if (c.ok && obb_map_put(&s->records, key, r))
+        s->damaged = true; /* two rows of one key: one that the store has lost sight of */
 }
 
 const obb_record *obb_state_record(obb_state *s, obb_file output)
@@ -487,6 +509,19 @@ void obb_state_put_record(obb_state *s, obb_file output, const obb_record *recor
     obb_text_free(&text);
     obb_map_put(&s->records, path, copy);
     obb_state_note_made(s, output);
+}
+
+static void write_all_records(obb_state *s)
+{
+    for (size_t i = 0; i < s->records.count; i++) {
+        obb_text text = {0};
+        const char *path = s->records.at[i].key;
+        if (!s->records.at[i].value)
+            continue;
+        encode_record(s, s->records.at[i].value, &text);
+        put_row(s, ROW_RECORD, path, strlen(path), text.bytes, text.length);
+        obb_text_free(&text);
+    }
 }
 
 /* --- what was made ------------------------------------------------------------------ */
@@ -667,6 +702,8 @@ static void take_file(obb_state *s, const char *key, size_t key_length, const ch
     if (row.number > 100000000)
         return;
     obb_file file = obb_files_number(s->files, key);
+    if (file < s->numbers.count && s->numbers.at[file])
+        s->damaged = true;
     set_number(s, file, row.number);
     if (row.remembered)
         obb_files_recall(s->files, file, row.stamp, row.print);
@@ -761,11 +798,16 @@ obb_state *obb_state_open(const char *out, obb_files *files, obb_state_use use,
     obb_state_recall_files(s);
     if (s->damaged && s->db && create && s->get) { /* found while reading: begin anew as well */
         obb_map_free(&s->records);
+        obb_vec_free(&s->numbers);
+        obb_vec_free(&s->by_number);
         set_aside(s);
         if (!open_store(s))
             return refuse(s, diags, s->path, EIO);
     }
+    for (size_t i = 0; i < s->records.count; i++) /* the list may have lost a line */
+        obb_state_note_made(s, obb_files_number(files, s->records.at[i].key));
     s->failed = 0;
+    s->is_open = true;
     return s;
 }
 
@@ -775,6 +817,7 @@ obb_state *obb_state_open_part(const char *out, obb_files *files)
     s->in_part = true;
     if (access(s->path, R_OK | W_OK) == 0 && take_lock_at_once(s) && open_store(s) && count_numbers(s) && !s->damaged &&
         !s->failed) {
+        s->is_open = true;
         begin(s); /* so that each look into the store need not lock it */
         return s;
     }

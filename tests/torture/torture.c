@@ -2,9 +2,11 @@
  * edit the incremental build must equal a clean one byte for byte, and the build after it
  * must have nothing to do.
  *
- *     torture PROGRAM SEED EDITS
+ *     torture PROGRAM SEED EDITS [QUICK-COMPILER]
  *
- * When it fails, the seed and the number of the edit are told, and the folder is kept. */
+ * With a quick compiler (torture/quick), thousands of edits take minutes: the project then has a
+ * custom toolchain, and neither images nor shared libraries. With TORTURE_TELL in the environment, each edit is told and
+ * the folder is kept. When it fails, the seed and the number of the edit are told, and the folder is kept. */
 #include <signal.h>
 #include <stdarg.h>
 #include <stdint.h>
@@ -44,9 +46,11 @@ typedef struct tower {
     char remark[200];
 } tower;
 
+static const char *const optimizations[] = {"none", "speed", "size"};
+
 static tower t;
 static unsigned long long state;
-static const char *program;
+static const char *program, *quick; /* quick: NULL for the compilers of this machine */
 
 static unsigned pick(unsigned n)
 {
@@ -128,9 +132,30 @@ static void write_main(void)
     write_file("main.c", "%sint main(void) { return (%s) & 127; }\n", declared, sum);
 }
 
+static void write_quick_score(void)
+{
+    write_file("obbligato.score",
+               "project tower { version 1.%d; define LEVEL=%d; include inc0 inc1 inc2; default season }\n"
+               "toolchain quick { family custom; compile c %s compile {source} {object} {flags} {defines} {includes}\n"
+               "    archive %s gather {library} {objects}\n    link %s gather {program} {objects} {libraries}\n"
+               "    spell include \"-I{path}\" define \"-D{name}={value}\" optimize=none -O0 optimize=speed -O2 optimize=size -Os }\n"
+               "platform board { set os=none cpu=quick; toolchain quick }\n"
+               "axis mode { values a b c; default %c; define MODE }\n"
+               "configuration debug { optimize %s }\n"
+               "library lib0 { sources lib0/*.c; uses lib1 }\n"
+               "library lib1 { sources maybe lib1/*.c lib1/base.c; when mode=b|c { define EXTRA=%d } }\n"
+               "program main { sources main.c maybe main2/*.c; uses lib0 lib1%s }\n"
+               "lineup season { board.debug board.debug+mode=c board.release }\n",
+               t.level, t.level, quick, quick, quick, 'a' + t.mode, optimizations[t.optimize], t.extra,
+               t.only ? "; only mode=a|b" : "");
+}
+
 static void write_score(void)
 {
-    static const char *const levels[] = {"none", "speed", "size"};
+    if (quick) {
+        write_quick_score();
+        return;
+    }
     write_file("obbligato.score",
                "project tower { version 1.%d; define LEVEL=%d; include inc0 inc1 inc2; default season }\n"
                "read board.score\n"
@@ -143,7 +168,7 @@ static void write_score(void)
                "program fw { sources fw.c; uses lib1; only os=none }\n"
                "image flash { from fw; formats bin hex; fill 0x%x; only os=none }\n"
                "lineup season { host.debug host.debug+mode=c board.release }\n",
-               t.level, t.level, 'a' + t.mode, levels[t.optimize], t.shared[0] ? "shared" : "static",
+               t.level, t.level, 'a' + t.mode, optimizations[t.optimize], t.shared[0] ? "shared" : "static",
                t.shared[1] ? "shared" : "static", t.extra, t.only ? " and mode=a|b" : "", (unsigned)t.fill);
 }
 
@@ -320,7 +345,9 @@ static void touch_something(void)
     int l, i;
     source *s = any_source(&l, &i);
     const char *path = source_path(l, s);
-    switch (pick(4)) {
+    switch (pick(6)) {
+    case 4: shell("touch -d '2040-02-03' %s", path); break;
+    case 5: shell("touch -d @%u %s", 1700000000 + pick(3), path); break; /* whole seconds */
     case 0: shell("touch %s", path); break;
     case 1: shell("touch -d '2001-02-03' %s", path); break;
     case 2: shell("cp %s x && mv x %s", path, path); break;
@@ -350,7 +377,7 @@ static void meddle_with_outputs(void)
     switch (pick(7)) {
     case 4: shell("rm -f out/board.release/gen/*"); break;
     case 5: shell("echo x >> out/board.release/img/flash.hex; rm -f out/board.release/img/flash.bin"); break;
-    case 6: shell("echo x >> out/board.release/gen/regions.ld; rm -rf out/host.debug+mode=c"); break;
+    case 6: shell("[ ! -e out/board.release/gen/regions.ld ] || echo x >> out/board.release/gen/regions.ld; rm -rf out/host.debug+mode=c"); break;
     case 0: shell("f=$(find out -name '*.o' | sort | sed -n %up); [ -z \"$f\" ] || rm \"$f\"", 1 + pick(8)); break;
     case 1: shell("f=$(find out -name '*.o' | sort | sed -n %up); [ -z \"$f\" ] || echo x >> \"$f\"", 1 + pick(8)); break;
     case 2: shell("rm -f out/host.debug/bin/main out/host.debug/lib/liblib0.*"); break;
@@ -359,12 +386,17 @@ static void meddle_with_outputs(void)
     snprintf(t.remark, sizeof t.remark, "outputs");
 }
 
-/* Starts a build and ends it at a random instant. */
-static void broken_build(void)
+/* A byte of what is remembered, somewhere. */
+static void damage_memory(void)
 {
-    int signal_number = pick(2) ? SIGKILL : SIGINT;
-    edit_header();
-    edit_source();
+    static const char *const files[] = {"state.db", "ready-*", "made", "state.db-wal"};
+    shell("for f in out/.obbligato/%s; do [ -s $f ] && printf '\\%o' | dd of=$f bs=1 conv=notrunc status=none "
+          "seek=$(($(wc -c < $f) * %u / 1000)); done", files[pick(4)], pick(256), pick(1000));
+    snprintf(t.remark, sizeof t.remark, "damaged memory");
+}
+
+static pid_t begin_build(void)
+{
     pid_t child = fork();
     if (child == 0) {
         if (!freopen("/dev/null", "w", stdout) || !freopen("/dev/null", "w", stderr))
@@ -372,8 +404,59 @@ static void broken_build(void)
         execl(program, program, "build", "-q", (char *)NULL);
         _exit(127);
     }
-    struct timespec wait = {.tv_nsec = (long)pick(90) * 1000000};
+    return child;
+}
+
+/* Up to so many milliseconds; builds with the quick compiler are shorter. */
+static void wait_a_little(unsigned milliseconds)
+{
+    struct timespec wait = {.tv_nsec = (long)pick(quick ? milliseconds / 2 : milliseconds) * 1000000};
     nanosleep(&wait, NULL);
+}
+
+static void two_builds_at_once(void)
+{
+    edit_header();
+    pid_t first = begin_build(), second = begin_build();
+    waitpid(first, NULL, 0);
+    waitpid(second, NULL, 0);
+    snprintf(t.remark, sizeof t.remark, "two builds at once");
+}
+
+static void edit_while_it_is_built(void)
+{
+    edit_header();
+    pid_t child = begin_build();
+    for (int i = 0; i < 3; i++) {
+        wait_a_little(40);
+        if (pick(2))
+            edit_source();
+        else
+            edit_header();
+    }
+    waitpid(child, NULL, 0);
+    snprintf(t.remark, sizeof t.remark, "edits while it was built");
+}
+
+/* A source that cannot be read for one build. */
+static void unreadable_source(void)
+{
+    int l, i;
+    char path[60];
+    const source *s = any_source(&l, &i);
+    snprintf(path, sizeof path, "%s", source_path(l, s));
+    shell("mv %s kept && mkdir %s && %s build -q; rmdir %s && mv kept %s", path, path, program, path, path);
+    snprintf(t.remark, sizeof t.remark, "%s was unreadable", path);
+}
+
+/* Starts a build and ends it at a random instant. */
+static void broken_build(void)
+{
+    int signal_number = pick(2) ? SIGKILL : SIGINT;
+    edit_header();
+    edit_source();
+    pid_t child = begin_build();
+    wait_a_little(90);
     kill(child, signal_number);
     waitpid(child, NULL, 0);
     snprintf(t.remark, sizeof t.remark, "a build ended by signal %d", signal_number);
@@ -383,7 +466,8 @@ static void edit(void)
 {
     static void (*const edits[])(void) = {
         edit_header, edit_header, edit_source, edit_source, shadow, shadow, add_or_delete_source,
-        rename_source, edit_description, edit_variants, edit_variants, edit_remark, edit_remark, touch_something, edit_behind_the_clock, meddle_with_outputs, broken_build};
+        rename_source, edit_description, edit_variants, edit_variants, edit_remark, edit_remark, touch_something, edit_behind_the_clock, meddle_with_outputs, broken_build,
+        damage_memory, two_builds_at_once, edit_while_it_is_built, unreadable_source};
     edits[pick(sizeof edits / sizeof *edits)]();
 }
 
@@ -417,10 +501,11 @@ static bool proof(void)
 int main(int argc, char **argv)
 {
     char name[100];
-    if (argc != 4) {
-        fputs("torture PROGRAM SEED EDITS\n", stderr);
+    if (argc != 4 && argc != 5) {
+        fputs("torture PROGRAM SEED EDITS [QUICK-COMPILER]\n", stderr);
         return 2;
     }
+    quick = argc == 5 ? realpath(argv[4], NULL) : NULL;
     program = realpath(argv[1], NULL);
     state = strtoull(argv[2], NULL, 10);
     int edits = atoi(argv[3]);
@@ -429,6 +514,7 @@ int main(int argc, char **argv)
         perror(argv[1]);
         return 2;
     }
+    bool tell = getenv("TORTURE_TELL") != NULL;
     setenv("LC_ALL", "C", 1);
     unsetenv("OBBLIGATO_OUT");
     invent();
@@ -436,17 +522,20 @@ int main(int argc, char **argv)
     int i = 0;
     for (; ok && i < edits; i++) {
         edit();
+        if (tell)
+            printf("%d: %s\n", i, t.remark);
         ok = proof();
         if (!ok)
             printf("torture: seed %s, edit %d (%s); the folder is kept: %s\n", argv[2], i, t.remark, folder);
     }
-    snprintf(name, sizeof name, "torture with seed %s: %d edits", argv[2], i);
+    snprintf(name, sizeof name, "torture with seed %s: %d edits%s", argv[2], i, quick ? ", quick compiler" : "");
     harness_count(name, ok);
     if (chdir("/"))
         return 2;
-    if (ok)
+    if (ok && !tell)
         harness_remove(folder);
     free(folder);
     free((void *)(uintptr_t)program);
+    free((void *)(uintptr_t)quick);
     return harness_end();
 }

@@ -279,6 +279,29 @@ static void a_part_reads_what_it_needs(void)
     obb_diags_free(diags);
 }
 
+/* What was made is told by the list and by the records: one of them may be damaged. */
+static void what_was_made_is_told_twice(void)
+{
+    obb_diags *diags = obb_diags_new();
+    for (int damage = 0; damage < 2; damage++) {
+        obb_files *files = obb_files_new();
+        shell("rm -rf out; mkdir -p out");
+        obb_state *s = obb_state_open("out", files, OBB_STATE_BUILD, NULL, NULL, diags);
+        obb_record record = {.reason = "never"};
+        obb_state_put_record(s, obb_files_number(files, "out/a.o"), &record);
+        obb_state_put_record(s, obb_files_number(files, "out/b.o"), &record);
+        obb_state_commit(s);
+        obb_state_close(s);
+        shell(damage ? "rm out/.obbligato/state.db*" : "sed -i s/a.o/x.o/ out/.obbligato/made");
+        s = obb_state_open("out", files, OBB_STATE_BUILD, NULL, NULL, diags);
+        CHECK(obb_state_is_made(s, obb_files_number(files, "out/a.o")) && obb_state_is_made(s, obb_files_number(files, "out/b.o")));
+        CHECK(!obb_state_is_made(s, obb_files_number(files, "out/x.o")));
+        obb_state_close(s);
+        obb_files_free(files);
+    }
+    obb_diags_free(diags);
+}
+
 void suite_state(void)
 {
     harness_test("records come back", records_come_back);
@@ -286,5 +309,6 @@ void suite_state(void)
     harness_test("the short way sees every change", the_short_way_sees_every_change);
     harness_test("the short way verifies what is young", the_short_way_verifies_what_is_young);
     harness_test("the short way is renewed", the_short_way_is_renewed);
+    harness_test("what was made is told twice", what_was_made_is_told_twice);
     harness_test("a part reads what it needs", a_part_reads_what_it_needs);
 }
