@@ -50,9 +50,11 @@ static void absent_before(obb_plan *plan, obb_action *a, const char *path)
     }
 }
 
-/* Leaves the list of files to the compiler; false when it does not give one either. */
-static bool ask_compiler(obb_plan *plan, obb_action *a)
+/* Leaves the list of files to the compiler; false when it does not give one either. Of assembly,
+ * the scan has looked in all places. */
+static bool ask_compiler(obb_plan *plan, obb_action *a, const obb_file_list *looked_in)
 {
+    bool assembly = a->words->language == OBB_ASM || a->words->language == OBB_ASM_CPP;
     obb_words words = {0}, said = {0};
     for (size_t i = 0; i < a->argv.count; i++) {
         bool skip = i == a->output_word || i + 1 == a->output_word || strcmp(a->argv.at[i], "-c") == 0 ||
@@ -67,7 +69,7 @@ static bool ask_compiler(obb_plan *plan, obb_action *a)
         obb_arena_push(plan->arena, &files, obb_files_number(plan->files, said.at[i]));
         absent_before(plan, a, said.at[i]);
     }
-    take_files(plan, a, &files, &none);
+    take_files(plan, a, &files, assembly ? looked_in : &none);
     return true;
 }
 
@@ -164,7 +166,7 @@ static void scan_action(obb_plan *plan, obb_action *a, obb_diags *diags)
                                         result.undecided_line, result.undecided);
     else if (result.missing.count)
         a->undecided = "a header is missing";
-    if (a->undecided && !ask_compiler(plan, a)) {
+    if (a->undecided && !ask_compiler(plan, a, &result.absent) && !result.at_most) {
         for (size_t i = 0; i < result.missing.count; i++)
             report_missing(plan, a, &result.missing.at[i], diags);
         if (!result.missing.count)

@@ -69,33 +69,49 @@ static bool macro_known(evaluator *e, const char *name)
     return obb_scan_macro(e->scanner, obb_symbol(&e->scanner->symbols, name, strlen(name))) != NULL;
 }
 
-/* A character constant of one ASCII character or escape; others are for the compiler. */
-static value character(evaluator *e, const obb_token *t)
+/* One character of a constant, which must be ASCII or an escape of it; behind it. */
+static const char *one_character(evaluator *e, const char *s, const char *end, int *c)
 {
-    const char *quote = memchr(t->text, '\'', t->length), *s = quote + 1, *end = t->text + t->length - 1;
-    bool is_unsigned = quote > t->text && (t->text[0] != 'L' || macro_known(e, "__WCHAR_UNSIGNED__"));
-    int c = (unsigned char)*s;
-    if (s >= end || c >= 0x80)
-        malformed(e);
+    *c = (unsigned char)*s;
     if (*s != '\\') {
         s++;
     } else if (strchr("01234567", s[1])) {
-        for (c = 0, s++; s < end && *s >= '0' && *s <= '7'; s++)
-            c = c * 8 + (*s - '0');
+        const char *last = s + 4;
+        for (*c = 0, s++; s < end && s < last && *s >= '0' && *s <= '7'; s++)
+            *c = *c * 8 + (*s - '0');
     } else if (s[1] == 'x') {
-        for (c = 0, s += 2; s < end && isxdigit((unsigned char)*s) && c < 0x80; s++)
-            c = c * 16 + (*s <= '9' ? *s - '0' : (*s | 32) - 'a' + 10);
+        for (*c = 0, s += 2; s < end && isxdigit((unsigned char)*s) && *c < 0x80; s++)
+            *c = *c * 16 + (*s <= '9' ? *s - '0' : (*s | 32) - 'a' + 10);
     } else {
         static const char letters[] = "abfnrtv\\'\"?", meanings[] = "\a\b\f\n\r\t\v\\'\"?";
         const char *letter = strchr(letters, s[1]);
         if (!letter)
             malformed(e);
-        c = letter ? meanings[letter - letters] : 0;
+        *c = letter ? meanings[letter - letters] : 0;
         s += 2;
     }
-    if (s != end || c >= 0x80)
+    if (s > end || *c >= 0x80)
         malformed(e);
-    return of((uintmax_t)c, is_unsigned);
+    return s;
+}
+
+/* A character constant of ASCII characters and escapes; others are for the compiler. Several are
+ * an int, the first highest, as compilers of both families have it. */
+static value character(evaluator *e, const obb_token *t)
+{
+    const char *quote = memchr(t->text, '\'', t->length), *s = quote + 1, *end = t->text + t->length - 1;
+    bool is_unsigned = quote > t->text && (t->text[0] != 'L' || macro_known(e, "__WCHAR_UNSIGNED__"));
+    int32_t all = 0;
+    int count = 0;
+    while (s < end) {
+        int c;
+        s = one_character(e, s, end, &c);
+        all = all << 8 | c;
+        count++;
+    }
+    if (!count || count > 4 || (count > 1 && quote > t->text))
+        malformed(e);
+    return of((uintmax_t)(intmax_t)all, is_unsigned);
 }
 
 static bool accept(evaluator *e, uint32_t code)

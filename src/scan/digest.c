@@ -2,6 +2,7 @@
 
 #include <ctype.h>
 #include <string.h>
+#include <strings.h>
 
 #include "base/text.h"
 
@@ -296,7 +297,8 @@ static void take_directive(digester *d, const char *word, size_t n, int line)
         {"if", OBB_D_IF}, {"ifdef", OBB_D_IFDEF}, {"ifndef", OBB_D_IFNDEF}, {"elif", OBB_D_ELIF},
         {"elifdef", OBB_D_ELIFDEF}, {"elifndef", OBB_D_ELIFNDEF}, {"else", OBB_D_ELSE},
         {"endif", OBB_D_ENDIF}, {"define", OBB_D_DEFINE}, {"undef", OBB_D_UNDEF},
-        {"include", OBB_D_INCLUDE}, {"include_next", OBB_D_INCLUDE_NEXT}, {"import", OBB_D_IMPORT}};
+        {"include", OBB_D_INCLUDE}, {"include_next", OBB_D_INCLUDE_NEXT}, {"import", OBB_D_IMPORT},
+        {"embed", OBB_D_EMBED}};
     enum { KNOWN = sizeof known / sizeof *known };
     int i = 0;
     while (i < KNOWN && !(strlen(known[i].word) == n && memcmp(known[i].word, word, n) == 0))
@@ -329,32 +331,85 @@ static void take_directive(digester *d, const char *word, size_t n, int line)
 
 /* --- assembly ----------------------------------------------------------------------- */
 
-static bool statement_start(const char *text, const char *p)
+static void add_statement(digester *d, obb_directive_kind kind, const char *word, const char *rest, size_t length, int line)
 {
-    while (p > text && (p[-1] == ' ' || p[-1] == '\t'))
-        p--;
-    return p == text || p[-1] == ';' || p[-1] == ':' || p[-1] == '}' || p[-1] == ')';
+    obb_directive *directive = add(d, kind, line);
+    obb_tokens tokens = {0};
+    char *text = obb_arena_copy(d->symbols->arena, rest, length);
+    obb_tokens_of(d->symbols, text, length, &tokens);
+    directive->name = word;
+    directive->tokens = tokens.at;
+    directive->count = tokens.count;
 }
 
-/* `.include "x"` and `.incbin "x"` (GNU as manual, sections .include and .incbin). */
+/* The word of a statement that decides what is included (GNU as manual, sections .if, .include,
+ * .incbin, .macro, .rept, .set); NULL for all others. */
+static const char *gas_word(const char *p, size_t n)
+{
+    static const char *const words[] = {
+        ".include", ".incbin", ".if", ".ifdef", ".ifndef", ".ifnotdef", ".ifeq", ".ifne", ".ifgt", ".ifge", ".iflt",
+        ".ifle", ".ifb", ".ifnb", ".ifc", ".ifnc", ".ifeqs", ".ifnes", ".else", ".elseif", ".endif", ".set", ".equ",
+        ".equiv", ".eqv", ".macro", ".endm", ".rept", ".irp", ".irpc", ".endr"};
+    for (size_t i = 0; i < sizeof words / sizeof *words; i++)
+        if (strlen(words[i]) == n && strncasecmp(words[i], p, n) == 0)
+            return words[i];
+    return NULL;
+}
+
+static size_t gas_name(const char *p, const char *end)
+{
+    const char *from = p;
+    while (p < end && (isalnum((unsigned char)*p) || strchr("_.$", *p)))
+        p++;
+    return (size_t)(p - from);
+}
+
+/* One statement, labels before it. */
+static void take_statement(digester *d, const char *p, const char *end, int line)
+{
+    for (;;) {
+        while (p < end && (*p == ' ' || *p == '\t'))
+            p++;
+        size_t n = gas_name(p, end);
+        const char *after = p + n;
+        while (after < end && (*after == ' ' || *after == '\t'))
+            after++;
+        if (n && after < end && *after == ':') {
+            add_statement(d, OBB_D_GAS, ":", p, n, line);
+            p = after + 1;
+            continue;
+        }
+        const char *word = n ? gas_word(p, n) : NULL;
+        if (word && strcmp(word, ".include") == 0)
+            add_statement(d, OBB_D_ASM_INCLUDE, NULL, p + n, (size_t)(end - p) - n, line);
+        else if (word && strcmp(word, ".incbin") == 0)
+            add_statement(d, OBB_D_ASM_INCBIN, NULL, p + n, (size_t)(end - p) - n, line);
+        else if (word)
+            add_statement(d, OBB_D_GAS, word, p + n, (size_t)(end - p) - n, line);
+        else if (n && after < end && *after == '=')
+            add_statement(d, OBB_D_GAS, "=", p, (size_t)(end - p), line);
+        return;
+    }
+}
+
+/* The statements of a line: parted by `;`, up to a comment. What only looks like a comment or an
+ * end (each machine has its own marks) is read as one. */
 static void take_assembly(digester *d, int line)
 {
-    static const char *const words[] = {".include", ".incbin"};
-    for (int i = 0; i < 2; i++) {
-        const char *p = strstr(d->buffer.bytes, words[i]);
-        const char *after = p ? p + strlen(words[i]) : NULL;
-        const char *comment = strpbrk(d->buffer.bytes, "#@");
-        if (!p || !statement_start(d->buffer.bytes, p) || isalnum((unsigned char)*after) ||
-            (comment && comment < p))
+    const char *from = d->buffer.bytes, *p = from;
+    for (bool quoted = false; *p; p++) {
+        if (*p == '"' && (p == from || p[-1] != '\\'))
+            quoted = !quoted;
+        if (quoted)
             continue;
-        obb_directive *directive = add(d, i ? OBB_D_ASM_INCBIN : OBB_D_ASM_INCLUDE, line);
-        size_t skip = (size_t)(after - d->buffer.bytes);
-        char *text = obb_arena_copy(d->symbols->arena, after, d->buffer.length - skip);
-        obb_tokens tokens = {0};
-        obb_tokens_of(d->symbols, text, d->buffer.length - skip, &tokens);
-        directive->tokens = tokens.at;
-        directive->count = tokens.count;
+        if (*p == '#' || *p == '@')
+            break;
+        if (*p == ';') {
+            take_statement(d, from, p, line);
+            from = p + 1;
+        }
     }
+    take_statement(d, from, p, line);
 }
 
 /* Whether one of the strings says .incbin or .include. */
@@ -408,7 +463,7 @@ static void take_text_line(digester *d, bool watch, int line)
     bool assembly = d->kind == OBB_TEXT_ASM_CPP || d->kind == OBB_TEXT_ASM;
     if (!assembly && d->end - d->at > 8 && memcmp(d->at, "_Pragma", 7) == 0) {
         take_pragma_operator(d, line);
-    } else if (!watch || (!assembly && !line_has(d, ".inc"))) {
+    } else if (!assembly && (!watch || !line_has(d, ".inc"))) {
         skip_line(d);
     } else {
         collect_line(d);
@@ -468,6 +523,19 @@ static bool at_hash(const digester *d)
 {
     return d->at < d->end && d->kind != OBB_TEXT_ASM &&
            (*d->at == '#' || (d->at[0] == '%' && d->at[1] == ':'));
+}
+
+size_t obb_replace_trigraphs(char *text, size_t length)
+{
+    static const char letters[] = "=/'()!<>-", meanings[] = "#\\^[]|{}~";
+    size_t n = 0;
+    for (size_t i = 0; i < length; i++) {
+        const char *letter = text[i] == '?' && i + 2 < length && text[i + 1] == '?' ? memchr(letters, text[i + 2], sizeof letters - 1) : NULL;
+        text[n++] = letter ? meanings[letter - letters] : text[i];
+        i += letter ? 2 : 0;
+    }
+    text[n] = 0;
+    return n;
 }
 
 obb_digest *obb_digest_make(obb_symbols *symbols, const char *text, size_t length,

@@ -58,7 +58,8 @@ typedef enum obb_builtin {
 typedef enum obb_directive_kind {
     OBB_D_IF, OBB_D_IFDEF, OBB_D_IFNDEF, OBB_D_ELIF, OBB_D_ELIFDEF, OBB_D_ELIFNDEF, OBB_D_ELSE,
     OBB_D_ENDIF, OBB_D_DEFINE, OBB_D_UNDEF, OBB_D_INCLUDE, OBB_D_INCLUDE_NEXT, OBB_D_IMPORT,
-    OBB_D_ONCE, OBB_D_PUSH, OBB_D_POP, OBB_D_ASM_INCLUDE, OBB_D_ASM_INCBIN,
+    OBB_D_EMBED, OBB_D_ONCE, OBB_D_PUSH, OBB_D_POP, OBB_D_ASM_INCLUDE, OBB_D_ASM_INCBIN,
+    OBB_D_GAS, /* a statement of assembly that decides what is included: `name` is its word */
     OBB_D_INLINE /* a line of C with inline assembly that includes something */
 } obb_directive_kind;
 
@@ -89,8 +90,11 @@ typedef struct obb_symbols {
 uint32_t obb_symbol(obb_symbols *symbols, const char *text, size_t length);
 const char *obb_symbol_text(const obb_symbols *symbols, uint32_t symbol);
 
-/* Raw strings are a matter of the dialect. */
-typedef enum obb_text_kind { OBB_TEXT_C, OBB_TEXT_C_RAW, OBB_TEXT_ASM_CPP, OBB_TEXT_ASM } obb_text_kind;
+/* Raw strings and trigraphs are a matter of the dialect. */
+typedef enum obb_text_kind { OBB_TEXT_C, OBB_TEXT_C_RAW, OBB_TEXT_ASM_CPP, OBB_TEXT_ASM, OBB_TEXT_KINDS } obb_text_kind;
+
+/* Replaces the trigraphs of a text, in place (C11 5.2.1.1); its new length. */
+size_t obb_replace_trigraphs(char *text, size_t length);
 
 /* The text need not outlive the call. It is NUL-terminated at text[length]. */
 obb_digest *obb_digest_make(obb_symbols *symbols, const char *text, size_t length,

@@ -327,6 +327,22 @@ static obb_tokens operand(replacer *r, const char *name)
     }
 }
 
+/* __has_embed: 0 for nowhere, 1 for there, 2 for there and empty (C23 6.10.2). With parameters
+ * it is for the compiler. */
+static intmax_t embedded(obb_scanner *s, const obb_tokens *in)
+{
+    bool quoted;
+    size_t end = 0;
+    while (end < in->count && in->at[0].kind != OBB_T_STRING && !is_mark(&in->at[end], '>'))
+        end++;
+    if (in->count > end + 1)
+        obb_scan_give_up(s, "`%s` with parameters decides", "__has_embed");
+    const char *name = obb_scan_header_name(s, in->at, in->count, &quoted);
+    obb_file file = obb_scan_look_up_embedded(s, name, quoted);
+    const obb_stamp *stamp = file == OBB_NO_FILE ? NULL : obb_files_stamp(s->files, file);
+    return !stamp ? 0 : stamp->size ? 1 : 2;
+}
+
 static obb_token take_operator(replacer *r, uint32_t symbol)
 {
     obb_scanner *s = r->scanner;
@@ -341,6 +357,8 @@ static obb_token take_operator(replacer *r, uint32_t symbol)
             obb_scan_note_file(s, found->file, OBB_NO_FILE, 0, false); /* clang counts it as read */
         return number(r, found->file != OBB_NO_FILE);
     }
+    if (symbol == s->sym_has_embed)
+        return number(r, embedded(s, &in));
     obb_tokens out = {0};
     obb_scan_replace(s, in.at, in.count, false, &out);
     char *question = obb_arena_format(s->scratch, "%s(%s)", name, obb_scan_spell(s->scratch, out.at, out.count));

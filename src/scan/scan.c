@@ -16,6 +16,7 @@ obb_scanner *obb_scanner_new(obb_files *files)
     s->sym_va_args = obb_symbol(&s->symbols, "__VA_ARGS__", 11);
     s->sym_va_opt = obb_symbol(&s->symbols, "__VA_OPT__", 10);
     s->sym_has_include = obb_symbol(&s->symbols, "__has_include", 13);
+    s->sym_has_embed = obb_symbol(&s->symbols, "__has_embed", 11);
     s->sym_has_include_next = obb_symbol(&s->symbols, "__has_include_next", 18);
     return s;
 }
@@ -24,7 +25,7 @@ void obb_scanner_free(obb_scanner *s)
 {
     if (!s)
         return;
-    for (int i = 0; i < OBB_TEXT_KINDS; i++)
+    for (int i = 0; i < OBB_TEXT_KINDS * 2; i++)
         obb_vec_free(&s->digests[i]);
     obb_vec_free(&s->macros);
     obb_vec_free(&s->seen);
@@ -33,6 +34,8 @@ void obb_scanner_free(obb_scanner *s)
     obb_vec_free(&s->saved);
     obb_vec_free(&s->assembling);
     obb_vec_free(&s->log);
+    obb_vec_free(&s->gas.levels);
+    obb_map_free(&s->gas.symbols);
     obb_vec_free(&s->noted_symbols);
     obb_vec_free(&s->noted_files);
     obb_map_free(&s->readings);
@@ -57,6 +60,7 @@ void obb_scan_give_up(obb_scanner *s, const char *format, const char *word)
     s->result->undecided = obb_arena_format(s->arena, format, word);
     s->result->undecided_file = s->file;
     s->result->undecided_line = s->line;
+    s->result->at_most = false;
     longjmp(s->undecided, 1);
 }
 
@@ -277,18 +281,22 @@ bool obb_scan_note_file(obb_scanner *s, obb_file file, obb_file from, int line, 
 
 static obb_digest *digest_of(obb_scanner *s, obb_file file, obb_text_kind kind)
 {
-    if (file >= s->digests[kind].count) {
-        obb_vec_room(&s->digests[kind], file + 256);
-        s->digests[kind].count = file + 256;
+    bool trigraphs = s->way->dialect->trigraphs && kind != OBB_TEXT_ASM;
+    int which = (int)kind + (trigraphs ? OBB_TEXT_KINDS : 0);
+    if (file >= s->digests[which].count) {
+        obb_vec_room(&s->digests[which], file + 256);
+        s->digests[which].count = file + 256;
     }
-    if (!s->digests[kind].at[file]) {
+    if (!s->digests[which].at[file]) {
         obb_text text = {0};
         if (obb_files_read(s->files, file, &text))
             obb_scan_give_up(s, "cannot read `%s`", obb_files_path(s->files, file));
-        s->digests[kind].at[file] = obb_digest_make(&s->symbols, text.bytes, text.length, kind);
+        if (trigraphs)
+            text.length = obb_replace_trigraphs(text.bytes, text.length);
+        s->digests[which].at[file] = obb_digest_make(&s->symbols, text.bytes, text.length, kind);
         obb_text_free(&text);
     }
-    return s->digests[kind].at[file];
+    return s->digests[which].at[file];
 }
 
 static void read_file(obb_scanner *s, obb_file file, uint32_t folder, obb_text_kind kind);
@@ -354,6 +362,39 @@ static void include(obb_scanner *s, const obb_directive *d)
     enter(s, found, d->line, d->kind == OBB_D_IMPORT);
 }
 
+obb_file obb_scan_look_up_embedded(obb_scanner *s, const char *name, bool quoted)
+{
+    const obb_words *folders = &s->way->dialect->embed_folders;
+    const char *beside = quoted ? obb_path_folder(s->scratch, obb_files_path(s->files, s->file)) : NULL;
+    obb_found *found = obb_arena_alloc(s->arena, sizeof *found);
+    obb_file_list absent = {0};
+    bool there = beside && try_place(s, found, &absent, beside, name);
+    for (size_t i = 0; !there && i < folders->count; i++)
+        there = try_place(s, found, &absent, folders->at[i], name);
+    found->file = there ? found->file : OBB_NO_FILE;
+    found->absent = absent.at;
+    found->absent_count = (uint32_t)absent.count;
+    obb_scan_note_absent(s, found);
+    return found->file;
+}
+
+/* The bytes of a file as numbers (C23 6.10.3). Whatever it is limited to, the file is read. A
+ * compiler without #embed does not have __has_embed, and for it this is no directive. */
+static void embed(obb_scanner *s, const obb_directive *d)
+{
+    const char *name = d->name;
+    bool quoted = d->quoted;
+    const obb_macro *known = obb_scan_macro(s, s->sym_has_embed);
+    if (!known || !known->builtin)
+        return;
+    if (!name)
+        name = obb_scan_header_name(s, d->tokens, d->count, &quoted);
+    obb_file file = obb_scan_look_up_embedded(s, name, quoted);
+    if (file == OBB_NO_FILE)
+        obb_scan_give_up(s, "what #embed names is nowhere: `%s`", name);
+    obb_scan_note_file(s, file, s->file, d->line, false);
+}
+
 obb_file obb_scan_look_up_assembly(obb_scanner *s, const char *name)
 {
     obb_found found = {.file = OBB_NO_FILE};
@@ -370,18 +411,35 @@ obb_file obb_scan_look_up_assembly(obb_scanner *s, const char *name)
 
 void obb_scan_include_assembly(obb_scanner *s, const char *name, bool binary, int line)
 {
+    if (obb_scan_gas_skips(s))
+        return;
     obb_file file = obb_scan_look_up_assembly(s, name);
+    if (s->gas.unknown && !s->result->undecided) { /* all that it may be is read; what it is, the assembler says */
+        s->result->undecided = obb_arena_format(s->arena, "whether it includes `%s`", name);
+        s->result->undecided_file = s->file;
+        s->result->undecided_line = line;
+        s->result->at_most = true;
+    }
     if (file == OBB_NO_FILE)
         return;
     bool fresh = obb_scan_note_file(s, file, s->file, line, false);
     s->result->assembled = true;
-    if (binary || !fresh)
+    if (binary || (!fresh && s->gas.unknown))
         return;
+    if (s->depth >= OBB_DEEPEST_INCLUDE || (s->steps += 1000) > OBB_MOST_STEPS)
+        obb_scan_give_up(s, "includes are nested too deep at `%s`", name);
     obb_file outer = s->file;
     s->depth++;
     read_file(s, file, UINT32_MAX, OBB_TEXT_ASM);
     s->depth--;
     s->file = outer;
+}
+
+static void read_gas(obb_scanner *s, const obb_directive *d)
+{
+    obb_tokens out = {0};
+    obb_scan_replace(s, d->tokens, d->count, false, &out);
+    obb_scan_gas(s, d->name, obb_scan_spell(s->scratch, out.at, out.count));
 }
 
 static void include_assembly(obb_scanner *s, const obb_directive *d)
@@ -463,7 +521,9 @@ static void read_file(obb_scanner *s, obb_file file, uint32_t folder, obb_text_k
         case OBB_D_PUSH: push_macro(s, d); break;
         case OBB_D_POP: pop_macro(s, d); break;
         case OBB_D_INCLUDE: case OBB_D_INCLUDE_NEXT: case OBB_D_IMPORT: include(s, d); break;
+        case OBB_D_EMBED: embed(s, d); break;
         case OBB_D_ASM_INCLUDE: case OBB_D_ASM_INCBIN: include_assembly(s, d); break;
+        case OBB_D_GAS: read_gas(s, d); break;
         case OBB_D_INLINE: obb_scan_inline(s, d->tokens, d->count); break;
         }
         i++;
@@ -513,6 +573,7 @@ void obb_scan(obb_scanner *s, const obb_scan_way *way, obb_file source, bool wit
         return;
     }
     s->logging = !with_includes;
+    obb_scan_gas_begin(s);
     read_forced(s, source);
     read_file(s, source, UINT32_MAX, kind_of_source(s));
     s->logging = false;

@@ -43,6 +43,7 @@ typedef struct obb_scan_result {
     OBB_VEC(obb_missing) missing;
     OBB_VEC(obb_include) includes; /* only when asked for */
     bool assembled;        /* something was included by assembly, which compilers do not report */
+    bool at_most;          /* undecided, but the files are all that may be read */
     const char *undecided; /* why the compiler must be asked; NULL when all is known */
     obb_file undecided_file;
     int undecided_line;

@@ -7,8 +7,7 @@
 #include "scan/digest.h"
 #include "scan/scan.h"
 
-enum { OBB_TEXT_KINDS = 4, OBB_DEEPEST_INCLUDE = 200,
-       OBB_DEEPEST_ARGUMENTS = 200, OBB_MOST_STEPS = 20000000 };
+enum { OBB_DEEPEST_INCLUDE = 200, OBB_DEEPEST_ARGUMENTS = 200, OBB_MOST_STEPS = 20000000 };
 
 /* Macros by symbol. A definition of the current source counts when its mark is `now`; else
  * the predefined one of the way does. So a new source starts by adding one to `now`. */
@@ -40,12 +39,21 @@ typedef struct obb_found {
     uint32_t absent_count;
 } obb_found;
 
+/* Of the compiler's own assembler (gas.c), while a source is read. */
+typedef struct obb_gas {
+    obb_map symbols;
+    OBB_VEC(uint8_t) levels; /* conditionals that are open */
+    unsigned blocks;         /* macros and repetitions that are open */
+    unsigned unknown;        /* of both, how many may or may not be assembled */
+    bool hidden;             /* symbols may be defined that nobody saw */
+} obb_gas;
+
 struct obb_scanner {
     obb_files *files;
     obb_arena *arena;   /* lives as long as the scanner */
     obb_arena *scratch; /* lives as long as one source */
     obb_symbols symbols;
-    OBB_VEC(obb_digest *) digests[OBB_TEXT_KINDS]; /* by file */
+    OBB_VEC(obb_digest *) digests[OBB_TEXT_KINDS * 2]; /* by file; the second half with trigraphs */
     OBB_VEC(obb_macro_slot) macros;                /* by symbol */
     obb_marks seen, once, absent_seen; /* by file */
     uint32_t now;
@@ -55,7 +63,7 @@ struct obb_scanner {
     obb_map readings;   /* of headers by way, see reading.c */
     obb_marks noted_symbols, noted_files; /* while a reading is made: see reading.c */
     uint32_t condensing;
-    uint32_t sym_defined, sym_va_args, sym_va_opt, sym_has_include, sym_has_include_next;
+    uint32_t sym_defined, sym_va_args, sym_va_opt, sym_has_include, sym_has_include_next, sym_has_embed;
 
     /* of the source that is being scanned */
     const obb_scan_way *way;
@@ -68,6 +76,7 @@ struct obb_scanner {
     long steps;          /* tokens replaced so far: a text can make them double endlessly */
     OBB_VEC(obb_saved_macro) saved;
     OBB_VEC(obb_event) log;
+    obb_gas gas;
     bool logging;        /* readings are kept and done again */
     OBB_VEC(uint32_t) assembling; /* macros that may include something by inline assembly */
     jmp_buf undecided;
@@ -116,6 +125,10 @@ bool obb_scan_condition(obb_scanner *scanner, const obb_token *tokens, size_t co
 /* Looks a header up for the file that is being read. */
 const obb_found *obb_scan_look_up(obb_scanner *scanner, const char *name, bool quoted, bool next);
 
+/* Looks up what #embed names: "x" beside the file first, then in the folders for it. The
+ * places where it was not are noted. OBB_NO_FILE: nowhere. */
+obb_file obb_scan_look_up_embedded(obb_scanner *scanner, const char *name, bool quoted);
+
 /* Looks up what assembly of either dialect includes: in the working folder, then in the
  * project's include folders. OBB_NO_FILE when it is nowhere; the places are noted. */
 obb_file obb_scan_look_up_assembly(obb_scanner *scanner, const char *name);
@@ -134,6 +147,15 @@ void obb_scan_assembling_macros(obb_scanner *scanner);
 /* A file that assembly includes, by its name: noted, and read unless it is binary. What is not
  * there is for the assembler to report, since its conditionals are not evaluated here. */
 void obb_scan_include_assembly(obb_scanner *scanner, const char *name, bool binary, int line);
+
+/* A statement of the compiler's own assembler that decides what is included (gas.c): its first
+ * word and the rest; `=` and `:` stand for a symbol that is set or a label, with the whole
+ * statement. */
+void obb_scan_gas(obb_scanner *scanner, const char *word, const char *rest);
+void obb_scan_gas_begin(obb_scanner *scanner);
+
+/* Whether what is read now is in a branch that is not assembled. */
+bool obb_scan_gas_skips(const obb_scanner *scanner);
 
 /* The Intel-syntax assembler's sources (NASM manual, chapter 5, The NASM Preprocessor). */
 void obb_scan_intel(obb_scanner *scanner, obb_file file);

@@ -34,6 +34,8 @@ struct obb_state {
     int lock;
     bool broken_off; /* the build before this one did not end in order */
     obb_map records; /* by path: obb_record */
+    uint64_t record_rows, counted; /* how many of them the store holds; how many it was told to hold */
+    obb_words bad_records;
     obb_map made;    /* by path: itself, or NULL when forgotten */
     const char *made_path;
     obb_text made_news; /* lines to be added to the list on disk */
@@ -150,6 +152,7 @@ static void begin(obb_state *s)
 static void write_made(obb_state *s);
 
 static void write_all_records(obb_state *s);
+static void put_count(obb_state *s);
 
 /* A store that turns out to be damaged while it is written: what is known is written anew. A part
  * knows little; the next build of all begins anew. */
@@ -161,8 +164,11 @@ static void replace_store(obb_state *s)
     s->numbers_taken = 0;
     set_aside(s);
     s->is_open = open_store(s);
-    if (s->is_open && !s->in_part)
+    s->counted = 0;
+    if (s->is_open && !s->in_part) {
         write_all_records(s);
+        put_count(s);
+    }
     if (s->in_transaction)
         run_sql(s, "COMMIT");
     s->in_transaction = false;
@@ -170,6 +176,8 @@ static void replace_store(obb_state *s)
 
 int obb_state_commit(obb_state *s)
 {
+    if (s->in_transaction && s->record_rows != s->counted && !s->in_part)
+        put_count(s);
     if (s->in_transaction)
         run_sql(s, "COMMIT");
     s->in_transaction = false;
@@ -254,7 +262,8 @@ static bool get_row(obb_state *s, row_kind kind, const void *key, size_t key_len
     return found;
 }
 
-typedef void row_taker(obb_state *s, const char *key, size_t key_length, const char *value, size_t length);
+/* False: the row is of no use. */
+typedef bool row_taker(obb_state *s, const char *key, size_t key_length, const char *value, size_t length);
 
 static void each_row(obb_state *s, row_kind kind, row_taker *take)
 {
@@ -267,8 +276,12 @@ static void each_row(obb_state *s, row_kind kind, row_taker *take)
             char *key = obb_arena_copy(s->arena, sqlite3_column_blob(all, 0), n);
             const char *value = unsealed(kind, key, n, sqlite3_column_blob(all, 1),
                                          (size_t)sqlite3_column_bytes(all, 1), &length);
-            if (value)
-                take(s, key, n, value, length);
+            bool good = value && take(s, key, n, value, length);
+            if (kind == ROW_RECORD) {
+                s->record_rows += good;
+                if (!good)
+                    obb_arena_push(s->arena, &s->bad_records, key);
+            }
         }
     }
     note_failure(s, code);
@@ -448,7 +461,7 @@ static obb_file take_numbered(obb_state *s, cursor *c)
     return c->ok ? s->by_number.at[number] : 0;
 }
 
-static void take_record(obb_state *s, const char *key, size_t key_length, const char *value, size_t length)
+static bool take_record(obb_state *s, const char *key, size_t key_length, const char *value, size_t length)
 {
     cursor c = {value, value + length, true};
     obb_record *r = obb_arena_alloc(s->arena, sizeof *r);
@@ -478,6 +491,7 @@ static void take_record(obb_state *s, const char *key, size_t key_length, const 
         obb_arena_push(s->arena, &r->argv, take_string(&c, s->arena));
     if (c.ok && obb_map_put(&s->records, key, r))
         s->damaged = true; /* two rows of one key: one that the store has lost sight of */
+    return c.ok;
 }
 
 const obb_record *obb_state_record(obb_state *s, obb_file output)
@@ -507,7 +521,7 @@ void obb_state_put_record(obb_state *s, obb_file output, const obb_record *recor
     encode_record(s, record, &text);
     put_row(s, ROW_RECORD, path, strlen(path), text.bytes, text.length);
     obb_text_free(&text);
-    obb_map_put(&s->records, path, copy);
+    s->record_rows += !obb_map_put(&s->records, path, copy);
     obb_state_note_made(s, output);
 }
 
@@ -590,7 +604,7 @@ void obb_state_forget_made(obb_state *s, obb_file output)
 {
     const char *path = obb_files_path(s->files, output);
     obb_map_put(&s->made, path, NULL);
-    obb_map_put(&s->records, path, NULL);
+    s->record_rows -= obb_map_put(&s->records, path, NULL) != NULL;
     s->made_shrunk = true;
     drop_row(s, ROW_RECORD, path);
 }
@@ -692,21 +706,22 @@ static bool count_numbers(obb_state *s)
     return told;
 }
 
-static void take_file(obb_state *s, const char *key, size_t key_length, const char *value, size_t length)
+static bool take_file(obb_state *s, const char *key, size_t key_length, const char *value, size_t length)
 {
     file_row row;
     (void)key_length;
     if (length != sizeof row)
-        return;
+        return false;
     memcpy(&row, value, sizeof row);
     if (row.number > 100000000)
-        return;
+        return false;
     obb_file file = obb_files_number(s->files, key);
     if (file < s->numbers.count && s->numbers.at[file])
         s->damaged = true;
     set_number(s, file, row.number);
     if (row.remembered)
         obb_files_recall(s->files, file, row.stamp, row.print);
+    return true;
 }
 
 void obb_state_recall_files(obb_state *s)
@@ -747,6 +762,30 @@ static void memo_put(void *self, obb_print key, const void *answer, size_t lengt
 obb_memo obb_state_memo(obb_state *s)
 {
     return (obb_memo){s, memo_get, memo_put};
+}
+
+/* --- how many records there are --- */
+
+/* A damaged store may lose sight of rows without saying so. */
+static obb_print count_key(void)
+{
+    return obb_print_of("how many records", 16);
+}
+
+static void put_count(obb_state *s)
+{
+    memo_put(s, count_key(), &s->record_rows, sizeof s->record_rows);
+    s->counted = s->record_rows;
+}
+
+static bool count_is_right(obb_state *s)
+{
+    obb_text value = {0};
+    s->counted = 0;
+    if (memo_get(s, count_key(), &value) && value.length == sizeof s->counted)
+        memcpy(&s->counted, value.bytes, sizeof s->counted);
+    obb_text_free(&value);
+    return s->counted == s->record_rows + s->bad_records.count;
 }
 
 /* --- opening ------------------------------------------------------------------------ */
@@ -796,10 +835,15 @@ obb_state *obb_state_open(const char *out, obb_files *files, obb_state_use use,
     }
     read_made(s);
     obb_state_recall_files(s);
+    if (create && !count_is_right(s))
+        s->damaged = true;
+    for (size_t i = 0; create && !s->damaged && i < s->bad_records.count; i++)
+        drop_row(s, ROW_RECORD, s->bad_records.at[i]);
     if (s->damaged && s->db && create && s->get) { /* found while reading: begin anew as well */
         obb_map_free(&s->records);
         obb_vec_free(&s->numbers);
         obb_vec_free(&s->by_number);
+        s->record_rows = s->counted = 0;
         set_aside(s);
         if (!open_store(s))
             return refuse(s, diags, s->path, EIO);

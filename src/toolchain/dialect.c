@@ -1,6 +1,7 @@
 #include "toolchain/dialect.h"
 
 #include <stdio.h>
+#include <stdlib.h>
 #include <string.h>
 #include <unistd.h>
 
@@ -72,7 +73,9 @@ static obb_answer ask(const obb_dialect *d, const char *const *more, const char 
 static void question_text(obb_text *text)
 {
     obb_text_string(text, "int x[] = R\"(\n#define OBB_COOKED\n)\";\n"
-                          "#ifndef OBB_COOKED\n#define OBB_RAW\n#endif\n");
+                          "#ifndef OBB_COOKED\n#define OBB_RAW\n#endif\n"
+                          "#define OBB_JOINED ?" "?/\n#define OBB_APART\n"
+                          "#ifndef OBB_APART\n#define OBB_TRIGRAPHS\n#endif\n");
     for (size_t i = 0; i < sizeof operators / sizeof *operators; i++)
         obb_text_format(text, "#ifdef %s\n#define OBB_OPERATOR_%s\n#endif\n", operators[i],
                         operators[i]);
@@ -213,6 +216,8 @@ static void take_answer(obb_dialect *d, const char *answer)
             obb_arena_push(arena, &d->gone, path_from_compiler(arena, value));
         else if (strcmp(value, "#define OBB_RAW") == 0)
             d->raw_strings = true;
+        else if (strcmp(value, "#define OBB_TRIGRAPHS") == 0)
+            d->trigraphs = true;
         else if (obb_starts(value, "#define OBB_OPERATOR_"))
             obb_arena_push(arena, &d->operators, value + prefix);
         else if (obb_starts(value, "#define OBB_"))
@@ -241,6 +246,8 @@ static void take_flags(obb_dialect *d, const obb_words *flags)
         if (obb_starts(f, "-I") && (f[2] || i + 1 < flags->count))
             obb_arena_push(arena, &d->stated,
                            path_from_compiler(arena, f[2] ? f + 2 : flags->at[i + 1]));
+        if (obb_starts(f, "--embed-dir="))
+            obb_arena_push(arena, &d->embed_folders, path_from_compiler(arena, strchr(f, '=') + 1));
         obb_arena_push(arena, &d->flags, f);
     }
 }
@@ -248,7 +255,7 @@ static void take_flags(obb_dialect *d, const obb_words *flags)
 static obb_print key_of(const obb_dialect *d)
 {
     obb_printer *p = obb_printer_new();
-    obb_printer_string(p, "dialect 6");
+    obb_printer_string(p, "dialect 7");
     obb_printer_add(p, &d->tool->identity, sizeof d->tool->identity);
     for (size_t i = 0; i < d->tool->command.count; i++)
         obb_printer_string(p, d->tool->command.at[i]);
@@ -461,6 +468,65 @@ void obb_read_rule(obb_arena *arena, const char *root, const char *text, obb_wor
     obb_text_free(&word);
 }
 
+/* Adds what a rule in a file names, which is removed; what the driver made for itself is left
+ * out. */
+static bool take_rule_file(obb_arena *arena, const char *root, const char *path, obb_words *files)
+{
+    obb_text text = {0};
+    obb_words named = {0};
+    bool ok = !obb_file_read(path, &text) && text.length;
+    if (ok)
+        obb_read_rule(arena, root, text.bytes, &named);
+    for (size_t i = 0; i < named.count; i++)
+        if (strcmp(named.at[i], "{standard input}") != 0)
+            obb_arena_push(arena, files, named.at[i]);
+    obb_text_free(&text);
+    unlink(path);
+    return ok;
+}
+
+static const char *temporary_file(obb_arena *arena)
+{
+    const char *folder = getenv("TMPDIR");
+    char *path = obb_arena_format(arena, "%s/obbligato-asked-XXXXXX", folder && *folder ? folder : "/tmp");
+    int fd = mkstemp(path);
+    if (fd >= 0)
+        close(fd);
+    return fd < 0 ? NULL : path;
+}
+
+/* What the assembler of the gcc family reads, by its own report (GNU as manual, --MD), and what the
+ * preprocessor before it does. */
+static bool ask_assembler(const obb_dialect *d, const obb_words *words, const char *source, const char *root, obb_words *files)
+{
+    obb_arena *arena = d->toolchain->arena;
+    const char *rule = temporary_file(arena), *preprocessed = temporary_file(arena);
+    bool with_cpp = d->language == OBB_ASM_CPP;
+    const char *more[] = {"-pipe", "-c", source, "-o", "/dev/null", obb_arena_format(arena, "-Wa,--MD,%s", rule),
+                          "-MD", "-MF", preprocessed, NULL};
+    obb_words argv = {0};
+    if (!rule || !preprocessed)
+        return false;
+    if (!with_cpp)
+        more[6] = NULL;
+    for (size_t i = 0; i < words->count; i++)
+        obb_arena_push(arena, &argv, words->at[i]);
+    for (size_t i = 0; more[i]; i++)
+        obb_arena_push(arena, &argv, more[i]);
+    obb_arena_push(arena, &argv, NULL);
+    d->toolchain->questions++;
+    obb_answer a = obb_ask(argv.at, "");
+    bool ok = !a.failed && !a.status;
+    if (with_cpp)
+        ok = take_rule_file(arena, root, preprocessed, files) && ok;
+    else
+        obb_arena_push(arena, files, source);
+    ok = take_rule_file(arena, root, rule, files) && ok;
+    unlink(preprocessed);
+    obb_answer_free(&a);
+    return ok;
+}
+
 bool obb_dialect_ask_files(const obb_dialect *dialect, const obb_words *words,
                            const char *source, obb_words *files)
 {
@@ -469,6 +535,9 @@ bool obb_dialect_ask_files(const obb_dialect *dialect, const obb_words *words,
     char root[4096];
     if (dialect->toolchain->custom)
         return false;
+    if (dialect->language == OBB_ASM || dialect->language == OBB_ASM_CPP)
+        return dialect->tool->family == OBB_FAMILY_GCC && getcwd(root, sizeof root) &&
+               ask_assembler(dialect, words, source, root, files);
     for (size_t i = 0; i < words->count; i++)
         obb_arena_push(arena, &argv, words->at[i]);
     obb_arena_push(arena, &argv, "-M");

@@ -21,6 +21,8 @@ typedef struct obb_dialect {
     obb_words implicit;    /* files read before the source: each is an input */
     obb_words operators;   /* __has_attribute and its like, as far as the compiler has them */
     bool raw_strings;      /* R"(x)" is one token */
+    bool trigraphs;        /* ??= is #, and so on (C11 5.2.1.1) */
+    obb_words embed_folders; /* searched for what #embed names (C23 6.10.3) */
     obb_map values;        /* answers to questions: text -> intmax_t * */
     bool ok;
 } obb_dialect;
@@ -39,7 +41,8 @@ void obb_dialect_free(obb_dialect *dialect);
  * __has_attribute(noreturn). False when it does not say. */
 bool obb_dialect_value(const obb_dialect *dialect, const char *expression, intmax_t *value);
 
-/* The files that the compiler itself says a source reads (-M), or false. `words` is the
+/* The files that the compiler itself says a source reads (-M; of assembly, what its assembler
+ * says), or false. `words` is the
  * command line without -c, -o and the source. */
 bool obb_dialect_ask_files(const obb_dialect *dialect, const obb_words *words,
                            const char *source, obb_words *files);

@@ -473,14 +473,17 @@ static void edit(void)
 
 /* --- the proof ---------------------------------------------------------------------- */
 
+static char *before; /* what the step before printed */
+
 static bool run(const char *what, const char *line, const char *says)
 {
     char *printed;
     int status = harness_shell(line, &printed);
     bool ok = status == 0 && (!says || strstr(printed, says));
     if (!ok)
-        printf("%s: exit status %d\n%s\n", what, status, printed);
-    free(printed);
+        printf("%s: exit status %d\n%s\nbefore that:\n%s\n", what, status, printed, before ? before : "");
+    free(before);
+    before = printed;
     return ok;
 }
 
@@ -535,6 +538,7 @@ int main(int argc, char **argv)
     if (ok && !tell)
         harness_remove(folder);
     free(folder);
+    free(before);
     free((void *)(uintptr_t)program);
     free((void *)(uintptr_t)quick);
     return harness_end();

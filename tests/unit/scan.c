@@ -2,6 +2,7 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "scan/digest.h"
 #include "scan/likeness.h"
 #include "scan/linker_script.h"
 #include "scan/scan.h"
@@ -78,14 +79,14 @@ static int taken(const char *text, obb_language language)
 static void evaluates_conditions(void)
 {
     static const char *const yes[] = {
-        "1", "ONE + 2 * 3 == 7", "ADD(ONE, TEN) == 11", "-1 < 0", "-1 > 0u", "'a' == 97", "'\\0' == 0",
+        "1", "ONE + 2 * 3 == 7", "ADD(ONE, TEN) == 11", "-1 < 0", "-1 > 0u", "'a' == 97", "'\\0' == 0", "'ab' == 24930", "'\\0001' == '1'",
         "1 ? 2 : 0", "0 || !0", "defined ONE && !defined(TWO)", "0x10 == 16", "010 == 8",
         "0b11 == 3", "1ULL << 40 == 1099511627776", "~0u == 18446744073709551615u", "7 % 4 == 3",
         "EMPTY + 1", "1 | 2 ^ 3 & 1", "2 - 1 - 1 == 0", "-9223372036854775807 - 1 < 0", "(-1) >> 63 == -1",
         "0 && 1 / 0 || 1", "1 ? 1 : 1 / 0"};
     static const char *const no[] = {"0", "TWO", "ADD(1, -1)", "!ONE", "1 == 2", "defined TWO", "'a' > 'b'",
                                      "1 < 0 || 2 < 1", "0 ? 1 : 0"};
-    static const char *const left[] = {"1 / 0", "1 +", "(1", "ADD(1", "'ab'", "1.5", "TWO(3)", "@", "", "1 1",
+    static const char *const left[] = {"1 / 0", "1 +", "(1", "ADD(1", "'abcde'", "L'ab'", "''", "1.5", "TWO(3)", "@", "", "1 1",
                                        "defined", "-9223372036854775807 / 0"};
     for (size_t i = 0; i < sizeof yes / sizeof *yes; i++)
         if (!CHECK_NUMBER(taken(yes[i], OBB_C), 1))
@@ -250,6 +251,55 @@ static void remembered_readings_are_true(void)
         end(&w);
     }
     CHECK(decided > ROUNDS * SOURCES * 2 && many > ROUNDS); /* it is about something */
+}
+
+static void embeds_what_is_there(void)
+{
+    world w;
+    begin(&w, OBB_C, "");
+    w.dialect.operators = (obb_words){.at = (const char *[]){"__has_include", "__has_embed"}, .count = 2};
+    w.dialect.embed_folders = (obb_words){.at = (const char *[]){"data"}, .count = 1};
+    harness_write("data/a.bin", "abc");
+    harness_write("src/b.bin", "");
+    harness_write("inc/yes.h", "");
+    harness_write("src/e.c", "#define NAME <a.bin>\n#if __has_embed(NAME) == 1 && __has_embed(\"b.bin\") == 2 && !__has_embed(<b.bin>)\n"
+                             "#include <yes.h>\n#endif\nchar x[] = {\n#embed <a.bin> limit(2)\n,\n#embed \"b.bin\" if_empty(0)\n};\n");
+    scan(&w, "src/e.c");
+    CHECK_TEXT(w.result.undecided ? w.result.undecided : "", "");
+    CHECK(reads(&w, "data/a.bin"));
+    CHECK(reads(&w, "src/b.bin"));
+    CHECK(reads(&w, "inc/yes.h"));
+    CHECK(lacks(&w, "data/b.bin") && !lacks(&w, "src/a.bin"));
+    harness_write("src/g.c", "#embed \"gone.bin\"\n");
+    scan(&w, "src/g.c");
+    CHECK(w.result.undecided != NULL);
+    harness_write("src/p.c", "#if __has_embed(\"b.bin\" limit(0))\n#endif\n");
+    scan(&w, "src/p.c");
+    CHECK(w.result.undecided != NULL);
+    end(&w);
+    begin(&w, OBB_C, ""); /* a compiler that knows no #embed */
+    scan(&w, "src/e.c");
+    CHECK(!reads(&w, "src/b.bin"));
+    end(&w);
+}
+
+static void trigraphs_are_a_matter_of_the_dialect(void)
+{
+    world w;
+    static const char source[] = "?" "?=include <yes.h>\n// comment ?" "?/\n#include <no.h>\n";
+    harness_write("inc/yes.h", "");
+    harness_write("t.c", source);
+    for (int trigraphs = 0; trigraphs < 2; trigraphs++) {
+        begin(&w, OBB_C, "");
+        w.dialect.trigraphs = trigraphs;
+        scan(&w, "t.c");
+        CHECK_NUMBER(reads(&w, "inc/yes.h"), trigraphs);
+        CHECK_NUMBER(w.result.missing.count, !trigraphs);
+        end(&w);
+    }
+    char all[] = "?" "?=?" "?/?" "?'?" "?(?" "?)?" "?!?" "?<?" "?>?" "?-?" "?x?" "?" "?=";
+    CHECK_NUMBER(obb_replace_trigraphs(all, sizeof all - 1), 14);
+    CHECK_TEXT(all, "#\\^[]|{}~?" "?x?#");
 }
 
 static void intel_syntax_has_its_own_directives(void)
@@ -447,6 +497,8 @@ void suite_scan(void)
     harness_test("reads a guarded header once", reads_a_guarded_header_once);
     harness_test("sources do not touch each other", sources_do_not_touch_each_other);
     harness_test("remembered readings are true", remembered_readings_are_true);
+    harness_test("embeds what is there", embeds_what_is_there);
+    harness_test("trigraphs are a matter of the dialect", trigraphs_are_a_matter_of_the_dialect);
     harness_test("Intel syntax has its own directives", intel_syntax_has_its_own_directives);
     harness_test("endless macros are left to the compiler", endless_macros_are_left_to_the_compiler);
     harness_test("survives any text", survives_any_text);
