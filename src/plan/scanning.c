@@ -58,7 +58,7 @@ static bool ask_compiler(obb_plan *plan, obb_action *a, const obb_file_list *loo
     obb_words words = {0}, said = {0};
     for (size_t i = 0; i < a->argv.count; i++) {
         bool skip = i == a->output_word || i + 1 == a->output_word || strcmp(a->argv.at[i], "-c") == 0 ||
-                    a->argv.at[i] == obb_files_path(plan->files, a->source);
+                    strcmp(a->argv.at[i], obb_files_path(plan->files, a->source)) == 0;
         if (!skip)
             obb_arena_push(plan->arena, &words, a->argv.at[i]);
     }

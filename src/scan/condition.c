@@ -69,10 +69,12 @@ static bool macro_known(evaluator *e, const char *name)
     return obb_scan_macro(e->scanner, obb_symbol(&e->scanner->symbols, name, strlen(name))) != NULL;
 }
 
-/* One character of a constant, which must be ASCII or an escape of it; behind it. */
+/* One character of a constant: ASCII, or an escape of up to eight bits; behind it. */
 static const char *one_character(evaluator *e, const char *s, const char *end, int *c)
 {
     *c = (unsigned char)*s;
+    if (*c >= 0x80)
+        malformed(e);
     if (*s != '\\') {
         s++;
     } else if (strchr("01234567", s[1])) {
@@ -80,7 +82,7 @@ static const char *one_character(evaluator *e, const char *s, const char *end, i
         for (*c = 0, s++; s < end && s < last && *s >= '0' && *s <= '7'; s++)
             *c = *c * 8 + (*s - '0');
     } else if (s[1] == 'x') {
-        for (*c = 0, s += 2; s < end && isxdigit((unsigned char)*s) && *c < 0x80; s++)
+        for (*c = 0, s += 2; s < end && isxdigit((unsigned char)*s) && *c < 0x100; s++)
             *c = *c * 16 + (*s <= '9' ? *s - '0' : (*s | 32) - 'a' + 10);
     } else {
         static const char letters[] = "abfnrtv\\'\"?", meanings[] = "\a\b\f\n\r\t\v\\'\"?";
@@ -90,7 +92,7 @@ static const char *one_character(evaluator *e, const char *s, const char *end, i
         *c = letter ? meanings[letter - letters] : 0;
         s += 2;
     }
-    if (s > end || *c >= 0x80)
+    if (s > end || *c > 0xff)
         malformed(e);
     return s;
 }
@@ -101,17 +103,19 @@ static value character(evaluator *e, const obb_token *t)
 {
     const char *quote = memchr(t->text, '\'', t->length), *s = quote + 1, *end = t->text + t->length - 1;
     bool is_unsigned = quote > t->text && (t->text[0] != 'L' || macro_known(e, "__WCHAR_UNSIGNED__"));
-    int32_t all = 0;
+    uint32_t all = 0;
     int count = 0;
     while (s < end) {
         int c;
         s = one_character(e, s, end, &c);
-        all = all << 8 | c;
+        all = all << 8 | (uint32_t)c;
         count++;
     }
-    if (!count || count > 4 || (count > 1 && quote > t->text))
+    if (count == 1 && all >= 0x80 && quote == t->text && !macro_known(e, "__CHAR_UNSIGNED__"))
+        all -= 0x100; /* a char is signed here */
+    if (!count || count > 4 || (count > 1 && (quote > t->text || all & 0x80808080u)))
         malformed(e);
-    return of((uintmax_t)(intmax_t)all, is_unsigned);
+    return of((uintmax_t)(intmax_t)(int32_t)all, is_unsigned);
 }
 
 static bool accept(evaluator *e, uint32_t code)

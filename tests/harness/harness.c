@@ -162,3 +162,19 @@ int harness_shell(const char *line, char **printed)
     *printed = text;
     return WIFEXITED(status) ? WEXITSTATUS(status) : 128 + WTERMSIG(status);
 }
+
+static long from_environment(const char *name, long usual)
+{
+    const char *value = getenv(name);
+    return value && *value ? atol(value) : usual;
+}
+
+int harness_rounds(int usual)
+{
+    return (int)(usual * from_environment("TEST_ROUNDS", 1));
+}
+
+unsigned harness_seed(unsigned usual)
+{
+    return usual + 7919u * (unsigned)from_environment("TEST_SEED", 0);
+}

@@ -33,6 +33,13 @@ bool harness_same_number(long long got, long long wanted, const char *file, int 
 char *harness_folder(void);
 void harness_remove(const char *folder);
 
+/* How often a test with random input is to go round: `usual` times TEST_ROUNDS of the
+ * environment. A long hunt is TEST_ROUNDS=1000 TEST_SEED=2, see CONTRIBUTING.md. */
+int harness_rounds(int usual);
+
+/* Where its random numbers start: `usual`, and elsewhere with another TEST_SEED. */
+unsigned harness_seed(unsigned usual);
+
 /* Files for tests: whole contents in and out. A missing file reads as NULL. */
 void harness_write(const char *path, const char *text);
 char *harness_read(const char *path, size_t *length);

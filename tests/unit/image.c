@@ -235,8 +235,8 @@ static void what_is_no_elf_is_said(void)
 /* Bytes of a program changed at random: it is read, or it is said what is wrong. */
 static void damaged_programs_are_survived(void)
 {
-    unsigned seed = 99;
-    for (int i = 0; i < 600; i++) {
+    unsigned seed = harness_seed(99);
+    for (int i = 0, rounds = harness_rounds(600); i < rounds; i++) {
         size_t length = 0;
         write_program("e", i & 1, i & 2);
         char *bytes = harness_read("e", &length);

@@ -269,8 +269,8 @@ static void survives_any_description(void)
         "budget f 50%\n", "like m\n", "like host\n", "set a=y\n", "like k\n", "prefix x-\n", "family custom\n", "compile c x {source} {object}\n",
         "spell include -I{path}\n", "place i at 12\n", "place x at\n", "formats bin hex\n", "fill 300\n", "pad-to 1M\n", "for *.c { define B }\n",
         "let v {v} x\n", "\"", "{", "{{", "\\\n", "# remark\n", "project q { default n p }\n", "group g p l\n", "uses p i g\n"};
-    unsigned seed = 12345;
-    for (int i = 0; i < 400; i++) {
+    unsigned seed = harness_seed(12345);
+    for (int i = 0, rounds = harness_rounds(400); i < rounds; i++) {
         obb_text text = {0};
         obb_text_string(&text, "project p { version 1 }\n");
         for (int k = 0; k < 30; k++) {

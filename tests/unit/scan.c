@@ -216,8 +216,8 @@ static bool same_files(const obb_file_list *a, const obb_file_list *b)
 static void remembered_readings_are_true(void)
 {
     enum { ROUNDS = 150, SOURCES = 6, HEADERS = 9 };
-    unsigned seed = 3, decided = 0, many = 0;
-    for (int round = 0; round < ROUNDS; round++) {
+    unsigned seed = harness_seed(3), decided = 0, many = 0;
+    for (int round = 0, rounds = harness_rounds(ROUNDS); round < rounds; round++) {
         world w;
         char path[40];
         begin(&w, OBB_C, "#define M1 4\n#define H0 <h0.h>\n");
@@ -351,15 +351,17 @@ static void survives_any_text(void)
         "\\\n", "\"", "'", "<", ">", "/*", "*/", "//", "elif", "endif", "else", "__VA_ARGS__", "...", "R\"(",
         "defined", "!", "?", ":", "%:", "#define F(x,y) x##y #x\n", "#if F(1,2)\n", "F", "pragma once", "-", "0x",
         "#define X X+X\n", "#include X\n", "undef", "\t", "é", "%include", "%if", "%endif\n", "%define", "incbin", ".include",
-        ".incbin \"x\"\n", ";", "%macro\n", "$", "@"};
+        ".incbin \"x\"\n", ";", "%macro\n", "$", "@", ".if", ".endif\n", ".else\n", ".elseif ", ".ifdef X\n", ".macro a\n",
+        ".endm\n", ".rept 2\n", ".endr\n", ".set X,", "X = ", "X:", "<<", "&&", "%", ".include \"f/0.cpp\"\n", "?" "?/\n", "#embed"};
     world w;
-    unsigned seed = 7;
-    for (int round = 0; round < 3000; round++) {
-        static const obb_language languages[] = {OBB_CXX, OBB_ASM_CPP, OBB_ASM_INTEL};
+    unsigned seed = harness_seed(7);
+    for (int round = 0, rounds = harness_rounds(4000); round < rounds; round++) {
+        static const obb_language languages[] = {OBB_CXX, OBB_ASM_CPP, OBB_ASM_INTEL, OBB_ASM};
         if (round % 1000 == 0) {
             if (round)
                 end(&w);
-            begin(&w, languages[round / 1000], "");
+            begin(&w, languages[round / 1000 % 4], "");
+            w.dialect.trigraphs = round / 4000 % 2;
         }
         obb_text text = {0};
         char name[30];
@@ -367,7 +369,7 @@ static void survives_any_text(void)
             seed = seed * 1103515245 + 12345;
             obb_text_string(&text, pieces[(seed >> 16) % (sizeof pieces / sizeof *pieces)]);
         }
-        snprintf(name, sizeof name, "f/%d.cpp", round);
+        snprintf(name, sizeof name, "f/%d.cpp", round % 1000);
         harness_write(name, text.bytes);
         scan(&w, name);
         CHECK(w.result.files.count >= 1);
@@ -419,8 +421,8 @@ static void linker_scripts_survive_any_text(void)
 {
     static const char bits[] = "INCLUDE INPUT( ) \"a /* */ * { } , ; \n GROUP # STARTUP=";
     const obb_words folders = {.at = (const char *[]){"."}, .count = 1};
-    unsigned seed = 7;
-    for (int i = 0; i < 300; i++) {
+    unsigned seed = harness_seed(7);
+    for (int i = 0, rounds = harness_rounds(300); i < rounds; i++) {
         obb_text text = {0};
         obb_files *files = obb_files_new();
         obb_arena *arena = obb_arena_new();

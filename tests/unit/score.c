@@ -93,8 +93,8 @@ static void tells_every_error(void)
 static void survives_any_bytes(void)
 {
     obb_diags *diags = obb_diags_new();
-    unsigned seed = 1;
-    for (int round = 0; round < 2000; round++) {
+    unsigned seed = harness_seed(1);
+    for (int round = 0, rounds = harness_rounds(2000); round < rounds; round++) {
         static const char likely[] = "ab {}\"\\\n;# \xC3\xA4\0\r";
         char text[64];
         size_t n = 0;

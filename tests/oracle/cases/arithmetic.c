@@ -32,3 +32,12 @@
 #include <j.h>
 #endif
 int arithmetic;
+#if '\377' < 0
+#include <a.h>
+#endif
+#if 'A' == '\301' || '\x80' == 128 || 'ab' == 'a' * 256 + 'b'
+#include <b.h>
+#endif
+#if L'\377' == 255
+#include <c.h>
+#endif
