@@ -1,12 +1,16 @@
 /* Measures on a generated tree, in one run, and prints ratios of medians.
  *
- *     bench PROGRAM FLOOR SOURCES [no-compile]
+ *     bench PROGRAM FLOOR SOURCES [no-compile | QUICK-COMPILER]
+ *
+ * With the quick compiler of the tests, the state and the notices of a large tree are measured:
+ * what compiling costs does not matter for them.
  *
  * The tree: SOURCES sources in libraries of 100, twice as many headers in six levels; each
  * source includes three headers, each header one or two of the next level, the last level
  * <stdint.h>. */
 #include <jansson.h>
 #include <stdbool.h>
+#include <stdint.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
@@ -19,6 +23,7 @@
 enum { LEVELS = 6, RUNS = 15, IN_LIBRARY = 100 };
 
 static int sources, headers;
+static const char *quick; /* a compiler that takes a millisecond; or NULL */
 static const char *floor_path;
 static long peak; /* kilobytes, of the last command */
 
@@ -110,14 +115,21 @@ static void generate(void)
             int next = (level + 1) * per_level + (int)((seed >> 8) % (unsigned)per_level);
             fprintf(f, "#include \"l%d/h%d.h\"\n", level + 1, next);
         }
-        if (level + 1 == LEVELS)
+        if (level + 1 == LEVELS && !quick)
             fprintf(f, "#include <stdint.h>\n");
-        fprintf(f, "#if defined(WIDE) && WIDE > %d\ntypedef long t%d;\n#else\ntypedef int t%d;\n#endif\n"
-                "t%d f%d(t%d value);\n#endif\n", h % 7, h, h, h, h, h);
+        if (quick)
+            fprintf(f, "int f%d(int value);\n#endif\n", h);
+        else
+            fprintf(f, "#if defined(WIDE) && WIDE > %d\ntypedef long t%d;\n#else\ntypedef int t%d;\n#endif\n"
+                    "t%d f%d(t%d value);\n#endif\n", h % 7, h, h, h, h, h);
         fclose(f);
     }
     FILE *score = created("obbligato.score");
-    fprintf(score, "project bench { version 1; include include; define WIDE=3 }\n");
+    fprintf(score, "project bench { version 1; include include; define WIDE=3%s }\n", quick ? "; default quick.debug" : "");
+    if (quick)
+        fprintf(score, "toolchain quick { family custom; compile c %s compile {source} {object} {defines} {includes}\n"
+                "archive %s gather {library} {objects}\nspell include \"-I{path}\" define \"-D{name}={value}\" }\n"
+                "platform quick { set os=none cpu=quick; toolchain quick }\n", quick, quick);
     for (int s = 0; s < sources; s++) {
         int library = s / IN_LIBRARY;
         if (s % IN_LIBRARY == 0) {
@@ -185,7 +197,7 @@ static void measure_full_build(const char *program)
              "find out/host.debug/obj out/host.debug/lib -type f -delete;"
              "xargs -P 2 -L 1 env < commands.txt && xargs -P 2 -L 1 env < archives.txt 2>/dev/null");
     compare(ours, theirs, 7, &mine, &floor);
-    row("full build, 400 sources", mine, "the same commands, xargs -P 2", floor, mine / floor, 1.05, false);
+    row("full build, 400 sources", mine, "the same commands, xargs -P 2", floor, mine / floor, 1.03, false);
 }
 
 /* What a variant more costs when there is nothing to do: six against one. */
@@ -242,6 +254,102 @@ static void measure_targets(const char *program)
     printf("peak memory of that: %.1f MB\n", (double)peak / 1024);
 }
 
+/* --- a large tree ------------------------------------------------------------------- */
+
+static void touch_source(int run)
+{
+    FILE *f = fopen("lib0/s7.c", "a");
+    if (!f)
+        exit(1);
+    fprintf(f, "int more_%d_%ld;\n", run, (long)time(NULL));
+    fclose(f);
+}
+
+/* From the start of the program to that of its first command, which notes when that was. */
+static double time_to_first_command(const char *line)
+{
+    char text[100] = "";
+    struct timespec t;
+    remove("note");
+    clock_gettime(CLOCK_REALTIME, &t);
+    timed(line);
+    FILE *f = fopen("note", "r");
+    if (!f || !fgets(text, sizeof text, f)) {
+        fprintf(stderr, "bench: no command was started\n");
+        exit(1);
+    }
+    fclose(f);
+    return atof(text) - ((double)t.tv_sec + (double)t.tv_nsec / 1e9);
+}
+
+static void settle(void)
+{
+    struct timespec t = {.tv_nsec = 60000000};
+    nanosleep(&t, NULL);
+}
+
+/* In turn with a build that has nothing to do; a moment of rest before each, since a processor
+ * that comes from rest is slower than one that is at work. */
+static void measure_touched(const char *program)
+{
+    char line[4096], idle_line[4096];
+    double first[RUNS], idle[RUNS];
+    snprintf(line, sizeof line, "QUICK_COMPILER_NOTE=$PWD/note %s build -q", program);
+    snprintf(idle_line, sizeof idle_line, "%s build -q", program);
+    for (int i = 0; i < RUNS; i++) {
+        touch_source(i);
+        settle();
+        first[i] = time_to_first_command(line);
+        settle();
+        timed(idle_line); /* so that the young stamps are settled */
+        settle();
+        idle[i] = timed(idle_line);
+    }
+    double m = median(first, RUNS), n = median(idle, RUNS);
+    row("one source touched, to its compile", m, "nothing to do", n, m / n, 1.1, false);
+}
+
+/* The notices of `watch -v`: how soon the first command starts. */
+static void measure_watch(const char *program)
+{
+    char line[4096];
+    double all[5];
+    int count = 0;
+    snprintf(line, sizeof line, "%s watch -v --progress never > watch.log 2>&1 & echo $! > watch.pid; "
+             "while ! grep -q '^watching' watch.log; do sleep 0.05; done", program);
+    timed(line);
+    for (int i = 0; i < 5; i++) {
+        touch_source(100 + i);
+        snprintf(line, sizeof line, "while [ $(grep -c ' made' watch.log) -le %d ]; do sleep 0.05; done; sleep 0.5", i);
+        timed(line);
+    }
+    timed("kill $(cat watch.pid); sed -n 's/^first command \\([0-9.]*\\) ms.*/\\1/p' watch.log > times");
+    FILE *f = fopen("times", "r");
+    while (f && count < 5 && fscanf(f, "%lf", &all[count]) == 1)
+        count++;
+    if (f)
+        fclose(f);
+    if (count)
+        printf("watch, %d sources: %.1f ms from the notice to the first command (10 ms of them waiting for quiet)\n",
+               sources, median(all, count));
+}
+
+static void measure_large(const char *program)
+{
+    char line[4096], floor_line[4096];
+    double ours, theirs, began = seconds();
+    snprintf(line, sizeof line, "%s build -q; %s build -q; find lib* include out/quick.debug -type f > list.txt", program, program);
+    timed(line);
+    printf("%d sources built with the quick compiler: %.1f s, %.2f ms a source\n", sources, seconds() - began,
+           (seconds() - began) * 1e3 / sources);
+    snprintf(line, sizeof line, "%s build > /dev/null", program);
+    snprintf(floor_line, sizeof floor_line, "%s list.txt > /dev/null", floor_path);
+    compare(line, floor_line, RUNS, &ours, &theirs);
+    row("nothing to do", ours, "stat of the same files", theirs, ours / theirs, 1.5, false);
+    measure_touched(program);
+    measure_watch(program);
+}
+
 static void in_a_folder_of_its_own(const char *program, const char *folder, int count, void (*measure)(const char *))
 {
     int all = sources;
@@ -262,11 +370,12 @@ int main(int argc, char **argv)
     char line[4096], floor_line[4096], folder[] = "/tmp/obbligato-bench-XXXXXX";
     double ours, theirs;
     if (argc < 4) {
-        fputs("bench PROGRAM FLOOR SOURCES [no-compile]\n", stderr);
+        fputs("bench PROGRAM FLOOR SOURCES [no-compile | QUICK-COMPILER]\n", stderr);
         return 2;
     }
     char *program = realpath(argv[1], NULL), *floor_program = realpath(argv[2], NULL);
     bool compile = argc < 5;
+    quick = argc == 5 && strcmp(argv[4], "no-compile") != 0 ? realpath(argv[4], NULL) : NULL;
     sources = atoi(argv[3]);
     headers = sources * 2;
     if (!program || !floor_program || !mkdtemp(folder) || chdir(folder)) {
@@ -275,9 +384,14 @@ int main(int argc, char **argv)
     }
     generate();
     printf("%d sources, %d headers, %ld processors\n", sources, headers / LEVELS * LEVELS, sysconf(_SC_NPROCESSORS_ONLN));
-    snprintf(line, sizeof line, "%s export compilation-database > db.json", program);
-    timed(line);
-    write_commands("db.json", "commands.txt", "depend.txt");
+    floor_path = floor_program;
+    if (quick) {
+        measure_large(program);
+    } else {
+        snprintf(line, sizeof line, "%s export compilation-database > db.json", program);
+        timed(line);
+        write_commands("db.json", "commands.txt", "depend.txt");
+    }
     snprintf(line, sizeof line, "%s scan > scan.txt", program);
     double scans[5];
     theirs = 0;
@@ -292,7 +406,7 @@ int main(int argc, char **argv)
     }
     ours = median(scans, 5);
     if (compile) {
-        row("scan from nothing", ours, "-M, a process a source, xargs -P 2", theirs, theirs / ours, 20, true);
+        row("scan from nothing", ours, "-M, a process a source, xargs -P 2", theirs, theirs / ours, 50, true);
     } else {
         printf("scan from nothing: %.1f ms, %.1f us a source\n", ours * 1e3, ours * 1e6 / sources);
     }
@@ -302,10 +416,9 @@ int main(int argc, char **argv)
         snprintf(line, sizeof line, "%s build > /dev/null", program);
         snprintf(floor_line, sizeof floor_line, "%s list.txt > /dev/null", floor_program);
         compare(line, floor_line, RUNS, &ours, &theirs);
-        row("nothing to do", ours, "stat of the same files", theirs, ours / theirs, 3, false);
+        row("nothing to do", ours, "stat of the same files", theirs, ours / theirs, 1.5, false);
         printf("peak memory of building: %.1f MB\n", (double)peak / 1024);
     }
-    floor_path = floor_program;
     if (compile) {
         in_a_folder_of_its_own(program, "few", 400, measure_full_build);
         in_a_folder_of_its_own(program, "six", 100, measure_variants);
@@ -315,5 +428,6 @@ int main(int argc, char **argv)
     timed(line);
     free(program);
     free(floor_program);
+    free((void *)(uintptr_t)quick);
     return 0;
 }

@@ -156,6 +156,17 @@ static void say_changes(watcher *w)
         printf("\n");
 }
 
+/* What takes long in a large project is done before it is needed. */
+static void get_ready(watcher *w)
+{
+    obb_file kept;
+    size_t length;
+    if (!w->ready)
+        return;
+    obb_ready_knows(w->ready, ".", &kept);
+    obb_ready_plan(w->ready, &length);
+}
+
 /* One build, in a session of its own. */
 static int take_turn(watcher *w, bool first)
 {
@@ -176,9 +187,7 @@ static int take_turn(watcher *w, bool first)
         w->failed = code != 0;
         obb_ready_close(w->ready);
         w->ready = build_kept(&turn);
-        obb_file kept;
-        if (w->ready) /* so that the paths are in order before they are needed */
-            obb_ready_knows(w->ready, ".", &kept);
+        get_ready(w);
         watch_folders(w, &turn);
     }
     session_end(&turn);

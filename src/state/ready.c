@@ -37,6 +37,7 @@ struct obb_ready {
     const char *text;
     struct stat opened;
     obb_file_list changes;
+    bool plan_checked, plan_sound;
     size_t calmed;       /* entries whose stamp was brought up to date */
     obb_map numbers;     /* by path; filled when first asked */
     obb_words new_paths; /* of numbers from next_number on */
@@ -134,11 +135,14 @@ size_t obb_ready_looks(const obb_ready *r)
     return r->header->count;
 }
 
-const void *obb_ready_plan(const obb_ready *r, size_t *length)
+const void *obb_ready_plan(obb_ready *r, size_t *length)
 {
     const char *plan = (const char *)r->header + plan_offset(r->header);
     *length = r->header->plan_length;
-    return *length && obb_print_of(plan, *length).low == r->header->plan_seal ? plan : NULL;
+    if (!r->plan_checked)
+        r->plan_sound = *length && obb_print_of(plan, *length).low == r->header->plan_seal;
+    r->plan_checked = true;
+    return r->plan_sound ? plan : NULL;
 }
 
 bool obb_ready_is_current(const obb_ready *r)

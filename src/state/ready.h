@@ -45,8 +45,8 @@ const obb_file_list *obb_ready_changes(const obb_ready *ready);
 const char *obb_ready_message(const obb_ready *ready);
 size_t obb_ready_looks(const obb_ready *ready);
 
-/* The plan; NULL when there is none, or it is damaged. */
-const void *obb_ready_plan(const obb_ready *ready, size_t *length);
+/* The plan; NULL when there is none, or it is damaged, which is found out at the first call. */
+const void *obb_ready_plan(obb_ready *ready, size_t *length);
 
 /* Whether the file that was opened is still the one on disk: no other build ended since. */
 bool obb_ready_is_current(const obb_ready *ready);

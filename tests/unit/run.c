@@ -5,6 +5,7 @@
 #include <time.h>
 #include <unistd.h>
 
+#include "plan/kept.h"
 #include "report/report.h"
 #include "run/run.h"
 #include "toolchain/system.h"
@@ -484,6 +485,98 @@ static void a_custom_command_that_fails_leaves_nothing(void)
     end(&w);
 }
 
+static obb_file same_number(void *self, obb_file file)
+{
+    (void)self;
+    return file;
+}
+
+static bool same_words(const obb_words *a, const obb_words *b)
+{
+    bool same = a->count == b->count;
+    for (size_t i = 0; same && i < a->count; i++)
+        same = strcmp(a->at[i], b->at[i]) == 0;
+    return same;
+}
+
+/* The part that these files reach, by the names of its outputs. "no": a part is not enough. */
+static const char *part_of(const world *w, const obb_text *bytes, const char *first, const char *second, obb_plan **part)
+{
+    const obb_kept_files files_of = {NULL, same_number, same_number};
+    obb_file_list changed = {0};
+    obb_text names = {0};
+    obb_arena_push(w->arena, &changed, obb_files_number(w->files, first));
+    if (second)
+        obb_arena_push(w->arena, &changed, obb_files_number(w->files, second));
+    obb_kept_plan *kept = obb_kept_plan_open(bytes->bytes, bytes->length, w->arena);
+    if (!CHECK(kept != NULL) || !obb_kept_plan_reaches(kept, &changed))
+        return "no";
+    *part = obb_kept_plan_part(kept, &files_of, w->arena, w->files, w->toolchains, w->scanner, "out");
+    for (size_t i = 0; i < (*part)->actions.count; i++)
+        obb_text_format(&names, "%s%s", i ? " " : "", obb_action_subject(*part, (*part)->actions.at[i]));
+    const char *said = obb_arena_string(w->arena, obb_text_bytes(&names));
+    obb_text_free(&names);
+    return said;
+}
+
+static void a_kept_plan_gives_what_changes_reach(void)
+{
+    write_project();
+    world w = begin();
+    carry_out(&w);
+    obb_text bytes = {0};
+    obb_plan *part = NULL;
+    const obb_words left_out = {.at = (const char *[]){"x, y", "host.debug", "os=none"}, .count = 3};
+    bool *fixed = obb_arena_alloc(w.arena, obb_files_count(w.files));
+    bool *long_way = obb_arena_alloc(w.arena, w.plan->actions.count);
+    fixed[obb_files_number(w.files, "m.c")] = true;
+    obb_kept_plan_write(w.plan, w.wanted, fixed, obb_files_count(w.files), long_way, &left_out, &bytes);
+    CHECK_TEXT(part_of(&w, &bytes, "p.c", NULL, &part), "p.c bin/p");
+    CHECK_TEXT(part_of(&w, &bytes, "inc/l.h", NULL, &part), "l.c lib/libl.a p.c bin/p");
+    CHECK_TEXT(part_of(&w, &bytes, "out/host.debug/obj/l/m.c.o", "p.c", &part), "m.c lib/libl.a p.c bin/p");
+    CHECK_TEXT(part_of(&w, &bytes, "m.c", NULL, &part), "no");            /* it decided the plan */
+    CHECK_TEXT(part_of(&w, &bytes, "obbligato.score", "p.c", &part), "no"); /* nothing is made of it */
+    part_of(&w, &bytes, "l.c", NULL, &part);
+    CHECK_NUMBER(part->actions.count, 3);
+    for (size_t i = 0; i < part->actions.count; i++) {
+        const obb_action *a = part->actions.at[i], *whole = obb_plan_maker(w.plan, a->output);
+        CHECK(whole && whole->kind == a->kind && same_words(&whole->argv, &a->argv));
+        CHECK(obb_print_same(whole->command, a->command) && obb_print_same(whole->tools, a->tools));
+        CHECK(whole->output_word == a->output_word && whole->tool->family == a->tool->family);
+        CHECK_TEXT(a->target->name, whole->target->name);
+        CHECK_TEXT(a->variant->name, "host.debug");
+    }
+    bool all[] = {true, true, true};
+    obb_plan_scan(part, all, NULL, NULL, w.diags);
+    obb_action *whole = obb_plan_maker(w.plan, part->actions.at[0]->output);
+    CHECK(obb_print_same(whole->scan, part->actions.at[0]->scan)); /* the compiler was not asked again */
+    CHECK_NUMBER(part->actions.at[0]->inputs.count, whole->inputs.count);
+    CHECK_NUMBER(obb_judge(w.state, w.files, part->actions.at[0]).kind, OBB_CAUSE_NONE);
+
+    obb_text renewed = {0};
+    const obb_kept_files files_of = {NULL, same_number, same_number};
+    obb_file_list changed = {0};
+    obb_arena_push(w.arena, &changed, obb_files_number(w.files, "l.c"));
+    obb_kept_plan *kept = obb_kept_plan_open(bytes.bytes, bytes.length, w.arena);
+    obb_kept_plan_reaches(kept, &changed);
+    obb_arena_push(w.arena, &part->actions.at[0]->inputs, obb_files_number(w.files, "inc/new.h"));
+    obb_kept_plan_renew(kept, part, &files_of, &renewed);
+    CHECK_TEXT(part_of(&w, &renewed, "inc/new.h", NULL, &part), "l.c lib/libl.a bin/p");
+    CHECK_TEXT(part_of(&w, &bytes, "inc/new.h", NULL, &part), "no");
+    obb_words said = {0};
+    obb_kept_plan_left_out(obb_kept_plan_open(renewed.bytes, renewed.length, w.arena), w.arena, &said);
+    CHECK(same_words(&said, &left_out));
+    long_way[0] = true;
+    obb_text long_bytes = {0};
+    obb_kept_plan_write(w.plan, w.wanted, fixed, obb_files_count(w.files), long_way, &left_out, &long_bytes);
+    CHECK_TEXT(part_of(&w, &long_bytes, obb_files_path(w.files, w.plan->actions.at[0]->source), NULL, &part), "no");
+    CHECK(!obb_kept_plan_open(bytes.bytes, bytes.length - 4, w.arena));
+    obb_text_free(&bytes);
+    obb_text_free(&renewed);
+    obb_text_free(&long_bytes);
+    end(&w);
+}
+
 void suite_run(void)
 {
     harness_test("static libraries inside shared ones are position-independent",
@@ -501,4 +594,5 @@ void suite_run(void)
     harness_test("an image that fails is gone", an_image_that_fails_is_gone);
     harness_test("custom commands leave files beside", custom_commands_leave_files_beside);
     harness_test("a custom command that fails leaves nothing", a_custom_command_that_fails_leaves_nothing);
+    harness_test("a kept plan gives what changes reach", a_kept_plan_gives_what_changes_reach);
 }

@@ -3,11 +3,13 @@
  *     quick-compiler compile SOURCE OBJECT [-DNAME=VALUE] [-IFOLDER] ...
  *     quick-compiler gather OUTPUT INPUT...
  *
+ * With QUICK_COMPILER_NOTE in the environment, it adds the time at which it began to that file.
  * It follows the directives that torture writes, by its own rules and in its own way, so that
  * it is also a second opinion on what a scan must find. Any other directive is an error. */
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
+#include <time.h>
 
 enum { MOST = 200, LINE = 600 };
 
@@ -158,8 +160,20 @@ static void gather(const char *path)
     fclose(f);
 }
 
+static void note_time(const char *path)
+{
+    struct timespec t;
+    FILE *f = path ? fopen(path, "a") : NULL;
+    clock_gettime(CLOCK_REALTIME, &t);
+    if (f)
+        fprintf(f, "%lld.%09ld\n", (long long)t.tv_sec, t.tv_nsec);
+    if (f)
+        fclose(f);
+}
+
 int main(int argc, char **argv)
 {
+    note_time(getenv("QUICK_COMPILER_NOTE"));
     int compile = argc > 3 && strcmp(argv[1], "compile") == 0;
     if (!compile && (argc < 3 || strcmp(argv[1], "gather") != 0))
         fail("what is to be done?", argc > 1 ? argv[1] : "");
