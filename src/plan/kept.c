@@ -443,7 +443,7 @@ static obb_toolchain *make_toolchain(maker *m, uint32_t n)
         tc->custom->macros = words_at(m->kept, from->macros, m->arena);
         tc->custom->search = words_at(m->kept, from->search, m->arena);
     }
-    obb_toolchains_adopt(m->plan->toolchains, tc, obb_arena_format(m->arena, "kept %u", (unsigned)n));
+    obb_toolchains_adopt(m->plan->toolchains, tc);
     return tc;
 }
 

@@ -285,9 +285,9 @@ obb_toolchain *obb_toolchains_for(obb_toolchains *set, const obb_variant *v)
     return tc;
 }
 
-void obb_toolchains_adopt(obb_toolchains *set, obb_toolchain *toolchain, const char *key)
+void obb_toolchains_adopt(obb_toolchains *set, obb_toolchain *toolchain)
 {
-    obb_map_put(&set->known, key, toolchain);
+    obb_map_put(&set->known, obb_arena_format(set->arena, "adopted %zu", set->known.count), toolchain);
 }
 
 extern char **environ;

@@ -116,8 +116,8 @@ obb_toolchain *obb_toolchains_for(obb_toolchains *toolchains, const obb_variant 
 const obb_tool *obb_toolchain_need(obb_toolchain *toolchain, obb_role role, const char *who,
                                    obb_place place, obb_diags *diags);
 
-/* Takes a toolchain that was made elsewhere into the set, which releases it; `key` is its own. */
-void obb_toolchains_adopt(obb_toolchains *toolchains, obb_toolchain *toolchain, const char *key);
+/* Takes a toolchain that was made elsewhere into the set, which releases it. */
+void obb_toolchains_adopt(obb_toolchains *toolchains, obb_toolchain *toolchain);
 
 obb_role obb_role_of(obb_language language);
 

@@ -509,6 +509,8 @@ static const char *part_of(const world *w, const obb_text *bytes, const char *fi
     if (second)
         obb_arena_push(w->arena, &changed, obb_files_number(w->files, second));
     obb_kept_plan *kept = obb_kept_plan_open(bytes->bytes, bytes->length, w->arena);
+    obb_plan_free(*part);
+    *part = NULL;
     if (!CHECK(kept != NULL) || !obb_kept_plan_reaches(kept, &changed))
         return "no";
     *part = obb_kept_plan_part(kept, &files_of, w->arena, w->files, w->toolchains, w->scanner, "out");
@@ -571,6 +573,7 @@ static void a_kept_plan_gives_what_changes_reach(void)
     obb_kept_plan_write(w.plan, w.wanted, fixed, obb_files_count(w.files), long_way, &left_out, &long_bytes);
     CHECK_TEXT(part_of(&w, &long_bytes, obb_files_path(w.files, w.plan->actions.at[0]->source), NULL, &part), "no");
     CHECK(!obb_kept_plan_open(bytes.bytes, bytes.length - 4, w.arena));
+    obb_plan_free(part);
     obb_text_free(&bytes);
     obb_text_free(&renewed);
     obb_text_free(&long_bytes);
