@@ -127,6 +127,13 @@ bool obb_files_is_file(obb_files *files, obb_file file)
     return s && s->kind != OBB_KIND_FOLDER;
 }
 
+int64_t obb_now(void)
+{
+    struct timespec t;
+    clock_gettime(CLOCK_REALTIME, &t);
+    return nanoseconds(t);
+}
+
 /* File systems step their clocks by up to 10 ms; those that step by 1 or 2 s show no
  * fractions. */
 bool obb_stamp_settled(const obb_stamp *s, int64_t now)
@@ -171,14 +178,13 @@ int obb_files_print(obb_files *files, obb_file file, obb_print *print)
             e->print = e->recalled_print;
             e->flags |= TRUSTED | PRINTED;
         } else {
-            struct timespec now;
             obb_print read;
-            clock_gettime(CLOCK_REALTIME, &now);
+            int64_t now = obb_now();
             files->reads++;
             int failed = obb_print_file(obb_files_path(files, file), &read);
             if (failed)
                 return failed;
-            keep_print(e, read, nanoseconds(now));
+            keep_print(e, read, now);
         }
     }
     *print = e->print;
@@ -187,19 +193,18 @@ int obb_files_print(obb_files *files, obb_file file, obb_print *print)
 
 int obb_files_read(obb_files *files, obb_file file, obb_text *text)
 {
-    struct timespec now;
     const obb_stamp *stamp = obb_files_stamp(files, file);
     for (size_t i = 0; files->entries.at[file].flags & PROVIDED && i < files->provided.count; i++)
         if (files->provided.at[i].file == file) {
             obb_text_add(text, files->provided.at[i].bytes, files->provided.at[i].length);
             return 0;
         }
-    clock_gettime(CLOCK_REALTIME, &now);
+    int64_t now = obb_now();
     files->reads++;
     int failed = obb_file_read(obb_files_path(files, file), text);
     entry *e = &files->entries.at[file];
     if (!failed && stamp && !(e->flags & PRINTED))
-        keep_print(e, obb_print_of(text->bytes, text->length), nanoseconds(now));
+        keep_print(e, obb_print_of(text->bytes, text->length), now);
     return failed;
 }
 
@@ -346,6 +351,12 @@ void obb_files_expand(obb_files *files, const char *pattern, obb_file_list *foun
         expand(files, "/", pattern + 1, found);
     else
         expand(files, ".", pattern, found);
+}
+
+const char *obb_temporary_folder(void)
+{
+    const char *named = getenv("TMPDIR");
+    return named && *named ? named : "/tmp";
 }
 
 int obb_file_read(const char *path, obb_text *text)

@@ -46,6 +46,9 @@ size_t obb_files_count(const obb_files *files);
 bool obb_stamp_of(const char *path, obb_stamp *stamp);
 bool obb_stamp_same(const obb_stamp *a, const obb_stamp *b);
 
+/* The moment: nanoseconds since 1970. */
+int64_t obb_now(void);
+
 /* Whether nothing can have been written at or after the moment `now` (nanoseconds since
  * 1970) that leaves the stamp as it is. */
 bool obb_stamp_settled(const obb_stamp *stamp, int64_t now);
@@ -104,6 +107,9 @@ void obb_files_hide(obb_files *files, const char *folder);
  * Parts that start with a dot match only patterns that start with one; `**` does not follow
  * symbolic links to folders. */
 void obb_files_expand(obb_files *files, const char *pattern, obb_file_list *found);
+
+/* Where temporary files belong: TMPDIR, or /tmp. */
+const char *obb_temporary_folder(void);
 
 /* Reads a whole file; the text is NUL-terminated. 0, or an errno value. */
 int obb_file_read(const char *path, obb_text *text);

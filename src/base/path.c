@@ -71,15 +71,20 @@ bool obb_path_outside(const char *path)
     return path[0] == '/' || strcmp(path, "..") == 0 || obb_starts(path, "../");
 }
 
+bool obb_path_within(const char *path, const char *folder)
+{
+    size_t n = strlen(folder);
+    return strncmp(path, folder, n) == 0 && path[n] == '/';
+}
+
 char *obb_path_below(obb_arena *arena, const char *root, const char *path)
 {
-    size_t n = strlen(root);
     if (strcmp(root, path) == 0)
         return obb_arena_string(arena, ".");
     if (strcmp(root, "/") == 0 && path[0] == '/')
         return obb_arena_string(arena, path + 1);
-    if (strncmp(path, root, n) == 0 && path[n] == '/')
-        return obb_arena_string(arena, path + n + 1);
+    if (obb_path_within(path, root))
+        return obb_arena_string(arena, path + strlen(root) + 1);
     return obb_arena_string(arena, path);
 }
 

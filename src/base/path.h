@@ -25,6 +25,9 @@ const char *obb_path_suffix(const char *path);
 /* True when the path leaves the root: absolute, or starting with `..`. */
 bool obb_path_outside(const char *path);
 
+/* Whether a path lies below a folder, both of the same form. */
+bool obb_path_within(const char *path, const char *folder);
+
 /* An absolute path made relative to `root` (absolute, normal) when it lies below it. */
 char *obb_path_below(obb_arena *arena, const char *root, const char *path);
 

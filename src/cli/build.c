@@ -2,7 +2,6 @@
 
 #include <signal.h>
 #include <string.h>
-#include <time.h>
 #include <uv.h>
 
 #include "base/path.h"
@@ -22,6 +21,7 @@ typedef struct view {
     json_t *actions;          /* under --json */
     size_t variants;
     bool say_idle;            /* that there is nothing to do */
+    bool json;                /* one document; not when standard output belongs to something else */
     size_t looks;             /* places that the short way looked at */
     OBB_VEC(const obb_action *) linked; /* programs that were made */
     obb_words left_out;
@@ -182,7 +182,7 @@ static void observe(void *self, const obb_event *e)
     switch (e->kind) {
     case OBB_EVENT_START:
         if (v->s->noticed && !v->latest && v->s->options->verbose)
-            fprintf(v->lines, "first command %.1f ms after the notice\n", (double)(build_now() - v->s->noticed) / 1e6);
+            fprintf(v->lines, "first command %.1f ms after the notice\n", (double)(obb_now() - v->s->noticed) / 1e6);
         v->latest = e->action;
         show_progress(v, e);
         break;
@@ -410,7 +410,7 @@ static obb_run_result run_actions(session *s, view *v, size_t removed, size_t ot
 {
     const obb_run_options how = {.keep_going = s->options->keep_going, .observer = observe, .self = v,
                                  .jobs = s->options->jobs ? s->options->jobs : uv_available_parallelism()};
-    if (s->options->json)
+    if (v->json)
         v->actions = json_array();
     obb_run_result r = obb_run(s->plan, s->state, s->wanted, &how);
     r.removed = removed;
@@ -509,7 +509,7 @@ static bool build_part(session *s, view *v, obb_ready *ready, int *code)
 /* Says it from the short way, in the form that was asked for. */
 static int say_ready(const view *v, const char *message)
 {
-    if (v->s->options->json) {
+    if (v->json) {
         json_t *document = json_object();
         json_object_set_new(document, "actions", json_array());
         json_object_set_new(document, "made", json_integer(0));
@@ -556,17 +556,31 @@ static int build_long(session *s, view *v, obb_print key)
     return carry_out(s, v, scan_code, key);
 }
 
+static view view_of(session *s, FILE *lines, bool say_idle)
+{
+    return (view){.s = s, .lines = lines, .say_idle = say_idle, .json = s->options->json && lines == stdout};
+}
+
 int build_targets(session *s, FILE *lines, bool say_idle)
 {
     obb_print key = ready_key(s);
-    view v = {.s = s, .lines = lines, .say_idle = say_idle};
+    view v = view_of(s, lines, say_idle);
     int code;
     return build_short(s, &v, key, &code) ? code : build_long(s, &v, key);
 }
 
+int build_and_plan(session *s)
+{
+    int code = build_targets(s, stderr, false);
+    if (code || s->project || s->options->dry_run)
+        return code;
+    session_begin_anew(s); /* the build took the short way, or was of a part */
+    return session_plan_named(s);
+}
+
 int build_changed(session *s, obb_ready *ready, const obb_file_list *changed, FILE *lines)
 {
-    view v = {.s = s, .lines = lines, .say_idle = true};
+    view v = view_of(s, lines, true);
     int code;
     obb_ready_suppose(ready, changed);
     return build_part(s, &v, ready, &code) ? code : build_targets(s, lines, true);
@@ -576,11 +590,4 @@ obb_ready *build_kept(const session *s)
 {
     obb_print key = ready_key(s);
     return obb_ready_open(ready_path(s, key), key);
-}
-
-int64_t build_now(void)
-{
-    struct timespec t;
-    clock_gettime(CLOCK_REALTIME, &t);
-    return (int64_t)t.tv_sec * 1000000000 + t.tv_nsec;
 }

@@ -11,14 +11,15 @@
  * nothing to do. 0, or an exit code. */
 int build_targets(session *s, FILE *lines, bool say_idle);
 
+/* The same for a command that goes on with project and plan, and to which standard output
+ * belongs. Under -n there is a forecast, and no plan is promised. */
+int build_and_plan(session *s);
+
 /* The same when it is known that these files (kept numbers) changed, and nothing else did. */
 int build_changed(session *s, obb_ready *ready, const obb_file_list *changed, FILE *lines);
 
 /* What the last complete build of the same kept, opened; NULL when there is nothing. */
 obb_ready *build_kept(const session *s);
-
-/* Nanoseconds since 1970. */
-int64_t build_now(void);
 
 enum { EXIT_INTERRUPTED = 130 };
 

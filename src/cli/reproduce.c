@@ -33,12 +33,6 @@ typedef struct twin {
 
 /* --- the copy ----------------------------------------------------------------------- */
 
-static bool below(const char *path, const char *folder)
-{
-    size_t n = strlen(folder);
-    return strncmp(path, folder, n) == 0 && path[n] == '/';
-}
-
 static int copy_file(const twin *t, const char *path)
 {
     obb_text text = {0};
@@ -60,7 +54,7 @@ static int copy_project(const twin *t)
     for (obb_file f = 0; f < obb_files_count(s->files); f++) {
         const char *path = obb_files_path(s->files, f);
         obb_look look = obb_files_look(s->files, f);
-        if (!look.stamp || look.stamp->kind != OBB_KIND_FILE || obb_path_outside(path) || below(path, s->out))
+        if (!look.stamp || look.stamp->kind != OBB_KIND_FILE || obb_path_outside(path) || obb_path_within(path, s->out))
             continue;
         int failed = copy_file(t, path);
         if (failed) {
@@ -274,22 +268,17 @@ static int take_twin(twin *t)
 int command_reproduce(session *s)
 {
     char folder[4096];
-    const char *temporary = getenv("TMPDIR");
-    int code = build_targets(s, stderr, false);
-    if (code)
+    int code = build_and_plan(s);
+    if (!code && !s->options->dry_run)
+        code = session_scan_or_recall(s); /* what its sources include is copied as well */
+    if (code || s->options->dry_run)
         return code;
-    session_begin_anew(s); /* all of the plan, and what its sources include */
-    code = session_plan_named(s);
-    if (!code)
-        code = session_scan_or_recall(s);
-    if (code)
-        return code;
-    snprintf(folder, sizeof folder, "%s/obbligato-elsewhere-XXXXXX", temporary && *temporary ? temporary : "/tmp");
+    snprintf(folder, sizeof folder, "%s/obbligato-elsewhere-XXXXXX", obb_temporary_folder());
     twin t = {.s = s, .folder = mkdtemp(folder)};
     if (!t.folder)
         return session_fail(s, OBB_FAULT_OUTSIDE, "cannot make a temporary folder: %s", strerror(errno), "TMPDIR names where");
     code = take_twin(&t);
-    if (!t.unlike.count)
+    if (!code) /* else somebody will want to look into it */
         remove_folder(t.folder);
     return code;
 }

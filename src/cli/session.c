@@ -7,7 +7,6 @@
 #include <unistd.h>
 
 #include "base/path.h"
-#include "cli/build.h"
 #include "cli/terminal.h"
 
 /* Messages of one file come in the order of its lines; files in the order of their first. */
@@ -80,7 +79,7 @@ static char *find_root(session *s, const char *folder)
 int session_enter(session *s)
 {
     char here[4096];
-    s->began = build_now();
+    s->began = obb_now();
     if (s->options->folder && chdir(s->options->folder))
         return session_fail(s, OBB_FAULT_USAGE, "cannot go to the folder `%s`", s->options->folder, NULL);
     if (!getcwd(here, sizeof here))

@@ -339,14 +339,9 @@ int command_size(session *s)
         return session_fail(s, OBB_FAULT_USAGE, "`size` wants a program%s", "", "obbligato size NAME; or the path of an ELF file");
     if (files)
         return size_of_files(s);
-    bool json = s->options->json;
     s->budgets_later = true;
-    s->options->json = false;
-    int code = build_targets(s, stderr, false);
-    s->options->json = json;
-    if (!code && !s->plan) /* the build took the short way */
-        code = session_plan_named(s);
-    if (code)
+    int code = build_and_plan(s);
+    if (code || s->options->dry_run)
         return code;
     subject *subjects = obb_arena_alloc(s->arena, s->targets.count * s->variants.count * sizeof *subjects);
     size_t count = 0;

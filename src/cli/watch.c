@@ -3,7 +3,6 @@
  * look at all files. A notice that the kept plan does not explain leads to an ordinary build. */
 #include <stdio.h>
 #include <string.h>
-#include <sys/stat.h>
 #include <unistd.h>
 #include <uv.h>
 
@@ -20,11 +19,13 @@ typedef struct watcher watcher;
 typedef struct folder_watch {
     watcher *watcher;
     const char *path;
+    uint64_t inode;   /* a folder that was removed and made again is another one */
     uv_fs_event_t event;
 } folder_watch;
 
 struct watcher {
-    session *s;       /* the command's own; each turn has another */
+    session *s;       /* the command's own; each turn has another. Its arena has what stays */
+    obb_arena *arena; /* from the end of one turn to the end of the next */
     uv_loop_t loop;
     uv_timer_t quiet;
     obb_map folders;  /* folder_watch by path */
@@ -41,10 +42,9 @@ static void quiet_now(uv_timer_t *timer)
     uv_stop(timer->loop);
 }
 
-static bool below(const char *path, const char *folder)
+static bool of_output(const watcher *w, const char *path)
 {
-    size_t n = strlen(folder);
-    return strncmp(path, folder, n) == 0 && (path[n] == '/' || !path[n]);
+    return strcmp(path, w->s->out) == 0 || obb_path_within(path, w->s->out);
 }
 
 /* Whether the last build looked at a path. */
@@ -54,18 +54,27 @@ static bool known(watcher *w, const char *path)
     return (w->ready && obb_ready_knows(w->ready, path, &kept)) || obb_map_get(&w->looked, path);
 }
 
+/* Whether a name that nothing looked at may matter when it appears in a folder. */
+static bool names_matter(watcher *w, const char *folder)
+{
+    if (w->failed || !w->ready)
+        return !obb_path_outside(folder);
+    return obb_ready_counts_names(w->ready, folder);
+}
+
 /* What is written into a file that nothing reads does not matter; that it appears may. */
 static void notice(uv_fs_event_t *event, const char *name, int events, int status)
 {
     folder_watch *f = event->data;
     watcher *w = f->watcher;
-    if (status < 0 || !name)
-        w->lost = true;
-    const char *path = name ? obb_path_join(w->s->arena, f->path, name) : f->path;
-    if (below(path, w->s->out) || (!(events & UV_RENAME) && !w->lost && !known(w, path)))
+    const char *path = name ? obb_path_join(w->arena, f->path, name) : f->path;
+    bool failed = status < 0 || !name;
+    bool matters = known(w, path) || (events & UV_RENAME && names_matter(w, f->path));
+    if (!failed && (of_output(w, path) || !matters))
         return;
+    w->lost = w->lost || failed;
     if (!w->noticed.count)
-        w->first_notice = build_now();
+        w->first_notice = obb_now();
     if (w->noticed.count >= MOST_NOTICES)
         w->lost = true;
     else
@@ -75,33 +84,39 @@ static void notice(uv_fs_event_t *event, const char *name, int events, int statu
 
 static void watch_folder(watcher *w, const char *path)
 {
-    struct stat there;
-    if (below(path, w->s->out) || obb_map_get(&w->folders, path) || stat(path, &there) || !S_ISDIR(there.st_mode))
+    obb_stamp there;
+    folder_watch *f = obb_map_get(&w->folders, path);
+    if (of_output(w, path) || !obb_stamp_of(path, &there) || there.kind != OBB_KIND_FOLDER || (f && f->inode == there.inode))
         return;
-    folder_watch *f = obb_arena_alloc(w->s->arena, sizeof *f);
-    *f = (folder_watch){.watcher = w, .path = obb_arena_string(w->s->arena, path)};
+    if (f)
+        uv_close((uv_handle_t *)&f->event, NULL);
+    const char *kept = f ? f->path : obb_arena_string(w->s->arena, path);
+    f = obb_arena_alloc(w->s->arena, sizeof *f);
+    *f = (folder_watch){.watcher = w, .path = kept, .inode = there.inode};
     uv_fs_event_init(&w->loop, &f->event);
     f->event.data = f;
-    if (uv_fs_event_start(&f->event, notice, path, 0) == 0)
-        obb_map_put(&w->folders, f->path, f);
-    else
-        uv_close((uv_handle_t *)&f->event, NULL);
+    obb_map_put(&w->folders, kept, f);
+    uv_fs_event_start(&f->event, notice, kept, 0);
 }
 
-/* The folders of all that the last build looked at, as far as it is kept or known. */
-static void watch_folders(watcher *w, const session *turn)
+/* Keeps in mind what a build looked at that failed, since nothing else does. */
+static void note_looked(watcher *w, const session *turn)
+{
+    for (obb_file f = 0; f < obb_files_count(turn->files); f++) {
+        const char *path = obb_files_path(turn->files, f);
+        if (obb_files_look(turn->files, f).looked && !obb_path_outside(path))
+            obb_map_put(&w->looked, obb_arena_string(w->arena, path), w);
+    }
+}
+
+/* The folders of all that the last build looked at. */
+static void watch_folders(watcher *w)
 {
     obb_words folders = {0};
     if (w->ready)
-        obb_ready_folders(w->ready, w->s->arena, &folders);
-    obb_map_free(&w->looked);
-    for (obb_file f = 0; (w->failed || !w->ready) && f < obb_files_count(turn->files); f++) {
-        const char *path = obb_arena_string(w->s->arena, obb_files_path(turn->files, f));
-        if (!obb_files_look(turn->files, f).looked || obb_path_outside(path))
-            continue;
-        obb_arena_push(w->s->arena, &folders, obb_path_folder(w->s->arena, path));
-        obb_map_put(&w->looked, path, w);
-    }
+        obb_ready_folders(w->ready, w->arena, &folders);
+    for (size_t i = 0; i < w->looked.count; i++)
+        obb_arena_push(w->arena, &folders, obb_path_folder(w->arena, w->looked.at[i].key));
     watch_folder(w, ".");
     for (size_t i = 0; i < folders.count; i++)
         watch_folder(w, folders.at[i]);
@@ -110,15 +125,13 @@ static void watch_folders(watcher *w, const session *turn)
 /* Waits for a change. False when there can be none. */
 static bool wait_for_change(watcher *w)
 {
-    obb_map_free(&w->noticed);
-    w->lost = false;
     char line[100];
     snprintf(line, sizeof line, "waiting for changes in %zu folders", w->folders.count);
     terminal_progress(line);
-    while (!w->noticed.count && !w->lost && uv_run(&w->loop, UV_RUN_DEFAULT))
+    while (!w->noticed.count && uv_run(&w->loop, UV_RUN_DEFAULT))
         ;
     terminal_progress("");
-    return w->noticed.count || w->lost;
+    return w->noticed.count;
 }
 
 /* The kept files among those that were noticed; false when one is not kept, and is there: then
@@ -130,7 +143,7 @@ static bool explain(watcher *w, obb_file_list *changed)
         obb_file kept;
         const char *path = w->noticed.at[i].key;
         if (obb_ready_knows(w->ready, path, &kept))
-            obb_arena_push(w->s->arena, changed, kept);
+            obb_arena_push(w->arena, changed, kept);
         else
             all = access(path, F_OK) != 0;
     }
@@ -156,40 +169,51 @@ static void say_changes(watcher *w)
         printf("\n");
 }
 
-/* What takes long in a large project is done before it is needed. */
-static void get_ready(watcher *w)
+/* After a build: what the next notice will need is made ready before it comes. */
+static void get_ready(watcher *w, const session *turn)
 {
     obb_file kept;
     size_t length;
-    if (!w->ready)
-        return;
-    obb_ready_knows(w->ready, ".", &kept);
-    obb_ready_plan(w->ready, &length);
+    obb_ready_close(w->ready);
+    w->ready = build_kept(turn);
+    if (w->ready) { /* both take long in a large project, the first time */
+        obb_ready_knows(w->ready, ".", &kept);
+        obb_ready_plan(w->ready, &length);
+    }
+    if (w->failed || !w->ready)
+        note_looked(w, turn);
+    watch_folders(w);
+}
+
+static void forget_turn(watcher *w)
+{
+    obb_map_free(&w->noticed);
+    obb_map_free(&w->looked);
+    obb_arena_free(w->arena);
+    w->arena = obb_arena_new();
+    w->lost = false;
 }
 
 /* One build, in a session of its own. */
 static int take_turn(watcher *w, bool first)
 {
     obb_file_list changed = {0};
+    bool explained = !first && explain(w, &changed);
+    if (explained && !changed.count) { /* an editor's passing file */
+        obb_map_free(&w->noticed);
+        return 0;
+    }
     session turn = {.options = w->s->options, .arena = obb_arena_new(), .diags = obb_diags_new(), .files = obb_files_new(),
-                    .start = w->s->start, .root = w->s->root, .out = w->s->out, .began = build_now(),
+                    .start = w->s->start, .root = w->s->root, .out = w->s->out, .began = obb_now(),
                     .noticed = first ? 0 : w->first_notice};
     obb_files_hide(turn.files, turn.out);
-    bool explained = !first && explain(w, &changed);
-    int code = 0;
-    if (!explained || changed.count) {
-        if (!first)
-            say_changes(w);
-        code = explained ? build_changed(&turn, w->ready, &changed, stdout) : build_targets(&turn, stdout, true);
-    }
+    if (!first)
+        say_changes(w);
+    int code = explained ? build_changed(&turn, w->ready, &changed, stdout) : build_targets(&turn, stdout, true);
     fflush(stdout);
-    if (!explained || changed.count) {
-        w->failed = code != 0;
-        obb_ready_close(w->ready);
-        w->ready = build_kept(&turn);
-        get_ready(w);
-        watch_folders(w, &turn);
-    }
+    w->failed = code != 0;
+    forget_turn(w);
+    get_ready(w, &turn);
     session_end(&turn);
     return code;
 }
@@ -203,11 +227,11 @@ static void close_watch(uv_handle_t *handle, void *self)
 
 int command_watch(session *s)
 {
-    watcher w = {.s = s};
-    uv_loop_init(&w.loop);
-    uv_timer_init(&w.loop, &w.quiet);
     if (s->options->dry_run)
         return session_fail(s, OBB_FAULT_USAGE, "`watch` builds: it takes no `%s`", "-n", "obbligato build -n tells what would be made");
+    watcher w = {.s = s, .arena = obb_arena_new()};
+    uv_loop_init(&w.loop);
+    uv_timer_init(&w.loop, &w.quiet);
     int code = take_turn(&w, true);
     if (!s->options->quiet && !s->options->json && !terminal_has_progress_line())
         printf("watching %zu folders\n", w.folders.count);
@@ -221,5 +245,6 @@ int command_watch(session *s)
     obb_map_free(&w.noticed);
     obb_map_free(&w.looked);
     obb_ready_close(w.ready);
+    obb_arena_free(w.arena);
     return code;
 }

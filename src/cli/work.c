@@ -121,9 +121,7 @@ static bool chosen(const session *s, const char *path)
 {
     bool any = chooses_variants(s->options);
     for (size_t i = 0; any && i < s->variants.count; i++) {
-        const char *folder = obb_variant_folder(s->arena, s->out, s->variants.at[i]);
-        size_t n = strlen(folder);
-        if (strncmp(path, folder, n) == 0 && path[n] == '/')
+        if (obb_path_within(path, obb_variant_folder(s->arena, s->out, s->variants.at[i])))
             return true;
     }
     return !any;

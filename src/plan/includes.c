@@ -76,10 +76,9 @@ static void add_ambiguity(gatherer *g, const obb_scan_way *way, obb_file file)
     obb_ambiguity a = {.winner = file};
     for (size_t i = 0; i < way->folders.count; i++) {
         const char *folder = obb_files_path(plan->files, way->folders.at[i]);
-        size_t n = strlen(folder);
         bool root = strcmp(folder, ".") == 0;
-        if (!name && (root ? path[0] != '/' : strncmp(path, folder, n) == 0 && path[n] == '/'))
-            name = root ? path : path + n + 1;
+        if (!name && (root ? path[0] != '/' : obb_path_within(path, folder)))
+            name = root ? path : path + strlen(folder) + 1;
         obb_file other = name ? obb_files_number(plan->files, obb_path_join(arena, folder, name)) : OBB_NO_FILE;
         if (other != OBB_NO_FILE && other != file && obb_files_is_file(plan->files, other))
             obb_arena_push(arena, &a.others, other);

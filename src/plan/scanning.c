@@ -36,13 +36,12 @@ static void absent_before(obb_plan *plan, obb_action *a, const char *path)
     const obb_scan_way *way = a->words->way;
     for (size_t i = 0; i < way->folders.count; i++) {
         const char *folder = obb_files_path(plan->files, way->folders.at[i]);
-        size_t n = strlen(folder);
-        if (strncmp(path, folder, n) != 0 || path[n] != '/')
+        if (!obb_path_within(path, folder))
             continue;
         for (size_t k = 0; k < i; k++) {
             obb_file place = obb_files_number(
                 plan->files, obb_path_join(plan->arena, obb_files_path(plan->files, way->folders.at[k]),
-                                           path + n + 1));
+                                           path + strlen(folder) + 1));
             if (!obb_files_is_file(plan->files, place))
                 obb_arena_push(plan->arena, &a->absent, place);
         }

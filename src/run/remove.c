@@ -50,7 +50,7 @@ static bool in_charge(const obb_plan *plan, const char *path, obb_map *known, ob
 {
     static char yes, no;
     size_t n = strlen(plan->out);
-    if (strncmp(path, plan->out, n) != 0 || path[n] != '/')
+    if (!obb_path_within(path, plan->out))
         return false;
     const char *rest = path + n + 1;
     char *variant = obb_arena_copy(arena, rest, strcspn(rest, "/"));

@@ -5,7 +5,6 @@
 #include <string.h>
 #include <sys/mman.h>
 #include <sys/stat.h>
-#include <time.h>
 #include <unistd.h>
 
 #include "base/map.h"
@@ -47,13 +46,6 @@ struct obb_ready {
 static const char magic[8] = "obbrdy2";
 
 enum { SEALED_FROM = offsetof(header, key) };
-
-static int64_t now(void)
-{
-    struct timespec t;
-    clock_gettime(CLOCK_REALTIME, &t);
-    return (int64_t)t.tv_sec * 1000000000 + t.tv_nsec;
-}
 
 static size_t plan_offset(const header *h)
 {
@@ -183,6 +175,13 @@ bool obb_ready_knows(obb_ready *r, const char *path, obb_file *kept)
     return known != NULL;
 }
 
+bool obb_ready_counts_names(obb_ready *r, const char *folder)
+{
+    obb_file kept;
+    const entry *e = obb_ready_knows(r, folder, &kept) ? entry_of(r, kept) : NULL;
+    return e && e->kind == STAMP && e->stamp.kind == OBB_KIND_FOLDER;
+}
+
 obb_file obb_ready_number(obb_ready *r, const char *path)
 {
     obb_file kept;
@@ -252,7 +251,7 @@ static obb_print names_in(const char *path, const obb_stamp *stamp)
  * are the names in it. */
 static obb_ready_answer compare_folder(obb_ready *r, entry *e, const char *path, const obb_stamp *stamp)
 {
-    int64_t moment = now();
+    int64_t moment = obb_now();
     obb_print names = obb_print_same(e->print, OBB_NO_PRINT) ? OBB_NO_PRINT : names_in(path, stamp);
     if (stamp->kind != OBB_KIND_FOLDER || !names.low || !obb_print_same(names, e->print))
         return OBB_READY_UNKNOWN;
@@ -267,7 +266,7 @@ static obb_ready_answer compare_contents(obb_ready *r, entry *e, const char *pat
 {
     obb_print print;
     obb_stamp after;
-    int64_t moment = now();
+    int64_t moment = obb_now();
     if (stamp->kind != OBB_KIND_FILE || stamp->executable != e->stamp.executable)
         return OBB_READY_UNKNOWN;
     if (obb_print_file(path, &print) || !obb_print_same(print, e->print) || !obb_stamp_of(path, &after) ||

@@ -56,6 +56,10 @@ const char *obb_ready_path(const obb_ready *ready, obb_file kept);
 obb_file obb_ready_number(obb_ready *ready, const char *path);
 bool obb_ready_knows(obb_ready *ready, const char *path, obb_file *kept);
 
+/* Whether it matters which names a folder has: it was listed, or something was looked for in it
+ * in vain. */
+bool obb_ready_counts_names(obb_ready *ready, const char *folder);
+
 /* The kept file in `files`. Unless it changed, `files` need not look at it. */
 obb_file obb_ready_tell(const obb_ready *ready, obb_file kept, obb_files *files);
 

@@ -487,8 +487,7 @@ static bool take_rule_file(obb_arena *arena, const char *root, const char *path,
 
 static const char *temporary_file(obb_arena *arena)
 {
-    const char *folder = getenv("TMPDIR");
-    char *path = obb_arena_format(arena, "%s/obbligato-asked-XXXXXX", folder && *folder ? folder : "/tmp");
+    char *path = obb_arena_format(arena, "%s/obbligato-asked-XXXXXX", obb_temporary_folder());
     int fd = mkstemp(path);
     if (fd >= 0)
         close(fd);

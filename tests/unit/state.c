@@ -103,13 +103,6 @@ static void wait_for_the_clock(void)
     nanosleep(&t, NULL);
 }
 
-static int64_t now(void)
-{
-    struct timespec t;
-    clock_gettime(CLOCK_REALTIME, &t);
-    return (int64_t)t.tv_sec * 1000000000 + t.tv_nsec;
-}
-
 static const obb_print key = {11, 12};
 
 /* Keeps: one file read, one folder listed, one place of absence. */
@@ -118,7 +111,7 @@ static void keep(void)
     const obb_ready_extra extra = {"all is well", "a plan", 6};
     obb_files *files = obb_files_new();
     obb_print print;
-    int64_t since = now();
+    int64_t since = obb_now();
     obb_files_print(files, obb_files_number(files, "k/read"), &print);
     obb_files_list(files, obb_files_number(files, "k/listed"));
     obb_files_stamp(files, obb_files_number(files, "k/absent/deep/er"));
@@ -188,7 +181,7 @@ static void the_short_way_verifies_what_is_young(void)
     obb_files *files = obb_files_new();
     obb_print print;
     obb_files_print(files, obb_files_number(files, "k/read"), &print);
-    obb_ready_write("ready", key, files, now(), &extra);
+    obb_ready_write("ready", key, files, obb_now(), &extra);
     obb_files_free(files);
     obb_stamp_of("k/read", &before);
     FILE *f = fopen("k/read", "r+b"); /* the same size, and perhaps the same stamp */
@@ -219,7 +212,7 @@ static void the_short_way_is_renewed(void)
     CHECK(obb_print_same(print, obb_print_of("other\n", 6)));
     obb_files_print(files, obb_files_number(files, "f/found"), &print);
     obb_files_stamp(files, obb_files_number(files, "f/nowhere"));
-    int64_t since = now();
+    int64_t since = obb_now();
     found = obb_ready_number(ready, "f/found");
     obb_ready_renew(ready, files, since, &extra);
     obb_ready_close(ready);
@@ -228,6 +221,8 @@ static void the_short_way_is_renewed(void)
     ready = obb_ready_open("ready", key);
     CHECK_TEXT(obb_ready_path(ready, found), "f/found");
     CHECK_TEXT(obb_ready_path(ready, kept), "k/read");
+    CHECK(obb_ready_counts_names(ready, "k/listed") && obb_ready_counts_names(ready, "f"));
+    CHECK(!obb_ready_counts_names(ready, "k/read") && !obb_ready_counts_names(ready, "."));
     obb_ready_close(ready);
     shell("echo newer > f/found");
     CHECK_TEXT(answer(), "c f/found");
