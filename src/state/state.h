@@ -66,8 +66,7 @@ int obb_state_lock(const obb_state *state);
 /* Writes all that was put since the last time, at once. 0, or an errno-like value. */
 int obb_state_commit(obb_state *state);
 
-/* Tells `files` what is remembered of them; and remembers what they learnt. */
-void obb_state_recall_files(obb_state *state);
+/* Remembers what `files` learnt. What was remembered they were told when the state was opened. */
 void obb_state_remember_files(obb_state *state);
 
 /* The record of an output; NULL when there is none. It lives as long as the state. */

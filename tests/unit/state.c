@@ -274,6 +274,35 @@ static void a_part_reads_what_it_needs(void)
     obb_diags_free(diags);
 }
 
+/* A command that only asks may remember answers while a build goes on: it must not tell what it
+ * does not know. */
+static void readers_do_not_disturb_the_writer(void)
+{
+    obb_diags *diags = obb_diags_new();
+    obb_files *files = obb_files_new(), *others = obb_files_new();
+    obb_record record = {.reason = "never"};
+    shell("rm -rf out; mkdir -p out");
+    obb_state *writer = opened(files, diags);
+    obb_state_put_record(writer, obb_files_number(files, "out/a.o"), &record);
+    CHECK_NUMBER(obb_state_commit(writer), 0);
+    obb_state *reader = obb_state_open("out", others, OBB_STATE_READ, NULL, NULL, diags);
+    obb_state_put_record(writer, obb_files_number(files, "out/b.o"), &record);
+    CHECK_NUMBER(obb_state_commit(writer), 0);
+    obb_memo memo = obb_state_memo(reader);
+    memo.put(memo.self, (obb_print){5, 6}, "x", 1);
+    obb_state_close(reader);
+    obb_state_close(writer);
+    obb_files_free(files);
+    files = obb_files_new();
+    writer = opened(files, diags);
+    CHECK(!obb_state_was_damaged(writer));
+    CHECK(obb_state_record(writer, obb_files_number(files, "out/a.o")) && obb_state_record(writer, obb_files_number(files, "out/b.o")));
+    obb_state_close(writer);
+    obb_files_free(files);
+    obb_files_free(others);
+    obb_diags_free(diags);
+}
+
 /* What was made is told by the list and by the records: one of them may be damaged. */
 static void what_was_made_is_told_twice(void)
 {
@@ -304,6 +333,7 @@ void suite_state(void)
     harness_test("the short way sees every change", the_short_way_sees_every_change);
     harness_test("the short way verifies what is young", the_short_way_verifies_what_is_young);
     harness_test("the short way is renewed", the_short_way_is_renewed);
+    harness_test("readers do not disturb the writer", readers_do_not_disturb_the_writer);
     harness_test("what was made is told twice", what_was_made_is_told_twice);
     harness_test("a part reads what it needs", a_part_reads_what_it_needs);
 }

@@ -1,0 +1,61 @@
+/* The store of src/state: rows of a kind, a key and a value, in one SQLite file. Only src/state uses
+ * this header.
+ *
+ * Each value is sealed with a fingerprint of kind, key and value, so that a damaged row reads as
+ * absent. Failures are noted and asked for at the end: a store that cannot be written costs work,
+ * never a wrong result.
+ */
+#ifndef OBB_STATE_STORE_H
+#define OBB_STATE_STORE_H
+
+#include <sqlite3.h>
+
+#include "base/arena.h"
+#include "base/print.h"
+#include "base/text.h"
+
+/* OBB_ROW_NAME has the path of a lasting number, whose four bytes are the key, the highest first. */
+typedef enum obb_row_kind { OBB_ROW_MEMO, OBB_ROW_FILE, OBB_ROW_RECORD, OBB_ROW_NAME } obb_row_kind;
+
+typedef struct obb_store {
+    obb_arena *arena;
+    const char *folder, *path;
+    sqlite3 *db; /* NULL: it is closed */
+    sqlite3_stmt *get, *put, *drop;
+    bool in_memory, in_transaction;
+    bool sound;   /* it was when it was opened: what is found out later spoils it */
+    bool damaged, spoilt;
+    int failed;   /* 0, or the errno value of the first failure */
+} obb_store;
+
+/* Opens the file, or a store in memory; makes it when it is not there. False when it is damaged, of
+ * another format, or cannot be used (`failed`). */
+bool obb_store_open(obb_store *store);
+void obb_store_close(obb_store *store);
+
+/* Keeps a store that cannot be read under another name, for whoever wants to know why. It is
+ * closed, and `damaged` from then on. */
+void obb_store_set_aside(obb_store *store);
+
+/* Whether there is hardly any room left where it lies. */
+bool obb_store_disk_is_full(const obb_store *store);
+
+/* All that is put from here on becomes true at once with the commit. Putting begins by itself. */
+void obb_store_begin(obb_store *store);
+void obb_store_commit(obb_store *store);
+
+void obb_store_put(obb_store *store, obb_row_kind kind, const void *key, size_t key_length, const void *value,
+                   size_t length);
+void obb_store_drop(obb_store *store, obb_row_kind kind, const char *key);
+
+/* Adds one row's value to `into`; false when there is none, or a damaged one. */
+bool obb_store_get(obb_store *store, obb_row_kind kind, const void *key, size_t key_length, obb_text *into);
+
+/* Calls for each row of a kind; the key lives in the arena. `value` NULL: the row is damaged. */
+typedef void obb_row_taker(void *self, const char *key, size_t key_length, const char *value, size_t length);
+void obb_store_each(obb_store *store, obb_row_kind kind, obb_row_taker *take, void *self);
+
+/* The highest key of a kind, added to `into`; false when there is none. */
+bool obb_store_last_key(obb_store *store, obb_row_kind kind, obb_text *into);
+
+#endif
