@@ -508,16 +508,6 @@ static void make_files(maker *m, uint32_t at, obb_file_list *files)
         obb_arena_push(m->arena, files, m->files_of->tell(m->files_of->self, list[i]));
 }
 
-static void set_maker(maker *m, obb_file file, uint32_t number)
-{
-    obb_plan *plan = m->plan;
-    if (file >= plan->makers.count) {
-        obb_vec_room(&plan->makers, file + 256);
-        plan->makers.count = file + 256;
-    }
-    plan->makers.at[file] = number + 1;
-}
-
 static void make_action(maker *m, uint32_t number)
 {
     const kept_action *from = &m->kept->actions[number];
@@ -545,9 +535,9 @@ static void make_action(maker *m, uint32_t number)
     memcpy(&a->command, from->command, sizeof a->command);
     memcpy(&a->tools, from->tools, sizeof a->tools);
     obb_arena_push(m->arena, &m->plan->actions, a);
-    set_maker(m, a->output, a->number);
+    obb_plan_set_maker(m->plan, a->output, a);
     for (size_t i = 0; i < a->also.count; i++)
-        set_maker(m, a->also.at[i], a->number);
+        obb_plan_set_maker(m->plan, a->also.at[i], a);
 }
 
 obb_plan *obb_kept_plan_part(obb_kept_plan *k, const obb_kept_files *files_of, obb_arena *arena, obb_files *files,

@@ -19,15 +19,20 @@ obb_action *obb_plan_maker(const obb_plan *plan, obb_file file)
     return plan->actions.at[plan->makers.at[file] - 1];
 }
 
+void obb_plan_set_maker(obb_plan *plan, obb_file file, const obb_action *action)
+{
+    if (file >= plan->makers.count) {
+        obb_vec_room(&plan->makers, file + 256);
+        plan->makers.count = file + 256;
+    }
+    plan->makers.at[file] = action->number + 1;
+}
+
 /* --- actions ------------------------------------------------------------------------ */
 
 static void set_maker(obb_job *j, const obb_action *action, obb_file file)
 {
     obb_plan *plan = j->plan;
-    if (file >= plan->makers.count) {
-        obb_vec_room(&plan->makers, file + 256);
-        plan->makers.count = file + 256;
-    }
     const obb_action *other = obb_plan_maker(plan, file);
     if (other) {
         obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, action->target->output_place,
@@ -37,7 +42,7 @@ static void set_maker(obb_job *j, const obb_action *action, obb_file file)
         obb_hint(j->diags, d, "give one of them another name: output NAME");
         return;
     }
-    plan->makers.at[file] = action->number + 1;
+    obb_plan_set_maker(plan, file, action);
 }
 
 obb_action *obb_job_action(obb_job *j, obb_action_kind kind, const char *output)

@@ -135,8 +135,9 @@ const obb_action *obb_plan_product(const obb_plan *plan, const obb_target *targe
 /* The folder of a variant. */
 char *obb_variant_folder(obb_arena *arena, const char *out, const obb_variant *variant);
 
-/* The action that makes a file, or NULL. */
+/* The action that makes a file, or NULL; and that it does. */
 obb_action *obb_plan_maker(const obb_plan *plan, obb_file file);
+void obb_plan_set_maker(obb_plan *plan, obb_file file, const obb_action *action);
 
 /* Marks (in `wanted`, by action number) what a target needs in a variant; all of its
  * members for a group. */

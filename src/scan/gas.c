@@ -21,18 +21,15 @@ typedef struct number {
 
 static number *symbol(obb_scanner *s, const char *name, size_t length)
 {
-    char *key = obb_arena_copy(s->scratch, name, length);
-    number *n = obb_map_get(&s->gas.symbols, key);
-    return n;
+    return obb_map_get(&s->gas.symbols, obb_arena_copy(s->scratch, name, length));
 }
 
 static void set_symbol(obb_scanner *s, const char *name, size_t length, number value)
 {
-    char *key = obb_arena_copy(s->scratch, name, length);
-    number *n = obb_map_get(&s->gas.symbols, key);
+    number *n = symbol(s, name, length);
     if (!n) {
         n = obb_arena_alloc(s->scratch, sizeof *n);
-        obb_map_put(&s->gas.symbols, key, n);
+        obb_map_put(&s->gas.symbols, obb_arena_copy(s->scratch, name, length), n);
     }
     *n = s->gas.unknown ? (number){0, false} : value;
 }
@@ -195,7 +192,7 @@ static int condition(obb_scanner *s, const char *word, const char *rest)
     return -1;
 }
 
-static bool skipping(const obb_scanner *s)
+bool obb_scan_gas_skips(const obb_scanner *s)
 {
     for (size_t i = 0; i < s->gas.levels.count; i++)
         if (s->gas.levels.at[i] == OVER || s->gas.levels.at[i] == WAITING)
@@ -203,15 +200,10 @@ static bool skipping(const obb_scanner *s)
     return false;
 }
 
-bool obb_scan_gas_skips(const obb_scanner *s)
-{
-    return skipping(s);
-}
-
 static void open_level(obb_scanner *s, const char *word, const char *rest)
 {
-    int yes = skipping(s) ? 0 : condition(s, word, rest);
-    obb_vec_push(&s->gas.levels, yes < 0 ? UNKNOWN : yes ? TAKEN : skipping(s) ? OVER : WAITING);
+    int yes = obb_scan_gas_skips(s) ? 0 : condition(s, word, rest);
+    obb_vec_push(&s->gas.levels, yes < 0 ? UNKNOWN : yes ? TAKEN : obb_scan_gas_skips(s) ? OVER : WAITING);
     s->gas.unknown += yes < 0;
 }
 
@@ -225,7 +217,7 @@ static void next_branch(obb_scanner *s, const char *word, const char *rest)
     if (*level != WAITING)
         return;
     *level = TAKEN;
-    if (strcmp(word, ".elseif") != 0 || skipping(s))
+    if (strcmp(word, ".elseif") != 0 || obb_scan_gas_skips(s))
         return;
     int yes = condition(s, ".if", rest);
     *level = yes < 0 ? UNKNOWN : yes ? TAKEN : WAITING;
@@ -275,14 +267,14 @@ void obb_scan_gas(obb_scanner *s, const char *word, const char *rest)
         next_branch(s, word, rest);
     } else if (strcmp(word, ".endif") == 0) {
         close_level(s);
-    } else if (!skipping(s) && one_of(word, setting)) {
+    } else if (!obb_scan_gas_skips(s) && one_of(word, setting)) {
         set(s, rest);
-    } else if (!skipping(s) && strcmp(word, "=") == 0) {
+    } else if (!obb_scan_gas_skips(s) && strcmp(word, "=") == 0) {
         size_t n = name_length(rest);
         const char *equal = strchr(rest, '=');
         if (n && equal)
             set_symbol(s, rest, n, value_of(s, equal + 1 + (equal[1] == '=')));
-    } else if (!skipping(s) && strcmp(word, ":") == 0) {
+    } else if (!obb_scan_gas_skips(s) && strcmp(word, ":") == 0) {
         set_symbol(s, rest, name_length(rest), (number){0, false});
     }
 }

@@ -362,20 +362,24 @@ static void include(obb_scanner *s, const obb_directive *d)
     enter(s, found, d->line, d->kind == OBB_D_IMPORT);
 }
 
-obb_file obb_scan_look_up_embedded(obb_scanner *s, const char *name, bool quoted)
+/* In one folder (unless it is NULL), then in others; the places where it was not are noted. */
+static obb_file look_in(obb_scanner *s, const char *first, const obb_words *folders, const char *name)
 {
-    const obb_words *folders = &s->way->dialect->embed_folders;
-    const char *beside = quoted ? obb_path_folder(s->scratch, obb_files_path(s->files, s->file)) : NULL;
-    obb_found *found = obb_arena_alloc(s->arena, sizeof *found);
+    obb_found *found = obb_arena_alloc(s->arena, sizeof *found); /* the log may hold it */
     obb_file_list absent = {0};
-    bool there = beside && try_place(s, found, &absent, beside, name);
+    bool there = first && try_place(s, found, &absent, first, name);
     for (size_t i = 0; !there && i < folders->count; i++)
         there = try_place(s, found, &absent, folders->at[i], name);
-    found->file = there ? found->file : OBB_NO_FILE;
     found->absent = absent.at;
     found->absent_count = (uint32_t)absent.count;
     obb_scan_note_absent(s, found);
-    return found->file;
+    return there ? found->file : OBB_NO_FILE;
+}
+
+obb_file obb_scan_look_up_embedded(obb_scanner *s, const char *name, bool quoted)
+{
+    const char *beside = quoted ? obb_path_folder(s->scratch, obb_files_path(s->files, s->file)) : NULL;
+    return look_in(s, beside, &s->way->dialect->embed_folders, name);
 }
 
 /* The bytes of a file as numbers (C23 6.10.3). Whatever it is limited to, the file is read. A
@@ -397,16 +401,8 @@ static void embed(obb_scanner *s, const obb_directive *d)
 
 obb_file obb_scan_look_up_assembly(obb_scanner *s, const char *name)
 {
-    obb_found found = {.file = OBB_NO_FILE};
-    obb_file_list absent = {0};
     obb_scan_spoil_readings(s);
-    bool there = try_place(s, &found, &absent, ".", name);
-    for (size_t i = 0; !there && i < s->way->includes.count; i++)
-        there = try_place(s, &found, &absent, s->way->includes.at[i], name);
-    found.absent = absent.at;
-    found.absent_count = (uint32_t)absent.count;
-    obb_scan_note_absent(s, &found);
-    return found.file;
+    return look_in(s, ".", &s->way->includes, name);
 }
 
 void obb_scan_include_assembly(obb_scanner *s, const char *name, bool binary, int line)

@@ -499,15 +499,13 @@ static const char *temporary_file(obb_arena *arena)
 static bool ask_assembler(const obb_dialect *d, const obb_words *words, const char *source, const char *root, obb_words *files)
 {
     obb_arena *arena = d->toolchain->arena;
-    const char *rule = temporary_file(arena), *preprocessed = temporary_file(arena);
     bool with_cpp = d->language == OBB_ASM_CPP;
-    const char *more[] = {"-pipe", "-c", source, "-o", "/dev/null", obb_arena_format(arena, "-Wa,--MD,%s", rule),
-                          "-MD", "-MF", preprocessed, NULL};
-    obb_words argv = {0};
-    if (!rule || !preprocessed)
+    const char *assembled = temporary_file(arena), *preprocessed = with_cpp ? temporary_file(arena) : NULL;
+    if (!assembled || (with_cpp && !preprocessed))
         return false;
-    if (!with_cpp)
-        more[6] = NULL;
+    const char *more[] = {"-pipe", "-c", source, "-o", "/dev/null", obb_arena_format(arena, "-Wa,--MD,%s", assembled),
+                          with_cpp ? "-MD" : NULL, "-MF", preprocessed, NULL};
+    obb_words argv = {0};
     for (size_t i = 0; i < words->count; i++)
         obb_arena_push(arena, &argv, words->at[i]);
     for (size_t i = 0; more[i]; i++)
@@ -516,14 +514,12 @@ static bool ask_assembler(const obb_dialect *d, const obb_words *words, const ch
     d->toolchain->questions++;
     obb_answer a = obb_ask(argv.at, "");
     bool ok = !a.failed && !a.status;
+    obb_answer_free(&a);
     if (with_cpp)
         ok = take_rule_file(arena, root, preprocessed, files) && ok;
     else
         obb_arena_push(arena, files, source);
-    ok = take_rule_file(arena, root, rule, files) && ok;
-    unlink(preprocessed);
-    obb_answer_free(&a);
-    return ok;
+    return take_rule_file(arena, root, assembled, files) && ok;
 }
 
 bool obb_dialect_ask_files(const obb_dialect *dialect, const obb_words *words,
