@@ -35,11 +35,15 @@ typedef struct kept_header {
     uint32_t actions, tools, toolchains, words; /* how many */
     uint32_t variants, left_out;                /* lists of strings */
     uint32_t fixed;                             /* a list of files */
+    uint32_t touched_files;                     /* files that `touchers` has a row for */
+    uint32_t touchers, users;                   /* indexes: by file, the actions that read or make it; by
+                                                   action, those that need it */
+    uint32_t added;                             /* a list of pairs, file and action, behind `touchers` */
     uint32_t text_length;                       /* of the strings; a multiple of 4 */
     uint32_t pool_count, fresh_count;           /* numbers in the pool; as it was first written */
 } kept_header;
 
-static const char magic[8] = "obbpln1";
+static const char magic[8] = "obbpln2";
 
 /* --- writing ------------------------------------------------------------------------ */
 
@@ -218,6 +222,59 @@ static void put_action(writer *w, const obb_action *a)
     obb_vec_push(&w->actions, k);
 }
 
+/* An index is a run of numbers in the pool: for each row where it begins, and where the last one
+ * ends, counted from behind these; then the rows. */
+typedef struct index_maker {
+    uint32_t rows;
+    OBB_VEC(uint32_t) row, value;
+} index_maker;
+
+static void index_pair(index_maker *x, uint32_t row, uint32_t value)
+{
+    obb_vec_push(&x->row, row);
+    obb_vec_push(&x->value, value);
+    x->rows = row >= x->rows ? row + 1 : x->rows;
+}
+
+static uint32_t put_index(writer *w, index_maker *x)
+{
+    uint32_t at = (uint32_t)w->pool.count;
+    uint32_t *next = obb_arena_alloc(w->arena, (x->rows + 2) * sizeof *next);
+    for (size_t i = 0; i < x->row.count; i++)
+        next[x->row.at[i] + 1]++;
+    for (uint32_t i = 0; i <= x->rows; i++) {
+        next[i] += i ? next[i - 1] : 0;
+        obb_vec_push(&w->pool, next[i]);
+    }
+    obb_vec_room(&w->pool, w->pool.count + x->row.count);
+    for (size_t i = 0; i < x->row.count; i++)
+        w->pool.at[w->pool.count + next[x->row.at[i]]++] = x->value.at[i];
+    w->pool.count += x->row.count;
+    obb_vec_free(&x->row);
+    obb_vec_free(&x->value);
+    return at;
+}
+
+static void put_indexes(writer *w, kept_header *h)
+{
+    index_maker touchers = {0}, users = {.rows = (uint32_t)w->actions.count};
+    const obb_file_list none = {0};
+    for (uint32_t i = 0; i < w->actions.count; i++) {
+        const kept_action *a = &w->actions.at[i];
+        const uint32_t both[] = {a->also, a->inputs};
+        index_pair(&touchers, a->output, i);
+        for (int k = 0; k < 2; k++)
+            for (uint32_t n = 1; n <= w->pool.at[both[k]]; n++)
+                index_pair(&touchers, w->pool.at[both[k] + n], i);
+        for (uint32_t n = 1; n <= w->pool.at[a->needs]; n++)
+            index_pair(&users, w->pool.at[a->needs + n], i);
+    }
+    h->touched_files = touchers.rows;
+    h->touchers = put_index(w, &touchers);
+    h->users = put_index(w, &users);
+    h->added = put_files(w, &none);
+}
+
 static void put_table(obb_text *bytes, const void *at, size_t count, size_t size)
 {
     if (count)
@@ -235,6 +292,7 @@ static void put_all(writer *w, const obb_words *left_out, obb_text *bytes)
     h.variants = put_words(w, &variants);
     h.left_out = put_words(w, left_out);
     h.fixed = put_fixed(w);
+    put_indexes(w, &h);
     do
         obb_text_char(&w->text, 0);
     while (w->text.length % 4);
@@ -348,19 +406,62 @@ static void reach(obb_kept_plan *k, uint32_t number)
     k->part_number[number] = 1;
 }
 
-/* Users of what the reached actions make. Needs may stand before or behind their users. */
+typedef struct run {
+    const uint32_t *at;
+    uint32_t count;
+} run;
+
+static run index_row(const obb_kept_plan *k, uint32_t at, uint32_t rows, uint32_t number)
+{
+    const uint32_t *begins = k->pool + at;
+    if (number >= rows)
+        return (run){NULL, 0};
+    return (run){begins + rows + 1 + begins[number], begins[number + 1] - begins[number]};
+}
+
+/* Whether a file stands in a list of the pool. */
+static bool lists(const obb_kept_plan *k, uint32_t list, obb_file file)
+{
+    for (uint32_t n = 1; n <= k->pool[list]; n++)
+        if (k->pool[list + n] == file)
+            return true;
+    return false;
+}
+
+/* The index may tell of inputs that an action has no more since it was renewed. */
+static bool touches(const obb_kept_plan *k, uint32_t number, obb_file file)
+{
+    const kept_action *a = &k->actions[number];
+    return a->output == file || lists(k, a->inputs, file) || lists(k, a->also, file);
+}
+
+/* Reaches the actions that read or make a file; false when there are none. */
+static bool reach_touchers(obb_kept_plan *k, obb_file file)
+{
+    const uint32_t *added = k->pool + k->header->added;
+    run row = index_row(k, k->header->touchers, k->header->touched_files, file);
+    bool any = false;
+    for (uint32_t i = 0; i < row.count; i++)
+        if (touches(k, row.at[i], file)) {
+            reach(k, row.at[i]);
+            any = true;
+        }
+    for (uint32_t n = 1; n < added[0]; n += 2)
+        if (added[n] == file && touches(k, added[n + 1], file)) {
+            reach(k, added[n + 1]);
+            any = true;
+        }
+    return any;
+}
+
+/* Users of what the reached actions make. */
 static void reach_users(obb_kept_plan *k)
 {
-    size_t before;
-    do {
-        before = k->reached.count;
-        for (uint32_t i = 0; i < k->header->actions; i++) {
-            const uint32_t *needs = k->pool + k->actions[i].needs;
-            for (uint32_t n = 1; n <= needs[0] && !k->part_number[i]; n++)
-                if (k->part_number[needs[n]])
-                    reach(k, i);
-        }
-    } while (k->reached.count > before);
+    for (size_t i = 0; i < k->reached.count; i++) {
+        run row = index_row(k, k->header->users, k->header->actions, k->reached.at[i]);
+        for (uint32_t n = 0; n < row.count; n++)
+            reach(k, row.at[n]);
+    }
 }
 
 static int by_number(const void *a, const void *b)
@@ -369,45 +470,13 @@ static int by_number(const void *a, const void *b)
     return x < y ? -1 : x > y;
 }
 
-/* Marks, by kept number, the files of a list that are marked already. How many are so for the
- * first time. */
-enum { CHANGED = 1, MET = 2 };
-
-static size_t meet(char *marks, size_t count, const uint32_t *files, uint32_t length, bool *any)
-{
-    size_t fresh = 0;
-    for (uint32_t i = 0; i < length; i++) {
-        if (files[i] >= count || !marks[files[i]])
-            continue;
-        *any = true;
-        fresh += marks[files[i]] == CHANGED;
-        marks[files[i]] = MET;
-    }
-    return fresh;
-}
-
 bool obb_kept_plan_reaches(obb_kept_plan *k, const obb_file_list *changed)
 {
-    size_t most = 0, met = 0;
-    bool fixed = false, good = true;
-    for (size_t i = 0; i < changed->count; i++)
-        most = changed->at[i] > most ? changed->at[i] : most;
-    char *marks = obb_arena_alloc(k->arena, most + 1);
-    for (size_t i = 0; i < changed->count; i++)
-        marks[changed->at[i]] = CHANGED;
+    bool good = true;
     k->part_number = obb_arena_alloc(k->arena, (k->header->actions + 1) * sizeof *k->part_number);
-    for (uint32_t i = 0; i < k->header->actions; i++) {
-        const kept_action *a = &k->actions[i];
-        bool any = false;
-        met += meet(marks, most + 1, &a->output, 1, &any);
-        met += meet(marks, most + 1, k->pool + a->also + 1, k->pool[a->also], &any);
-        met += meet(marks, most + 1, k->pool + a->inputs + 1, k->pool[a->inputs], &any);
-        if (any)
-            reach(k, i);
-    }
-    meet(marks, most + 1, k->pool + k->header->fixed + 1, k->pool[k->header->fixed], &fixed);
-    if (fixed || met < changed->count)
-        return false;
+    for (size_t i = 0; i < changed->count; i++)
+        if (lists(k, k->header->fixed, changed->at[i]) || !reach_touchers(k, changed->at[i]))
+            return false;
     reach_users(k);
     if (k->reached.count)
         qsort(k->reached.at, k->reached.count, sizeof *k->reached.at, by_number);
@@ -572,30 +641,58 @@ static uint32_t add_list(obb_text *pool, const uint32_t *numbers, size_t count)
     return at;
 }
 
+static bool same_list(const obb_kept_plan *k, uint32_t list, const uint32_t *numbers, size_t count)
+{
+    return k->pool[list] == count && (!count || memcmp(k->pool + list + 1, numbers, count * sizeof *numbers) == 0);
+}
+
+/* Pairs that the index does not have. */
+static void add_pairs(const obb_kept_plan *k, uint32_t number, const uint32_t *files, size_t count, obb_text *added)
+{
+    for (size_t i = 0; i < count; i++) {
+        const uint32_t pair[] = {files[i], number};
+        run row = index_row(k, k->header->touchers, k->header->touched_files, files[i]);
+        bool known = false;
+        for (uint32_t n = 0; n < row.count && !known; n++)
+            known = row.at[n] == number;
+        for (size_t n = 0; n < added->length && !known; n += sizeof pair)
+            known = memcmp(added->bytes + n, pair, sizeof pair) == 0;
+        if (!known)
+            obb_text_add(added, pair, sizeof pair);
+    }
+}
+
 void obb_kept_plan_renew(const obb_kept_plan *k, const obb_plan *part, const obb_kept_files *files_of, obb_text *bytes)
 {
     size_t fixed_part = k->length - k->header->pool_count * sizeof(uint32_t);
-    obb_text pool = {0};
+    const uint32_t *added_before = k->pool + k->header->added;
+    obb_text pool = {0}, added = {0};
     OBB_VEC(uint32_t) numbers = {0};
     if (k->header->pool_count > k->header->fresh_count / 2 * 3 + 4096)
         return;
     obb_text_add(&pool, k->pool, k->header->pool_count * sizeof(uint32_t));
     obb_text_add(bytes, k->header, fixed_part);
+    if (added_before[0])
+        obb_text_add(&added, added_before + 1, added_before[0] * sizeof(uint32_t));
     for (size_t i = 0; i < k->reached.count; i++) {
         const obb_action *a = part->actions.at[i];
         kept_action changed = k->actions[k->reached.at[i]];
         numbers.count = 0;
         for (size_t n = 0; a->words && n < a->inputs.count; n++)
             obb_vec_push(&numbers, files_of->number(files_of->self, a->inputs.at[n]));
-        if (!a->words)
+        if (!a->words || same_list(k, changed.inputs, numbers.at, numbers.count))
             continue;
+        add_pairs(k, k->reached.at[i], numbers.at, numbers.count, &added);
         changed.inputs = add_list(&pool, numbers.at, numbers.count);
         memcpy(bytes->bytes + sizeof *k->header + k->reached.at[i] * sizeof changed, &changed, sizeof changed);
     }
     kept_header h = *k->header;
+    if (added.length / sizeof(uint32_t) > added_before[0])
+        h.added = add_list(&pool, (const uint32_t *)(const void *)added.bytes, added.length / sizeof(uint32_t));
     h.pool_count = (uint32_t)(pool.length / sizeof(uint32_t));
     memcpy(bytes->bytes, &h, sizeof h);
     obb_text_add(bytes, pool.bytes, pool.length);
     obb_text_free(&pool);
+    obb_text_free(&added);
     obb_vec_free(&numbers);
 }
