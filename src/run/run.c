@@ -1,40 +1,30 @@
 #include "run/run.h"
 
 #include <errno.h>
-#include <fcntl.h>
-#include <signal.h>
-#include <spawn.h>
 #include <stdio.h>
+#include <stdlib.h>
 #include <string.h>
-#include <sys/wait.h>
 #include <unistd.h>
-#include <uv.h>
 
 #include "base/path.h"
 #include "plan/differences.h"
+#include "run/commands.h"
 #include "toolchain/dialect.h"
 
-extern char **environ;
-
-enum { LONG_COMMAND = 100 * 1024, GRACE_MS = 2000, TICK_MS = 100 };
+enum { LONG_COMMAND = 100 * 1024 };
 
 typedef struct runner runner;
 
-/* One running command. It is over when the process has ended and its pipe is closed. */
+/* One action that is being carried out. */
 typedef struct child {
+    obb_command command;
     runner *run;
     obb_action *action;
     const char *cause;
-    pid_t pid; /* 0: it has ended */
-    uv_pipe_t pipe;
-    obb_text output;
     char *temporary, *words_file;
     char *told_file; /* where the compiler tells what it read; or NULL */
     obb_words argv;
     uint64_t started;
-    int status, signal;
-    int open_ends; /* process, pipe */
-    struct child *next;
 } child;
 
 struct runner {
@@ -43,9 +33,7 @@ struct runner {
     const bool *wanted;
     const obb_run_options *options;
     obb_arena *arena;
-    uv_loop_t loop;
-    uv_signal_t signals[3], ended;
-    uv_timer_t tick, grace;
+    obb_commands commands;
     uint32_t *waiting_for; /* by action: needs that are not done */
     OBB_VEC(uint32_t) *users; /* by action */
     OBB_VEC(uint32_t) ready;  /* a queue: from `first_ready` on */
@@ -54,10 +42,8 @@ struct runner {
     size_t first_to_run;
     const char **causes;
     obb_cause *forecast;
-    child *children;
-    unsigned running;
     size_t total, finished;
-    uint64_t began, expected_work, done_work;
+    uint64_t expected_work, done_work;
     bool stopping;
     OBB_VEC(bool) noted; /* by file */
     OBB_VEC(obb_action *) made;
@@ -68,8 +54,8 @@ static void tell(runner *r, obb_event event)
 {
     event.done = r->finished;
     event.total = r->total;
-    event.running = r->running;
-    event.elapsed = uv_now(&r->loop) - r->began;
+    event.running = r->commands.running + (event.kind == OBB_EVENT_START);
+    event.elapsed = obb_commands_elapsed(&r->commands);
     if (r->expected_work > r->done_work)
         event.expected = (r->expected_work - r->done_work) / (r->options->jobs ? r->options->jobs : 1);
     if (r->options->observer)
@@ -138,9 +124,9 @@ static void start_more(runner *r);
 static void fail(runner *r, child *c, const char *message)
 {
     tell(r, (obb_event){.kind = OBB_EVENT_FAILED, .action = c->action, .cause = c->cause,
-                        .output = obb_text_bytes(&c->output), .output_length = c->output.length,
-                        .status = c->status, .signal = c->signal, .message = message,
-                        .milliseconds = uv_now(&r->loop) - c->started});
+                        .output = obb_text_bytes(&c->command.output), .output_length = c->command.output.length,
+                        .status = c->command.status, .signal = c->command.signal, .message = message,
+                        .milliseconds = obb_commands_now(&r->commands) - c->started});
     r->result.failed++;
     if (!r->options->keep_going)
         r->stopping = true;
@@ -224,7 +210,7 @@ static const char *accept_output(runner *r, child *c)
                                 : obb_arena_format(r->arena, "cannot read %s: %s", path, strerror(failed));
     if (c->told_file)
         take_report(r, c);
-    record(r, c, print, uv_now(&r->loop) - c->started);
+    record(r, c, print, obb_commands_now(&r->commands) - c->started);
     r->result.made++;
     r->result.same += obb_print_same(then, print);
     obb_arena_push(r->arena, &r->made, c->action);
@@ -254,21 +240,11 @@ static void drop_leftovers(child *c, bool succeeded)
         unlink(c->told_file);
 }
 
-static void unlink_child(runner *r, child *c)
-{
-    child **at = &r->children;
-    while (*at != c)
-        at = &(*at)->next;
-    *at = c->next;
-    r->running--;
-}
-
 /* What a command that has ended leaves behind: its output in place and its record, or what
  * failed. */
 static void settle(runner *r, child *c, const char *message)
 {
-    bool ok = c->status == 0 && c->signal == 0 && !message;
-    uv_update_time(&r->loop);
+    bool ok = c->command.status == 0 && c->command.signal == 0 && !message;
     const obb_record *before = obb_state_record(r->state, c->action->output);
     r->done_work += before ? before->milliseconds : 0;
     if (ok)
@@ -277,70 +253,22 @@ static void settle(runner *r, child *c, const char *message)
     if (ok && !message) {
         r->finished++;
         tell(r, (obb_event){.kind = OBB_EVENT_DONE, .action = c->action, .cause = c->cause,
-                            .output = obb_text_bytes(&c->output), .output_length = c->output.length,
-                            .milliseconds = uv_now(&r->loop) - c->started});
+                            .output = obb_text_bytes(&c->command.output), .output_length = c->command.output.length,
+                            .milliseconds = obb_commands_now(&r->commands) - c->started});
         complete(r, c->action->number);
     } else if (!r->result.interrupted) {
         fail(r, c, message);
     }
-    obb_text_free(&c->output);
+    obb_text_free(&c->command.output);
 }
 
-static void over(child *c)
+static void over(obb_command *command)
 {
-    runner *r = c->run;
-    unlink_child(r, c);
-    settle(r, c, NULL);
-    start_more(r);
-}
-
-static void end_closed(uv_handle_t *handle)
-{
-    child *c = handle->data;
-    if (--c->open_ends == 0)
-        over(c);
-}
-
-static void give_room(uv_handle_t *handle, size_t wanted, uv_buf_t *buffer)
-{
-    (void)handle, (void)wanted;
-    *buffer = uv_buf_init(obb_alloc(16384), 16384);
-}
-
-static void took_output(uv_stream_t *stream, ssize_t n, const uv_buf_t *buffer)
-{
-    child *c = stream->data;
-    if (n > 0)
-        obb_text_add(&c->output, buffer->base, (size_t)n);
-    free(buffer->base);
-    if (n < 0)
-        uv_close((uv_handle_t *)stream, end_closed);
-}
-
-static void child_ended(child *c, int status)
-{
-    c->status = WIFEXITED(status) ? WEXITSTATUS(status) : 0;
-    c->signal = WIFSIGNALED(status) ? WTERMSIG(status) : 0;
-    c->pid = 0;
-    if (--c->open_ends == 0)
-        over(c);
-}
-
-/* SIGCHLD: some commands have ended. One that is over may start others and so change the
- * list: after each, it is begun again. */
-static void children_ended(uv_signal_t *handle, int signal_number)
-{
-    runner *r = handle->data;
-    (void)signal_number;
-    for (child *c = r->children; c;) {
-        int status;
-        if (c->pid > 0 && waitpid(c->pid, &status, WNOHANG) == c->pid) {
-            child_ended(c, status);
-            c = r->children;
-        } else {
-            c = c->next;
-        }
-    }
+    child *c = command->self;
+    if (command->failed)
+        obb_text_format(&command->output, "cannot run %s: %s\n", command->argv[0], strerror(command->failed));
+    settle(c->run, c, NULL);
+    start_more(c->run);
 }
 
 /* The words that do not fit on a command line go into a file: one a line, in quotes. */
@@ -402,84 +330,6 @@ static char *report_variable(runner *r, child *c)
     return obb_arena_format(r->arena, family == OBB_FAMILY_GCC ? "%s=%s x" : "%s=# +-MD +-MF +%s", name, c->told_file);
 }
 
-/* The environment with one variable more. */
-static char **environment_with(runner *r, char *variable)
-{
-    size_t n = 0;
-    if (!variable)
-        return environ;
-    while (environ[n])
-        n++;
-    char **all = obb_arena_alloc(r->arena, (n + 2) * sizeof *all);
-    memcpy(all, environ, n * sizeof *all);
-    all[n] = variable;
-    return all;
-}
-
-/* Starts the command in a process group of its own, which is ended as a whole, with its
- * output in a pipe and the lock of the output folder in its hands. posix_spawn and not the
- * library's way, which forks: a fork copies the page tables of all that the scan and the
- * plan hold, once for each command (docs/design.md). */
-static int spawn_process(runner *r, child *c, int output)
-{
-    posix_spawn_file_actions_t files;
-    posix_spawnattr_t attributes;
-    sigset_t none, pipe_signal;
-    int lock = obb_state_lock(r->state);
-    sigemptyset(&none);
-    sigemptyset(&pipe_signal);
-    sigaddset(&pipe_signal, SIGPIPE);
-    posix_spawn_file_actions_init(&files);
-    posix_spawn_file_actions_addopen(&files, 0, "/dev/null", O_RDONLY, 0);
-    posix_spawn_file_actions_adddup2(&files, output, 1);
-    posix_spawn_file_actions_adddup2(&files, output, 2);
-    if (lock > 3)
-        posix_spawn_file_actions_adddup2(&files, lock, 3);
-    posix_spawnattr_init(&attributes);
-    posix_spawnattr_setflags(&attributes, POSIX_SPAWN_SETPGROUP | POSIX_SPAWN_SETSIGMASK | POSIX_SPAWN_SETSIGDEF);
-    posix_spawnattr_setpgroup(&attributes, 0);
-    posix_spawnattr_setsigmask(&attributes, &none);
-    posix_spawnattr_setsigdefault(&attributes, &pipe_signal);
-    int failed = posix_spawnp(&c->pid, c->argv.at[0], &files, &attributes,
-                              (char *const *)(uintptr_t)c->argv.at,
-                              environment_with(r, report_variable(r, c)));
-    posix_spawn_file_actions_destroy(&files);
-    posix_spawnattr_destroy(&attributes);
-    return failed;
-}
-
-/* The first descriptors are for the command; what is ours stays above them. */
-static int out_of_the_way(int fd)
-{
-    int moved = fd > 3 ? fd : fcntl(fd, F_DUPFD_CLOEXEC, 10);
-    if (moved != fd)
-        close(fd);
-    return moved;
-}
-
-static int spawn(runner *r, child *c)
-{
-    int ends[2];
-    if (pipe(ends))
-        return errno;
-    ends[0] = out_of_the_way(ends[0]);
-    ends[1] = out_of_the_way(ends[1]);
-    fcntl(ends[0], F_SETFD, FD_CLOEXEC);
-    fcntl(ends[1], F_SETFD, FD_CLOEXEC);
-    int failed = spawn_process(r, c, ends[1]);
-    close(ends[1]);
-    c->pipe.data = c;
-    c->open_ends = failed ? 1 : 2;
-    uv_pipe_init(&r->loop, &c->pipe, 0);
-    uv_pipe_open(&c->pipe, ends[0]);
-    if (failed) {
-        c->status = 127;
-        c->pid = 0;
-    }
-    uv_read_start((uv_stream_t *)&c->pipe, give_room, took_output);
-    return failed;
-}
-
 /* An operation of our own is done at once, here: it takes milliseconds. */
 static void operate(runner *r, child *c)
 {
@@ -493,7 +343,7 @@ static void start(runner *r, uint32_t number)
     child *c = obb_arena_alloc(r->arena, sizeof *c);
     obb_action *a = r->plan->actions.at[number];
     const char *path = obb_files_path(r->plan->files, a->output);
-    *c = (child){.run = r, .action = a, .cause = r->causes[number], .started = uv_now(&r->loop)};
+    *c = (child){.run = r, .action = a, .cause = r->causes[number], .started = obb_commands_now(&r->commands)};
     int failed = obb_path_make_folders(path);
     for (size_t i = 0; i < a->also.count && !failed; i++)
         failed = obb_path_make_folders(obb_files_path(r->plan->files, a->also.at[i]));
@@ -509,90 +359,36 @@ static void start(runner *r, uint32_t number)
         fail(r, c, obb_arena_format(r->arena, "cannot write %s: %s", path, strerror(failed)));
         return;
     }
-    c->next = r->children;
-    r->children = c;
-    r->running++;
     tell(r, (obb_event){.kind = OBB_EVENT_START, .action = a, .cause = c->cause});
-    failed = spawn(r, c);
-    if (failed)
-        obb_text_format(&c->output, "cannot run %s: %s\n", c->argv.at[0], strerror(failed));
-}
-
-static void stop_timers(runner *r)
-{
-    for (int i = 0; i < 3; i++)
-        if (!uv_is_closing((uv_handle_t *)&r->signals[i]))
-            uv_close((uv_handle_t *)&r->signals[i], NULL);
-    if (!uv_is_closing((uv_handle_t *)&r->ended))
-        uv_close((uv_handle_t *)&r->ended, NULL);
-    if (!uv_is_closing((uv_handle_t *)&r->tick))
-        uv_close((uv_handle_t *)&r->tick, NULL);
-    if (!uv_is_closing((uv_handle_t *)&r->grace))
-        uv_close((uv_handle_t *)&r->grace, NULL);
+    const char *report = report_variable(r, c);
+    char **environment = report ? obb_environment_with(&report, 1) : NULL;
+    c->command = (obb_command){.argv = c->argv.at, .environment = environment, .lock = obb_state_lock(r->state),
+                               .over = over, .self = c};
+    obb_commands_start(&r->commands, &c->command);
+    free(environment);
 }
 
 static void start_more(runner *r)
 {
     judge_ready(r);
-    while (!r->stopping && r->running < r->options->jobs && r->first_to_run < r->to_run.count) {
+    while (!r->stopping && r->commands.running < r->options->jobs && r->first_to_run < r->to_run.count) {
         start(r, r->to_run.at[r->first_to_run++]);
         judge_ready(r);
     }
-    if (!r->running && (r->stopping || r->first_to_run == r->to_run.count))
-        stop_timers(r);
+    if (!r->commands.running && (r->stopping || r->first_to_run == r->to_run.count))
+        obb_commands_finish(&r->commands);
 }
 
-/* --- signals and time --------------------------------------------------------------- */
-
-static void end_children(runner *r, int signal_number)
+static void interrupted(void *self)
 {
-    for (child *c = r->children; c; c = c->next)
-        if (c->pid > 0)
-            kill(-c->pid, signal_number);
-}
-
-static void grace_over(uv_timer_t *timer)
-{
-    end_children(timer->data, SIGKILL);
-}
-
-static void signalled(uv_signal_t *handle, int signal_number)
-{
-    runner *r = handle->data;
-    (void)signal_number;
-    end_children(r, r->result.interrupted ? SIGKILL : SIGTERM);
+    runner *r = self;
     r->result.interrupted = r->stopping = true;
-    if (!uv_is_closing((uv_handle_t *)&r->grace))
-        uv_timer_start(&r->grace, grace_over, GRACE_MS, GRACE_MS);
     start_more(r);
 }
 
-static void ticked(uv_timer_t *timer)
+static void ticked(void *self)
 {
-    runner *r = timer->data;
-    tell(r, (obb_event){.kind = OBB_EVENT_TICK});
-}
-
-static void open_loop(runner *r)
-{
-    static const int numbers[] = {SIGINT, SIGTERM, SIGHUP};
-    uv_loop_init(&r->loop);
-    r->began = uv_now(&r->loop);
-    for (int i = 0; i < 3; i++) {
-        uv_signal_init(&r->loop, &r->signals[i]);
-        r->signals[i].data = r;
-        uv_signal_start(&r->signals[i], signalled, numbers[i]);
-        uv_unref((uv_handle_t *)&r->signals[i]);
-    }
-    uv_signal_init(&r->loop, &r->ended);
-    r->ended.data = r;
-    uv_signal_start(&r->ended, children_ended, SIGCHLD);
-    uv_timer_init(&r->loop, &r->tick);
-    uv_timer_init(&r->loop, &r->grace);
-    r->tick.data = r->grace.data = r;
-    uv_timer_start(&r->tick, ticked, TICK_MS, TICK_MS);
-    uv_unref((uv_handle_t *)&r->tick);
-    uv_unref((uv_handle_t *)&r->grace);
+    tell(self, (obb_event){.kind = OBB_EVENT_TICK});
 }
 
 /* --- the whole ---------------------------------------------------------------------- */
@@ -654,17 +450,14 @@ obb_run_result obb_run(obb_plan *plan, obb_state *state, const bool *wanted,
         wanted_count += wanted[i];
     r.forecast = obb_forecast(r.arena, state, plan, wanted);
     prepare(&r);
-    open_loop(&r);
+    r.commands = (obb_commands){.self = &r, .interrupted = interrupted, .ticked = ticked};
+    obb_commands_open(&r.commands);
     if (r.total)
         note_outputs(&r);
     tell(&r, (obb_event){.kind = OBB_EVENT_BEGIN});
     start_more(&r);
-    while (uv_run(&r.loop, UV_RUN_DEFAULT))
-        ;
-    uv_update_time(&r.loop);
-    r.result.milliseconds = uv_now(&r.loop) - r.began;
+    r.result.milliseconds = obb_commands_run(&r.commands);
     check_moving_inputs(&r);
-    uv_loop_close(&r.loop);
     r.result.left = wanted_count - r.result.made - r.result.up_to_date - r.result.failed;
     if (r.result.moving)
         r.result.moving = obb_arena_string(plan->arena, r.result.moving);

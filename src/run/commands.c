@@ -1,0 +1,344 @@
+#include "run/commands.h"
+
+#include <errno.h>
+#include <fcntl.h>
+#include <signal.h>
+#include <spawn.h>
+#include <stdlib.h>
+#include <string.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+#include "base/vec.h"
+
+extern char **environ;
+
+enum { GRACE_MS = 2000, TICK_MS = 100 };
+
+uint64_t obb_commands_now(obb_commands *s)
+{
+    uv_update_time(&s->loop);
+    return uv_now(&s->loop);
+}
+
+uint64_t obb_commands_elapsed(obb_commands *s)
+{
+    return obb_commands_now(s) - s->began;
+}
+
+/* --- the end of one ----------------------------------------------------------------- */
+
+static void over(obb_command *c)
+{
+    obb_commands *s = c->commands;
+    obb_command **at = &s->list;
+    while (*at != c)
+        at = &(*at)->next;
+    *at = c->next;
+    s->running--;
+    c->milliseconds = obb_commands_now(s) - c->started;
+    c->over(c);
+}
+
+static void end_closed(uv_handle_t *handle)
+{
+    obb_command *c = handle->data;
+    if (--c->open_ends == 0)
+        over(c);
+}
+
+static void child_ended(obb_command *c, int status)
+{
+    c->status = WIFEXITED(status) ? WEXITSTATUS(status) : 0;
+    c->signal = WIFSIGNALED(status) ? WTERMSIG(status) : 0;
+    c->pid = 0;
+    if (c->ends_group)
+        kill(-c->group, SIGKILL);
+    if (c->limit && !uv_is_closing((uv_handle_t *)&c->timer))
+        uv_close((uv_handle_t *)&c->timer, end_closed);
+    if (--c->open_ends == 0)
+        over(c);
+}
+
+/* SIGCHLD: some commands have ended. One that is over may start others and so change the
+ * list: after each, it is begun again. */
+static void children_ended(uv_signal_t *handle, int signal_number)
+{
+    obb_commands *s = handle->data;
+    (void)signal_number;
+    for (obb_command *c = s->list; c;) {
+        int status;
+        if (c->pid > 0 && waitpid(c->pid, &status, WNOHANG) == c->pid) {
+            child_ended(c, status);
+            c = s->list;
+        } else {
+            c = c->next;
+        }
+    }
+}
+
+static void time_is_up(uv_timer_t *timer)
+{
+    obb_command *c = timer->data;
+    c->timed_out = true;
+    kill(-c->group, SIGKILL);
+}
+
+/* --- what it prints ----------------------------------------------------------------- */
+
+static void give_room(uv_handle_t *handle, size_t wanted, uv_buf_t *buffer)
+{
+    (void)handle, (void)wanted;
+    *buffer = uv_buf_init(obb_alloc(16384), 16384);
+}
+
+static void took_output(uv_stream_t *stream, ssize_t n, const uv_buf_t *buffer)
+{
+    obb_command *c = stream->data;
+    if (n > 0)
+        obb_text_add(stream == (uv_stream_t *)&c->pipes[1] ? &c->errors : &c->output, buffer->base, (size_t)n);
+    free(buffer->base);
+    if (n < 0)
+        uv_close((uv_handle_t *)stream, end_closed);
+}
+
+/* The first descriptors are for the command; what is ours stays above them. */
+static int out_of_the_way(int fd)
+{
+    int moved = fd > 3 ? fd : fcntl(fd, F_DUPFD_CLOEXEC, 10);
+    if (moved != fd)
+        close(fd);
+    return moved;
+}
+
+/* The end that the command writes to, or -1. */
+static int open_pipe(obb_command *c, uv_pipe_t *handle)
+{
+    int ends[2];
+    if (pipe(ends))
+        return -1;
+    for (int i = 0; i < 2; i++) {
+        ends[i] = out_of_the_way(ends[i]);
+        fcntl(ends[i], F_SETFD, FD_CLOEXEC);
+    }
+    handle->data = c;
+    c->open_ends++;
+    uv_pipe_init(&c->commands->loop, handle, 0);
+    uv_pipe_open(handle, ends[0]);
+    uv_read_start((uv_stream_t *)handle, give_room, took_output);
+    return ends[1];
+}
+
+/* --- the start of one --------------------------------------------------------------- */
+
+static void prepare_signals(posix_spawnattr_t *attributes)
+{
+    sigset_t none, pipe_signal;
+    sigemptyset(&none);
+    sigemptyset(&pipe_signal);
+    sigaddset(&pipe_signal, SIGPIPE);
+    posix_spawnattr_init(attributes);
+    posix_spawnattr_setflags(attributes, POSIX_SPAWN_SETPGROUP | POSIX_SPAWN_SETSIGMASK | POSIX_SPAWN_SETSIGDEF);
+    posix_spawnattr_setpgroup(attributes, 0);
+    posix_spawnattr_setsigmask(attributes, &none);
+    posix_spawnattr_setsigdefault(attributes, &pipe_signal);
+}
+
+static int spawn_here(obb_command *c, int output, int errors)
+{
+    posix_spawn_file_actions_t files;
+    posix_spawnattr_t attributes;
+    posix_spawn_file_actions_init(&files);
+    posix_spawn_file_actions_addopen(&files, 0, "/dev/null", O_RDONLY, 0);
+    posix_spawn_file_actions_adddup2(&files, output, 1);
+    posix_spawn_file_actions_adddup2(&files, errors, 2);
+    if (c->lock > 3)
+        posix_spawn_file_actions_adddup2(&files, c->lock, 3);
+    prepare_signals(&attributes);
+    int failed = posix_spawnp(&c->pid, c->argv[0], &files, &attributes, (char *const *)(uintptr_t)c->argv,
+                              c->environment ? c->environment : environ);
+    posix_spawn_file_actions_destroy(&files);
+    posix_spawnattr_destroy(&attributes);
+    return failed;
+}
+
+/* In the new process, which tells by `told` why it cannot become the command. */
+static void become(const obb_command *c, int output, int errors, int told)
+{
+    int nothing = open("/dev/null", O_RDONLY);
+    sigset_t none;
+    sigemptyset(&none);
+    setpgid(0, 0);
+    sigprocmask(SIG_SETMASK, &none, NULL);
+    signal(SIGPIPE, SIG_DFL);
+    bool ready = nothing >= 0 && dup2(nothing, 0) == 0 && dup2(output, 1) == 1 && dup2(errors, 2) == 2 &&
+                 (c->lock <= 3 || dup2(c->lock, 3) == 3) && chdir(c->folder) == 0;
+    if (c->environment)
+        environ = c->environment;
+    if (ready)
+        execvp(c->argv[0], (char *const *)(uintptr_t)c->argv);
+    int why = errno;
+    if (write(told, &why, sizeof why) != sizeof why)
+        _exit(126);
+    _exit(127);
+}
+
+/* POSIX.1-2008 has no way to spawn into another folder. */
+static int fork_there(obb_command *c, int output, int errors)
+{
+    int ends[2], why = 0;
+    if (pipe(ends))
+        return errno;
+    ends[1] = out_of_the_way(ends[1]);
+    fcntl(ends[1], F_SETFD, FD_CLOEXEC);
+    c->pid = fork();
+    if (c->pid == 0)
+        become(c, output, errors, ends[1]);
+    close(ends[1]);
+    if (c->pid < 0)
+        why = errno;
+    else if (read(ends[0], &why, sizeof why) == sizeof why)
+        waitpid(c->pid, NULL, 0);
+    close(ends[0]);
+    return why;
+}
+
+static int spawn(obb_command *c)
+{
+    int output = open_pipe(c, &c->pipes[0]);
+    int errors = c->apart ? open_pipe(c, &c->pipes[1]) : output;
+    int failed = output < 0 || errors < 0 ? EMFILE : 0;
+    if (!failed)
+        failed = c->folder ? fork_there(c, output, errors) : spawn_here(c, output, errors);
+    if (output >= 0)
+        close(output);
+    if (c->apart && errors >= 0)
+        close(errors);
+    return failed;
+}
+
+static void begin_timer(obb_command *c)
+{
+    uv_timer_init(&c->commands->loop, &c->timer);
+    c->timer.data = c;
+    c->open_ends++;
+    uv_timer_start(&c->timer, time_is_up, c->limit, 0);
+}
+
+void obb_commands_start(obb_commands *s, obb_command *c)
+{
+    c->commands = s;
+    c->next = s->list;
+    s->list = c;
+    s->running++;
+    c->started = uv_now(&s->loop);
+    c->failed = spawn(c);
+    if (c->failed) {
+        c->status = 127;
+        c->pid = 0;
+        if (!c->open_ends)
+            over(c);
+        return;
+    }
+    c->group = c->pid;
+    c->open_ends++;
+    if (c->limit)
+        begin_timer(c);
+}
+
+/* --- signals and time --------------------------------------------------------------- */
+
+static void end_children(obb_commands *s, int signal_number)
+{
+    for (obb_command *c = s->list; c; c = c->next)
+        if (c->pid > 0)
+            kill(-c->group, signal_number);
+}
+
+static void grace_over(uv_timer_t *timer)
+{
+    end_children(timer->data, SIGKILL);
+}
+
+static void signalled(uv_signal_t *handle, int signal_number)
+{
+    obb_commands *s = handle->data;
+    (void)signal_number;
+    end_children(s, s->was_interrupted ? SIGKILL : SIGTERM);
+    s->was_interrupted = true;
+    if (!uv_is_closing((uv_handle_t *)&s->grace))
+        uv_timer_start(&s->grace, grace_over, GRACE_MS, GRACE_MS);
+    s->interrupted(s->self);
+}
+
+static void ticked(uv_timer_t *timer)
+{
+    obb_commands *s = timer->data;
+    if (s->ticked)
+        s->ticked(s->self);
+}
+
+void obb_commands_open(obb_commands *s)
+{
+    static const int numbers[] = {SIGINT, SIGTERM, SIGHUP};
+    uv_loop_init(&s->loop);
+    s->began = uv_now(&s->loop);
+    for (int i = 0; i < 3; i++) {
+        uv_signal_init(&s->loop, &s->signals[i]);
+        s->signals[i].data = s;
+        uv_signal_start(&s->signals[i], signalled, numbers[i]);
+        uv_unref((uv_handle_t *)&s->signals[i]);
+    }
+    uv_signal_init(&s->loop, &s->ended);
+    s->ended.data = s;
+    uv_signal_start(&s->ended, children_ended, SIGCHLD);
+    uv_timer_init(&s->loop, &s->tick);
+    uv_timer_init(&s->loop, &s->grace);
+    s->tick.data = s->grace.data = s;
+    uv_timer_start(&s->tick, ticked, TICK_MS, TICK_MS);
+    uv_unref((uv_handle_t *)&s->tick);
+}
+
+static void close_handle(uv_handle_t *handle)
+{
+    if (!uv_is_closing(handle))
+        uv_close(handle, NULL);
+}
+
+void obb_commands_finish(obb_commands *s)
+{
+    for (int i = 0; i < 3; i++)
+        close_handle((uv_handle_t *)&s->signals[i]);
+    close_handle((uv_handle_t *)&s->ended);
+    close_handle((uv_handle_t *)&s->tick);
+    close_handle((uv_handle_t *)&s->grace);
+}
+
+uint64_t obb_commands_run(obb_commands *s)
+{
+    while (uv_run(&s->loop, UV_RUN_DEFAULT))
+        ;
+    uint64_t took = obb_commands_now(s) - s->began;
+    uv_loop_close(&s->loop);
+    return took;
+}
+
+char **obb_environment_with(const char *const *variables, size_t count)
+{
+    size_t n = 0, kept = 0;
+    while (environ[n])
+        n++;
+    char **all = obb_alloc((n + count + 1) * sizeof *all);
+    for (size_t i = 0; i < n; i++) {
+        size_t name = strcspn(environ[i], "=") + 1;
+        bool replaced = false;
+        for (size_t k = 0; k < count && !replaced; k++)
+            replaced = strncmp(environ[i], variables[k], name) == 0;
+        if (!replaced)
+            all[kept++] = environ[i];
+    }
+    for (size_t k = 0; k < count; k++)
+        all[kept++] = (char *)(uintptr_t)variables[k];
+    all[kept] = NULL;
+    return all;
+}
