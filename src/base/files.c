@@ -13,7 +13,7 @@
 #include "base/map.h"
 #include "base/path.h"
 
-enum { LOOKED = 1, THERE = 2, PRINTED = 4, TRUSTED = 8, RECALLED = 16, LISTED = 32, PROVIDED = 64 };
+enum { LOOKED = 1, THERE = 2, PRINTED = 4, TRUSTED = 8, RECALLED = 16, LISTED = 32, PROVIDED = 64, PROMISED = 128 };
 
 typedef struct entry {
     obb_stamp stamp, recalled_stamp;
@@ -124,7 +124,17 @@ const obb_stamp *obb_files_stamp(obb_files *files, obb_file file)
 bool obb_files_is_file(obb_files *files, obb_file file)
 {
     const obb_stamp *s = obb_files_stamp(files, file);
-    return s && s->kind != OBB_KIND_FOLDER;
+    return obb_files_is_promised(files, file) || (s && s->kind != OBB_KIND_FOLDER);
+}
+
+void obb_files_promise(obb_files *files, obb_file file)
+{
+    files->entries.at[file].flags |= PROMISED;
+}
+
+bool obb_files_is_promised(const obb_files *files, obb_file file)
+{
+    return files->entries.at[file].flags & PROMISED;
 }
 
 int64_t obb_now(void)
@@ -171,6 +181,8 @@ int obb_files_print(obb_files *files, obb_file file, obb_print *print)
     const obb_stamp *stamp = obb_files_stamp(files, file);
     entry *e = &files->entries.at[file];
     *print = OBB_NO_PRINT;
+    if (e->flags & PROMISED)
+        return EAGAIN;
     if (!stamp)
         return ENOENT;
     if (!(e->flags & PRINTED)) {
@@ -194,6 +206,8 @@ int obb_files_print(obb_files *files, obb_file file, obb_print *print)
 int obb_files_read(obb_files *files, obb_file file, obb_text *text)
 {
     const obb_stamp *stamp = obb_files_stamp(files, file);
+    if (obb_files_is_promised(files, file))
+        return EAGAIN;
     for (size_t i = 0; files->entries.at[file].flags & PROVIDED && i < files->provided.count; i++)
         if (files->provided.at[i].file == file) {
             obb_text_add(text, files->provided.at[i].bytes, files->provided.at[i].length);

@@ -77,6 +77,11 @@ int obb_files_read(obb_files *files, obb_file file, obb_text *text);
  * were there, until it is forgotten. `text` must live as long as `files`. */
 void obb_files_provide(obb_files *files, obb_file file, const char *text, size_t length);
 
+/* The file is going to be made, and nobody knows yet what will be in it: until it is forgotten, it
+ * counts as a file, and its contents cannot be had (EAGAIN). */
+void obb_files_promise(obb_files *files, obb_file file);
+bool obb_files_is_promised(const obb_files *files, obb_file file);
+
 /* Makes the next question look at the disk again: after a command wrote the file. */
 void obb_files_forget(obb_files *files, obb_file file);
 

@@ -29,6 +29,13 @@ static bool means(const session *s, const char *name, const obb_action *a)
 {
     const char *path = session_path(s, name);
     bool whole_target = strcmp(a->target->name, name) == 0;
+    if (!obb_plan_variant_of(s->plan, a->variant)->chosen)
+        return false;
+    for (size_t i = 0; i < a->also.count; i++) {
+        const char *other = obb_files_path(s->files, a->also.at[i]);
+        if (strcmp(other, path) == 0 || strcmp(obb_action_below(s->plan, a, other), name) == 0)
+            return true;
+    }
     return whole_target || strcmp(obb_files_path(s->files, a->output), path) == 0 ||
            (compiles(a) && strcmp(obb_files_path(s->files, a->source), path) == 0) ||
            (!compiles(a) && strcmp(obb_action_subject(s->plan, a), name) == 0);
@@ -99,6 +106,7 @@ static void list_json(const session *s)
         json_object_set_new(o, "variant", obb_report_text(a->variant->name));
         json_object_set_new(o, "files", json_files(s, &a->inputs));
         json_object_set_new(o, "looked-for-in-vain", json_files(s, &a->absent));
+        json_object_set_new(o, "waits-for", a->pending == OBB_NO_FILE ? json_null() : obb_report_text(obb_files_path(s->files, a->pending)));
         json_object_set_new(o, "left-to-the-compiler", a->undecided ? obb_report_text(a->undecided) : json_null());
         json_array_append_new(sources, o);
     }
@@ -126,6 +134,9 @@ static void list_files(const session *s)
                a->undecided ? ", as the compiler tells" : "");
         for (size_t k = 1; k < a->inputs.count; k++)
             list_one(obb_files_path(s->files, a->inputs.at[k]));
+        if (a->pending != OBB_NO_FILE)
+            printf("    ... and what is behind %s, which the step `%s` has still to make\n", obb_files_path(s->files, a->pending),
+                   obb_plan_maker(s->plan, a->pending)->target->name);
         if (a->undecided && s->options->verbose)
             printf("    left to the compiler: %s\n", a->undecided);
     }

@@ -19,7 +19,6 @@ typedef struct view {
     FILE *lines;
     const obb_action *latest; /* the command that was started last */
     json_t *actions;          /* under --json */
-    size_t variants;
     bool say_idle;            /* that there is nothing to do */
     bool json;                /* one document; not when standard output belongs to something else */
     size_t looks;             /* places that the short way looked at */
@@ -88,7 +87,7 @@ static void show_output(const view *v, const obb_event *e)
 static char *command_line(const view *v, const obb_action *a)
 {
     obb_text text = {0};
-    obb_text_shell_line(&text, a->argv.at, a->argv.count);
+    obb_action_command(a, &text);
     char *line = obb_arena_string(v->s->arena, obb_text_bytes(&text));
     obb_text_free(&text);
     return line;
@@ -97,8 +96,8 @@ static char *command_line(const view *v, const obb_action *a)
 static void action_line(const view *v, const obb_action *a, const char *cause, FILE *to)
 {
     fprintf(to, "%-8s  %s", obb_action_verb(a), obb_action_subject(v->s->plan, a));
-    terminal_ink(to, INK_DIM, "  %s%s%s%s", v->variants > 1 ? a->variant->name : "",
-                 v->variants > 1 ? ", " : "", "because ", cause);
+    bool named = v->s->variants.count != 1 || strcmp(a->variant->name, v->s->variants.at[0]->name) != 0;
+    terminal_ink(to, INK_DIM, "  %s%s%s%s", named ? a->variant->name : "", named ? ", " : "", "because ", cause);
     fputc('\n', to);
     if (v->s->options->verbose)
         fprintf(to, "    %s\n", command_line(v, a));
@@ -280,13 +279,12 @@ static void print_json(const view *v, const obb_run_result *r)
 /* Writes compile_commands.json of each variant; the files are noted as made, and looked at. */
 static int write_databases(session *s, obb_file_list *databases)
 {
-    for (size_t i = 0; i < s->variants.count; i++) {
+    for (size_t i = 0; i < s->plan->variants.count; i++) {
+        const obb_plan_variant *in = &s->plan->variants.at[i];
         obb_text text = {0};
         obb_print print;
-        obb_file file = obb_files_number(
-            s->files, obb_path_join(s->arena, obb_variant_folder(s->arena, s->out, s->variants.at[i]),
-                                    "compile_commands.json"));
-        obb_report_compilation_database(s->plan, s->variants.at[i], s->root, &text);
+        obb_file file = obb_files_number(s->files, obb_path_join(s->arena, in->folder, "compile_commands.json"));
+        obb_report_compilation_database(s->plan, in->variant, s->root, &text);
         obb_state_note_made(s->state, file);
         int failed = obb_file_write(obb_files_path(s->files, file), text.bytes, text.length, NULL);
         obb_text_free(&text);
@@ -341,7 +339,7 @@ static int say_store_failed(session *s, int failed)
 static int forecast(session *s)
 {
     obb_cause *causes = obb_forecast(s->arena, s->state, s->plan, s->wanted);
-    view v = {.s = s, .lines = stdout, .variants = s->variants.count};
+    view v = {.s = s, .lines = stdout};
     size_t count = 0;
     for (size_t i = 0; i < s->plan->actions.count; i++) {
         const obb_action *a = s->plan->actions.at[i];
@@ -405,14 +403,31 @@ static void keep_ready(session *s, const view *v, const obb_run_result *r, obb_p
     obb_text_free(&plan);
 }
 
+typedef struct kept_files {
+    session *s;
+    obb_ready *ready;
+} kept_files;
+
+static bool explained(void *self, const obb_action *a)
+{
+    const kept_files *k = self;
+    return session_explains(k->s, k->ready, a);
+}
+
 /* The actions, and what is told of them. */
-static obb_run_result run_actions(session *s, view *v, size_t removed, size_t others)
+static obb_run_result run_actions(session *s, view *v, size_t removed, size_t others, kept_files *part)
 {
     const obb_run_options how = {.keep_going = s->options->keep_going, .observer = observe, .self = v,
-                                 .jobs = s->options->jobs ? s->options->jobs : uv_available_parallelism()};
+                                 .jobs = s->options->jobs ? s->options->jobs : uv_available_parallelism(),
+                                 .explained = part ? explained : NULL, .explainer = part};
     if (v->json)
         v->actions = json_array();
     obb_run_result r = obb_run(s->plan, s->state, s->wanted, &how);
+    if (r.takes_more) { /* what was done so far stands */
+        json_decref(v->actions);
+        v->actions = NULL;
+        return r;
+    }
     r.removed = removed;
     r.up_to_date += others;
     summarize(v, &r);
@@ -446,7 +461,7 @@ static int carry_out(session *s, view *v, int scan_code, obb_print key)
         return code;
     obb_run_sweep(s->plan, s->state);
     size_t removed = obb_run_remove_stale(s->plan, s->state, &databases, &how);
-    obb_run_result r = run_actions(s, v, removed, 0);
+    obb_run_result r = run_actions(s, v, removed, 0, NULL);
     look_at_myself(s);
     code = settle(s, &r);
     if (code && code != (int)OBB_FAULT_ACTION)
@@ -462,11 +477,6 @@ static int carry_out(session *s, view *v, int scan_code, obb_print key)
 }
 
 /* --- a part ------------------------------------------------------------------------- */
-
-typedef struct kept_files {
-    session *s;
-    obb_ready *ready;
-} kept_files;
 
 static obb_file tell_file(void *self, obb_file kept)
 {
@@ -491,10 +501,14 @@ static bool build_part(session *s, view *v, obb_ready *ready, int *code)
     obb_kept_plan *kept = bytes ? obb_kept_plan_open(bytes, length, s->arena) : NULL;
     if (!kept || !obb_kept_plan_reaches(kept, obb_ready_changes(ready)) || !session_take_part(s, ready, kept, &files_of))
         return false;
-    v->variants = s->variants.count;
     obb_kept_plan_left_out(kept, s->arena, &v->left_out);
     tell_undecided(s);
-    obb_run_result r = run_actions(s, v, 0, obb_kept_plan_count(kept) - s->plan->actions.count);
+    obb_run_result r = run_actions(s, v, 0, obb_kept_plan_count(kept) - s->plan->actions.count, &names);
+    if (r.takes_more) {
+        settle(s, &r);
+        session_begin_anew(s);
+        return false;
+    }
     *code = settle(s, &r);
     if (!*code && !r.moving) {
         obb_text plan = {0};
@@ -552,7 +566,6 @@ static int build_long(session *s, view *v, obb_print key)
         return scan_code;
     if (s->options->dry_run)
         return forecast(s);
-    v->variants = s->variants.count;
     return carry_out(s, v, scan_code, key);
 }
 

@@ -363,7 +363,13 @@ static int scan(session *s, obb_recall_scan *recall)
 
 int session_scan(session *s)
 {
-    return scan(s, NULL);
+    bool *wanted = s->wanted, *also = obb_arena_alloc(s->arena, s->plan->actions.count + 1);
+    obb_plan_believe(s->plan);
+    memcpy(also, wanted, s->plan->actions.count);
+    s->wanted = also; /* what it comes to besides is nothing that was asked for */
+    int code = scan(s, NULL);
+    s->wanted = wanted;
+    return code;
 }
 
 int session_scan_or_recall(session *s)
@@ -412,6 +418,25 @@ void session_begin_anew(session *s)
     obb_files_hide(s->files, s->out);
 }
 
+bool session_explains(const session *s, obb_ready *ready, const obb_action *a)
+{
+    for (size_t k = 0; a->words && k < a->inputs.count; k++) {
+        const char *path = obb_files_path(s->files, a->inputs.at[k]);
+        obb_file kept;
+        if (obb_path_within(path, s->out) && !obb_plan_maker(s->plan, a->inputs.at[k]) && !obb_ready_knows(ready, path, &kept))
+            return false;
+    }
+    return true;
+}
+
+static bool all_explained(const session *s, obb_ready *ready)
+{
+    for (size_t i = 0; i < s->plan->actions.count; i++)
+        if (!session_explains(s, ready, s->plan->actions.at[i]))
+            return false;
+    return true;
+}
+
 bool session_take_part(session *s, obb_ready *ready, obb_kept_plan *kept, const obb_kept_files *files_of)
 {
     obb_words names = {0};
@@ -433,7 +458,7 @@ bool session_take_part(session *s, obb_ready *ready, obb_kept_plan *kept, const 
     }
     obb_recaller recaller = {s->state, s->files};
     obb_plan_scan(s->plan, s->wanted, obb_recall_from_records, &recaller, s->diags);
-    if (s->diags->list.count) { /* the whole plan knows better what to say */
+    if (s->diags->list.count || !all_explained(s, ready)) { /* the whole plan knows better what to say */
         session_begin_anew(s);
         return false;
     }

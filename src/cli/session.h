@@ -62,6 +62,10 @@ void session_begin_anew(session *s);
  * compiles scanned; false when a plan of all is needed. Then nothing is left of it. */
 bool session_take_part(session *s, obb_ready *ready, obb_kept_plan *kept, const obb_kept_files *files_of);
 
+/* Whether all files of the output folder that an action of a part reads are made by the part, or
+ * were known before: else a step may make them that the kept plan does not have. */
+bool session_explains(const session *s, obb_ready *ready, const obb_action *action);
+
 /* What is left out of the chosen variants: told a line for a variant and a reason (three words
  * each: targets, variant, reason); an error when it was asked for by name and is in none of
  * them. */

@@ -43,7 +43,7 @@ static const obb_variant *some_variant(session *s, const char *platform)
 static const char *kind_text(const obb_target *t)
 {
     static const char *const libraries[] = {"static library", "shared library", "static and shared library"};
-    static const char *const others[] = {"program", "", "image", "group"};
+    static const char *const others[] = {"program", "", "image", "group", "step", "test"};
     if (t->kind != OBB_LIBRARY)
         return others[t->kind];
     return obb_has_sources(t) ? libraries[t->library] : "library of headers";
@@ -61,12 +61,24 @@ static char *image_text(const session *s, const obb_target *t)
     return copy;
 }
 
+static char *makes_text(const session *s, const obb_target *t)
+{
+    obb_words paths = {0};
+    for (size_t i = 0; i < t->makes.count; i++)
+        obb_arena_push(s->arena, &paths, t->makes.at[i].path);
+    return joined(s, &paths, ", ");
+}
+
 static char *product_text(const session *s, const obb_variant *v, const obb_target *t)
 {
     obb_arena *a = s->arena;
     obb_naming n = obb_naming_for(obb_variant_value(v, OBB_AXIS_OS), NULL);
     if (t->kind == OBB_PROGRAM)
         return obb_program_path(a, &n, "", t->output) + 1;
+    if (t->kind == OBB_TEST && obb_has_sources(t))
+        return obb_test_path(a, &n, "", t->output) + 1;
+    if (t->kind == OBB_STEP)
+        return makes_text(s, t);
     if (t->kind == OBB_IMAGE)
         return image_text(s, t);
     if (t->kind == OBB_GROUP || !obb_has_sources(t))

@@ -48,7 +48,7 @@ static obb_compile_words *make_words(obb_job *j, obb_language language, const ob
         return w;
     obb_spell_includes(settings, arena, &w->includes);
     obb_spell_defines(settings, arena, &w->defines);
-    if (j->plan->project->header)
+    if (j->plan->project->header || j->in->makes_headers)
         obb_arena_push(arena, &w->includes, obb_plan_text_folder(j->plan, j->in));
     if (tc->custom && language != OBB_ASM_INTEL) {
         obb_spell_custom(tc->custom, language, settings, arena, &w->flags);
@@ -165,10 +165,16 @@ void obb_plan_compile(obb_job *j, obb_file source, obb_language language, const 
 static obb_file_list *sources_of(obb_job *j)
 {
     size_t n = j->target->number;
-    bool common = !j->plan->project->targets.at[n]->conditional;
+    bool compiles = j->target->kind != OBB_IMAGE && j->target->kind != OBB_STEP, made = compiles && j->target->made_of.count;
+    for (size_t i = 0; compiles && i < j->target->uses.count && !made; i++)
+        made = j->target->uses.at[i].target->kind == OBB_STEP;
+    bool common = !made && !j->plan->project->targets.at[n]->conditional;
     obb_file_list *list = common ? &j->plan->common_sources[n] : &j->in->sources[n];
     if (!list->count)
         obb_patterns_expand(&j->target->sources, j->plan->files, j->plan->arena, j->diags, list);
+    if (made && !j->in->sources_complete[n])
+        obb_job_made_sources(j, list);
+    j->in->sources_complete[n] = true;
     j->in->sources[n] = *list;
     return list;
 }
@@ -197,6 +203,15 @@ void obb_plan_check_sources(obb_job *j)
     }
 }
 
+/* Of what steps make, the folder of the variant would stand in it twice. */
+static char *object_path(obb_job *j, const char *path)
+{
+    const char *folder = obb_path_within(path, j->in->folder) ? "made/" : "";
+    if (*folder)
+        path += strlen(j->in->folder) + 1;
+    return obb_arena_format(j->plan->arena, "%s/obj/%s/%s%s%s", j->in->folder, j->target->name, folder, path, j->in->naming.object);
+}
+
 void obb_plan_compiles(obb_job *j)
 {
     const obb_file_list *sources = sources_of(j);
@@ -205,7 +220,6 @@ void obb_plan_compiles(obb_job *j)
         obb_language language = obb_language_of(path);
         if (language != OBB_NO_LANGUAGE)
             obb_plan_compile(j, sources->at[i], language,
-                             obb_arena_format(j->plan->arena, "%s/obj/%s/%s%s", j->in->folder, j->target->name, path,
-                                              j->in->naming.object));
+                             object_path(j, path));
     }
 }

@@ -54,7 +54,9 @@ static bool add_part(obb_job *j, obb_action *a, obb_image_job *image, const obb_
     }
     if (part)
         path = obb_plan_image_path(j, part, "bin");
-    else if (!obb_files_is_file(plan->files, obb_files_number(plan->files, path))) {
+    else if (obb_starts(path, "made:"))
+        path = obb_files_path(plan->files, obb_job_made(j, path + 5, placed->place));
+    else if (!obb_files_is_file(plan->files, obb_files_number(plan->files, path)) && !obb_plan_maker(plan, obb_files_number(plan->files, path))) {
         obb_error(j->diags, OBB_FAULT_DESCRIPTION, placed->place, "there is no file `%s`", path);
         return false;
     }

@@ -51,6 +51,13 @@ obb_action *obb_plan_archive(obb_job *job, const char *output);
 void obb_plan_image(obb_job *job, obb_product *product);
 const char *obb_plan_image_path(const obb_job *job, const obb_target *image, const char *format);
 
+/* steps.c */
+void obb_plan_step(obb_job *job, obb_product *product);
+
+/* The files that steps make and this target names or uses, of what it compiles; false: none. */
+void obb_job_made_sources(obb_job *job, obb_file_list *sources);
+obb_file obb_job_made(obb_job *job, const char *name, obb_place place);
+
 /* texts.c */
 void obb_plan_texts(obb_plan *plan, const obb_plan_variant *in);
 char *obb_plan_text_folder(const obb_plan *plan, const obb_plan_variant *in);

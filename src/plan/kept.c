@@ -14,6 +14,7 @@ typedef struct kept_action {
     uint32_t argv, output_word, output, also, beside, inputs, needs, source;
     uint32_t in_place, long_way;
     uint32_t image_format, image_program, image_parts, image_fill, image_fill_stated, image_pad_high, image_pad_low;
+    uint32_t step_parts, step_folder, step_environment, step_reports, found_inputs; /* step_parts NONE: no step */
     uint32_t command[WORD_OF_PRINT], tools[WORD_OF_PRINT];
 } kept_action;
 
@@ -33,7 +34,7 @@ typedef struct kept_words {
 typedef struct kept_header {
     char magic[8];
     uint32_t actions, tools, toolchains, words; /* how many */
-    uint32_t variants, left_out;                /* lists of strings */
+    uint32_t variants, chosen, left_out;        /* lists of strings; chosen: those of the variants that were asked for */
     uint32_t fixed;                             /* a list of files */
     uint32_t touched_files;                     /* files that `touchers` has a row for */
     uint32_t touchers, users;                   /* indexes: by file, the actions that read or make it; by
@@ -43,7 +44,7 @@ typedef struct kept_header {
     uint32_t pool_count, fresh_count;           /* numbers in the pool; as it was first written */
 } kept_header;
 
-static const char magic[8] = "obbpln2";
+static const char magic[8] = "obbpln3";
 
 /* --- writing ------------------------------------------------------------------------ */
 
@@ -170,6 +171,17 @@ static uint32_t put_parts(writer *w, const obb_image_job *image)
     return at;
 }
 
+/* A list of kinds, each with the list of its words. */
+static uint32_t put_step(writer *w, const obb_step_job *step)
+{
+    obb_file_list parts = {0};
+    for (size_t i = 0; i < step->parts.count; i++) {
+        obb_arena_push(w->arena, &parts, (uint32_t)step->parts.at[i].kind);
+        obb_arena_push(w->arena, &parts, put_words(w, &step->parts.at[i].words));
+    }
+    return put_files(w, &parts);
+}
+
 static uint32_t put_needs(writer *w, const obb_action *a)
 {
     uint32_t at = (uint32_t)w->pool.count;
@@ -216,6 +228,14 @@ static void put_action(writer *w, const obb_action *a)
         k.image_fill_stated = a->image->fill_stated;
         k.image_pad_high = (uint32_t)(a->image->pad_to >> 32);
         k.image_pad_low = (uint32_t)a->image->pad_to;
+    }
+    k.step_parts = NONE;
+    k.found_inputs = (uint32_t)a->found_inputs;
+    if (a->step) {
+        k.step_parts = put_step(w, a->step);
+        k.step_folder = put_string(w, a->step->folder);
+        k.step_environment = put_words(w, &a->step->environment);
+        k.step_reports = put_string(w, a->step->reports_reads);
     }
     memcpy(k.command, &a->command, sizeof k.command);
     memcpy(k.tools, &a->tools, sizeof k.tools);
@@ -285,11 +305,16 @@ static void put_all(writer *w, const obb_words *left_out, obb_text *bytes)
 {
     kept_header h = {.actions = (uint32_t)w->actions.count, .tools = (uint32_t)w->tools.count,
                      .toolchains = (uint32_t)w->toolchains.count, .words = (uint32_t)w->words.count};
-    obb_words variants = {0};
-    for (size_t i = 0; i < w->plan->variants.count; i++)
-        obb_arena_push(w->arena, &variants, w->plan->variants.at[i].variant->name);
+    obb_words variants = {0}, chosen = {0};
+    for (size_t i = 0; i < w->plan->variants.count; i++) {
+        const char *name = w->plan->variants.at[i].variant->name;
+        obb_arena_push(w->arena, &variants, name);
+        if (w->plan->variants.at[i].chosen)
+            obb_arena_push(w->arena, &chosen, name);
+    }
     memcpy(h.magic, magic, sizeof magic);
     h.variants = put_words(w, &variants);
+    h.chosen = put_words(w, &chosen);
     h.left_out = put_words(w, left_out);
     h.fixed = put_fixed(w);
     put_indexes(w, &h);
@@ -389,7 +414,7 @@ static obb_words words_at(const obb_kept_plan *k, uint32_t at, obb_arena *arena)
 
 void obb_kept_plan_variants(const obb_kept_plan *k, obb_arena *arena, obb_words *names)
 {
-    *names = words_at(k, k->header->variants, arena);
+    *names = words_at(k, k->header->chosen, arena);
 }
 
 void obb_kept_plan_left_out(const obb_kept_plan *k, obb_arena *arena, obb_words *left_out)
@@ -570,6 +595,23 @@ static obb_image_job *make_image(maker *m, const kept_action *from)
     return job;
 }
 
+static obb_step_job *make_step(maker *m, const kept_action *from)
+{
+    if (from->step_parts == NONE)
+        return NULL;
+    const uint32_t *parts = m->kept->pool + from->step_parts;
+    obb_step_job *step = obb_arena_alloc(m->arena, sizeof *step);
+    *step = (obb_step_job){.folder = string_at(m->kept, from->step_folder), .reports_reads = string_at(m->kept, from->step_reports),
+                           .environment = words_at(m->kept, from->step_environment, m->arena)};
+    for (uint32_t i = 1; i < parts[0]; i += 2) {
+        obb_step_part part = {(obb_step_part_kind)parts[i], words_at(m->kept, parts[i + 1], m->arena)};
+        obb_arena_push(m->arena, &part.words, NULL);
+        part.words.count--;
+        obb_arena_push(m->arena, &step->parts, part);
+    }
+    return step;
+}
+
 static void make_files(maker *m, uint32_t at, obb_file_list *files)
 {
     const uint32_t *list = m->kept->pool + at;
@@ -589,6 +631,7 @@ static void make_action(maker *m, uint32_t number)
                       .argv = words_at(m->kept, from->argv, m->arena), .in_place = from->in_place,
                       .root_word = SIZE_MAX, .output_word = from->output_word == NONE ? SIZE_MAX : from->output_word,
                       .output = m->files_of->tell(m->files_of->self, from->output), .image = make_image(m, from),
+                      .step = make_step(m, from), .found_inputs = from->found_inputs, .pending = OBB_NO_FILE,
                       .tool = make_tool(m, from->tool), .words = make_words(m, from->words)};
     make_files(m, from->also, &a->also);
     obb_words beside = words_at(m->kept, from->beside, m->arena);
@@ -607,6 +650,8 @@ static void make_action(maker *m, uint32_t number)
     obb_plan_set_maker(m->plan, a->output, a);
     for (size_t i = 0; i < a->also.count; i++)
         obb_plan_set_maker(m->plan, a->also.at[i], a);
+    if (a->step)
+        obb_plan_promise(m->plan, a);
 }
 
 obb_plan *obb_kept_plan_part(obb_kept_plan *k, const obb_kept_files *files_of, obb_arena *arena, obb_files *files,
@@ -662,37 +707,67 @@ static void add_pairs(const obb_kept_plan *k, uint32_t number, const uint32_t *f
     }
 }
 
+/* Whether an input is made by an action that is not among the needs yet: an order that the kept plan
+ * does not know. */
+static bool needs_more(const obb_kept_plan *k, const kept_action *a, const uint32_t *files, size_t count)
+{
+    for (size_t i = 0; i < count; i++) {
+        run row = index_row(k, k->header->touchers, k->header->touched_files, files[i]);
+        for (uint32_t n = 0; n < row.count; n++) {
+            const kept_action *other = &k->actions[row.at[n]];
+            bool makes = other->output == files[i] || lists(k, other->also, files[i]);
+            if (makes && !lists(k, a->needs, row.at[n]))
+                return true;
+        }
+    }
+    return false;
+}
+
+/* The lists of inputs that changed go into the pool, and their actions into the table. False: the
+ * order of actions changed with them. */
+static bool renew_inputs(const obb_kept_plan *k, const obb_plan *part, const obb_kept_files *files_of, obb_text *bytes,
+                         obb_text *pool, obb_text *added)
+{
+    OBB_VEC(uint32_t) numbers = {0};
+    bool good = true;
+    for (size_t i = 0; i < k->reached.count && good; i++) {
+        const obb_action *a = part->actions.at[i];
+        kept_action changed = k->actions[k->reached.at[i]];
+        bool varies = a->words || a->step; /* what a scan found, and what a step told */
+        numbers.count = 0;
+        for (size_t n = 0; varies && n < a->inputs.count; n++)
+            obb_vec_push(&numbers, files_of->number(files_of->self, a->inputs.at[n]));
+        if (!varies || same_list(k, changed.inputs, numbers.at, numbers.count))
+            continue;
+        good = !needs_more(k, &changed, numbers.at, numbers.count);
+        add_pairs(k, k->reached.at[i], numbers.at, numbers.count, added);
+        changed.inputs = add_list(pool, numbers.at, numbers.count);
+        memcpy(bytes->bytes + sizeof *k->header + k->reached.at[i] * sizeof changed, &changed, sizeof changed);
+    }
+    obb_vec_free(&numbers);
+    return good;
+}
+
 void obb_kept_plan_renew(const obb_kept_plan *k, const obb_plan *part, const obb_kept_files *files_of, obb_text *bytes)
 {
     size_t fixed_part = k->length - k->header->pool_count * sizeof(uint32_t);
     const uint32_t *added_before = k->pool + k->header->added;
     obb_text pool = {0}, added = {0};
-    OBB_VEC(uint32_t) numbers = {0};
-    if (k->header->pool_count > k->header->fresh_count / 2 * 3 + 4096)
+    kept_header h = *k->header;
+    if (h.pool_count > h.fresh_count / 2 * 3 + 4096)
         return;
-    obb_text_add(&pool, k->pool, k->header->pool_count * sizeof(uint32_t));
+    obb_text_add(&pool, k->pool, h.pool_count * sizeof(uint32_t));
     obb_text_add(bytes, k->header, fixed_part);
     if (added_before[0])
         obb_text_add(&added, added_before + 1, added_before[0] * sizeof(uint32_t));
-    for (size_t i = 0; i < k->reached.count; i++) {
-        const obb_action *a = part->actions.at[i];
-        kept_action changed = k->actions[k->reached.at[i]];
-        numbers.count = 0;
-        for (size_t n = 0; a->words && n < a->inputs.count; n++)
-            obb_vec_push(&numbers, files_of->number(files_of->self, a->inputs.at[n]));
-        if (!a->words || same_list(k, changed.inputs, numbers.at, numbers.count))
-            continue;
-        add_pairs(k, k->reached.at[i], numbers.at, numbers.count, &added);
-        changed.inputs = add_list(&pool, numbers.at, numbers.count);
-        memcpy(bytes->bytes + sizeof *k->header + k->reached.at[i] * sizeof changed, &changed, sizeof changed);
-    }
-    kept_header h = *k->header;
+    bool good = renew_inputs(k, part, files_of, bytes, &pool, &added);
     if (added.length / sizeof(uint32_t) > added_before[0])
         h.added = add_list(&pool, (const uint32_t *)(const void *)added.bytes, added.length / sizeof(uint32_t));
     h.pool_count = (uint32_t)(pool.length / sizeof(uint32_t));
     memcpy(bytes->bytes, &h, sizeof h);
     obb_text_add(bytes, pool.bytes, pool.length);
+    if (!good)
+        bytes->length = 0;
     obb_text_free(&pool);
     obb_text_free(&added);
-    obb_vec_free(&numbers);
 }

@@ -43,8 +43,8 @@ size_t obb_kept_plan_count(const obb_kept_plan *kept); /* actions in all */
 void obb_kept_plan_variants(const obb_kept_plan *kept, obb_arena *arena, obb_words *names);
 void obb_kept_plan_left_out(const obb_kept_plan *kept, obb_arena *arena, obb_words *left_out);
 
-/* The bytes with what the part's compiles were found to read; none when they have been renewed
- * so often that it is better to write them anew. */
+/* The bytes with what the part's actions were found to read; none when they have been renewed so
+ * often that it is better to write them anew, or when the order of actions is another one now. */
 void obb_kept_plan_renew(const obb_kept_plan *kept, const obb_plan *part, const obb_kept_files *files_of,
                          obb_text *bytes);
 

@@ -33,6 +33,8 @@ const char *obb_job_product_path(const obb_job *j, const obb_target *t, bool sha
 {
     obb_arena *arena = j->plan->arena;
     const obb_naming *n = &j->in->naming;
+    if (t->kind == OBB_TEST)
+        return obb_test_path(arena, n, j->in->folder, t->output);
     if (t->kind == OBB_PROGRAM)
         return obb_program_path(arena, n, j->in->folder, t->output);
     return shared ? obb_shared_path(arena, n, j->in->folder, t->output)
@@ -199,7 +201,7 @@ static void link_run_path(obb_job *j, obb_action *a)
     bool apple = strcmp(os, "macos") == 0;
     const char *origin = apple ? "@loader_path" : "$ORIGIN";
     obb_job_word(j, a, obb_arena_format(j->plan->arena, "-Wl,-rpath,%s%s", origin,
-                                        j->target->kind == OBB_PROGRAM ? "/../lib" : ""));
+                                        j->target->kind != OBB_LIBRARY ? "/../lib" : ""));
     if (!apple)
         obb_job_word(j, a, obb_arena_format(j->plan->arena, "-Wl,-rpath-link,%s/lib", j->in->folder));
 }

@@ -54,6 +54,7 @@ obb_action *obb_job_action(obb_job *j, obb_action_kind kind, const char *output)
     a->target = j->target;
     a->variant = j->in->variant;
     a->output_word = a->root_word = SIZE_MAX;
+    a->pending = OBB_NO_FILE;
     a->output = obb_files_number(plan->files, output);
     obb_arena_push(plan->arena, &plan->actions, a);
     set_maker(j, a, a->output);
@@ -112,8 +113,8 @@ void obb_job_input(obb_job *j, obb_action *a, obb_file file)
 
 void obb_job_finish(obb_job *j, obb_action *a, const obb_tool *tool)
 {
-    static const char our_own[] = "obbligato image 1"; /* counts up when the writers change */
-    obb_print identity = tool ? tool->identity : obb_print_of(our_own, sizeof our_own);
+    static const char image[] = "obbligato image 1", step[] = "obbligato step 1"; /* count up when these change */
+    obb_print identity = tool ? tool->identity : a->step ? obb_print_of(step, sizeof step) : obb_print_of(image, sizeof image);
     obb_printer *p = obb_printer_new();
     for (size_t i = 0; i < a->argv.count; i++)
         obb_printer_string(p, i == a->root_word ? OBB_ROOT_WORD : a->argv.at[i]);
@@ -178,13 +179,15 @@ static void plan_target(obb_job *j)
     const obb_target *t = j->target;
     obb_product product = {.target = plan->project->targets.at[t->number], .variant = j->in->variant};
     bool here = !obb_left_out(j->in->variant, t);
-    if (here && t->kind != OBB_GROUP && (obb_has_sources(t) || t->kind == OBB_IMAGE)) {
+    if (here && t->kind == OBB_STEP && t->makes.count) {
+        obb_plan_step(j, &product);
+    } else if (here && t->kind != OBB_GROUP && (obb_has_sources(t) || t->kind == OBB_IMAGE)) {
         j->settings = obb_resolve(j->in->variant, t, NULL, plan->arena);
         take_metadata(j);
         obb_plan_compiles(j);
         if (t->kind == OBB_IMAGE)
             obb_plan_image(j, &product);
-        if (t->kind == OBB_PROGRAM)
+        if (t->kind == OBB_PROGRAM || t->kind == OBB_TEST)
             add_product(j, &product, obb_plan_link(j, OBB_LINK_PROGRAM, obb_job_product_path(j, t, false)));
         if (t->kind == OBB_LIBRARY && t->library != OBB_SHARED)
             add_product(j, &product, obb_plan_archive(j, obb_job_product_path(j, t, false)));
@@ -193,6 +196,9 @@ static void plan_target(obb_job *j)
     }
     obb_arena_push(plan->arena, &plan->products, product);
     j->in->products[t->number] = (uint32_t)plan->products.count;
+    const obb_target *owner = here && t->after && product.actions.count ? t->owner : NULL;
+    if (owner && j->in->products[owner->number]) /* who wants the target wants what stands behind it */
+        add_product(j, &plan->products.at[j->in->products[owner->number] - 1], plan->actions.at[product.actions.at[0]]);
 }
 
 /* What is used comes before its users, so that inputs know their makers. */
@@ -205,12 +211,23 @@ static void order_targets(const obb_variant *v, const obb_target *described, boo
     placed[t->number] = true;
     for (size_t i = 0; i < t->uses.count; i++)
         order_targets(v, t->uses.at[i].target, placed, arena, order);
+    for (size_t i = 0; i < t->tools.count; i++) /* where they are built in this very variant */
+        order_targets(v, t->tools.at[i].target, placed, arena, order);
     obb_arena_push(arena, order, t);
+}
+
+static bool makes_header(const obb_variant *v, const obb_target *described)
+{
+    const obb_target *t = obb_in(v, described);
+    for (size_t i = 0; t->kind == OBB_STEP && i < t->makes.count; i++)
+        if (obb_is_header(t->makes.at[i].path) && !obb_left_out(v, t))
+            return true;
+    return false;
 }
 
 /* Plans one variant. The sources of all targets first: how a program links depends on what its
  * libraries are written in. */
-static void plan_variant(obb_plan *plan, const obb_variant *v, const bool *wanted, obb_diags *diags)
+static void plan_variant(obb_plan *plan, const obb_variant *v, bool chosen, const bool *wanted, obb_diags *diags)
 {
     obb_arena *arena = plan->arena;
     size_t n = plan->project->targets.count;
@@ -219,8 +236,12 @@ static void plan_variant(obb_plan *plan, const obb_variant *v, const bool *wante
                              .folder = obb_variant_folder(arena, plan->out, v)};
     in->naming = obb_naming_for(obb_variant_value(v, OBB_AXIS_OS), in->toolchain);
     in->sources = obb_arena_alloc(arena, (n + 1) * sizeof *in->sources);
+    in->sources_complete = obb_arena_alloc(arena, n + 1);
     in->pic = find_pic(v, arena);
     in->products = obb_arena_alloc(arena, (n + 1) * sizeof *in->products);
+    in->chosen = chosen;
+    for (size_t i = 0; i < n; i++)
+        in->makes_headers = in->makes_headers || makes_header(v, plan->project->targets.at[i]);
     obb_arena_push(arena, &plan->variants, *in);
     obb_plan_texts(plan, in);
     bool *placed = obb_arena_alloc(arena, n + 1);
@@ -232,7 +253,8 @@ static void plan_variant(obb_plan *plan, const obb_variant *v, const bool *wante
     for (size_t pass = 0; pass < 2 && (pass == 0 || diags->list.count == before); pass++)
         for (size_t i = 0; i < order.count; i++) {
             const obb_target *t = order.at[i];
-            bool counts = !wanted || wanted[t->number], here = !obb_left_out(v, t);
+            bool counts = !wanted || wanted[t->number] || (in->makes_headers && t->kind == OBB_STEP && !t->optional);
+            bool here = !obb_left_out(v, t);
             obb_job job = {.plan = plan, .in = in, .target = t, .diags = counts ? diags : ignored};
             if (pass)
                 plan_target(&job);
@@ -242,6 +264,24 @@ static void plan_variant(obb_plan *plan, const obb_variant *v, const bool *wante
                 obb_plan_check_sources(&job);
         }
     obb_diags_free(ignored);
+}
+
+/* The variant of the tools, when some step runs one; what is wanted of it is added. */
+static const obb_variant *find_tools(obb_plan *plan, const obb_variant *const *variants, size_t count,
+                                     bool *const *wanted_targets, bool *tools, obb_diags *diags)
+{
+    const obb_variant *home = NULL;
+    for (size_t i = 0; i < plan->project->targets.count; i++)
+        if (!home && plan->project->targets.at[i]->tools.count)
+            home = obb_project_variant_named(variants[0]->project, OBB_TOOLS_VARIANT, NULL, OBB_NOWHERE, diags);
+    for (size_t v = 0; home && v < count; v++)
+        for (size_t i = 0; i < plan->project->targets.count; i++) {
+            const obb_target *t = obb_in(variants[v], plan->project->targets.at[i]);
+            bool counts = !wanted_targets || wanted_targets[v][i] || (!t->optional && makes_header(variants[v], t));
+            for (size_t k = 0; counts && k < t->tools.count && !obb_left_out(variants[v], t); k++)
+                obb_want_target(home, t->tools.at[k].target, tools);
+        }
+    return home;
 }
 
 static const char *working_folder(obb_arena *arena)
@@ -261,9 +301,23 @@ obb_plan *obb_plan_make(obb_arena *arena, const obb_project *project, obb_files 
     plan->common_sources = obb_arena_alloc(arena, (project->targets.count + 1) * sizeof *plan->common_sources);
     for (size_t v = 0; v < variant_count; v++)
         obb_check_circles(variants[v], diags);
+    bool *tools = obb_arena_alloc(arena, project->targets.count + 1), chosen = false;
+    const obb_variant *home = variant_count ? find_tools(plan, variants, variant_count, wanted_targets, tools, diags) : NULL;
     bool sound = obb_diags_fault(diags) == OBB_FAULT_NONE;
+    plan->tools_variant = home;
+    for (size_t v = 0; v < variant_count && home; v++) {
+        for (size_t i = 0; variants[v] == home && wanted_targets && i < project->targets.count; i++)
+            tools[i] = tools[i] || wanted_targets[v][i];
+        chosen = chosen || variants[v] == home;
+    }
+    if (home && sound) /* first: steps of the others need to know who makes their tools */
+        plan_variant(plan, home, chosen, wanted_targets || !chosen ? tools : NULL, diags);
     for (size_t v = 0; v < variant_count && sound; v++)
-        plan_variant(plan, variants[v], wanted_targets ? wanted_targets[v] : NULL, diags);
+        if (variants[v] != home)
+            plan_variant(plan, variants[v], true, wanted_targets ? wanted_targets[v] : NULL, diags);
+    for (size_t i = 0; i < plan->actions.count; i++)
+        if (plan->actions.at[i]->kind == OBB_RUN_STEP)
+            obb_plan_promise(plan, plan->actions.at[i]);
     return plan;
 }
 
@@ -314,14 +368,15 @@ void obb_default_targets(const obb_project *project, obb_arena *arena, obb_targe
             obb_arena_push(arena, targets, project->targets.at[i]);
 }
 
-static void want_action(const obb_plan *plan, uint32_t number, bool *wanted)
+bool obb_plan_want_action(const obb_plan *plan, uint32_t number, bool *wanted)
 {
     if (wanted[number])
-        return;
+        return false;
     wanted[number] = true;
     const obb_action *a = plan->actions.at[number];
     for (size_t i = 0; i < a->needs.count; i++)
-        want_action(plan, a->needs.at[i], wanted);
+        obb_plan_want_action(plan, a->needs.at[i], wanted);
+    return true;
 }
 
 void obb_plan_want(const obb_plan *plan, const obb_target *target, const obb_variant *variant,
@@ -332,7 +387,7 @@ void obb_plan_want(const obb_plan *plan, const obb_target *target, const obb_var
         return;
     const obb_product *product = product_of(plan, here, variant);
     for (size_t k = 0; product && k < product->actions.count; k++)
-        want_action(plan, product->actions.at[k], wanted);
+        obb_plan_want_action(plan, product->actions.at[k], wanted);
     if (here->kind == OBB_GROUP || (here->kind == OBB_LIBRARY && !obb_has_sources(here)))
         for (size_t i = 0; i < here->uses.count; i++)
             obb_plan_want(plan, here->uses.at[i].target, variant, wanted);
@@ -340,7 +395,7 @@ void obb_plan_want(const obb_plan *plan, const obb_target *target, const obb_var
 
 const char *obb_action_verb(const obb_action *action)
 {
-    static const char *const verbs[] = {"compile", "assemble", "archive", "link", "link", "image"};
+    static const char *const verbs[] = {"compile", "assemble", "archive", "link", "link", "image", "step"};
     return verbs[action->kind];
 }
 
@@ -349,7 +404,11 @@ const char *obb_action_subject(const obb_plan *plan, const obb_action *action)
     bool compiles = action->kind == OBB_COMPILE || action->kind == OBB_ASSEMBLE;
     if (compiles && action->target->kind != OBB_IMAGE)
         return obb_files_path(plan->files, action->source);
-    const char *path = obb_files_path(plan->files, action->output);
+    return obb_action_below(plan, action, obb_files_path(plan->files, action->output));
+}
+
+const char *obb_action_below(const obb_plan *plan, const obb_action *action, const char *path)
+{
     const char *folder = obb_variant_folder(plan->arena, plan->out, action->variant);
-    return path + strlen(folder) + 1;
+    return obb_path_within(path, folder) ? path + strlen(folder) + 1 : path;
 }

@@ -15,8 +15,30 @@
 #include "toolchain/toolchain.h"
 
 typedef enum obb_action_kind {
-    OBB_COMPILE, OBB_ASSEMBLE, OBB_ARCHIVE, OBB_LINK_LIBRARY, OBB_LINK_PROGRAM, OBB_MAKE_IMAGE
+    OBB_COMPILE, OBB_ASSEMBLE, OBB_ARCHIVE, OBB_LINK_LIBRARY, OBB_LINK_PROGRAM, OBB_MAKE_IMAGE, OBB_RUN_STEP
 } obb_action_kind;
+
+/* What a step does, one after the other: commands, and operations on files that need none. */
+typedef enum obb_step_part_kind {
+    OBB_PART_RUN,   /* words: the command */
+    OBB_PART_COPY, OBB_PART_MOVE, OBB_PART_JOIN, /* words: files, the last one is written */
+    OBB_PART_HASH,  /* the same: a line each, SHA-256 in hexadecimal and the path */
+    OBB_PART_FILL,  /* words: how many bytes, which one, the file */
+    OBB_PART_WRITE  /* words: the text, the file */
+} obb_step_part_kind;
+
+typedef struct obb_step_part {
+    obb_step_part_kind kind;
+    obb_words words; /* ends with a NULL that is not counted */
+} obb_step_part;
+
+typedef struct obb_step_job {
+    OBB_VEC(obb_step_part) parts;
+    const char *folder;        /* where its commands run; NULL: the working folder. Their words are
+                                  seen from there; those of operations from the working folder */
+    obb_words environment;     /* NAME=VALUE, besides the few that every step has */
+    const char *reports_reads; /* where it writes the files that it read; or NULL */
+} obb_step_job;
 
 /* What the compiles of one target in one language share. */
 typedef struct obb_compile_words {
@@ -47,6 +69,7 @@ typedef struct obb_action {
     obb_file_list also;      /* other files that it must make */
     obb_file_list beside;    /* files that the tool may leave, which nobody needs */
     const obb_image_job *image; /* of OBB_MAKE_IMAGE */
+    const obb_step_job *step;   /* of OBB_RUN_STEP */
     obb_file_list inputs;    /* files it reads; for a compile: the source, then what the scan found */
     OBB_VEC(uint32_t) needs; /* actions that make some of its inputs */
     obb_print command;       /* of argv and of the tools' identities */
@@ -61,9 +84,12 @@ typedef struct obb_action {
     obb_print scan;          /* what the scan hangs on besides files: the compiler's answers, and
                                 the way we scan */
     size_t found_inputs;     /* how many of the inputs the scan found; behind them stands what only
-                                the compiler named (differences.h) */
+                                the compiler named (differences.h). Of a step: the inputs that are
+                                stated; behind them, those that it told of */
     bool assembled;          /* the scan found files that only an assembler reads */
     bool scanned;
+    obb_file pending;        /* what its scan came to that is still to be made; OBB_NO_FILE: nothing.
+                                Its maker is among the needs, and after it the scan goes on */
     bool broken;             /* it cannot be run: a tool, a library or a header is missing */
 } obb_action;
 
@@ -81,9 +107,12 @@ typedef struct obb_plan_variant {
     obb_toolchain *toolchain;
     obb_naming naming;
     const char *folder;      /* OUT/VARIANT */
-    obb_file_list *sources;  /* by target number */
+    obb_file_list *sources;  /* by target number; and whether what steps make is among them */
+    bool *sources_complete;
     bool *pic;               /* by target number: it ends up in a shared library */
     uint32_t *products;      /* by target number: the index in the plan's products, plus 1 */
+    bool chosen;             /* it was asked for; else it is there for the tools of steps alone */
+    bool makes_headers;      /* some step does */
 } obb_plan_variant;
 
 /* A file that is written before the actions run, because what is in it is known: the header
@@ -108,13 +137,18 @@ typedef struct obb_plan {
     OBB_VEC(obb_plan_variant) variants;
     OBB_VEC(obb_ready_text) texts;
     obb_file_list *common_sources; /* by target number: of targets that hang on no condition */
+    const obb_variant *tools_variant; /* in which {tool:NAME} is built: for this machine; or NULL */
 } obb_plan;
+
+/* The variant in which programs are built that steps run, whatever is built. */
+#define OBB_TOOLS_VARIANT "host.release"
 
 /* Plans every target of these variants, whatever is wanted: only so is it known which files
  * of the output folder are made by nothing any more. What is missing for a target that is
  * not wanted (`wanted_targets`, by variant and by target number; NULL: all are) is no error,
  * its actions are broken. The texts are made known to `files`, so that the scan sees them
- * before they are written. */
+ * before they are written; what steps make is promised (files.h). Where steps run programs of the
+ * project, their variant is planned as well. */
 obb_plan *obb_plan_make(obb_arena *arena, const obb_project *project, obb_files *files,
                         obb_toolchains *toolchains, obb_scanner *scanner, const char *out,
                         const obb_variant *const *variants, size_t variant_count,
@@ -144,6 +178,9 @@ void obb_plan_set_maker(obb_plan *plan, obb_file file, const obb_action *action)
 void obb_plan_want(const obb_plan *plan, const obb_target *target, const obb_variant *variant,
                    bool *wanted);
 
+/* Marks an action and all that it needs; false when it was marked already. */
+bool obb_plan_want_action(const obb_plan *plan, uint32_t number, bool *wanted);
+
 /* The targets that are built when none is named: the project's default ones, or all that are
  * not optional. */
 void obb_default_targets(const obb_project *project, obb_arena *arena, obb_target_list *targets);
@@ -154,12 +191,39 @@ typedef bool obb_recall_scan(void *self, const obb_action *action, obb_file_list
                              obb_file_list *absent, bool *assembled);
 
 /* Scans the sources of the wanted compiles that were not scanned yet, and completes their
- * inputs. `recall` (NULL: none) saves scanning what is known. A header that is missing, and that the compiler does not find either, is an error,
- * and its action is broken. */
-void obb_plan_scan(obb_plan *plan, const bool *wanted, obb_recall_scan *recall, void *self, obb_diags *diags);
+ * inputs. `recall` (NULL: none) saves scanning what is known. What they read that actions make
+ * becomes wanted as well. A scan that comes to a promised file stays pending. A header that is
+ * missing, and that the compiler does not find either, is an error, and its action is broken. */
+void obb_plan_scan(obb_plan *plan, bool *wanted, obb_recall_scan *recall, void *self, obb_diags *diags);
+
+/* The same for one action, where a step was carried out since. */
+void obb_plan_scan_action(obb_plan *plan, obb_action *action, obb_recall_scan *recall, void *self, obb_diags *diags);
+
+/* Whether it is a compile whose scan is not complete. */
+bool obb_action_unscanned(const obb_action *action);
+
+/* What was made by earlier builds counts as made: for questions, which build nothing. */
+void obb_plan_believe(obb_plan *plan);
+
+/* Files of a step: promised, or to be looked at on disk again. */
+void obb_plan_promise(obb_plan *plan, const obb_action *step);
+void obb_plan_forget(obb_plan *plan, const obb_action *step);
+
+/* Whether an action needs another one, in the end. */
+bool obb_plan_needs(const obb_plan *plan, const obb_action *action, const obb_action *other);
+
+/* The command of an action as a person would type it; several are joined by &&. */
+void obb_action_command(const obb_action *action, obb_text *text);
+
+/* What a step told that it read, the last time: inputs behind those that are stated. */
+void obb_step_recall_reads(obb_plan *plan, obb_action *step);
+void obb_step_remember_reads(obb_plan *plan, const obb_action *step);
 
 /* What an action is called in messages: "compile src/a.c", "link bin/tower-sim". */
 const char *obb_action_verb(const obb_action *action);
 const char *obb_action_subject(const obb_plan *plan, const obb_action *action);
+
+/* A path as it is called below the folder of the action's variant. */
+const char *obb_action_below(const obb_plan *plan, const obb_action *action, const char *path);
 
 #endif

@@ -154,11 +154,55 @@ static bool recall_scan(obb_plan *plan, obb_action *a, obb_recall_scan *recall, 
     return recalled;
 }
 
+/* Some header of the variant that is still to be made; when the compiler must be asked, it can
+ * only tell when all of them are there. */
+static bool promised_header(const obb_plan *plan, const obb_variant *variant, obb_file *file)
+{
+    for (size_t i = 0; i < plan->actions.count; i++) {
+        const obb_action *a = plan->actions.at[i];
+        if (a->kind != OBB_RUN_STEP || a->variant != variant)
+            continue;
+        for (size_t k = 0; k <= a->also.count; k++) {
+            *file = k ? a->also.at[k - 1] : a->output;
+            if (obb_files_is_promised(plan->files, *file) && obb_is_header(obb_files_path(plan->files, *file)))
+                return true;
+        }
+    }
+    return false;
+}
+
+static void wait_for(obb_plan *plan, obb_action *a, obb_file file, obb_diags *diags)
+{
+    const obb_action *maker = obb_plan_maker(plan, file);
+    a->pending = file;
+    a->scanned = false;
+    if (!maker)
+        return;
+    obb_arena_push(plan->arena, &a->needs, maker->number);
+    if (!obb_plan_needs(plan, maker, a))
+        return;
+    a->broken = true;
+    obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, maker->target->place,
+                            "a circle: %s reads %s, which the step `%s` makes, and that needs %s", obb_files_path(plan->files, a->source),
+                            obb_files_path(plan->files, file), maker->target->name, obb_files_path(plan->files, a->output));
+    obb_hint(diags, d, "what a step runs must not read what the step makes");
+}
+
 static void scan_action(obb_plan *plan, obb_action *a, obb_diags *diags)
 {
     obb_scan_result result = {0};
+    obb_file header;
+    if (obb_files_is_promised(plan->files, a->source)) {
+        wait_for(plan, a, a->source, diags);
+        return;
+    }
     obb_scan(plan->scanner, a->words->way, a->source, false, &result);
     take_files(plan, a, &result.files, &result.absent);
+    if (result.waits) {
+        wait_for(plan, a, result.pending, diags);
+        obb_scan_result_free(&result);
+        return;
+    }
     if (result.undecided)
         a->undecided = obb_arena_format(plan->arena, "%s:%d: %s",
                                         obb_files_path(plan->files, result.undecided_file),
@@ -166,11 +210,16 @@ static void scan_action(obb_plan *plan, obb_action *a, obb_diags *diags)
     else if (result.missing.count)
         a->undecided = "a header is missing";
     if (a->undecided && !ask_compiler(plan, a, &result.absent) && !result.at_most) {
-        for (size_t i = 0; i < result.missing.count; i++)
-            report_missing(plan, a, &result.missing.at[i], diags);
-        if (!result.missing.count)
-            report_undecided(a, diags);
-        a->broken = true;
+        if (promised_header(plan, a->variant, &header)) {
+            a->undecided = NULL;
+            wait_for(plan, a, header, diags);
+        } else {
+            for (size_t i = 0; i < result.missing.count; i++)
+                report_missing(plan, a, &result.missing.at[i], diags);
+            if (!result.missing.count)
+                report_undecided(a, diags);
+            a->broken = true;
+        }
     }
     a->assembled = result.assembled;
     obb_scan_result_free(&result);
@@ -191,24 +240,101 @@ static void add_missed(obb_plan *plan, obb_action *a)
     }
 }
 
-void obb_plan_scan(obb_plan *plan, const bool *wanted, obb_recall_scan *recall, void *self, obb_diags *diags)
+bool obb_action_unscanned(const obb_action *a)
 {
-    bool any = obb_differences_known(plan->toolchains->memo);
-    for (size_t i = 0; i < plan->actions.count; i++) {
-        obb_action *a = plan->actions.at[i];
-        bool compile = a->kind == OBB_COMPILE || a->kind == OBB_ASSEMBLE;
-        if (!wanted[i] || !compile || a->scanned || a->broken)
-            continue;
-        a->scanned = true;
-        a->broken = !prepare_way(plan, a, diags);
-        if (a->broken)
-            continue;
-        a->scan = scan_print(a);
-        if (recall_scan(plan, a, recall, self, any))
-            continue;
-        scan_action(plan, a, diags);
-        a->found_inputs = a->inputs.count;
-        if (any && !a->broken)
-            add_missed(plan, a);
+    return (a->kind == OBB_COMPILE || a->kind == OBB_ASSEMBLE) && !a->scanned && !a->broken;
+}
+
+static void scan_one(obb_plan *plan, obb_action *a, obb_recall_scan *recall, void *self, bool any_differences, obb_diags *diags)
+{
+    a->scanned = true;
+    a->pending = OBB_NO_FILE;
+    a->absent.count = 0;
+    a->broken = !prepare_way(plan, a, diags);
+    if (a->broken)
+        return;
+    a->scan = scan_print(a);
+    if (!obb_files_is_promised(plan->files, a->source) && recall_scan(plan, a, recall, self, any_differences))
+        return;
+    scan_action(plan, a, diags);
+    a->found_inputs = a->inputs.count;
+    if (any_differences && !a->broken && a->scanned)
+        add_missed(plan, a);
+}
+
+void obb_plan_scan_action(obb_plan *plan, obb_action *a, obb_recall_scan *recall, void *self, obb_diags *diags)
+{
+    if (obb_action_unscanned(a))
+        scan_one(plan, a, recall, self, obb_differences_known(plan->toolchains->memo), diags);
+}
+
+void obb_plan_scan(obb_plan *plan, bool *wanted, obb_recall_scan *recall, void *self, obb_diags *diags)
+{
+    bool any = obb_differences_known(plan->toolchains->memo), more = true;
+    while (more) { /* what a header's maker needs is scanned as well */
+        more = false;
+        for (size_t i = 0; i < plan->actions.count; i++) {
+            obb_action *a = plan->actions.at[i];
+            if (!wanted[i] || !obb_action_unscanned(a) || a->pending != OBB_NO_FILE)
+                continue;
+            scan_one(plan, a, recall, self, any, diags);
+            for (size_t k = 0; k < a->needs.count; k++)
+                more = obb_plan_want_action(plan, a->needs.at[k], wanted) || more;
+        }
     }
+}
+
+/* --- what steps make ---------------------------------------------------------------- */
+
+void obb_plan_promise(obb_plan *plan, const obb_action *step)
+{
+    obb_files_promise(plan->files, step->output);
+    for (size_t i = 0; i < step->also.count; i++)
+        obb_files_promise(plan->files, step->also.at[i]);
+}
+
+void obb_plan_forget(obb_plan *plan, const obb_action *step)
+{
+    obb_files_forget(plan->files, step->output);
+    for (size_t i = 0; i < step->also.count; i++)
+        obb_files_forget(plan->files, step->also.at[i]);
+}
+
+void obb_plan_believe(obb_plan *plan)
+{
+    for (size_t i = 0; i < plan->actions.count; i++) {
+        const obb_action *a = plan->actions.at[i];
+        bool there = a->kind == OBB_RUN_STEP;
+        for (size_t k = 0; there && k <= a->also.count; k++)
+            there = obb_files_stamp(plan->files, k ? a->also.at[k - 1] : a->output) != NULL;
+        if (there)
+            obb_plan_forget(plan, a);
+    }
+}
+
+typedef struct trail {
+    const obb_plan *plan;
+    const obb_action *sought;
+    bool *seen;
+} trail;
+
+static bool leads(trail *t, const obb_action *from)
+{
+    if (from == t->sought)
+        return true;
+    if (t->seen[from->number])
+        return false;
+    t->seen[from->number] = true;
+    for (size_t i = 0; i < from->needs.count; i++)
+        if (leads(t, t->plan->actions.at[from->needs.at[i]]))
+            return true;
+    return false;
+}
+
+bool obb_plan_needs(const obb_plan *plan, const obb_action *action, const obb_action *other)
+{
+    trail t = {plan, other, obb_alloc(plan->actions.count)};
+    bool found = leads(&t, action);
+    free(t.seen);
+    return found;
 }

@@ -2,12 +2,13 @@
  * things in some order. */
 #include <string.h>
 
+#include "base/path.h"
 #include "project/reader.h"
 #include "project/resolve.h"
 
 static void not_to_be_used(obb_project *p, obb_diags *diags, const obb_target *t, const obb_use *use)
 {
-    static const char *const wanted[] = {"library", "library", "program or image", "target"};
+    static const char *const wanted[] = {"library", "library", "program or image", "target", "target", "library or program"};
     const obb_target *found = obb_project_target(p, use->name);
     obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, use->place, found ? "`%s` uses `%s`, which is no %s"
                             : "`%s`: there is no %s `%s`", t->name, found ? use->name : wanted[t->kind],
@@ -17,15 +18,81 @@ static void not_to_be_used(obb_project *p, obb_diags *diags, const obb_target *t
         return;
     }
     obb_hint_nearest(diags, d, use->name, obb_project_target_names(p));
-    if (!d->hint && t->kind <= OBB_LIBRARY)
+    if (!d->hint && (t->kind <= OBB_LIBRARY || t->kind == OBB_TEST))
         obb_hint(diags, d, "`uses` names libraries of this project; for one of the system: libs %s",
                  use->name);
 }
 
 static bool may_use(const obb_target *t, const obb_target *used)
 {
-    return t->kind == OBB_GROUP || (t->kind == OBB_IMAGE && (used->kind == OBB_PROGRAM || used->kind == OBB_IMAGE)) ||
-           (t->kind != OBB_IMAGE && used->kind == OBB_LIBRARY);
+    switch (t->kind) {
+    case OBB_GROUP: return true;
+    case OBB_IMAGE: return used->kind == OBB_PROGRAM || used->kind == OBB_IMAGE || used->kind == OBB_STEP;
+    case OBB_STEP: return used->kind != OBB_GROUP;
+    case OBB_TEST: return used->kind == OBB_LIBRARY || used->kind == OBB_STEP || used->kind == OBB_PROGRAM || used->kind == OBB_IMAGE;
+    default: return used->kind == OBB_LIBRARY || used->kind == OBB_STEP;
+    }
+}
+
+/* Whether `name` is a made file's path, or the end of it behind a slash. */
+bool obb_made_matches(const char *path, const char *name)
+{
+    size_t n = strlen(path), m = strlen(name);
+    return n >= m && strcmp(path + n - m, name) == 0 && (n == m || path[n - m - 1] == '/');
+}
+
+/* The step that makes what is named becomes something that the target uses. */
+static void find_maker(obb_project *p, obb_diags *diags, obb_target *t, const obb_made *named)
+{
+    const obb_made *found = NULL;
+    obb_words names = {0};
+    for (size_t i = 0; i < p->targets.count; i++)
+        for (size_t k = 0; k < p->targets.at[i]->makes.count; k++) {
+            const obb_made *made = &p->targets.at[i]->makes.at[k];
+            obb_arena_push(p->arena, &names, strchr(named->path, '/') ? made->path : obb_path_name(made->path));
+            if (!obb_made_matches(made->path, named->path) || (found && strcmp(found->path, made->path) == 0))
+                continue;
+            if (found) {
+                obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, named->place, "`made:%s` may be %s or %s", named->path, found->path, made->path);
+                obb_hint(diags, d, "name more of its path");
+                return;
+            }
+            found = made;
+            obb_use use = {.name = p->targets.at[i]->name, .place = named->place, .guard = named->guard, .target = p->targets.at[i]};
+            if (p->targets.at[i] != t)
+                obb_arena_push(p->arena, &t->uses, use);
+        }
+    if (found)
+        return;
+    obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, named->place, "no step makes `%s`", named->path);
+    obb_arena_push(p->arena, &names, NULL);
+    obb_hint_nearest(diags, d, named->path, names.at);
+    if (!d->hint)
+        obb_hint(diags, d, "a step says what it makes: makes gen/NAME");
+}
+
+static void find_tools(obb_project *p, obb_diags *diags, const char *who, obb_uses *tools)
+{
+    for (size_t i = 0; i < tools->count; i++) {
+        obb_use *use = &tools->at[i];
+        use->target = obb_project_target(p, use->name);
+        if (use->target && use->target->kind == OBB_PROGRAM)
+            continue;
+        obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, use->place, use->target ? "`%s` runs {tool:%s}, which is no program"
+                                : "`%s` runs {tool:%s}, and there is no such program", who, use->name);
+        obb_hint_nearest(diags, d, use->name, obb_project_target_names(p));
+        if (!d->hint)
+            obb_hint(diags, d, "{tool:NAME} is a program of this project, built for this machine; others are named as they are");
+    }
+}
+
+static void find_launched(obb_project *p, obb_diags *diags, obb_launch *l)
+{
+    l->target = l->program ? obb_project_target(p, l->program) : NULL;
+    if (!l->program || (l->target && l->target->kind == OBB_PROGRAM))
+        return;
+    obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, l->place, "`%s` runs `%s`, which is no program", l->name, l->program);
+    obb_hint_nearest(diags, d, l->program, obb_project_target_names(p));
 }
 
 static void find_used(obb_project *p, obb_diags *diags, obb_target *t)
@@ -38,6 +105,9 @@ static void find_used(obb_project *p, obb_diags *diags, obb_target *t)
         else
             not_to_be_used(p, diags, t, use);
     }
+    find_tools(p, diags, t->name, &t->tools);
+    for (size_t k = 0; k < t->made_of.count; k++)
+        find_maker(p, diags, t, &t->made_of.at[k]);
     for (size_t k = 0; k < t->placed.count; k++)
         t->placed.at[k].target = obb_project_target(p, t->placed.at[k].name);
 }
@@ -142,6 +212,10 @@ void obb_check_names(obb_project *project, obb_diags *diags)
     size_t before = diags->list.count;
     for (size_t i = 0; i < project->targets.count; i++)
         find_used(project, diags, project->targets.at[i]);
+    for (size_t i = 0; i < project->devices.count; i++)
+        find_tools(project, diags, project->devices.at[i]->name, &project->devices.at[i]->tools);
+    for (size_t i = 0; i < project->launches.count; i++)
+        find_launched(project, diags, project->launches.at[i]);
     if (diags->list.count == before)
         walk_all(project, NULL, diags);
     for (size_t i = 0; i < project->parts[OBB_PLATFORM_PART].count; i++)

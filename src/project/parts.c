@@ -1,5 +1,5 @@
 /* Meaning of `toolchain`, `platform` and `configuration`, which are parts of a variant; and
- * of `runner` and `lineup`. */
+ * of `lineup`. */
 #include <stdio.h>
 #include <string.h>
 
@@ -263,43 +263,7 @@ void obb_read_parts(obb_reader *r, obb_items *top)
     }
 }
 
-/* --- runners and lineups ------------------------------------------------------------ */
-
-static void read_runner(obb_reader *r, const obb_item *item)
-{
-    if (!obb_reader_name_ok(r, &item->name) || !item->block)
-        return;
-    const obb_runner *before = obb_project_runner(r->project, item->name.text);
-    if (before) {
-        obb_reader_twice(r, "runners", item->name.text, item->name.place, before->place);
-        return;
-    }
-    obb_runner *runner = obb_arena_alloc(r->arena, sizeof *runner);
-    runner->name = item->name.text;
-    runner->place = item->name.place;
-    obb_items items = obb_reader_items(r, item->block, OBB_IN_RUNNER, NULL);
-    for (size_t i = 0; i < items.count; i++) {
-        obb_word_list words = obb_item_values(r, &items.at[i]);
-        if (items.at[i].vocable.id == OBB_W_RUN)
-            runner->run = words;
-        else if (items.at[i].vocable.id == OBB_W_DEBUG)
-            runner->debug = words;
-        else
-            runner->summary = obb_item_value(&items.at[i]).text;
-    }
-    if (!runner->run.count) {
-        obb_diag *d = obb_reader_fault(r, runner->place, "the runner `%s` does not say how it runs", runner->name);
-        obb_hint(r->diags, d, "state it: run EMULATOR {program} {arguments}");
-    }
-    obb_arena_push(r->arena, &r->project->runners, runner);
-}
-
-void obb_read_runners(obb_reader *r, obb_items *top)
-{
-    for (size_t i = 0; i < top->count; i++)
-        if (top->at[i].vocable.id == OBB_W_RUNNER)
-            read_runner(r, &top->at[i]);
-}
+/* --- lineups ------------------------------------------------------------------------ */
 
 void obb_read_lineups(obb_reader *r, obb_items *top)
 {

@@ -4,6 +4,7 @@
 
 #include "base/map.h"
 #include "base/path.h"
+#include "base/text.h"
 #include "project/project.h"
 
 static const char *seen_from_its_file(obb_arena *arena, const obb_word *w)
@@ -31,6 +32,8 @@ static void nothing_matches(const obb_word *w, const char *pattern, obb_diags *d
 static void expand_name(const obb_pattern_line *line, const obb_word *w, obb_files *files,
                         obb_arena *arena, obb_diags *diags, obb_file_list *found)
 {
+    if (obb_starts(w->text, "made:") || obb_starts(w->text, "product:")) /* files that are not there yet */
+        return;
     const char *pattern = seen_from_its_file(arena, w);
     size_t before = found->count;
     if (obb_path_outside(pattern)) {

@@ -285,6 +285,7 @@ obb_project *obb_project_read(obb_files *files, const obb_host *host, obb_diags 
     name_header(&r);
     obb_read_parts(&r, &top);
     obb_read_runners(&r, &top);
+    obb_read_launches(&r, &top);
     obb_read_lineups(&r, &top);
     obb_read_targets(&r, &top);
     obb_check_alternatives(&r);

@@ -22,7 +22,9 @@
 
 #define OBB_SCORE_NAME "obbligato.score"
 
-typedef enum obb_target_kind { OBB_PROGRAM, OBB_LIBRARY, OBB_IMAGE, OBB_GROUP } obb_target_kind;
+typedef enum obb_target_kind {
+    OBB_PROGRAM, OBB_LIBRARY, OBB_IMAGE, OBB_GROUP, OBB_STEP, OBB_TEST
+} obb_target_kind;
 typedef enum obb_library_kind { OBB_STATIC, OBB_SHARED, OBB_BOTH } obb_library_kind;
 
 typedef struct obb_target obb_target;
@@ -88,6 +90,15 @@ typedef struct obb_placed {
 
 typedef OBB_VEC(obb_placed) obb_placed_list;
 
+/* A file that a step makes. */
+typedef struct obb_made {
+    const char *path; /* below the folder of the variant */
+    obb_place place;
+    const obb_guard *guard;
+} obb_made;
+
+typedef OBB_VEC(obb_made) obb_made_list;
+
 struct obb_target {
     obb_target_kind kind;
     const char *name;
@@ -112,6 +123,22 @@ struct obb_target {
     obb_word_list formats;   /* bin, hex, srec */
     int fill;                /* the byte between parts; -1: not stated */
     uint64_t pad_to;         /* bytes; 0: as long as it is */
+
+    /* of a step; of a test, what it is run with */
+    obb_patterns reads;
+    obb_made_list makes;
+    obb_properties commands;    /* `run` and the operations on files, in their order */
+    obb_properties environment; /* `env`: NAME=VALUE */
+    obb_properties arguments, expectations;
+    const char *folder;         /* where it runs, with placeholders; NULL: the project's folder */
+    obb_place folder_place;
+    const char *reports_reads;  /* below the folder of the variant: where it tells what it read; or NULL */
+    obb_uses tools;             /* programs for this machine that it runs */
+    obb_made_list made_of;      /* `made:NAME`: what it names of what steps make, as it is written */
+    obb_target *owner;          /* of `before` and `after`: the target that they stand in; else NULL */
+    bool after;
+    uint64_t time_limit;        /* milliseconds; 0: not stated */
+    const char *tested;         /* the program that a test without sources runs; or NULL */
 };
 
 typedef enum obb_part_kind { OBB_TOOLCHAIN_PART, OBB_PLATFORM_PART, OBB_CONFIGURATION_PART } obb_part_kind;
@@ -138,6 +165,26 @@ typedef struct obb_runner {
     const char *summary;
     obb_word_list run, debug; /* words, with {program}, {arguments}, {port} left in them */
 } obb_runner;
+
+/* A board or the like, and how it is talked to. */
+typedef struct obb_device {
+    const char *name;
+    obb_place place;
+    const char *summary;
+    obb_word_list probe, load, verify, reset; /* words with placeholders; empty: not stated */
+    obb_uses tools;
+} obb_device;
+
+/* A program with what it is run with. */
+typedef struct obb_launch {
+    const char *name;
+    obb_place place;
+    const char *summary;
+    const char *program;
+    obb_word_list arguments, environment;
+    const char *folder; /* NULL: where the command is given */
+    const obb_target *target;
+} obb_launch;
 
 typedef struct obb_lineup {
     const char *name;
@@ -168,6 +215,8 @@ typedef struct obb_project {
     obb_parts parts[3];            /* by obb_part_kind */
     OBB_VEC(obb_axis *) axes;
     OBB_VEC(obb_runner *) runners;
+    OBB_VEC(obb_device *) devices;
+    OBB_VEC(obb_launch *) launches;
     OBB_VEC(obb_lineup *) lineups;
     OBB_VEC(obb_named_value *) values;
     OBB_VEC(const obb_target *) default_targets;
@@ -190,11 +239,16 @@ obb_target *obb_project_target(const obb_project *project, const char *name);
 const obb_part *obb_project_part(const obb_project *project, obb_part_kind kind, const char *name);
 const obb_runner *obb_project_runner(const obb_project *project, const char *name);
 const obb_lineup *obb_project_lineup(const obb_project *project, const char *name);
+const obb_device *obb_project_device(const obb_project *project, const char *name);
+const obb_launch *obb_project_launch(const obb_project *project, const char *name);
 
 /* The names, for hints: ends with NULL. They live as long as the project. */
 const char *const *obb_project_target_names(const obb_project *project);
 const char *const *obb_project_part_names(const obb_project *project, obb_part_kind kind);
 const char *const *obb_project_lineup_names(const obb_project *project);
+
+/* Whether `name` is the path of a made file, or the end of it behind a slash. */
+bool obb_made_matches(const char *path, const char *name);
 
 /* "toolchain", "platform", "configuration". */
 const char *obb_part_kind_name(obb_part_kind kind);

@@ -43,9 +43,11 @@ static const obb_word_list *value_of(obb_reader *r, const char *name, const obb_
 
 static bool is_kept(const char *const *kept, const char *name)
 {
-    for (; kept && *kept; kept++)
-        if (strcmp(*kept, name) == 0)
+    for (; kept && *kept; kept++) {
+        size_t n = strlen(*kept);
+        if (strcmp(*kept, name) == 0 || ((*kept)[n - 1] == ':' && strncmp(*kept, name, n) == 0))
             return true;
+    }
     return false;
 }
 

@@ -77,6 +77,9 @@ void obb_read_axes(obb_reader *reader, obb_items *top);
 /* The parts of giving meaning, in their order. */
 void obb_read_parts(obb_reader *reader, obb_items *top);   /* parts.c: toolchains, platforms ... */
 void obb_read_runners(obb_reader *reader, obb_items *top);
+void obb_read_launches(obb_reader *reader, obb_items *top); /* running.c: devices, launches; and runners */
+void obb_read_tools(obb_reader *reader, const obb_word_list *words, const obb_guard *guard, obb_uses *tools); /* steps.c */
+void obb_check_environment(obb_reader *reader, const obb_word_list *words);
 void obb_read_lineups(obb_reader *reader, obb_items *top);
 void obb_read_targets(obb_reader *reader, obb_items *top);
 void obb_read_setting(obb_reader *reader, const obb_item *item, obb_settings *settings);

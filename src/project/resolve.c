@@ -149,7 +149,7 @@ static void visit(walker *w, const obb_target *t, bool root)
     w->on_stack[t->number] = true;
     for (size_t i = t->uses.count; i-- > 0;) { /* backwards, so that the reverse is in order */
         const obb_target *u = obb_in(w->variant, t->uses.at[i].target);
-        if (!handed_on(t, &t->uses.at[i], root))
+        if (u->kind != OBB_LIBRARY || !handed_on(t, &t->uses.at[i], root))
             continue;
         if (!w->index[u->number]) {
             visit(w, u, false);

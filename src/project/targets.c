@@ -3,7 +3,7 @@
 #include <string.h>
 
 #include "base/path.h"
-#include "project/reader.h"
+#include "project/steps.h"
 
 /* --- settings ----------------------------------------------------------------------- */
 
@@ -68,7 +68,7 @@ void obb_read_refusal(obb_reader *r, const obb_item *item, obb_refusals *refusal
 
 /* --- targets ------------------------------------------------------------------------ */
 
-static void read_patterns(obb_reader *r, const obb_item *item, obb_patterns *patterns)
+void obb_read_patterns(obb_reader *r, const obb_item *item, obb_patterns *patterns)
 {
     for (size_t i = 0; i < item->lines.count; i++) {
         const obb_word_list *words = &item->lines.at[i];
@@ -163,6 +163,11 @@ void obb_apply_property(obb_arena *arena, obb_target *t, const obb_property *p)
         t->fill = (int)(number & 0xff);
         break;
     case OBB_W_PAD_TO: obb_read_size(value->text, &t->pad_to); break;
+    case OBB_W_IN:
+        t->folder = *value->text == '{' ? value->text : obb_path_join(arena, obb_path_folder(arena, value->place.file), value->text);
+        t->folder_place = value->place;
+        break;
+    case OBB_W_REPORTS_READS: t->reports_reads = obb_path_join(arena, "", value->text); break;
     case OBB_W_FROM: t->from_source = obb_path_join(arena, obb_path_folder(arena, value->place.file), value->text); break;
     default: break;
     }
@@ -241,7 +246,10 @@ static void read_place(obb_reader *r, const obb_item *item, obb_target *t)
         }
         placed.name = w->at[0].text;
         placed.place = w->at[0].place;
-        if (!*obb_path_suffix(placed.name) && !strchr(placed.name, '/'))
+        obb_word_list one = {.at = (obb_word *)(uintptr_t)&w->at[0], .count = 1};
+        if (strncmp(placed.name, "made:", 5) == 0)
+            obb_read_references(r, &one, item->guard, t);
+        else if (!*obb_path_suffix(placed.name) && !strchr(placed.name, '/'))
             add_use(r, t, &w->at[0], item->guard, false);
         else
             placed.name = obb_reader_path(r, &w->at[0]);
@@ -262,11 +270,65 @@ static void check_image(obb_reader *r, const obb_target *t)
 
 /* --- reading a target --------------------------------------------------------------- */
 
+static void read_sources(obb_reader *r, const obb_item *item, obb_target *t)
+{
+    obb_word_list words = obb_item_values(r, item);
+    obb_read_patterns(r, item, &t->sources);
+    obb_read_references(r, &words, item->guard, t);
+}
+
+/* A test of a program that is described elsewhere. */
+static void read_tested(obb_reader *r, const obb_item *item, obb_target *t)
+{
+    obb_word name = obb_item_value(item);
+    t->tested = name.text;
+    add_use(r, t, &name, item->guard, false);
+}
+
+static void read_property(obb_reader *r, const obb_item *item, obb_target *t);
+
+static obb_target *new_target(obb_reader *r, const char *name, obb_place place, obb_target_kind kind)
+{
+    obb_project *p = r->project;
+    obb_target *t = obb_arena_alloc(r->arena, sizeof *t);
+    t->kind = kind;
+    t->name = t->output = name;
+    t->place = t->output_place = place;
+    t->number = p->targets.count;
+    t->fill = -1;
+    obb_arena_push(r->arena, &p->targets, t);
+    obb_map_put(&p->target_names, t->name, t);
+    return t;
+}
+
+/* A step that stands in the target: of its own, and the target uses it; or the other way round. */
+static void read_around(obb_reader *r, const obb_item *item, obb_target *t)
+{
+    bool after = item->vocable.id == OBB_W_AFTER;
+    const char *name = obb_arena_format(r->arena, "%s:%s", t->name, after ? "after" : "before");
+    for (int n = 2; obb_project_target(r->project, name); n++)
+        name = obb_arena_format(r->arena, "%s:%s-%d", t->name, after ? "after" : "before", n);
+    if (!item->block)
+        return;
+    obb_target *step = new_target(r, name, item->head.place, OBB_STEP);
+    step->owner = t;
+    step->after = after;
+    obb_items items = obb_reader_items(r, item->block, OBB_IN_STEP, item->guard);
+    for (size_t i = 0; i < items.count; i++)
+        read_property(r, &items.at[i], step);
+    obb_check_step(r, step);
+    obb_word used = {after ? t->name : name, item->head.place, false};
+    add_use(r, after ? step : t, &used, item->guard, false);
+    step->conditional = step->conditional || item->guard;
+}
+
 static void read_property(obb_reader *r, const obb_item *item, obb_target *t)
 {
     t->conditional = t->conditional || item->guard;
     switch (item->vocable.id) {
-    case OBB_W_SOURCES: case OBB_W_EXCEPT: read_patterns(r, item, &t->sources); break;
+    case OBB_W_SOURCES: case OBB_W_EXCEPT: read_sources(r, item, t); break;
+    case OBB_W_BEFORE: case OBB_W_AFTER: read_around(r, item, t); break;
+    case OBB_W_TESTED: read_tested(r, item, t); break;
     case OBB_W_USES: read_uses(r, item, t, false); break;
     case OBB_W_SHARE: read_settings_block(r, item, OBB_IN_SHARE, t, &t->share); break;
     case OBB_W_USERS: read_settings_block(r, item, OBB_IN_USERS, t, &t->users); break;
@@ -277,7 +339,7 @@ static void read_property(obb_reader *r, const obb_item *item, obb_target *t)
     default:
         if ((int)item->vocable.id < OBB_SETTING_COUNT)
             obb_read_setting(r, item, &t->own);
-        else
+        else if (!obb_read_step_property(r, item, t))
             read_once(r, item, t);
     }
 }
@@ -292,20 +354,21 @@ static obb_target *add_target(obb_reader *r, const obb_item *item, obb_target_ki
         obb_reader_twice(r, "targets", item->name.text, item->name.place, before->place);
         return NULL;
     }
-    obb_target *t = obb_arena_alloc(r->arena, sizeof *t);
-    t->kind = kind;
-    t->name = t->output = item->name.text;
-    t->place = t->output_place = item->name.place;
-    t->number = p->targets.count;
-    t->fill = -1;
-    obb_arena_push(r->arena, &p->targets, t);
-    obb_map_put(&p->target_names, t->name, t);
-    return t;
+    return new_target(r, item->name.text, item->name.place, kind);
+}
+
+static void check_test(obb_reader *r, const obb_target *t)
+{
+    if (!t->sources.count == !t->tested) {
+        obb_diag *d = obb_reader_fault(r, t->place, t->tested ? "test `%s` has sources and runs another program" : "test `%s` has no sources", t->name);
+        obb_hint(r->diags, d, "state one of both: sources tests/*.c, or program NAME");
+    }
 }
 
 static void read_target(obb_reader *r, const obb_item *item, obb_target *t)
 {
-    static const obb_where places[] = {OBB_IN_PROGRAM, OBB_IN_LIBRARY, OBB_IN_IMAGE};
+    static const obb_where places[] = {[OBB_PROGRAM] = OBB_IN_PROGRAM, [OBB_LIBRARY] = OBB_IN_LIBRARY, [OBB_IMAGE] = OBB_IN_IMAGE,
+                                       [OBB_STEP] = OBB_IN_STEP, [OBB_TEST] = OBB_IN_TEST};
     if (t->kind == OBB_GROUP) {
         read_uses(r, item, t, false);
         return;
@@ -318,6 +381,10 @@ static void read_target(obb_reader *r, const obb_item *item, obb_target *t)
     r->project->any_conditional = r->project->any_conditional || t->conditional;
     if (t->kind == OBB_IMAGE)
         check_image(r, t);
+    if (t->kind == OBB_STEP)
+        obb_check_step(r, t);
+    if (t->kind == OBB_TEST)
+        check_test(r, t);
     if (t->kind == OBB_PROGRAM && !t->sources.count) {
         obb_diag *d = obb_reader_fault(r, t->place, "program `%s` has no sources", t->name);
         obb_hint(r->diags, d, "state them: sources src/*.c");
@@ -328,7 +395,8 @@ void obb_read_targets(obb_reader *r, obb_items *top)
 {
     for (size_t i = 0; i < top->count; i++) {
         static const struct { obb_word_id word; obb_target_kind kind; } known[] = {
-            {OBB_W_PROGRAM, OBB_PROGRAM}, {OBB_W_LIBRARY, OBB_LIBRARY}, {OBB_W_IMAGE, OBB_IMAGE}, {OBB_W_GROUP, OBB_GROUP}};
+            {OBB_W_PROGRAM, OBB_PROGRAM}, {OBB_W_LIBRARY, OBB_LIBRARY}, {OBB_W_IMAGE, OBB_IMAGE}, {OBB_W_GROUP, OBB_GROUP},
+            {OBB_W_STEP, OBB_STEP}, {OBB_W_TEST, OBB_TEST}};
         for (size_t k = 0; k < sizeof known / sizeof *known; k++) {
             obb_target *t = top->at[i].vocable.id == known[k].word ? add_target(r, &top->at[i], known[k].kind) : NULL;
             if (t)

@@ -133,7 +133,7 @@ static void report_overlaps(const obb_variant *v, obb_diags *diags)
     v->overlaps->count = 0;
 }
 
-static const char *const target_kinds[] = {"program", "library", "image", "group"};
+static const char *const target_kinds[] = {"program", "library", "image", "group", "step", "test"};
 
 void obb_report_refusals(const obb_variant *v, const obb_target *target, obb_diags *diags)
 {
@@ -178,6 +178,18 @@ static obb_target *decided(const obb_variant *v, const obb_target *described)
     KEEP_HOLDING(v, &described->uses, &t->uses);
     KEEP_HOLDING(v, &described->placed, &t->placed);
     KEEP_HOLDING(v, &described->properties, &t->properties);
+    t->reads = (obb_patterns){0};
+    t->makes = t->made_of = (obb_made_list){0};
+    t->commands = t->environment = t->arguments = t->expectations = (obb_properties){0};
+    t->tools = (obb_uses){0};
+    KEEP_HOLDING(v, &described->reads, &t->reads);
+    KEEP_HOLDING(v, &described->makes, &t->makes);
+    KEEP_HOLDING(v, &described->made_of, &t->made_of);
+    KEEP_HOLDING(v, &described->commands, &t->commands);
+    KEEP_HOLDING(v, &described->environment, &t->environment);
+    KEEP_HOLDING(v, &described->arguments, &t->arguments);
+    KEEP_HOLDING(v, &described->expectations, &t->expectations);
+    KEEP_HOLDING(v, &described->tools, &t->tools);
     KEEP_HOLDING(v, &described->for_files, &t->for_files);
     for (size_t i = 0; i < t->for_files.count; i++) {
         obb_settings all = t->for_files.at[i].settings;
@@ -204,7 +216,8 @@ const char *obb_left_out(const obb_variant *v, const obb_target *target)
     for (size_t i = 0; i < p->count; i++)
         if (p->at[i].id == OBB_W_ONLY && p->at[i].test && !test_holds(v, p->at[i].test))
             return p->at[i].condition;
-    return NULL;
+    const obb_target *owner = v->project->targets.at[target->number]->owner;
+    return owner ? obb_left_out(v, owner) : NULL;
 }
 
 /* --- memory and budgets ------------------------------------------------------------- */

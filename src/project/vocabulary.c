@@ -7,7 +7,8 @@ enum {
     EVERYWHERE = OBB_IN_PROJECT | PARTS | OBB_IN_TARGET | OBB_IN_SHARE | OBB_IN_USERS | OBB_IN_FOR,
     LINKING = EVERYWHERE & ~OBB_IN_FOR,
     MADE = OBB_IN_TARGET | OBB_IN_IMAGE,
-    CONDITIONAL = EVERYWHERE | OBB_IN_IMAGE
+    ANY = MADE | OBB_IN_STEP,
+    CONDITIONAL = EVERYWHERE | OBB_IN_IMAGE | OBB_IN_STEP
 };
 
 static const obb_vocable words[] = {
@@ -24,15 +25,15 @@ static const obb_vocable words[] = {
     {"group", OBB_W_GROUP, OBB_IN_TOP, OBB_TAKES_NAME_LIST},
     {"image", OBB_W_IMAGE, OBB_IN_TOP, OBB_TAKES_NAME_BLOCK},
     {"runner", OBB_W_RUNNER, OBB_IN_TOP, OBB_TAKES_NAME_BLOCK},
-    {"test", OBB_W_LATER, OBB_IN_TOP, OBB_TAKES_NAME_BLOCK},
-    {"step", OBB_W_LATER, OBB_IN_TOP, OBB_TAKES_NAME_BLOCK},
-    {"device", OBB_W_LATER, OBB_IN_TOP, OBB_TAKES_NAME_BLOCK},
-    {"launch", OBB_W_LATER, OBB_IN_TOP, OBB_TAKES_NAME_BLOCK},
+    {"test", OBB_W_TEST, OBB_IN_TOP, OBB_TAKES_NAME_BLOCK},
+    {"step", OBB_W_STEP, OBB_IN_TOP, OBB_TAKES_NAME_BLOCK},
+    {"device", OBB_W_DEVICE, OBB_IN_TOP, OBB_TAKES_NAME_BLOCK},
+    {"launch", OBB_W_LAUNCH, OBB_IN_TOP, OBB_TAKES_NAME_BLOCK},
     {"thirdparty", OBB_W_LATER, OBB_IN_TOP, OBB_TAKES_NAME_BLOCK},
     {"install", OBB_W_LATER, OBB_IN_TOP, OBB_TAKES_BLOCK},
     {"package", OBB_W_LATER, OBB_IN_TOP, OBB_TAKES_BLOCK},
     {"version", OBB_W_VERSION, OBB_IN_PROJECT, OBB_TAKES_ONE},
-    {"summary", OBB_W_SUMMARY, OBB_IN_PROJECT | PARTS | MADE | OBB_IN_AXIS | OBB_IN_RUNNER, OBB_TAKES_ONE},
+    {"summary", OBB_W_SUMMARY, OBB_IN_PROJECT | PARTS | ANY | OBB_IN_AXIS | OBB_IN_RUNNER | OBB_IN_DEVICE | OBB_IN_LAUNCH, OBB_TAKES_ONE},
     {"needs", OBB_W_NEEDS, OBB_IN_PROJECT, OBB_TAKES_LIST},
     {"default", OBB_W_DEFAULT, OBB_IN_PROJECT, OBB_TAKES_LIST},
     {"header", OBB_W_HEADER, OBB_IN_PROJECT, OBB_TAKES_ONE},
@@ -74,7 +75,7 @@ static const obb_vocable words[] = {
     {"users", OBB_W_USERS, OBB_IN_LIBRARY, OBB_TAKES_BLOCK},
     {"kind", OBB_W_KIND, OBB_IN_LIBRARY, OBB_TAKES_ONE},
     {"for", OBB_W_FOR, OBB_IN_TARGET, OBB_TAKES_LIST_BLOCK},
-    {"optional", OBB_W_OPTIONAL, MADE, OBB_TAKES_ONE},
+    {"optional", OBB_W_OPTIONAL, ANY, OBB_TAKES_ONE},
     {"output", OBB_W_OUTPUT, MADE, OBB_TAKES_ONE},
     {"from", OBB_W_FROM, OBB_IN_IMAGE, OBB_TAKES_ONE},
     {"formats", OBB_W_FORMATS, OBB_IN_IMAGE, OBB_TAKES_LIST},
@@ -83,10 +84,30 @@ static const obb_vocable words[] = {
     {"pad-to", OBB_W_PAD_TO, OBB_IN_IMAGE, OBB_TAKES_ONE},
     {"when", OBB_W_WHEN, CONDITIONAL, OBB_TAKES_LIST_BLOCK},
     {"choose", OBB_W_CHOOSE, CONDITIONAL, OBB_TAKES_LIST_BLOCK},
-    {"only", OBB_W_ONLY, MADE, OBB_TAKES_LIST},
-    {"refuse", OBB_W_REFUSE, OBB_IN_PROJECT | PARTS | MADE | OBB_IN_SHARE, OBB_TAKES_ONE},
-    {"before", OBB_W_LATER, OBB_IN_TARGET, OBB_TAKES_BLOCK},
-    {"after", OBB_W_LATER, OBB_IN_TARGET, OBB_TAKES_BLOCK},
+    {"only", OBB_W_ONLY, ANY, OBB_TAKES_LIST},
+    {"refuse", OBB_W_REFUSE, OBB_IN_PROJECT | PARTS | ANY | OBB_IN_SHARE, OBB_TAKES_ONE},
+    {"before", OBB_W_BEFORE, OBB_IN_TARGET, OBB_TAKES_BLOCK},
+    {"after", OBB_W_AFTER, OBB_IN_TARGET, OBB_TAKES_BLOCK},
+    {"reads", OBB_W_READS, OBB_IN_STEP, OBB_TAKES_LIST},
+    {"makes", OBB_W_MAKES, OBB_IN_STEP, OBB_TAKES_LIST},
+    {"run", OBB_W_STEP_RUN, OBB_IN_STEP, OBB_TAKES_LIST},
+    {"copy", OBB_W_COPY, OBB_IN_STEP, OBB_TAKES_LIST},
+    {"move", OBB_W_MOVE, OBB_IN_STEP, OBB_TAKES_LIST},
+    {"join", OBB_W_JOIN, OBB_IN_STEP, OBB_TAKES_LIST},
+    {"fill", OBB_W_FILL_FILE, OBB_IN_STEP, OBB_TAKES_LIST},
+    {"hash", OBB_W_HASH, OBB_IN_STEP, OBB_TAKES_LIST},
+    {"write-text", OBB_W_WRITE_TEXT, OBB_IN_STEP, OBB_TAKES_LIST},
+    {"in", OBB_W_IN, OBB_IN_STEP | OBB_IN_TEST | OBB_IN_LAUNCH, OBB_TAKES_ONE},
+    {"env", OBB_W_ENV, OBB_IN_STEP | OBB_IN_TEST | OBB_IN_LAUNCH, OBB_TAKES_LIST},
+    {"reports-reads", OBB_W_REPORTS_READS, OBB_IN_STEP, OBB_TAKES_ONE},
+    {"args", OBB_W_ARGS, OBB_IN_TEST | OBB_IN_LAUNCH, OBB_TAKES_LIST},
+    {"expect", OBB_W_EXPECT, OBB_IN_TEST, OBB_TAKES_LIST},
+    {"timeout", OBB_W_TIMEOUT, OBB_IN_TEST, OBB_TAKES_ONE},
+    {"program", OBB_W_TESTED, OBB_IN_TEST | OBB_IN_LAUNCH, OBB_TAKES_ONE},
+    {"probe", OBB_W_PROBE, OBB_IN_DEVICE, OBB_TAKES_LIST},
+    {"load", OBB_W_LOAD, OBB_IN_DEVICE, OBB_TAKES_LIST},
+    {"verify", OBB_W_VERIFY, OBB_IN_DEVICE, OBB_TAKES_LIST},
+    {"reset", OBB_W_RESET, OBB_IN_DEVICE, OBB_TAKES_LIST},
 };
 
 enum { COUNT = sizeof words / sizeof *words };
@@ -163,6 +184,10 @@ const char *obb_where_name(obb_where where)
     case OBB_IN_PLATFORM: return "`platform`";
     case OBB_IN_IMAGE: return "`image`";
     case OBB_IN_RUNNER: return "`runner`";
+    case OBB_IN_STEP: return "`step`";
+    case OBB_IN_TEST: return "`test`";
+    case OBB_IN_DEVICE: return "`device`";
+    case OBB_IN_LAUNCH: return "`launch`";
     default: return "a target";
     }
 }
@@ -174,12 +199,18 @@ const char *const *obb_vocable_placeholders(obb_word_id id)
     static const char *const of_archives[] = {"library", "objects", NULL};
     static const char *const of_links[] = {"program", "objects", "libraries", "flags", NULL};
     static const char *const of_spelling[] = {"path", "name", "value", NULL};
+    static const char *const of_steps[] = {"reads", "makes", "makes.dir", "source", "out", "variant", "product",
+                                           "reports-reads", "tool:", "product:", "made:", "axis:", NULL};
+    static const char *const of_devices[] = {"image", "address", "out", "tool:", NULL};
     switch (id) {
     case OBB_W_RUN: case OBB_W_DEBUG: return of_runners;
     case OBB_W_COMPILE: case OBB_W_ASSEMBLE: return of_compiles;
     case OBB_W_ARCHIVE: return of_archives;
     case OBB_W_LINK: return of_links;
     case OBB_W_SPELL: return of_spelling;
+    case OBB_W_STEP_RUN: case OBB_W_COPY: case OBB_W_MOVE: case OBB_W_JOIN: case OBB_W_FILL_FILE: case OBB_W_HASH:
+    case OBB_W_WRITE_TEXT: case OBB_W_IN: case OBB_W_ENV: case OBB_W_ARGS: return of_steps;
+    case OBB_W_PROBE: case OBB_W_LOAD: case OBB_W_VERIFY: case OBB_W_RESET: return of_devices;
     default: return NULL;
     }
 }

@@ -9,8 +9,9 @@ typedef enum obb_where {
     OBB_IN_TOP = 1, OBB_IN_PROJECT = 2, OBB_IN_CONFIGURATION = 4, OBB_IN_PROGRAM = 8,
     OBB_IN_LIBRARY = 16, OBB_IN_SHARE = 32, OBB_IN_USERS = 64, OBB_IN_FOR = 128,
     OBB_IN_AXIS = 256, OBB_IN_TOOLCHAIN = 512, OBB_IN_PLATFORM = 1024, OBB_IN_IMAGE = 2048,
-    OBB_IN_RUNNER = 4096, OBB_IN_LAST = OBB_IN_RUNNER,
-    OBB_IN_TARGET = OBB_IN_PROGRAM | OBB_IN_LIBRARY
+    OBB_IN_RUNNER = 4096, OBB_IN_STEP = 8192, OBB_IN_TEST = 16384, OBB_IN_DEVICE = 32768,
+    OBB_IN_LAUNCH = 65536, OBB_IN_LAST = OBB_IN_LAUNCH,
+    OBB_IN_TARGET = OBB_IN_PROGRAM | OBB_IN_LIBRARY | OBB_IN_TEST
 } obb_where;
 
 typedef enum obb_takes {
@@ -37,6 +38,10 @@ typedef enum obb_word_id {
     OBB_W_TOOL_ASSEMBLER, OBB_W_TOOL_INTEL, OBB_W_TOOL_LINKER, OBB_W_TOOL_ARCHIVER,
     OBB_W_TOOL_COPIER, OBB_W_TOOL_DEBUGGER, OBB_W_COMPILE, OBB_W_ASSEMBLE, OBB_W_ARCHIVE,
     OBB_W_LINK, OBB_W_SPELL, OBB_W_SUFFIX, OBB_W_SET_MACROS, OBB_W_SEARCH, OBB_W_BESIDE,
+    OBB_W_TEST, OBB_W_STEP, OBB_W_DEVICE, OBB_W_LAUNCH, OBB_W_BEFORE, OBB_W_AFTER, OBB_W_READS, OBB_W_MAKES,
+    OBB_W_STEP_RUN, OBB_W_COPY, OBB_W_MOVE, OBB_W_JOIN, OBB_W_FILL_FILE, OBB_W_HASH, OBB_W_WRITE_TEXT,
+    OBB_W_IN, OBB_W_ENV, OBB_W_REPORTS_READS, OBB_W_ARGS, OBB_W_EXPECT, OBB_W_TIMEOUT, OBB_W_TESTED,
+    OBB_W_PROBE, OBB_W_LOAD, OBB_W_VERIFY, OBB_W_RESET,
     OBB_W_FROM, OBB_W_FORMATS, OBB_W_FILL, OBB_W_PLACE, OBB_W_PAD_TO,
     OBB_W_LATER, /* part of the language, without meaning in this version */
     OBB_WORD_COUNT
@@ -63,7 +68,7 @@ void obb_vocable_list(obb_where where, const char **room);
 const char *obb_where_name(obb_where where);
 
 /* The `{name}` that stay in the values of a word, for when it is carried out; ends with
- * NULL. NULL: none do. */
+ * NULL. One that ends with a colon stands for all that begin so. NULL: none do. */
 const char *const *obb_vocable_placeholders(obb_word_id id);
 
 #endif

@@ -55,11 +55,56 @@ static void add_image(script *s, const obb_action *a)
     }
 }
 
+/* An operation on files, by programs that POSIX has. */
+static void add_operation(script *s, const obb_step_part *part)
+{
+    const obb_words *w = &part->words;
+    const char *to = w->at[w->count - 1];
+    switch (part->kind) {
+    case OBB_PART_COPY: obb_text_string(s->text, "cp -p "); line(s, w->at, 2); return;
+    case OBB_PART_MOVE: obb_text_string(s->text, "mv "); line(s, w->at, 2); return;
+    case OBB_PART_JOIN: obb_text_string(s->text, "cat "); obb_text_shell_line(s->text, w->at, w->count - 1); break;
+    case OBB_PART_HASH: obb_text_string(s->text, "openssl dgst -sha256 -r "); obb_text_shell_line(s->text, w->at, w->count - 1);
+        obb_text_string(s->text, " | sed 's# [*]\\(.*/\\)*#  #'"); break;
+    case OBB_PART_WRITE: obb_text_string(s->text, "printf '%s\\n' "); obb_text_shell_line(s->text, w->at, 1); break;
+    default: obb_text_format(s->text, "head -c %s /dev/zero | tr '\\000' \"\\\\$(printf %%o %s)\"", w->at[0], w->at[1]); break;
+    }
+    obb_text_string(s->text, " > ");
+    line(s, &to, 1);
+}
+
+static void add_step(script *s, const obb_action *a)
+{
+    const obb_step_job *step = a->step;
+    for (size_t i = 0; i < step->parts.count; i++) {
+        const obb_step_part *part = &step->parts.at[i];
+        if (part->kind != OBB_PART_RUN) {
+            add_operation(s, part);
+            continue;
+        }
+        obb_text_string(s->text, "(");
+        if (step->folder) {
+            obb_text_string(s->text, "cd ");
+            obb_text_shell_line(s->text, &step->folder, 1);
+            obb_text_string(s->text, " && ");
+        }
+        obb_text_string(s->text, "env LC_ALL=C ");
+        obb_text_shell_line(s->text, step->environment.at, step->environment.count);
+        obb_text_string(s->text, step->environment.count ? " " : "");
+        obb_text_shell_line(s->text, part->words.at, part->words.count);
+        obb_text_string(s->text, ")\n");
+    }
+}
+
 static void add_command(script *s, const obb_action *a)
 {
     make_folder(s, a->output);
     for (size_t i = 0; i < a->also.count; i++)
         make_folder(s, a->also.at[i]);
+    if (a->step) {
+        add_step(s, a);
+        return;
+    }
     if (a->image) {
         add_image(s, a);
         return;
@@ -136,6 +181,9 @@ void obb_report_shell_script(const obb_plan *plan, const bool *wanted, obb_text 
                     "set -e\ncd \"$(dirname \"$0\")\"\n", plan->project->name, plan->project->version);
     add_variables(&s);
     add_texts(&s);
+    for (uint32_t i = 0; i < plan->actions.count; i++) /* what a source includes that is not made yet, nobody knows */
+        if (plan->actions.at[i]->kind == OBB_RUN_STEP)
+            add_in_order(&s, i);
     for (uint32_t i = 0; i < plan->actions.count; i++)
         add_in_order(&s, i);
     free(s.done);

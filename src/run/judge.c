@@ -174,6 +174,15 @@ obb_cause obb_judge(obb_state *state, obb_files *files, const obb_action *a)
     return (obb_cause){OBB_CAUSE_NONE, OBB_NO_FILE};
 }
 
+obb_cause obb_judge_step(obb_state *state, obb_plan *plan, const obb_action *step)
+{
+    obb_plan_forget(plan, step);
+    obb_cause cause = obb_judge(state, plan->files, step);
+    if (cause.kind != OBB_CAUSE_NONE)
+        obb_plan_promise(plan, step);
+    return cause;
+}
+
 /* --- in words ----------------------------------------------------------------------- */
 
 static size_t times(const obb_words *words, const char *word)
@@ -227,7 +236,7 @@ const char *obb_cause_text(obb_arena *arena, obb_state *state, const obb_plan *p
     case OBB_CAUSE_OUTPUT_GONE: return obb_arena_format(arena, "%s is gone", path);
     case OBB_CAUSE_OUTPUT_CHANGED: return obb_arena_format(arena, "%s was changed by something else", path);
     case OBB_CAUSE_TOOL:
-        return obb_arena_format(arena, "the %s changed", action->tool ? action->tool->role_name : "way obbligato makes images");
+        return obb_arena_format(arena, "the %s changed", action->tool ? action->tool->role_name : "way obbligato does it");
     case OBB_CAUSE_COMMAND: return command_difference(arena, obb_state_record(state, action->output), action);
     case OBB_CAUSE_INPUT_CHANGED: return obb_arena_format(arena, "%s changed", path);
     case OBB_CAUSE_INPUT_NEW: return obb_arena_format(arena, "%s is read now and was not before", path);
@@ -240,34 +249,62 @@ const char *obb_cause_text(obb_arena *arena, obb_state *state, const obb_plan *p
 
 /* --- forecast ----------------------------------------------------------------------- */
 
-static void forecast_action(obb_state *state, const obb_plan *plan, const bool *wanted,
-                            obb_cause *causes, bool *done, uint32_t number)
+typedef struct forecaster {
+    obb_state *state;
+    obb_plan *plan;
+    bool *wanted, *done;
+    obb_cause *causes;
+    obb_diags *diags;
+} forecaster;
+
+static void forecast_action(forecaster *f, uint32_t number);
+
+/* The first of its needs that will be carried out; NULL: none. */
+static const obb_action *remade_need(forecaster *f, const obb_action *a)
 {
-    if (done[number])
-        return;
-    done[number] = true;
-    const obb_action *a = plan->actions.at[number];
-    for (size_t i = 0; i < a->needs.count; i++)
-        if (wanted[a->needs.at[i]])
-            forecast_action(state, plan, wanted, causes, done, a->needs.at[i]);
-    const obb_record *record = obb_state_record(state, a->output);
-    for (size_t i = 0; record && i < a->needs.count; i++) {
-        const obb_action *need = plan->actions.at[a->needs.at[i]];
-        if (causes[need->number].kind != OBB_CAUSE_NONE) {
-            causes[number] = (obb_cause){OBB_CAUSE_INPUT_REMADE, need->output};
-            return;
-        }
+    for (size_t i = 0; i < a->needs.count; i++) {
+        if (f->wanted[a->needs.at[i]])
+            forecast_action(f, a->needs.at[i]);
+        if (f->causes[a->needs.at[i]].kind != OBB_CAUSE_NONE)
+            return f->plan->actions.at[a->needs.at[i]];
     }
-    if (!a->broken)
-        causes[number] = obb_judge(state, plan->files, a);
+    return NULL;
 }
 
-obb_cause *obb_forecast(obb_arena *arena, obb_state *state, const obb_plan *plan, const bool *wanted)
+static void forecast_action(forecaster *f, uint32_t number)
 {
-    obb_cause *causes = obb_arena_alloc(arena, plan->actions.count * sizeof *causes);
-    bool *done = obb_arena_alloc(arena, plan->actions.count);
+    if (f->done[number])
+        return;
+    f->done[number] = true;
+    obb_action *a = f->plan->actions.at[number];
+    obb_recaller recaller = {f->state, f->plan->files};
+    const obb_action *need = remade_need(f, a);
+    while (!need && obb_action_unscanned(a)) { /* what it waited for is there */
+        obb_plan_scan_action(f->plan, a, obb_recall_from_records, &recaller, f->diags);
+        for (size_t i = 0; i < a->needs.count; i++)
+            obb_plan_want_action(f->plan, a->needs.at[i], f->wanted);
+        need = remade_need(f, a);
+    }
+    if (f->diags->list.count) { /* it is told when it is carried out */
+        a->broken = a->scanned = false;
+        f->diags->list.count = 0;
+    }
+    if (need && obb_state_record(f->state, a->output))
+        f->causes[number] = (obb_cause){OBB_CAUSE_INPUT_REMADE, need->output};
+    else if (need)
+        f->causes[number] = (obb_cause){OBB_CAUSE_NEVER_MADE, a->output};
+    else if (!a->broken)
+        f->causes[number] = a->step ? obb_judge_step(f->state, f->plan, a) : obb_judge(f->state, f->plan->files, a);
+}
+
+obb_cause *obb_forecast(obb_arena *arena, obb_state *state, obb_plan *plan, bool *wanted)
+{
+    forecaster f = {.state = state, .plan = plan, .wanted = wanted, .diags = obb_diags_new(),
+                    .causes = obb_arena_alloc(arena, plan->actions.count * sizeof *f.causes),
+                    .done = obb_arena_alloc(arena, plan->actions.count)};
     for (uint32_t i = 0; i < plan->actions.count; i++)
         if (wanted[i])
-            forecast_action(state, plan, wanted, causes, done, i);
-    return causes;
+            forecast_action(&f, i);
+    obb_diags_free(f.diags);
+    return f.causes;
 }

@@ -44,13 +44,17 @@ bool obb_recall_from_records(void *self, const obb_action *action, obb_file_list
  * in their final state. */
 obb_cause obb_judge(obb_state *state, obb_files *files, const obb_action *action);
 
+/* The same of a step: what it makes is no promise any more when it is up to date, and is one else. */
+obb_cause obb_judge_step(obb_state *state, obb_plan *plan, const obb_action *step);
+
 /* The cause as a phrase: "include/tune.h changed", "-O2 instead of -O0" ... */
 const char *obb_cause_text(obb_arena *arena, obb_state *state, const obb_plan *plan,
                            const obb_action *action, obb_cause cause);
 
 /* What would be carried out now: a cause for each wanted action, by number, allocated from
  * the arena. An action behind one that is carried out has OBB_CAUSE_INPUT_REMADE (it may turn
- * out that its input comes out the same). */
-obb_cause *obb_forecast(obb_arena *arena, obb_state *state, const obb_plan *plan, const bool *wanted);
+ * out that its input comes out the same). Scans that wait for a step that is up to date are taken
+ * further; what they find missing is told by the run. */
+obb_cause *obb_forecast(obb_arena *arena, obb_state *state, obb_plan *plan, bool *wanted);
 
 #endif

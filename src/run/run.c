@@ -9,6 +9,7 @@
 #include "base/path.h"
 #include "plan/differences.h"
 #include "run/commands.h"
+#include "run/steps.h"
 #include "toolchain/dialect.h"
 
 enum { LONG_COMMAND = 100 * 1024 };
@@ -22,7 +23,8 @@ typedef struct child {
     obb_action *action;
     const char *cause;
     char *temporary, *words_file;
-    char *told_file; /* where the compiler tells what it read; or NULL */
+    const char *told_file; /* where the command tells what it read; or NULL */
+    size_t parts;    /* of a step: those that are done */
     obb_words argv;
     uint64_t started;
 } child;
@@ -30,7 +32,7 @@ typedef struct child {
 struct runner {
     obb_plan *plan;
     obb_state *state;
-    const bool *wanted;
+    bool *wanted;
     const obb_run_options *options;
     obb_arena *arena;
     obb_commands commands;
@@ -41,6 +43,8 @@ struct runner {
     OBB_VEC(uint32_t) to_run; /* a queue of actions that must be made */
     size_t first_to_run;
     const char **causes;
+    bool *done; /* by action: its outputs are in their final state */
+    obb_diags *diags;
     obb_cause *forecast;
     size_t total, finished;
     uint64_t expected_work, done_work;
@@ -71,6 +75,7 @@ static void prepare(runner *r)
     r->waiting_for = obb_arena_alloc(r->arena, n * sizeof *r->waiting_for);
     r->users = obb_arena_alloc(r->arena, n * sizeof *r->users);
     r->causes = obb_arena_alloc(r->arena, n * sizeof *r->causes);
+    r->done = obb_arena_alloc(r->arena, n);
     for (uint32_t i = 0; i < n; i++) {
         const obb_action *a = plan->actions.at[i];
         if (!r->wanted[i])
@@ -91,9 +96,83 @@ static void prepare(runner *r)
 
 static void complete(runner *r, uint32_t number)
 {
+    r->done[number] = true;
     for (size_t i = 0; i < r->users[number].count; i++)
         if (--r->waiting_for[r->users[number].at[i]] == 0)
             obb_arena_push(r->arena, &r->ready, r->users[number].at[i]);
+}
+
+static void wait_for(runner *r, uint32_t number, uint32_t need)
+{
+    if (r->done[need])
+        return;
+    r->waiting_for[number]++;
+    obb_arena_push(r->arena, &r->users[need], number);
+}
+
+static void want_late(runner *r, uint32_t number);
+
+/* Takes a scan further, where a step that it waited for is done. False: there is more to wait for,
+ * or it cannot be done. */
+static bool scan_late(runner *r, uint32_t number)
+{
+    obb_action *a = r->plan->actions.at[number];
+    obb_recaller recaller = {r->state, r->plan->files};
+    while (obb_action_unscanned(a) && !r->waiting_for[number]) {
+        size_t before = a->needs.count;
+        obb_plan_scan_action(r->plan, a, obb_recall_from_records, &recaller, r->diags);
+        for (size_t i = before; i < a->needs.count; i++) {
+            want_late(r, a->needs.at[i]);
+            wait_for(r, number, a->needs.at[i]);
+        }
+    }
+    return !a->broken && !r->waiting_for[number];
+}
+
+/* An action that nobody knew to be wanted: what it makes is included by something that is made. */
+static void want_late(runner *r, uint32_t number)
+{
+    const obb_action *a = r->plan->actions.at[number];
+    if (r->wanted[number])
+        return;
+    r->wanted[number] = true;
+    for (size_t i = 0; i < a->needs.count; i++) {
+        want_late(r, a->needs.at[i]);
+        wait_for(r, number, a->needs.at[i]);
+    }
+    if (!r->waiting_for[number])
+        obb_arena_push(r->arena, &r->ready, number);
+}
+
+/* What the late scan of an action had to say, in one text. */
+static const char *said(runner *r)
+{
+    obb_text text = {0};
+    for (size_t i = 0; i < r->diags->list.count; i++) {
+        const obb_diag *d = r->diags->list.at[i];
+        obb_text_format(&text, "%s%s:%d: %s", i ? "\n" : "", d->place.file ? d->place.file : "", d->place.line, d->message);
+        for (size_t k = 0; k < d->notes.count; k++)
+            obb_text_format(&text, "\n  %s", d->notes.at[k].message);
+        if (d->hint)
+            obb_text_format(&text, "\n  hint: %s", d->hint);
+    }
+    const char *copy = obb_arena_string(r->arena, obb_text_bytes(&text));
+    obb_text_free(&text);
+    r->diags->list.count = 0;
+    return copy;
+}
+
+static void fail_scan(runner *r, obb_action *a)
+{
+    if (r->options->explained) { /* the whole plan may know what makes it */
+        r->result.takes_more = r->stopping = true;
+        r->diags->list.count = 0;
+        return;
+    }
+    tell(r, (obb_event){.kind = OBB_EVENT_FAILED, .action = a, .cause = "what it includes was made just now", .message = said(r), .output = ""});
+    r->result.failed++;
+    if (!r->options->keep_going)
+        r->stopping = true;
 }
 
 /* Judges what has become ready; what is up to date makes more ready. */
@@ -102,9 +181,19 @@ static void judge_ready(runner *r)
     while (r->first_ready < r->ready.count) {
         uint32_t n = r->ready.at[r->first_ready++];
         obb_action *a = r->plan->actions.at[n];
+        bool late = !a->broken && obb_action_unscanned(a);
+        if (late && !scan_late(r, n)) {
+            if (a->broken)
+                fail_scan(r, a);
+            continue;
+        }
+        if (late && r->options->explained && !r->options->explained(r->options->explainer, a)) {
+            r->result.takes_more = r->stopping = true;
+            continue;
+        }
         if (a->broken)
             continue;
-        obb_cause cause = obb_judge(r->state, r->plan->files, a);
+        obb_cause cause = a->step ? obb_judge_step(r->state, r->plan, a) : obb_judge(r->state, r->plan->files, a);
         if (cause.kind == OBB_CAUSE_NONE) {
             r->result.up_to_date++;
             if (r->forecast[n].kind != OBB_CAUSE_NONE)
@@ -134,7 +223,7 @@ static void fail(runner *r, child *c, const char *message)
 
 /* Takes the compiler's report of what it read, and compares. What the scan had not found is an
  * input from now on. */
-static void take_report(runner *r, child *c)
+static const char *take_report(runner *r, child *c)
 {
     obb_action *a = c->action;
     obb_text text = {0};
@@ -154,6 +243,31 @@ static void take_report(runner *r, child *c)
             obb_arena_push(r->plan->arena, &a->inputs, obb_files_number(r->plan->files, differences.at[i].path));
     r->result.differences += differences.count;
     obb_text_free(&text);
+    return NULL;
+}
+
+/* A step said that it would tell what it read: those are inputs from now on. */
+static const char *take_reads(runner *r, child *c)
+{
+    obb_action *a = c->action;
+    obb_text text = {0};
+    obb_words files = {0};
+    char root[4096];
+    int failed = obb_file_read(c->told_file, &text);
+    if (!failed && getcwd(root, sizeof root))
+        obb_read_rule(r->plan->arena, root, text.bytes, &files);
+    obb_text_free(&text);
+    a->inputs.count = a->found_inputs;
+    for (size_t i = 0; i < files.count; i++) {
+        obb_file file = obb_files_number(r->plan->files, files.at[i]);
+        bool known = false;
+        for (size_t k = 0; k < a->inputs.count && !known; k++)
+            known = a->inputs.at[k] == file;
+        if (!known && obb_plan_maker(r->plan, file) != a)
+            obb_arena_push(r->plan->arena, &a->inputs, file);
+    }
+    obb_step_remember_reads(r->plan, a);
+    return failed ? obb_arena_format(r->arena, "it did not tell what it read: %s: %s", c->told_file, strerror(failed)) : NULL;
 }
 
 /* Each input is noted once in a run. */
@@ -208,8 +322,9 @@ static const char *accept_output(runner *r, child *c)
     if (failed)
         return failed == ENOENT ? obb_arena_format(r->arena, "it did not make %s", path)
                                 : obb_arena_format(r->arena, "cannot read %s: %s", path, strerror(failed));
-    if (c->told_file)
-        take_report(r, c);
+    const char *message = c->told_file ? a->step ? take_reads(r, c) : take_report(r, c) : NULL;
+    if (message)
+        return message;
     record(r, c, print, obb_commands_now(&r->commands) - c->started);
     r->result.made++;
     r->result.same += obb_print_same(then, print);
@@ -262,11 +377,18 @@ static void settle(runner *r, child *c, const char *message)
     obb_text_free(&c->command.output);
 }
 
+static void take_step(runner *r, child *c);
+
 static void over(obb_command *command)
 {
     child *c = command->self;
     if (command->failed)
         obb_text_format(&command->output, "cannot run %s: %s\n", command->argv[0], strerror(command->failed));
+    if (c->action->step && command->status == 0 && command->signal == 0 && !c->run->result.interrupted) {
+        take_step(c->run, c);
+        start_more(c->run);
+        return;
+    }
     settle(c->run, c, NULL);
     start_more(c->run);
 }
@@ -330,6 +452,37 @@ static char *report_variable(runner *r, child *c)
     return obb_arena_format(r->arena, family == OBB_FAMILY_GCC ? "%s=%s x" : "%s=# +-MD +-MF +%s", name, c->told_file);
 }
 
+/* Goes on with a step: operations are done here, a command is started. */
+static void take_step(runner *r, child *c)
+{
+    const obb_step_job *step = c->action->step;
+    const char *message = NULL;
+    for (; c->parts < step->parts.count && !message; c->parts++) {
+        const obb_step_part *part = &step->parts.at[c->parts];
+        if (part->kind != OBB_PART_RUN) {
+            message = obb_step_operate(part, r->arena);
+            continue;
+        }
+        obb_text printed = c->command.output;
+        c->parts++;
+        c->command = (obb_command){.argv = part->words.at, .folder = step->folder, .lock = obb_state_lock(r->state), .over = over,
+                                   .self = c, .environment = obb_step_environment(&step->environment, r->arena), .output = printed};
+        obb_commands_start(&r->commands, &c->command);
+        return;
+    }
+    settle(r, c, message);
+}
+
+static void begin_step(runner *r, child *c)
+{
+    c->told_file = c->action->step->reports_reads;
+    if (c->told_file)
+        unlink(c->told_file);
+    obb_step_remove_outputs(r->plan, c->action);
+    tell(r, (obb_event){.kind = OBB_EVENT_START, .action = c->action, .cause = c->cause});
+    take_step(r, c);
+}
+
 /* An operation of our own is done at once, here: it takes milliseconds. */
 static void operate(runner *r, child *c)
 {
@@ -349,6 +502,10 @@ static void start(runner *r, uint32_t number)
         failed = obb_path_make_folders(obb_files_path(r->plan->files, a->also.at[i]));
     if (!failed && a->image) {
         operate(r, c);
+        return;
+    }
+    if (!failed && a->step) {
+        begin_step(r, c);
         return;
     }
     if (!failed && !make_argv(r, c))
@@ -440,14 +597,13 @@ static void check_moving_inputs(runner *r)
     }
 }
 
-obb_run_result obb_run(obb_plan *plan, obb_state *state, const bool *wanted,
+obb_run_result obb_run(obb_plan *plan, obb_state *state, bool *wanted,
                        const obb_run_options *options)
 {
     runner r = {.plan = plan, .state = state, .wanted = wanted, .options = options,
                 .arena = obb_arena_new()};
     size_t wanted_count = 0;
-    for (size_t i = 0; i < plan->actions.count; i++)
-        wanted_count += wanted[i];
+    r.diags = obb_diags_new();
     r.forecast = obb_forecast(r.arena, state, plan, wanted);
     prepare(&r);
     r.commands = (obb_commands){.self = &r, .interrupted = interrupted, .ticked = ticked};
@@ -458,10 +614,13 @@ obb_run_result obb_run(obb_plan *plan, obb_state *state, const bool *wanted,
     start_more(&r);
     r.result.milliseconds = obb_commands_run(&r.commands);
     check_moving_inputs(&r);
+    for (size_t i = 0; i < plan->actions.count; i++)
+        wanted_count += wanted[i];
     r.result.left = wanted_count - r.result.made - r.result.up_to_date - r.result.failed;
     if (r.result.moving)
         r.result.moving = obb_arena_string(plan->arena, r.result.moving);
     obb_vec_free(&r.noted);
+    obb_diags_free(r.diags);
     obb_arena_free(r.arena);
     return r.result;
 }

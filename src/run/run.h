@@ -41,6 +41,9 @@ typedef struct obb_run_options {
     bool keep_going;
     obb_observer *observer;
     void *self;
+    bool (*explained)(void *self, const obb_action *action); /* of a part of a plan: whether all that a late
+                                    scan found is known to it; NULL: it is */
+    void *explainer;
 } obb_run_options;
 
 typedef struct obb_run_result {
@@ -49,14 +52,16 @@ typedef struct obb_run_result {
     size_t reports, differences; /* compiles that told what they read; how many files the scan
                                     had not found, or found in vain */
     bool interrupted;
+    bool takes_more;           /* of a part: it came to something that takes the whole plan, and ended */
     int store_failed;          /* an errno value: the state could not be written */
     const char *moving;        /* an input that changed while it was being read; or NULL */
     uint64_t milliseconds;
 } obb_run_result;
 
-/* Carries out the wanted actions. Signals that end a program (INT, TERM, HUP) end the
+/* Carries out the wanted actions, and those that are found to be needed on the way: what a source
+ * includes that a step makes is known when the step is done. Signals that end a program (INT, TERM, HUP) end the
  * commands, remove what they left, and make the run end with `interrupted`. */
-obb_run_result obb_run(obb_plan *plan, obb_state *state, const bool *wanted,
+obb_run_result obb_run(obb_plan *plan, obb_state *state, bool *wanted,
                        const obb_run_options *options);
 
 /* Removes files of the planned variants' folders that were made here and that nothing makes

@@ -206,6 +206,8 @@ static void read_intel(intel *x, obb_file file)
 {
     obb_scanner *s = x->scanner;
     obb_text text = {0};
+    if (obb_files_is_promised(s->files, file))
+        obb_scan_wait_for(s, file);
     if (obb_files_read(s->files, file, &text))
         obb_scan_give_up(s, "cannot read `%s`", obb_files_path(s->files, file));
     char *copy = obb_arena_copy(s->scratch, text.bytes, text.length); /* a give-up would leak `text` */

@@ -64,6 +64,13 @@ void obb_scan_give_up(obb_scanner *s, const char *format, const char *word)
     longjmp(s->undecided, 1);
 }
 
+void obb_scan_wait_for(obb_scanner *s, obb_file file)
+{
+    s->result->waits = true;
+    s->result->pending = file;
+    longjmp(s->undecided, 1);
+}
+
 /* --- ways --------------------------------------------------------------------------- */
 
 static bool same_folder(obb_files *files, const char *a, const char *b)
@@ -289,6 +296,8 @@ static obb_digest *digest_of(obb_scanner *s, obb_file file, obb_text_kind kind)
     }
     if (!s->digests[which].at[file]) {
         obb_text text = {0};
+        if (obb_files_is_promised(s->files, file))
+            obb_scan_wait_for(s, file);
         if (obb_files_read(s->files, file, &text))
             obb_scan_give_up(s, "cannot read `%s`", obb_files_path(s->files, file));
         if (trigraphs)

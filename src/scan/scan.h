@@ -42,6 +42,8 @@ typedef struct obb_scan_result {
     obb_file_list absent; /* where headers were looked for and not found, each once */
     OBB_VEC(obb_missing) missing;
     OBB_VEC(obb_include) includes; /* only when asked for */
+    bool waits;            /* the scan came to a promised file (files.h), and ended there */
+    obb_file pending;      /* which */
     bool assembled;        /* something was included by assembly, which compilers do not report */
     bool at_most;          /* undecided, but the files are all that may be read */
     const char *undecided; /* why the compiler must be asked; NULL when all is known */

@@ -85,6 +85,9 @@ struct obb_scanner {
 /* Gives the source up: the compiler must be asked. Does not return. */
 void obb_scan_give_up(obb_scanner *scanner, const char *format, const char *word);
 
+/* Ends the scan at a file that is not made yet. */
+void obb_scan_wait_for(obb_scanner *scanner, obb_file file);
+
 /* The macro of a symbol now, or NULL. */
 obb_macro *obb_scan_macro(obb_scanner *scanner, uint32_t symbol);
 void obb_scan_set_macro(obb_scanner *scanner, uint32_t symbol, obb_macro *macro);

@@ -373,6 +373,11 @@ char *obb_program_path(obb_arena *arena, const obb_naming *n, const char *varian
     return obb_arena_format(arena, "%s/bin/%s%s", variant_folder, name, n->program);
 }
 
+char *obb_test_path(obb_arena *arena, const obb_naming *n, const char *variant_folder, const char *name)
+{
+    return obb_arena_format(arena, "%s/test/%s%s", variant_folder, name, n->program);
+}
+
 char *obb_static_path(obb_arena *arena, const obb_naming *n, const char *variant_folder, const char *name)
 {
     return obb_arena_format(arena, "%s/lib/%s%s%s", variant_folder, n->plain_names ? "" : "lib", name, n->library);

@@ -1,0 +1,498 @@
+/* Steps: commands and operations on files with what they read and make. */
+#include <string.h>
+
+#include "base/path.h"
+#include "base/process.h"
+#include "plan/job.h"
+#include "project/vocabulary.h"
+
+/* By obb_step_part_kind. */
+static const char *const part_words[] = {NULL, "copy", "move", "join", "hash", "fill", "write-text"};
+
+typedef struct filler {
+    obb_job *job;
+    obb_action *action;
+    const char *from;      /* the folder that paths are seen from; "." is the project's */
+    obb_words reads, makes; /* paths, seen from the project's folder */
+    obb_place place;
+} filler;
+
+/* --- names -------------------------------------------------------------------------- */
+
+/* A path of the project as it is seen from one of its folders. */
+static const char *seen_from(obb_arena *arena, const char *folder, const char *path)
+{
+    size_t up = 0;
+    if (path[0] == '/' || strcmp(folder, ".") == 0)
+        return path;
+    if (folder[0] == '/' || obb_path_outside(folder))
+        return path;
+    for (const char *c = folder; *c; c++)
+        up += *c == '/';
+    obb_text text = {0};
+    for (size_t i = 0; i <= up; i++)
+        obb_text_string(&text, "../");
+    obb_text_string(&text, path);
+    const char *seen = obb_arena_string(arena, text.bytes);
+    obb_text_free(&text);
+    return seen;
+}
+
+/* A made file of this target's steps; OBB_NO_FILE with an error when there is none here. */
+obb_file obb_job_made(obb_job *j, const char *name, obb_place place)
+{
+    for (size_t i = 0; i < j->target->uses.count; i++) {
+        const obb_target *step = obb_in(j->in->variant, j->target->uses.at[i].target);
+        for (size_t k = 0; k < step->makes.count; k++)
+            if (obb_made_matches(step->makes.at[k].path, name))
+                return obb_files_number(j->plan->files, obb_path_join(j->plan->arena, j->in->folder, step->makes.at[k].path));
+    }
+    obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, place, "no step makes `%s` in %s", name, j->in->variant->name);
+    obb_hint(j->diags, d, "what names it may stand inside the same `when` as what makes it");
+    return OBB_NO_FILE;
+}
+
+static void add_once(obb_job *j, obb_file_list *list, obb_file file)
+{
+    for (size_t i = 0; i < list->count; i++)
+        if (list->at[i] == file)
+            return;
+    if (file != OBB_NO_FILE)
+        obb_arena_push(j->plan->arena, list, file);
+}
+
+void obb_job_made_sources(obb_job *j, obb_file_list *sources)
+{
+    for (size_t i = 0; i < j->target->made_of.count; i++)
+        add_once(j, sources, obb_job_made(j, j->target->made_of.at[i].path, j->target->made_of.at[i].place));
+    for (size_t i = 0; i < j->target->uses.count; i++) {
+        const obb_target *step = obb_in(j->in->variant, j->target->uses.at[i].target);
+        for (size_t k = 0; step->kind == OBB_STEP && k < step->makes.count; k++)
+            if (obb_language_of(step->makes.at[k].path) != OBB_NO_LANGUAGE)
+                add_once(j, sources, obb_files_number(j->plan->files, obb_path_join(j->plan->arena, j->in->folder, step->makes.at[k].path)));
+    }
+}
+
+/* The product of another target, in some variant; NULL with an error when it has none. */
+static const char *product_of(filler *f, const obb_target *described, const obb_variant *variant, const char *as)
+{
+    obb_job *j = f->job;
+    const obb_action *a = obb_plan_product(j->plan, described, variant);
+    if (a) {
+        obb_job_input(j, f->action, a->output);
+        return obb_files_path(j->plan->files, a->output);
+    }
+    const char *why = obb_left_out(variant, described);
+    obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, f->place, why ? "`%s` runs or reads {%s}, which is not there in %s"
+                            : "`%s` runs or reads {%s}, which makes nothing in %s", j->target->name, as, variant->name);
+    if (why)
+        obb_hint(j->diags, d, "`%s` is there only %s", described->name, why);
+    f->action->broken = true;
+    return NULL;
+}
+
+static const obb_target *used_by(const obb_uses *uses, const char *name)
+{
+    for (size_t i = 0; i < uses->count; i++)
+        if (strcmp(uses->at[i].name, name) == 0)
+            return uses->at[i].target;
+    return NULL;
+}
+
+static void one(filler *f, obb_words *words, const char *path)
+{
+    if (path)
+        obb_arena_push(f->job->plan->arena, words, seen_from(f->job->plan->arena, f->from, path));
+}
+
+static void axis_value(filler *f, const char *name, obb_words *words)
+{
+    const obb_project *p = f->job->plan->project;
+    for (size_t i = 0; i < p->axes.count; i++)
+        if (strcmp(p->axes.at[i]->name, name) == 0) {
+            obb_arena_push(f->job->plan->arena, words, f->job->in->variant->values[i]);
+            return;
+        }
+    obb_diag *d = obb_error(f->job->diags, OBB_FAULT_DESCRIPTION, f->place, "there is no axis `%s`", name);
+    obb_hint(f->job->diags, d, "`obbligato show axes` lists them");
+}
+
+/* What a placeholder stands for. */
+static obb_words value_of(filler *f, const char *name)
+{
+    obb_job *j = f->job;
+    obb_arena *arena = j->plan->arena;
+    obb_words words = {0};
+    if (strcmp(name, "reads") == 0 || strcmp(name, "makes") == 0) {
+        const obb_words *list = *name == 'r' ? &f->reads : &f->makes;
+        for (size_t i = 0; i < list->count; i++)
+            one(f, &words, list->at[i]);
+    } else if (strcmp(name, "makes.dir") == 0) {
+        one(f, &words, obb_path_folder(arena, f->makes.at[0]));
+    } else if (strcmp(name, "source") == 0) {
+        one(f, &words, obb_path_folder(arena, f->place.file));
+    } else if (strcmp(name, "out") == 0) {
+        one(f, &words, j->in->folder);
+    } else if (strcmp(name, "variant") == 0) {
+        obb_arena_push(arena, &words, j->in->variant->name);
+    } else if (strcmp(name, "reports-reads") == 0 && j->target->reports_reads) {
+        one(f, &words, obb_path_join(arena, j->in->folder, j->target->reports_reads));
+    } else if (strcmp(name, "product") == 0 && j->target->after) {
+        one(f, &words, product_of(f, j->target->owner, j->in->variant, name));
+    } else if (obb_starts(name, "product:")) {
+        one(f, &words, product_of(f, used_by(&j->target->uses, name + 8), j->in->variant, name));
+    } else if (obb_starts(name, "tool:")) {
+        one(f, &words, product_of(f, used_by(&j->target->tools, name + 5), j->plan->tools_variant, name));
+    } else if (obb_starts(name, "made:")) {
+        obb_file file = obb_job_made(j, name + 5, f->place);
+        if (file != OBB_NO_FILE)
+            obb_job_input(j, f->action, file);
+        one(f, &words, file == OBB_NO_FILE ? NULL : obb_files_path(j->plan->files, file));
+    } else if (obb_starts(name, "axis:")) {
+        axis_value(f, name + 5, &words);
+    } else {
+        obb_error(j->diags, OBB_FAULT_DESCRIPTION, f->place, "{%s} means nothing here", name);
+    }
+    return words;
+}
+
+/* One word with its placeholders replaced; one that is a placeholder alone becomes all its words. */
+static void fill_word(filler *f, const obb_word *w, obb_words *into)
+{
+    obb_arena *arena = f->job->plan->arena;
+    obb_text text = {0};
+    f->place = w->place;
+    obb_text_add(&text, "", 0);
+    for (const char *c = w->text; *c;) {
+        size_t n = strcspn(c, "{"), m = strcspn(c, "}");
+        obb_text_add(&text, c, n);
+        if (!c[n] || n > m)
+            break;
+        obb_words values = value_of(f, obb_arena_copy(arena, c + n + 1, m - n - 1));
+        if (c == w->text && n == 0 && !c[m + 1]) {
+            for (size_t i = 0; i < values.count; i++)
+                obb_arena_push(arena, into, values.at[i]);
+            obb_text_free(&text);
+            return;
+        }
+        if (values.count == 1)
+            obb_text_string(&text, values.at[0]);
+        else if (values.count)
+            obb_error(f->job->diags, OBB_FAULT_DESCRIPTION, w->place, "`%s` has several values and cannot be part of a word", w->text);
+        c += m + 1;
+    }
+    obb_arena_push(arena, into, obb_arena_string(arena, obb_text_bytes(&text)));
+    obb_text_free(&text);
+}
+
+static obb_words fill_line(filler *f, const obb_word_list *line)
+{
+    obb_words words = {0};
+    for (size_t i = 0; i < line->count; i++)
+        fill_word(f, &line->at[i], &words);
+    return words;
+}
+
+/* --- what it reads ------------------------------------------------------------------ */
+
+static void add_read(filler *f, obb_file file)
+{
+    if (file == OBB_NO_FILE)
+        return;
+    obb_arena_push(f->job->plan->arena, &f->reads, obb_files_path(f->job->plan->files, file));
+    obb_job_input(f->job, f->action, file);
+}
+
+static void take_reads(filler *f)
+{
+    obb_job *j = f->job;
+    obb_file_list files = {0};
+    obb_patterns_expand(&j->target->reads, j->plan->files, j->plan->arena, j->diags, &files);
+    for (size_t i = 0; i < files.count; i++)
+        add_read(f, files.at[i]);
+    for (size_t i = 0; i < j->target->reads.count; i++)
+        for (size_t k = 0; k < j->target->reads.at[i].names.count; k++) {
+            const obb_word *w = &j->target->reads.at[i].names.at[k];
+            f->place = w->place;
+            if (obb_starts(w->text, "made:"))
+                add_read(f, obb_job_made(j, w->text + 5, w->place));
+            if (!obb_starts(w->text, "product:"))
+                continue;
+            const char *path = product_of(f, used_by(&j->target->uses, w->text + 8), j->in->variant, w->text);
+            if (path)
+                obb_arena_push(j->plan->arena, &f->reads, path);
+        }
+}
+
+static void input_once(filler *f, obb_file file)
+{
+    for (size_t i = 0; i < f->action->inputs.count; i++)
+        if (f->action->inputs.at[i] == file)
+            return;
+    obb_job_input(f->job, f->action, file);
+}
+
+/* A word that names a file of the project, such as a script, is an input as well. */
+static void take_words(filler *f, const obb_words *words)
+{
+    obb_job *j = f->job;
+    for (size_t i = 1; i < words->count; i++) {
+        const char *path = obb_path_join(j->plan->arena, f->from, words->at[i]);
+        if (*words->at[i] == '-' || !*words->at[i] || obb_path_outside(path) || obb_path_within(path, j->plan->out))
+            continue;
+        obb_file file = obb_files_number(j->plan->files, path);
+        if (obb_files_is_file(j->plan->files, file))
+            input_once(f, file);
+    }
+}
+
+/* The program that a command begins with is an input, too: one of the project, or of the system. */
+static void take_program(filler *f, const char *name)
+{
+    obb_job *j = f->job;
+    const char *path = strchr(name, '/') ? obb_path_join(j->plan->arena, f->from, name) : obb_find_program(j->plan->files, j->plan->arena, name);
+    obb_file file = path ? obb_files_number(j->plan->files, path) : OBB_NO_FILE;
+    if (path && (obb_plan_maker(j->plan, file) || obb_files_is_file(j->plan->files, file))) {
+        input_once(f, file);
+        return;
+    }
+    obb_diag *d = obb_error(j->diags, OBB_FAULT_OUTSIDE, f->place, "the step `%s` runs `%s`, which is not there", j->target->name, name);
+    obb_hint(j->diags, d, strchr(name, '/') ? "its path is seen from the folder of " OBB_SCORE_NAME ", or from what `in` states; {source} is the folder of the description"
+                                            : "it is not on PATH: install it; a program of the project is {tool:NAME}");
+    f->action->broken = true;
+}
+
+/* --- what it does ------------------------------------------------------------------- */
+
+static obb_step_part_kind part_kind(int id)
+{
+    switch (id) {
+    case OBB_W_COPY: return OBB_PART_COPY;
+    case OBB_W_MOVE: return OBB_PART_MOVE;
+    case OBB_W_JOIN: return OBB_PART_JOIN;
+    case OBB_W_HASH: return OBB_PART_HASH;
+    case OBB_W_FILL_FILE: return OBB_PART_FILL;
+    case OBB_W_WRITE_TEXT: return OBB_PART_WRITE;
+    default: return OBB_PART_RUN;
+    }
+}
+
+static void take_out(obb_words *words, size_t at)
+{
+    memmove(words->at + at, words->at + at + 1, (words->count - at - 1) * sizeof *words->at);
+    words->count--;
+}
+
+/* A file that an operation reads or writes: what the step makes lies in the folder of the variant,
+ * all else is seen from the description. */
+static const char *operand(filler *f, const obb_word *w, const char *filled)
+{
+    obb_arena *arena = f->job->plan->arena;
+    if (strchr(w->text, '{'))
+        return filled;
+    for (size_t i = 0; i < f->job->target->makes.count; i++)
+        if (strcmp(f->job->target->makes.at[i].path, filled) == 0)
+            return obb_path_join(arena, f->job->in->folder, filled);
+    return obb_path_join(arena, obb_path_folder(arena, w->place.file), filled);
+}
+
+static void read_operands(filler *f, const obb_step_part *part)
+{
+    obb_job *j = f->job;
+    for (size_t i = 0; i + 1 < part->words.count; i++) {
+        obb_file file = obb_files_number(j->plan->files, part->words.at[i]);
+        bool made = obb_path_within(part->words.at[i], j->in->folder);
+        if (!made)
+            input_once(f, file);
+        if (!made && !obb_files_is_file(j->plan->files, file)) {
+            obb_error(j->diags, OBB_FAULT_DESCRIPTION, f->place, "there is no file `%s`", part->words.at[i]);
+            f->action->broken = true;
+        }
+    }
+}
+
+static void add_operation(filler *f, const obb_property *p, obb_step_part *part)
+{
+    const obb_word_list *line = &p->lines.at[0];
+    f->from = ".";
+    if (part->kind == OBB_PART_FILL || part->kind == OBB_PART_WRITE) {
+        part->words = fill_line(f, line);
+        const char **last = &part->words.at[part->words.count - 1];
+        *last = operand(f, &line->at[line->count - 1], *last);
+        take_out(&part->words, part->words.count - 2); /* to */
+        if (part->kind == OBB_PART_FILL)
+            take_out(&part->words, 1); /* with */
+        return;
+    }
+    for (size_t i = 0; i < line->count; i++) {
+        obb_words filled = {0};
+        if (i == line->count - 2)
+            continue; /* to */
+        fill_word(f, &line->at[i], &filled);
+        for (size_t k = 0; k < filled.count; k++)
+            obb_arena_push(f->job->plan->arena, &part->words, operand(f, &line->at[i], filled.at[k]));
+    }
+    read_operands(f, part);
+}
+
+/* What is written belongs to what is built, and a file that is moved as well. */
+static void check_operands(filler *f, const obb_step_part *part)
+{
+    obb_job *j = f->job;
+    const char *to = part->words.at[part->words.count - 1];
+    const char *wrong = !obb_path_within(to, j->in->folder) ? to
+                        : part->kind == OBB_PART_MOVE && !obb_path_within(part->words.at[0], j->in->folder) ? part->words.at[0] : NULL;
+    if (!wrong)
+        return;
+    obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, f->place, "this would change `%s`, which the step does not make", wrong);
+    obb_hint(j->diags, d, wrong == to ? "name it under `makes`, or lay it into {out}" : "copy it instead");
+    f->action->broken = true;
+}
+
+static void add_part(filler *f, obb_step_job *step, const obb_property *p, const char *folder)
+{
+    obb_arena *arena = f->job->plan->arena;
+    obb_step_part part = {.kind = part_kind(p->id)};
+    f->place = p->place;
+    f->from = folder ? folder : ".";
+    if (part.kind == OBB_PART_RUN) {
+        part.words = fill_line(f, &p->lines.at[0]);
+        if (part.words.count)
+            take_program(f, part.words.at[0]);
+        take_words(f, &part.words);
+    } else {
+        add_operation(f, p, &part);
+        check_operands(f, &part);
+    }
+    obb_arena_push(arena, &part.words, NULL);
+    part.words.count--;
+    obb_arena_push(arena, &step->parts, part);
+}
+
+/* The words of all parts one behind the other: for people, and for the record of the action. */
+static void describe(obb_job *j, obb_action *a)
+{
+    const obb_step_job *step = a->step;
+    if (step->folder) {
+        obb_job_word(j, a, "in");
+        obb_job_word(j, a, step->folder);
+    }
+    obb_job_words(j, a, &step->environment);
+    for (size_t i = 0; i < step->parts.count; i++) {
+        if (i)
+            obb_job_word(j, a, "&&");
+        if (part_words[step->parts.at[i].kind])
+            obb_job_word(j, a, part_words[step->parts.at[i].kind]);
+        obb_job_words(j, a, &step->parts.at[i].words);
+    }
+    for (size_t i = 0; i < a->also.count; i++) { /* what it promises is part of it */
+        obb_job_word(j, a, ";");
+        obb_job_word(j, a, obb_files_path(j->plan->files, a->also.at[i]));
+    }
+}
+
+static const char *step_folder(filler *f)
+{
+    const obb_target *t = f->job->target;
+    obb_words filled = {0};
+    if (!t->folder)
+        return NULL;
+    f->from = ".";
+    fill_word(f, &(obb_word){t->folder, t->folder_place, false}, &filled);
+    return filled.count && strcmp(filled.at[0], ".") != 0 ? filled.at[0] : NULL;
+}
+
+void obb_plan_step(obb_job *j, obb_product *product)
+{
+    obb_arena *arena = j->plan->arena;
+    const obb_target *t = j->target;
+    obb_step_job *step = obb_arena_alloc(arena, sizeof *step);
+    filler f = {.job = j, .from = ".", .place = t->place};
+    for (size_t i = 0; i < t->makes.count; i++)
+        obb_arena_push(arena, &f.makes, obb_path_join(arena, j->in->folder, t->makes.at[i].path));
+    f.action = obb_job_action(j, OBB_RUN_STEP, f.makes.at[0]);
+    f.action->step = step;
+    f.action->in_place = true;
+    for (size_t i = 1; i < f.makes.count; i++)
+        obb_job_also(j, f.action, f.makes.at[i]);
+    take_reads(&f);
+    const char *folder = step->folder = step_folder(&f);
+    for (size_t i = 0; i < t->environment.count; i++)
+        for (size_t k = 0; k < t->environment.at[i].lines.count; k++) {
+            obb_words filled = fill_line(&f, &t->environment.at[i].lines.at[k]);
+            for (size_t n = 0; n < filled.count; n++)
+                obb_arena_push(arena, &step->environment, filled.at[n]);
+        }
+    for (size_t i = 0; i < t->commands.count; i++)
+        add_part(&f, step, &t->commands.at[i], folder);
+    if (t->reports_reads)
+        step->reports_reads = obb_path_join(arena, j->in->folder, t->reports_reads);
+    describe(j, f.action);
+    f.action->found_inputs = f.action->inputs.count;
+    obb_job_finish(j, f.action, NULL);
+    obb_step_recall_reads(j->plan, f.action);
+    obb_arena_push(arena, &product->actions, f.action->number);
+}
+
+/* --- what it told ------------------------------------------------------------------- */
+
+static obb_print told_key(const obb_plan *plan, const obb_action *a)
+{
+    obb_printer *p = obb_printer_new();
+    obb_printer_string(p, "read by the step of");
+    obb_printer_string(p, obb_files_path(plan->files, a->output));
+    obb_printer_add(p, &a->command, sizeof a->command);
+    return obb_printer_end(p);
+}
+
+void obb_step_recall_reads(obb_plan *plan, obb_action *a)
+{
+    obb_text text = {0};
+    a->inputs.count = a->found_inputs;
+    if (a->step->reports_reads && plan->toolchains->memo.get(plan->toolchains->memo.self, told_key(plan, a), &text))
+        for (const char *line = text.bytes; *line;) {
+            size_t n = strcspn(line, "\n");
+            obb_file file = obb_files_number(plan->files, obb_arena_copy(plan->arena, line, n));
+            const obb_action *maker = obb_plan_maker(plan, file);
+            obb_arena_push(plan->arena, &a->inputs, file);
+            if (maker)
+                obb_arena_push(plan->arena, &a->needs, maker->number);
+            line += n + (line[n] == '\n');
+        }
+    obb_text_free(&text);
+}
+
+void obb_step_remember_reads(obb_plan *plan, const obb_action *a)
+{
+    obb_text text = {0};
+    for (size_t i = a->found_inputs; i < a->inputs.count; i++)
+        obb_text_format(&text, "%s\n", obb_files_path(plan->files, a->inputs.at[i]));
+    plan->toolchains->memo.put(plan->toolchains->memo.self, told_key(plan, a), obb_text_bytes(&text), text.length);
+    obb_text_free(&text);
+}
+
+/* --- for people --------------------------------------------------------------------- */
+
+void obb_action_command(const obb_action *a, obb_text *text)
+{
+    if (!a->step) {
+        obb_text_shell_line(text, a->argv.at, a->argv.count);
+        return;
+    }
+    if (a->step->folder) {
+        const char *words[] = {"cd", a->step->folder};
+        obb_text_shell_line(text, words, 2);
+        obb_text_string(text, " && ");
+    }
+    for (size_t i = 0; i < a->step->parts.count; i++) {
+        const obb_step_part *part = &a->step->parts.at[i];
+        obb_text_string(text, i ? " && " : "");
+        for (size_t k = 0; part->kind == OBB_PART_RUN && k < a->step->environment.count; k++) {
+            obb_text_shell_line(text, &a->step->environment.at[k], 1);
+            obb_text_char(text, ' ');
+        }
+        if (part_words[part->kind])
+            obb_text_format(text, "%s ", part_words[part->kind]);
+        obb_text_shell_line(text, part->words.at, part->words.count);
+    }
+}
