@@ -19,7 +19,7 @@
 
 #include "harness/harness.h"
 
-enum { HEADERS = 7, SOURCES = 9, LIBRARIES = 2, FOLDERS = 3 };
+enum { HEADERS = 7, SOURCES = 9, LIBRARIES = 2, FOLDERS = 3, MADE = 3 };
 
 typedef struct header {
     int value;
@@ -34,11 +34,21 @@ typedef struct source {
     int value, name; /* its file is s<name>.c */
     unsigned includes;
     bool computed;   /* includes a header through a macro */
+    unsigned made;   /* bits of headers that steps make */
 } source;
+
+/* A step that makes the header g<n>.h of g<n>.in. */
+typedef struct step {
+    int value;
+    unsigned includes; /* bits of headers */
+    int made;          /* a header that another step makes, and that this one includes; or 0 */
+    bool also_reads;   /* and so is the text of all headers in it */
+} step;
 
 typedef struct tower {
     header headers[HEADERS];
     source sources[LIBRARIES + 1][SOURCES]; /* the last are the program's own */
+    step steps[MADE];
     bool shared[LIBRARIES];
     int level, optimize, names;
     int mode, ram, fill, gap; /* an axis; the board's memory, image and linker script */
@@ -114,8 +124,51 @@ static void write_source(int library, int i)
         snprintf(line, sizeof line, " + V%d", k);
         strcat(sum, line);
     }
+    for (int k = 0; k < MADE; k++)
+        if (s->made & 1u << k) {
+            snprintf(line, sizeof line, "#include \"g%d.h\"\n", k);
+            strcat(body, line);
+            snprintf(line, sizeof line, " + G%d", k);
+            strcat(sum, line);
+        }
     write_file(source_path(library, s), "%sint f%d_%d(void) { return %d + LEVEL + %s; }\n", body, library,
                s->name, s->value, sum);
+}
+
+static void write_step(int i)
+{
+    const step *s = &t.steps[i];
+    char path[60], body[1000] = "", line[100];
+    for (int k = 0; k < HEADERS; k++)
+        if (s->includes & 1u << k) {
+            snprintf(line, sizeof line, "#include \"h%d.h\"\n", k);
+            strcat(body, line);
+        }
+    if (s->made) {
+        snprintf(line, sizeof line, "#include \"g%d.h\"\n", s->made);
+        strcat(body, line);
+    }
+    snprintf(path, sizeof path, "g%d.in", i);
+    write_file(path, "#ifndef G%d\n%s#define G%d %d\n#endif\n", i, body, i, s->value);
+}
+
+/* The steps; with compilers of this machine, a program of the project does the copying. */
+static const char *step_text(void)
+{
+    static char text[2000];
+    char line[300];
+    text[0] = 0;
+    if (!quick)
+        strcat(text, "program copier { sources copier.c; optional yes; only os!=none }\n");
+    for (int i = 0; i < MADE; i++) {
+        snprintf(line, sizeof line, "step step%d { reads g%d.in%s; makes gen/g%d.h gen/g%d.txt; %s; write-text \"%d\" to gen/g%d.txt%s }\n",
+                 i, i, t.steps[i].also_reads ? " remarks/*.in" : "", i, i,
+                 quick ? "join {reads} to gen/g%d.h" : "run {tool:copier} {makes} {reads}", t.level, i, i == 2 ? "; optional yes" : "");
+        char filled[400];
+        snprintf(filled, sizeof filled, line, i);
+        strcat(text, quick ? filled : line);
+    }
+    return text;
 }
 
 static void write_main(void)
@@ -145,9 +198,9 @@ static void write_quick_score(void)
                "library lib0 { sources lib0/*.c; uses lib1 }\n"
                "library lib1 { sources maybe lib1/*.c lib1/base.c; when mode=b|c { define EXTRA=%d } }\n"
                "program main { sources main.c maybe main2/*.c; uses lib0 lib1%s }\n"
-               "lineup season { board.debug board.debug+mode=c board.release }\n",
+               "lineup season { board.debug board.debug+mode=c board.release }\n%s",
                t.level, t.level, quick, quick, quick, 'a' + t.mode, optimizations[t.optimize], t.extra,
-               t.only ? "; only mode=a|b" : "");
+               t.only ? "; only mode=a|b" : "", step_text());
 }
 
 static void write_score(void)
@@ -167,9 +220,9 @@ static void write_score(void)
                "program main { sources main.c maybe main2/*.c; uses lib0 lib1; only os!=none%s }\n"
                "program fw { sources fw.c; uses lib1; only os=none }\n"
                "image flash { from fw; formats bin hex; fill 0x%x; only os=none }\n"
-               "lineup season { host.debug host.debug+mode=c board.release }\n",
+               "lineup season { host.debug host.debug+mode=c board.release }\n%s",
                t.level, t.level, 'a' + t.mode, optimizations[t.optimize], t.shared[0] ? "shared" : "static",
-               t.shared[1] ? "shared" : "static", t.extra, t.only ? " and mode=a|b" : "", (unsigned)t.fill);
+               t.shared[1] ? "shared" : "static", t.extra, t.only ? " and mode=a|b" : "", (unsigned)t.fill, step_text());
 }
 
 static void write_board(void)
@@ -207,6 +260,14 @@ static void invent(void)
             if (s->there)
                 write_source(l, i);
         }
+    for (int i = 0; i < MADE; i++) {
+        t.steps[i].value = (int)pick(100);
+        write_step(i);
+    }
+    write_file("remarks/one.in", "\n");
+    write_file("copier.c", "#include <stdio.h>\n#include \"h5.h\"\nint main(int argc, char **argv)\n{\n    FILE *to = fopen(argv[1], \"w\");\n"
+                           "    for (int i = 3; i < argc; i++) { FILE *from = fopen(argv[i], \"r\"); for (int c; (c = getc(from)) != EOF;) putc(c, to); fclose(from); }\n"
+                           "    return fclose(to);\n}\n");
     write_file("lib1/base.c", "int base;\n");
     t.level = 1;
     t.fill = 0xff;
@@ -307,6 +368,39 @@ static void rename_source(void)
     write_source(l, i);
     write_main();
     snprintf(t.remark, sizeof t.remark, "renamed to s%d", s->name);
+}
+
+static void edit_step(void)
+{
+    int i = (int)pick(MADE), l, n;
+    step *s = &t.steps[i];
+    switch (pick(7)) {
+    case 0: case 1: s->value = (int)pick(100); break;
+    case 2: s->includes ^= 1u << pick(HEADERS); break;
+    case 3: s->made = i + 1 < MADE && !s->made ? i + 1 : 0; break;
+    case 4: s->also_reads = !s->also_reads; break;
+    case 5: shell("if [ -e remarks/two.in ]; then rm remarks/two.in; else echo '/* two */' > remarks/two.in; fi"); break;
+    default: {
+        source *reader = any_source(&l, &n);
+        reader->made ^= 1u << pick(MADE);
+        write_source(l, n);
+    }
+    }
+    write_step(i);
+    write_score();
+    snprintf(t.remark, sizeof t.remark, "step %d", i);
+}
+
+static void meddle_with_steps(void)
+{
+    static const char *const folders[] = {"board.release", "host.debug", "board.debug+mode=c", "host.debug+mode=c"};
+    const char *folder = folders[pick(4)];
+    switch (pick(3)) {
+    case 0: shell("rm -f out/%s/gen/g%u.*", folder, pick(MADE)); break;
+    case 1: shell("[ ! -e out/%s/gen/g0.h ] || echo '#error changed' >> out/%s/gen/g0.h", folder, folder); break;
+    default: shell("rm -f out/host.release/bin/copier"); break;
+    }
+    snprintf(t.remark, sizeof t.remark, "what steps made");
 }
 
 static void edit_description(void)
@@ -466,7 +560,7 @@ static void edit(void)
 {
     static void (*const edits[])(void) = {
         edit_header, edit_header, edit_source, edit_source, shadow, shadow, add_or_delete_source,
-        rename_source, edit_description, edit_variants, edit_variants, edit_remark, edit_remark, touch_something, edit_behind_the_clock, meddle_with_outputs, broken_build,
+        rename_source, edit_description, edit_variants, edit_variants, edit_step, edit_step, meddle_with_steps, edit_remark, edit_remark, touch_something, edit_behind_the_clock, meddle_with_outputs, broken_build,
         damage_memory, two_builds_at_once, edit_while_it_is_built, unreadable_source};
     edits[pick(sizeof edits / sizeof *edits)]();
 }
@@ -495,10 +589,13 @@ static bool proof(void)
         return false;
     if (!run("the build after it", line, "nothing to do"))
         return false;
-    snprintf(line, sizeof line, "rm -rf clean; %s build -q -o clean", program);
+    /* in a copy of the project: what steps make is named by its path in what is made of it */
+    snprintf(line, sizeof line, "rm -rf clean && mkdir clean && for f in *; do case $f in out|clean) ;; *) cp -pr $f clean/ ;; esac; done && "
+             "cd clean && %s build -q", program);
     if (!run("the clean build", line, NULL))
         return false;
-    return run("the comparison", "diff -r -x compile_commands.json -x .obbligato out clean", NULL);
+    /* what the step makes that is wanted only while something includes it may be left of an earlier build */
+    return run("the comparison", "diff -r -x compile_commands.json -x .obbligato -x 'g2.*' out clean/out", NULL);
 }
 
 int main(int argc, char **argv)
