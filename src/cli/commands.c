@@ -19,16 +19,29 @@ const command commands[] = {
      "what it reaches however large the project is. -v tells how soon the first command started.\n\n"
      "  obbligato watch\n"
      "  obbligato watch tower-sim -c debug -c release\n", false},
-    {"run", command_run, "PROGRAM [-- ARGUMENTS]", "bring a program up to date, then run it",
+    {"run", command_run, "PROGRAM|LAUNCH [-- ARGUMENTS]", "bring a program up to date, then run it",
      "The program runs in the folder at hand; its exit code is handed on. What the build has to\n"
      "say goes to standard error.\n\n"
-     "  obbligato run tower-sim -- --tune vespers\n", false},
+     "  obbligato run tower-sim -- --tune vespers\n"
+     "  obbligato run recital               a launch: program, arguments, environment, folder\n", false},
+    {"test", command_test, "[TEST|PATTERN...]", "build tests and run them, side by side",
+     "Without names, all tests that are not optional. Those for other machines run in the emulators\n"
+     "that their platforms name; one that cannot be run here is skipped, with the reason. What a\n"
+     "failing test printed is shown in full; -v shows that of passing ones as well.\n\n"
+     "  obbligato test\n"
+     "  obbligato test 'tune-*' --variant host.debug --variant tower-a64.release\n"
+     "  obbligato test --failed            only those that failed the last time\n"
+     "  obbligato test --affected          only those whose programs or files changed since they passed\n"
+     "  obbligato test --repeat 20 --first-failure\n"
+     "  obbligato test --retry 2           what passes at last is told to have failed before\n"
+     "  obbligato test --tap results.tap --junit results.xml\n"
+     "  obbligato test --coverage          in variants with coverage=on; lines that ran, by file\n", false},
     {"clean", command_clean, "", "remove what was made, in the chosen variants or all",
      "Exactly the files that were made are removed, also those that are no longer described, and\n"
      "the folders that this leaves empty. Other files in the output folder stay.\n\n"
      "  obbligato clean\n"
      "  obbligato clean -c release\n", false},
-    {"show", command_show, "[targets|variants|platforms|toolchains|axes|settings T|sources T|machine]",
+    {"show", command_show, "[targets|variants|platforms|toolchains|axes|settings T|sources T|tests|launches|devices|machine]",
      "what the description says and what was found",
      "platforms and toolchains tell what was found here and what is missing.\n\n"
      "  obbligato show targets\n"

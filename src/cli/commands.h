@@ -6,6 +6,12 @@
 
 int command_build(session *s);
 int command_watch(session *s);
+int command_test(session *s);
+
+/* Parts of `show` (show_running.c). */
+int show_tests(session *s);
+int show_launches(session *s);
+int show_devices(session *s);
 int command_reproduce(session *s);
 int command_run(session *s);
 int command_clean(session *s);

@@ -9,7 +9,7 @@
 #include "base/text.h"
 
 enum { OPT_PLATFORM = 1, OPT_CONFIGURATION, OPT_VARIANT, OPT_SET, OPT_LINEUP, /* kept; the others are read at once */
-       OPT_COLOR, OPT_PROGRESS, OPT_JOBS };
+       OPT_COLOR, OPT_PROGRESS, OPT_JOBS, OPT_REPEAT, OPT_RETRY };
 
 static bool wrong(const char *what, const char *word, const char *hint)
 {
@@ -30,24 +30,29 @@ static bool read_when(const char *word, const char *option, when *into)
     return wrong(option, word, "it takes auto, always or never");
 }
 
-static bool read_jobs(const char *word, options *o)
+static bool read_number(const char *word, const char *what, const char *hint, unsigned *number)
 {
     char *end;
     long n = strtol(word, &end, 10);
     if (*end || n < 1 || n > 10000)
-        return wrong("a number of jobs is 1 or more, not", word, "leave it out for one job a processor");
-    o->jobs = (unsigned)n;
+        return wrong(what, word, hint);
+    *number = (unsigned)n;
     return true;
+}
+
+static bool read_jobs(const char *word, options *o)
+{
+    return read_number(word, "a number of jobs is 1 or more, not", "leave it out for one job a processor", &o->jobs);
 }
 
 /* The known option that is most like a wrong one. */
 static bool unknown_option(const struct poptOption *table, const char *word)
 {
-    const char *known[40];
+    const char *known[60];
     char hint[80] = "`obbligato help` lists the options";
     size_t n = 0;
     for (; table->longName; table++)
-        if (n < 39)
+        if (n < 59)
             known[n++] = table->longName;
     known[n] = NULL;
     const char *near = obb_starts(word, "--") ? obb_nearest(word + 2, known) : NULL;
@@ -65,6 +70,8 @@ static bool take(options *o, int code, const char *word)
     case OPT_SET: obb_vec_push(&o->sets, word); return true;
     case OPT_LINEUP: obb_vec_push(&o->lineups, word); return true;
     case OPT_JOBS: return read_jobs(word, o);
+    case OPT_REPEAT: return read_number(word, "tests are repeated once or more, not", "--repeat 10", &o->repeat);
+    case OPT_RETRY: return read_number(word, "tests are tried again once or more, not", "--retry 2", &o->retry);
     case OPT_COLOR: return read_when(word, "--color", &o->color);
     default: return read_when(word, "--progress", &o->progress);
     }
@@ -91,37 +98,45 @@ static bool read_environment(options *o)
 
 bool options_read(options *o, int argc, const char **argv)
 {
-    int keep = 0, dry = 0, verbose = 0, quiet = 0, json = 0, help = 0, version = 0, tree = 0;
-    int circles = 0, ambiguous = 0, costs = 0, never = 0, missing = 0, differences = 0;
-    char *folder = NULL, *out = NULL, *against = NULL, *who = NULL, *chain = NULL, *value = NULL;
+    char *value = NULL;
     struct poptOption table[] = {
         {"platform", 'p', POPT_ARG_STRING, &value, OPT_PLATFORM, NULL, NULL},
         {"configuration", 'c', POPT_ARG_STRING, &value, OPT_CONFIGURATION, NULL, NULL},
         {"variant", 0, POPT_ARG_STRING, &value, OPT_VARIANT, NULL, NULL},
         {"set", 0, POPT_ARG_STRING, &value, OPT_SET, NULL, NULL},
         {"lineup", 0, POPT_ARG_STRING, &value, OPT_LINEUP, NULL, NULL},
-        {"directory", 'C', POPT_ARG_STRING, &folder, 0, NULL, NULL},
-        {"out", 'o', POPT_ARG_STRING, &out, 0, NULL, NULL},
+        {"directory", 'C', POPT_ARG_STRING, &o->folder, 0, NULL, NULL},
+        {"out", 'o', POPT_ARG_STRING, &o->out, 0, NULL, NULL},
         {"jobs", 'j', POPT_ARG_STRING, &value, OPT_JOBS, NULL, NULL},
-        {"keep-going", 'k', POPT_ARG_NONE, &keep, 0, NULL, NULL},
-        {"dry-run", 'n', POPT_ARG_NONE, &dry, 0, NULL, NULL},
-        {"verbose", 'v', POPT_ARG_NONE, &verbose, 0, NULL, NULL},
-        {"quiet", 'q', POPT_ARG_NONE, &quiet, 0, NULL, NULL},
-        {"json", 0, POPT_ARG_NONE, &json, 0, NULL, NULL},
+        {"keep-going", 'k', POPT_ARG_NONE, &o->keep_going, 0, NULL, NULL},
+        {"dry-run", 'n', POPT_ARG_NONE, &o->dry_run, 0, NULL, NULL},
+        {"verbose", 'v', POPT_ARG_NONE, &o->verbose, 0, NULL, NULL},
+        {"quiet", 'q', POPT_ARG_NONE, &o->quiet, 0, NULL, NULL},
+        {"json", 0, POPT_ARG_NONE, &o->json, 0, NULL, NULL},
         {"color", 0, POPT_ARG_STRING, &value, OPT_COLOR, NULL, NULL},
         {"progress", 0, POPT_ARG_STRING, &value, OPT_PROGRESS, NULL, NULL},
-        {"against", 0, POPT_ARG_STRING, &against, 0, NULL, NULL},
-        {"who", 0, POPT_ARG_STRING, &who, 0, NULL, NULL},
-        {"chain", 0, POPT_ARG_STRING, &chain, 0, NULL, NULL},
-        {"circles", 0, POPT_ARG_NONE, &circles, 0, NULL, NULL},
-        {"ambiguous", 0, POPT_ARG_NONE, &ambiguous, 0, NULL, NULL},
-        {"costs", 0, POPT_ARG_NONE, &costs, 0, NULL, NULL},
-        {"never", 0, POPT_ARG_NONE, &never, 0, NULL, NULL},
-        {"differences", 0, POPT_ARG_NONE, &differences, 0, NULL, NULL},
-        {"missing", 0, POPT_ARG_NONE, &missing, 0, NULL, NULL},
-        {"tree", 0, POPT_ARG_NONE, &tree, 0, NULL, NULL},
-        {"help", 'h', POPT_ARG_NONE, &help, 0, NULL, NULL},
-        {"version", 0, POPT_ARG_NONE, &version, 0, NULL, NULL},
+        {"against", 0, POPT_ARG_STRING, &o->against, 0, NULL, NULL},
+        {"who", 0, POPT_ARG_STRING, &o->who, 0, NULL, NULL},
+        {"chain", 0, POPT_ARG_STRING, &o->chain, 0, NULL, NULL},
+        {"circles", 0, POPT_ARG_NONE, &o->circles, 0, NULL, NULL},
+        {"ambiguous", 0, POPT_ARG_NONE, &o->ambiguous, 0, NULL, NULL},
+        {"costs", 0, POPT_ARG_NONE, &o->costs, 0, NULL, NULL},
+        {"never", 0, POPT_ARG_NONE, &o->never, 0, NULL, NULL},
+        {"differences", 0, POPT_ARG_NONE, &o->differences, 0, NULL, NULL},
+        {"missing", 0, POPT_ARG_NONE, &o->missing, 0, NULL, NULL},
+        {"tap", 0, POPT_ARG_STRING, &o->tap, 0, NULL, NULL},
+        {"junit", 0, POPT_ARG_STRING, &o->junit, 0, NULL, NULL},
+        {"repeat", 0, POPT_ARG_STRING, &value, OPT_REPEAT, NULL, NULL},
+        {"retry", 0, POPT_ARG_STRING, &value, OPT_RETRY, NULL, NULL},
+        {"failed", 0, POPT_ARG_NONE, &o->failed, 0, NULL, NULL},
+        {"affected", 0, POPT_ARG_NONE, &o->affected, 0, NULL, NULL},
+        {"first-failure", 0, POPT_ARG_NONE, &o->first_failure, 0, NULL, NULL},
+        {"coverage", 0, POPT_ARG_NONE, &o->coverage, 0, NULL, NULL},
+        {"device", 0, POPT_ARG_STRING, &o->device, 0, NULL, NULL},
+        {"address", 0, POPT_ARG_STRING, &o->address, 0, NULL, NULL},
+        {"tree", 0, POPT_ARG_NONE, &o->tree, 0, NULL, NULL},
+        {"help", 'h', POPT_ARG_NONE, &o->help, 0, NULL, NULL},
+        {"version", 0, POPT_ARG_NONE, &o->version, 0, NULL, NULL},
         POPT_TABLEEND};
     int own = 1;
     while (own < argc && strcmp(argv[own], "--") != 0)
@@ -143,25 +158,6 @@ bool options_read(options *o, int argc, const char **argv)
     if (ok)
         take_operands(o, context);
     poptFreeContext(context);
-    o->folder = folder;
-    o->out = out;
-    o->against = against;
-    o->who = who;
-    o->chain = chain;
-    o->circles = circles;
-    o->ambiguous = ambiguous;
-    o->costs = costs;
-    o->never = never;
-    o->missing = missing;
-    o->differences = differences;
-    o->keep_going = keep;
-    o->dry_run = dry;
-    o->verbose = verbose;
-    o->quiet = quiet;
-    o->json = json;
-    o->help = help;
-    o->version = version;
-    o->tree = tree;
     return ok && read_environment(o);
 }
 
@@ -170,6 +166,12 @@ static void free_words(obb_words *words)
     for (size_t i = 0; i < words->count; i++)
         free((char *)(uintptr_t)words->at[i]);
     obb_vec_free(words);
+}
+
+void options_name(options *o, obb_words *names)
+{
+    free_words(&o->names);
+    o->names = *names;
 }
 
 void options_free(options *o)
@@ -187,4 +189,8 @@ void options_free(options *o)
     free(o->against);
     free(o->who);
     free(o->chain);
+    free(o->tap);
+    free(o->junit);
+    free(o->device);
+    free(o->address);
 }

@@ -16,15 +16,23 @@ typedef struct options {
     char *folder, *out;           /* -C, -o */
     char *against;                /* of size: what to compare with */
     char *who, *chain;            /* of scan: a file */
-    bool circles, ambiguous, costs, never, missing, differences;
+    char *tap, *junit;            /* of test: where reports go; "-" is standard output */
+    char *device, *address;       /* of load */
+    /* each 0 or 1 */
+    int circles, ambiguous, costs, never, missing, differences;
+    int failed, affected, first_failure, coverage;
+    int keep_going, dry_run, verbose, quiet, json, help, version, tree;
     unsigned jobs;                /* 0: as many as there are processors */
-    bool keep_going, dry_run, verbose, quiet, json, help, version, tree;
+    unsigned repeat, retry;       /* of test; repeat 0: once */
     when color, progress;
 } options;
 
 /* Reads the words. False, with the message already on standard error, when they are wrong. */
 bool options_read(options *o, int argc, const char **argv);
 void options_free(options *o);
+
+/* Other names in place of those that were given; takes them over. */
+void options_name(options *o, obb_words *names);
 
 /* One row a command: see commands.c. */
 struct session;

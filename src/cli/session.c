@@ -213,7 +213,8 @@ int session_choose_targets(session *s)
 {
     const obb_words *names = &s->options->names;
     for (size_t i = 0; i < names->count; i++) {
-        const obb_target *t = obb_project_target(s->project, names->at[i]);
+        const obb_launch *launch = obb_project_launch(s->project, names->at[i]);
+        const obb_target *t = obb_project_target(s->project, launch ? launch->program : names->at[i]);
         if (t) {
             obb_arena_push(s->arena, &s->targets, t);
             continue;

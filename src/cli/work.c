@@ -1,14 +1,15 @@
 /* The commands that change something: build, run, clean. */
 #include <errno.h>
 #include <stdio.h>
+#include <stdlib.h>
 #include <string.h>
 #include <unistd.h>
 
 #include "base/path.h"
-#include "base/process.h"
 #include "cli/build.h"
 #include "cli/commands.h"
 #include "cli/terminal.h"
+#include "run/launch.h"
 #include "toolchain/spell.h"
 
 int command_build(session *s)
@@ -18,69 +19,33 @@ int command_build(session *s)
 
 /* --- run ---------------------------------------------------------------------------- */
 
-/* Whether programs of the variant run here without help. */
-static bool runs_here(const obb_variant *v)
+static void set_variable(session *s, const char *text)
 {
-    const char *cpu = obb_variant_value(v, OBB_AXIS_CPU), *here = v->project->host->cpu;
-    bool same = strcmp(cpu, here) == 0 || (strcmp(cpu, "x86") == 0 && strcmp(here, "x86_64") == 0);
-    return same && strcmp(obb_variant_value(v, OBB_AXIS_OS), v->project->host->os) == 0;
-}
-
-/* The command that runs the program: itself, or the platform's runner with it. */
-static int runner_words(session *s, const obb_variant *v, const char *program, obb_words *argv)
-{
-    obb_words programs = {0}, none = {0};
-    obb_arena_push(s->arena, &programs, program);
-    if (!v->runner && !runs_here(v)) {
-        obb_diag *d = obb_error(s->diags, OBB_FAULT_DESCRIPTION, v->platform->place,
-                                "programs of platform `%s` do not run on this machine", v->platform->name);
-        obb_hint(s->diags, d, "name what runs them: runner NAME in the platform, and "
-                              "runner NAME { run EMULATOR {program} {arguments} }");
-        return session_show_diags(s);
-    }
-    if (!v->runner) {
-        obb_arena_push(s->arena, argv, program);
-        for (size_t i = 0; i < s->options->arguments.count; i++)
-            obb_arena_push(s->arena, argv, s->options->arguments.at[i]);
-        return 0;
-    }
-    obb_words template_words = {0};
-    bool takes = false;
-    for (size_t i = 0; i < v->runner->run.count; i++) {
-        obb_arena_push(s->arena, &template_words, v->runner->run.at[i].text);
-        takes = takes || strstr(v->runner->run.at[i].text, "{arguments}");
-    }
-    if (s->options->arguments.count && !takes)
-        return session_fail(s, OBB_FAULT_USAGE, "the runner `%s` hands no arguments on", v->runner->name,
-                            "put {arguments} into its `run`");
-    const obb_filling fillings[] = {{"program", &programs}, {"arguments", &s->options->arguments}, {"port", &none}};
-    obb_fill_words(&template_words, fillings, 3, s->arena, argv);
-    const char *found = obb_find_program(s->files, s->arena, argv->at[0]);
-    if (!found) {
-        obb_diag *d = obb_error(s->diags, OBB_FAULT_OUTSIDE, v->runner->place, "`%s` is not on PATH; the runner `%s` needs it",
-                                argv->at[0], v->runner->name);
-        obb_hint(s->diags, d, "install it (Debian has emulators in qemu-system-arm, qemu-system-misc and qemu-user)");
-        return session_show_diags(s);
-    }
-    argv->at[0] = found;
-    return 0;
+    const char *equals = strchr(text, '=');
+    setenv(obb_arena_copy(s->arena, text, (size_t)(equals - text)), equals + 1, 1);
 }
 
 /* Becomes the program, or its runner. Returns only when that fails. */
-static int become(session *s, const obb_target *target)
+static int become(session *s, const obb_target *target, const obb_launch *launch)
 {
     const obb_variant *v = s->variants.at[0];
     obb_naming naming = obb_naming_for(obb_variant_value(v, OBB_AXIS_OS),
                                        s->toolchains ? obb_toolchains_for(s->toolchains, v) : NULL);
     const char *path = obb_program_path(s->arena, &naming, obb_variant_folder(s->arena, s->out, v), target->output);
-    obb_words argv = {0};
-    int code = runner_words(s, v, obb_path_join(s->arena, s->root, path), &argv);
-    if (code)
-        return code;
+    const char *folder = launch && launch->folder ? obb_path_join(s->arena, s->root, launch->folder) : s->start;
+    obb_words argv = {0}, arguments = {0};
+    for (size_t i = 0; launch && i < launch->arguments.count; i++)
+        obb_arena_push(s->arena, &arguments, launch->arguments.at[i].text);
+    for (size_t i = 0; i < s->options->arguments.count; i++)
+        obb_arena_push(s->arena, &arguments, s->options->arguments.at[i]);
+    if (!obb_launch_words(v, s->files, obb_path_join(s->arena, s->root, path), &arguments, s->arena, s->diags, &argv))
+        return session_show_diags(s);
     obb_arena_push(s->arena, &argv, NULL);
     fflush(stdout);
-    if (chdir(s->start))
-        return session_fail(s, OBB_FAULT_OUTSIDE, "cannot go back to `%s`", s->start, NULL);
+    if (chdir(folder))
+        return session_fail(s, OBB_FAULT_OUTSIDE, "cannot go to `%s`", folder, NULL);
+    for (size_t i = 0; launch && i < launch->environment.count; i++)
+        set_variable(s, launch->environment.at[i].text);
     obb_state_close(s->state); /* so that nobody waits for a program that runs long */
     s->state = NULL;
     execv(argv.at[0], (char *const *)(uintptr_t)argv.at);
@@ -90,8 +55,8 @@ static int become(session *s, const obb_target *target)
 int command_run(session *s)
 {
     if (s->options->names.count != 1)
-        return session_fail(s, OBB_FAULT_USAGE, "`run` takes one program%s", "",
-                    "arguments of the program stand behind --: obbligato run NAME -- ARGUMENTS");
+        return session_fail(s, OBB_FAULT_USAGE, "`run` takes one program or launch%s", "",
+                            "arguments of the program stand behind --: obbligato run NAME -- ARGUMENTS");
     int code = build_targets(s, stderr, false);
     if (code || s->options->dry_run)
         return code;
@@ -105,8 +70,9 @@ int command_run(session *s)
         if (code)
             return code;
     }
-    const obb_target *t = session_program(s, s->options->names.at[0]);
-    return t ? become(s, t) : OBB_FAULT_USAGE;
+    const obb_launch *launch = obb_project_launch(s->project, s->options->names.at[0]);
+    const obb_target *t = session_program(s, launch ? launch->program : s->options->names.at[0]);
+    return t ? become(s, t, launch) : OBB_FAULT_USAGE;
 }
 
 /* --- clean -------------------------------------------------------------------------- */

@@ -364,7 +364,7 @@ void obb_default_targets(const obb_project *project, obb_arena *arena, obb_targe
     for (size_t i = 0; i < project->default_targets.count; i++)
         obb_arena_push(arena, targets, project->default_targets.at[i]);
     for (size_t i = 0; !project->default_targets.count && i < project->targets.count; i++)
-        if (!project->targets.at[i]->optional && project->targets.at[i]->kind != OBB_GROUP)
+        if (!project->targets.at[i]->optional && project->targets.at[i]->kind != OBB_GROUP && project->targets.at[i]->kind != OBB_TEST)
             obb_arena_push(arena, targets, project->targets.at[i]);
 }
 
@@ -388,7 +388,7 @@ void obb_plan_want(const obb_plan *plan, const obb_target *target, const obb_var
     const obb_product *product = product_of(plan, here, variant);
     for (size_t k = 0; product && k < product->actions.count; k++)
         obb_plan_want_action(plan, product->actions.at[k], wanted);
-    if (here->kind == OBB_GROUP || (here->kind == OBB_LIBRARY && !obb_has_sources(here)))
+    if (here->kind == OBB_GROUP || here->tested || (here->kind == OBB_LIBRARY && !obb_has_sources(here)))
         for (size_t i = 0; i < here->uses.count; i++)
             obb_plan_want(plan, here->uses.at[i].target, variant, wanted);
 }

@@ -182,7 +182,7 @@ void obb_plan_want(const obb_plan *plan, const obb_target *target, const obb_var
 bool obb_plan_want_action(const obb_plan *plan, uint32_t number, bool *wanted);
 
 /* The targets that are built when none is named: the project's default ones, or all that are
- * not optional. */
+ * neither optional nor tests. */
 void obb_default_targets(const obb_project *project, obb_arena *arena, obb_target_list *targets);
 
 /* An earlier scan of the same compile, when all that it hung on is as it was: true with the

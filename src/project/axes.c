@@ -15,6 +15,8 @@ static const char *const endian_values[] = {"little", "big", NULL};
 static const char *const family_values[] = {"gcc", "clang", "custom", NULL};
 static const char *const no_values[] = {NULL};
 
+static const char *const switch_values[] = {"off", "on", NULL};
+
 static const struct built_in {
     const char *name, *summary, *initial;
     const char *const *values;
@@ -29,6 +31,7 @@ static const struct built_in {
     [OBB_AXIS_PLATFORM] = {"platform", "the machine to build for", NULL, no_values, false, true},
     [OBB_AXIS_HOST_OS] = {"host.os", "the operating system of this machine", NULL, os_values, true, true},
     [OBB_AXIS_HOST_CPU] = {"host.cpu", "the processor of this machine", NULL, cpu_values, true, true},
+    [OBB_AXIS_COVERAGE] = {"coverage", "whether programs count which of their lines run", "off", switch_values, false, false},
 };
 
 static const char *gcc_family(void *self)

@@ -443,6 +443,13 @@ static bool take_sets(obb_variant *v, const obb_words *sets, obb_place place, ob
     return true;
 }
 
+static void set_coverage(obb_variant *v)
+{
+    const obb_axis *axis = v->project->axes.at[OBB_AXIS_COVERAGE];
+    if (strcmp(v->values[OBB_AXIS_COVERAGE], "on") == 0)
+        obb_arena_push(v->project->arena, &v->settings[OBB_LAYER_AXIS], (obb_setting){OBB_SET_COVERAGE, "yes", axis->place, NULL});
+}
+
 static void keep_settings(obb_variant *v, const obb_settings *from, obb_layer layer)
 {
     KEEP_HOLDING(v, from, &v->settings[layer]);
@@ -484,6 +491,7 @@ static bool complete(obb_variant *v, obb_diags *diags)
     keep_settings(v, &v->configuration->settings, OBB_LAYER_CONFIGURATION);
     keep_settings(v, &p->settings, OBB_LAYER_PROJECT);
     set_axis_layer(v);
+    set_coverage(v);
     report_refusals(v, &v->toolchain->refusals, "toolchain", v->toolchain->name, diags);
     report_refusals(v, &v->platform->refusals, "platform", v->platform->name, diags);
     report_refusals(v, &v->configuration->refusals, "configuration", v->configuration->name, diags);

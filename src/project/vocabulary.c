@@ -88,7 +88,7 @@ static const obb_vocable words[] = {
     {"refuse", OBB_W_REFUSE, OBB_IN_PROJECT | PARTS | ANY | OBB_IN_SHARE, OBB_TAKES_ONE},
     {"before", OBB_W_BEFORE, OBB_IN_TARGET, OBB_TAKES_BLOCK},
     {"after", OBB_W_AFTER, OBB_IN_TARGET, OBB_TAKES_BLOCK},
-    {"reads", OBB_W_READS, OBB_IN_STEP, OBB_TAKES_LIST},
+    {"reads", OBB_W_READS, OBB_IN_STEP | OBB_IN_TEST, OBB_TAKES_LIST},
     {"makes", OBB_W_MAKES, OBB_IN_STEP, OBB_TAKES_LIST},
     {"run", OBB_W_STEP_RUN, OBB_IN_STEP, OBB_TAKES_LIST},
     {"copy", OBB_W_COPY, OBB_IN_STEP, OBB_TAKES_LIST},

@@ -1,0 +1,157 @@
+/* Results of tests in open forms: TAP version 14 (testanything.org, the specification of that
+ * version), JUnit XML (as its readers agree on: testsuites, testsuite, testcase, failure, skipped),
+ * and JSON. */
+#include <stdio.h>
+#include <string.h>
+
+#include "report/report.h"
+
+static const char *const outcomes[] = {"passed", "failed", "skipped", "not-run"};
+
+static void trial_name(const obb_trial *t, obb_text *text)
+{
+    obb_text_format(text, "%s (%s)", t->target->name, t->variant->name);
+    if (t->number)
+        obb_text_format(text, " run %u", t->number);
+}
+
+/* --- TAP ---------------------------------------------------------------------------- */
+
+/* A text as a block of a YAML document, each line with its blanks in front. */
+static void yaml_block(obb_text *text, const char *key, const char *value)
+{
+    if (!value || !*value)
+        return;
+    obb_text_format(text, "  %s: |2\n", key);
+    while (*value) {
+        size_t n = strcspn(value, "\n");
+        obb_text_string(text, "    ");
+        for (size_t i = 0; i < n; i++)
+            obb_text_char(text, (unsigned char)value[i] < ' ' && value[i] != '\t' ? '?' : value[i]);
+        obb_text_char(text, '\n');
+        value += n + (value[n] == '\n');
+    }
+}
+
+void obb_report_tap(const obb_trial *trials, size_t count, obb_text *text)
+{
+    obb_text_format(text, "TAP version 14\n1..%zu\n", count);
+    for (size_t i = 0; i < count; i++) {
+        const obb_trial *t = &trials[i];
+        bool skipped = t->outcome == OBB_SKIPPED || t->outcome == OBB_NOT_RUN;
+        obb_text_format(text, "%sok %zu - ", t->outcome == OBB_FAILED ? "not " : "", i + 1);
+        trial_name(t, text);
+        if (skipped)
+            obb_text_format(text, " # SKIP %s", t->reason ? t->reason : "it was not run");
+        obb_text_char(text, '\n');
+        if (skipped)
+            continue;
+        obb_text_format(text, "  ---\n  duration_ms: %llu\n", (unsigned long long)t->milliseconds);
+        yaml_block(text, t->outcome == OBB_FAILED ? "message" : "remark", t->reason);
+        if (t->outcome == OBB_FAILED) {
+            yaml_block(text, "printed", t->output);
+            yaml_block(text, "errors", t->errors);
+            yaml_block(text, "difference", t->difference);
+        }
+        obb_text_string(text, "  ...\n");
+    }
+}
+
+/* --- JUnit -------------------------------------------------------------------------- */
+
+/* XML 1.0, section 2.2: most control characters cannot stand in a document at all. */
+static void xml(obb_text *text, const char *value)
+{
+    for (; *value; value++)
+        switch (*value) {
+        case '<': obb_text_string(text, "&lt;"); break;
+        case '>': obb_text_string(text, "&gt;"); break;
+        case '&': obb_text_string(text, "&amp;"); break;
+        case '"': obb_text_string(text, "&quot;"); break;
+        case '\n': obb_text_string(text, "&#10;"); break;
+        default: obb_text_char(text, (unsigned char)*value < ' ' && *value != '\t' ? '?' : *value);
+        }
+}
+
+static void xml_element(obb_text *text, const char *name, const char *value)
+{
+    if (!value || !*value)
+        return;
+    obb_text_format(text, "      <%s>", name);
+    xml(text, value);
+    obb_text_format(text, "</%s>\n", name);
+}
+
+static void junit_case(const obb_trial *t, obb_text *text)
+{
+    obb_text_string(text, "    <testcase classname=\"");
+    xml(text, t->variant->name);
+    obb_text_string(text, "\" name=\"");
+    xml(text, t->target->name);
+    if (t->number)
+        obb_text_format(text, " run %u", t->number);
+    obb_text_format(text, "\" time=\"%.3f\">\n", (double)t->milliseconds / 1000);
+    if (t->outcome == OBB_FAILED) {
+        obb_text_string(text, "      <failure message=\"");
+        xml(text, t->reason);
+        obb_text_string(text, "\">");
+        xml(text, t->difference ? t->difference : "");
+        obb_text_string(text, "</failure>\n");
+    } else if (t->outcome != OBB_PASSED) {
+        obb_text_string(text, "      <skipped message=\"");
+        xml(text, t->reason ? t->reason : "it was not run");
+        obb_text_string(text, "\"/>\n");
+    }
+    xml_element(text, "system-out", t->output);
+    xml_element(text, "system-err", t->errors);
+    obb_text_string(text, "    </testcase>\n");
+}
+
+static void junit_counts(const obb_trial *trials, size_t count, obb_text *text)
+{
+    size_t failed = 0, skipped = 0;
+    for (size_t i = 0; i < count; i++) {
+        failed += trials[i].outcome == OBB_FAILED;
+        skipped += trials[i].outcome == OBB_SKIPPED || trials[i].outcome == OBB_NOT_RUN;
+    }
+    obb_text_format(text, " tests=\"%zu\" failures=\"%zu\" errors=\"0\" skipped=\"%zu\"", count, failed, skipped);
+}
+
+void obb_report_junit(const char *project, const obb_trial *trials, size_t count, uint64_t milliseconds, obb_text *text)
+{
+    obb_text_string(text, "<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<testsuites>\n  <testsuite name=\"");
+    xml(text, project);
+    obb_text_char(text, '"');
+    junit_counts(trials, count, text);
+    obb_text_format(text, " time=\"%.3f\">\n", (double)milliseconds / 1000);
+    for (size_t i = 0; i < count; i++)
+        junit_case(&trials[i], text);
+    obb_text_string(text, "  </testsuite>\n</testsuites>\n");
+}
+
+/* --- JSON --------------------------------------------------------------------------- */
+
+json_t *obb_report_trials(const obb_trial *trials, size_t count)
+{
+    json_t *list = json_array();
+    for (size_t i = 0; i < count; i++) {
+        const obb_trial *t = &trials[i];
+        json_t *o = json_object(), *words = json_array();
+        for (size_t k = 0; k < t->argv.count; k++)
+            json_array_append_new(words, obb_report_text(t->argv.at[k]));
+        json_object_set_new(o, "test", obb_report_text(t->target->name));
+        json_object_set_new(o, "variant", obb_report_text(t->variant->name));
+        json_object_set_new(o, "run", json_integer(t->number ? t->number : 1));
+        json_object_set_new(o, "outcome", json_string(outcomes[t->outcome]));
+        json_object_set_new(o, "because", t->reason ? obb_report_text(t->reason) : json_null());
+        json_object_set_new(o, "attempts", json_integer(t->attempts));
+        json_object_set_new(o, "status", json_integer(t->signal ? 128 + t->signal : t->status));
+        json_object_set_new(o, "milliseconds", json_integer((json_int_t)t->milliseconds));
+        json_object_set_new(o, "command", words);
+        json_object_set_new(o, "printed", obb_report_text(t->output));
+        json_object_set_new(o, "errors", obb_report_text(t->errors));
+        json_object_set_new(o, "difference", t->difference ? obb_report_text(t->difference) : json_null());
+        json_array_append_new(list, o);
+    }
+    return list;
+}

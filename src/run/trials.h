@@ -1,0 +1,51 @@
+/* Trials: running tests side by side, and judging what they did. */
+#ifndef OBB_RUN_TRIALS_H
+#define OBB_RUN_TRIALS_H
+
+#include "base/files.h"
+#include "base/text.h"
+#include "project/variant.h"
+
+typedef enum obb_outcome { OBB_PASSED, OBB_FAILED, OBB_SKIPPED, OBB_NOT_RUN } obb_outcome;
+
+/* One run of one test in one variant. */
+typedef struct obb_trial {
+    const obb_target *target;
+    const obb_variant *variant;
+    unsigned number;          /* from 1, when it is repeated; else 0 */
+    obb_words argv;           /* ends with a NULL that is not counted; empty: it cannot be run, and `reason` says why */
+    const char *folder;       /* where it runs; NULL: the working folder */
+    obb_words environment;    /* NAME=VALUE, besides that of this process */
+    uint64_t limit;           /* milliseconds */
+    int expected_status;
+    const char *expected_output; /* the file with exactly that; or NULL */
+    obb_words patterns;       /* regular expressions (POSIX, extended), each of which must be found */
+
+    obb_outcome outcome;
+    const char *reason;       /* of a failure, or of a skip; NULL: none */
+    unsigned attempts;        /* how often it was run */
+    int status, signal;
+    uint64_t milliseconds;    /* of the last attempt */
+    const char *output, *errors; /* what it printed, the last time; "" before it ran */
+    const char *difference;   /* between expected and printed, line by line; or NULL */
+} obb_trial;
+
+typedef struct obb_trials_options {
+    unsigned jobs;
+    unsigned retries;         /* a trial that fails is made again so often */
+    bool first_failure;       /* no further trial begins after one that failed */
+    void (*finished)(void *self, const obb_trial *trial, size_t done, size_t total);
+    void (*ticked)(void *self, size_t done, size_t total, unsigned running, uint64_t milliseconds);
+    void *self;
+} obb_trials_options;
+
+/* Makes all trials; those that cannot be run are skipped. The milliseconds; *interrupted when a
+ * signal ended it. */
+uint64_t obb_trials_run(obb_trial *trials, size_t count, const obb_trials_options *options, obb_arena *arena, bool *interrupted);
+
+/* What differs between two texts, line by line: "- " lines of `expected`, "+ " lines of `printed`,
+ * with two lines around each. Of very long texts, only the first place. (Longest common
+ * subsequence by dynamic programming.) */
+char *obb_lines_difference(const char *expected, const char *printed, obb_arena *arena);
+
+#endif
