@@ -84,7 +84,9 @@ for variant in striker-m3.release $nano striker-rv.release+board=rev-a; do
 done
 "$obbligato" run tower-sim -C "$demo" -c release -- tunes/noon.tune > "$log"
 must "the tower's computer plays as this machine does" sh -c "'$obbligato' run tower-sim -C '$demo' --variant tower-a64.release -- tunes/noon.tune | cmp - '$log'"
-rm -rf "$demo"
+"$obbligato" test -C "$demo" --lineup season --tap "$log" > /dev/null 2>&1 || true
+must "its tests pass on this machine, the tower's computer and both boards" sh -c "grep -q '^1..12' '$log' && ! grep -q '^not ok' '$log'"
+"$obbligato" build -q -C "$demo" tune-table -p striker-m3 -p striker-rv -c debug -c release -c profile
 
 # Thousands of edits with a compiler that takes a millisecond, while the rest is tested.
 edits=$(mktemp)
@@ -92,8 +94,9 @@ out/host.debug/bin/torture $program 20261123 "${TORTURE_QUICK_EDITS:-2000}" out/
 
 suite out/host.debug/bin/unit-tests
 suite out/host.debug/bin/scenarios $program tests/cli/*.scenario
-suite out/host.debug/bin/oracle . tests/oracle examples/carillon
-CC=clang CXX=clang++ suite out/host.debug/bin/oracle . examples/carillon
+suite out/host.debug/bin/oracle . tests/oracle "$demo"
+CC=clang CXX=clang++ suite out/host.debug/bin/oracle . "$demo"
+rm -rf "$demo"
 suite out/host.debug/bin/torture $program 20261123 "${TORTURE_EDITS:-100}"
 
 # The same under AddressSanitizer (with leaks) and UndefinedBehaviorSanitizer.

@@ -20,6 +20,7 @@ typedef struct tester {
     OBB_VEC(obb_print) prints; /* by trial: of all that decides how it ends */
     size_t unaffected, passed_before;
     FILE *lines;
+    int width, variant_width; /* of names, so that they stand in columns */
     json_t *coverage; /* under --json */
 } tester;
 
@@ -212,6 +213,11 @@ static void make_trials(tester *w)
         for (size_t i = 0; i < s->targets.count; i++)
             if (!obb_left_out(s->variants.at[v], s->targets.at[i]))
                 add_trial(w, s->targets.at[i], s->variants.at[v]);
+    for (size_t i = 0; i < w->trials.count; i++) {
+        int name = (int)strlen(name_of(w, &w->trials.at[i])), variant = (int)strlen(w->trials.at[i].variant->name);
+        w->width = name > w->width ? name : w->width;
+        w->variant_width = variant > w->variant_width ? variant : w->variant_width;
+    }
 }
 
 /* --- what is told ------------------------------------------------------------------- */
@@ -264,10 +270,10 @@ static void finished(void *self, const obb_trial *t, size_t done, size_t total)
         return;
     terminal_progress("");
     terminal_ink(w->lines, outcomes[t->outcome].ink, "%-8s", outcomes[t->outcome].word);
-    fprintf(w->lines, "  %s", name_of(w, t));
-    terminal_ink(w->lines, INK_DIM, "  %s%s", t->variant->name, "");
+    fprintf(w->lines, "  %-*s", w->width, name_of(w, t));
+    terminal_ink(w->lines, INK_DIM, "  %-*s", w->variant_width, t->variant->name);
     if (t->outcome != OBB_SKIPPED)
-        fprintf(w->lines, "  %s", duration_text(room, sizeof room, t->milliseconds));
+        fprintf(w->lines, "  %7s", duration_text(room, sizeof room, t->milliseconds));
     if (t->reason)
         fprintf(w->lines, "  because %s", t->reason);
     fputc('\n', w->lines);

@@ -18,7 +18,7 @@
 #include "project/setting.h"
 
 /* The version of Obbligato itself, as `needs obbligato V` is compared with it. */
-#define OBB_VERSION "0.3.0"
+#define OBB_VERSION "0.4.0"
 
 #define OBB_SCORE_NAME "obbligato.score"
 

@@ -128,6 +128,11 @@ static void compare(const obb_plan *plan, const obb_action *a, figures *f)
     if (assembly && a->tool->family != OBB_FAMILY_GCC)
         return; /* the assembler inside clang does not tell what it reads */
     f->sources++;
+    if (a->pending != OBB_NO_FILE) {
+        printf("%s: waits for %s\n", source, obb_files_path(plan->files, a->pending));
+        f->different++;
+        return;
+    }
     if (a->undecided) {
         printf("%s: left to the compiler: %s\n", source, a->undecided);
         f->left++;
@@ -180,18 +185,21 @@ static figures examine(void)
         for (size_t c = 0; c < ways->count; c++)
             obb_arena_push(arena, &variants, obb_project_variant(project, platforms->at[p]->name, ways->at[c]->name,
                                                                  NULL, OBB_NOWHERE, diags));
-    char *out = harness_folder(); /* for the texts that the plan makes ready */
+    bool built = access("out/.obbligato", F_OK) == 0; /* then what steps make is there */
+    char *out = built ? strdup("out") : harness_folder(); /* for the texts that the plan makes ready */
     obb_plan *plan = obb_plan_make(arena, project, files, tc, scanner, out, variants.at, variants.count, NULL, diags);
     write_texts(plan);
     bool *wanted = obb_arena_alloc(arena, plan->actions.count);
     memset(wanted, 1, plan->actions.count);
+    obb_plan_believe(plan);
     obb_plan_scan(plan, wanted, NULL, NULL, diags);
     if (show_diags(diags))
         for (size_t i = 0; i < plan->actions.count; i++)
             if (plan->actions.at[i]->kind == OBB_COMPILE || plan->actions.at[i]->kind == OBB_ASSEMBLE)
                 compare(plan, plan->actions.at[i], &f);
     obb_plan_free(plan);
-    harness_remove(out);
+    if (!built)
+        harness_remove(out);
     free(out);
     obb_scanner_free(scanner);
     obb_toolchains_free(tc);
