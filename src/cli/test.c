@@ -206,6 +206,12 @@ static void add_trial(tester *w, const obb_target *described, const obb_variant 
     }
 }
 
+static const char *name_of(const tester *w, const obb_trial *t)
+{
+    const char *number = t->number ? obb_arena_format(w->s->arena, " #%u", t->number) : "";
+    return obb_arena_format(w->s->arena, "%s%s", t->target->name, number);
+}
+
 static void make_trials(tester *w)
 {
     session *s = w->s;
@@ -221,12 +227,6 @@ static void make_trials(tester *w)
 }
 
 /* --- what is told ------------------------------------------------------------------- */
-
-static const char *name_of(const tester *w, const obb_trial *t)
-{
-    const char *number = t->number ? obb_arena_format(w->s->arena, " #%u", t->number) : "";
-    return obb_arena_format(w->s->arena, "%s%s", t->target->name, number);
-}
 
 static void indent(FILE *to, const char *text)
 {
