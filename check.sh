@@ -47,9 +47,9 @@ must() {
 ./bootstrap.sh
 first=out/bootstrap/host.release/bin/obbligato
 program=out/host.release/bin/obbligato
-$first build -q obbligato -c release
+$first build -q obbligato practice-board -c release
 $first build -q tests -c debug
-$first build -q unit-tests scenarios obbligato -c checked
+$first build -q unit-tests scenarios obbligato practice-board -c checked
 
 printf '\n== built by itself\n'
 cp $program out/itself

@@ -36,6 +36,14 @@ const command commands[] = {
      "  obbligato test --retry 2           what passes at last is told to have failed before\n"
      "  obbligato test --tap results.tap --junit results.xml\n"
      "  obbligato test --coverage          in variants with coverage=on; lines that ran, by file\n", false},
+    {"load", command_load, "IMAGE", "bring an image up to date and put it on a device",
+     "The device's own commands write, verify and reset. The address is the first one of the image's\n"
+     "program, unless --address says another. When it fails in the middle, the device is said to\n"
+     "hold no whole image.\n\n"
+     "  obbligato load striker-image --variant striker-m3.release\n"
+     "  obbligato load card --device bench --address 0x0\n", false},
+    {"probe", command_probe, "[DEVICE]", "ask a device what it is, and what was loaded on it from here",
+     "  obbligato probe bench\n", false},
     {"clean", command_clean, "", "remove what was made, in the chosen variants or all",
      "Exactly the files that were made are removed, also those that are no longer described, and\n"
      "the folders that this leaves empty. Other files in the output folder stay.\n\n"

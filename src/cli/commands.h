@@ -7,6 +7,8 @@
 int command_build(session *s);
 int command_watch(session *s);
 int command_test(session *s);
+int command_load(session *s);
+int command_probe(session *s);
 
 /* Parts of `show` (show_running.c). */
 int show_tests(session *s);

@@ -98,6 +98,8 @@ static void took_output(uv_stream_t *stream, ssize_t n, const uv_buf_t *buffer)
     if (n > 0)
         obb_text_add(stream == (uv_stream_t *)&c->pipes[1] ? &c->errors : &c->output, buffer->base, (size_t)n);
     free(buffer->base);
+    if (n > 0 && c->printed)
+        c->printed(c);
     if (n < 0)
         uv_close((uv_handle_t *)stream, end_closed);
 }

@@ -27,6 +27,7 @@ struct obb_command {
     bool apart;               /* standard error goes to `errors`, and is not mixed with `output` */
     bool ends_group;          /* when the process has ended, what it left running is ended */
     void (*over)(obb_command *command); /* it is over: the fields below are set */
+    void (*printed)(obb_command *command); /* `output` or `errors` has grown; or NULL */
     void *self;
 
     /* how it went */

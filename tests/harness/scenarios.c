@@ -8,7 +8,8 @@
  *     write PATH                 makes a file of the `|` lines that follow
  *     append PATH                adds them
  *     do WORDS                   runs the program with these words (by sh)
- *     sh LINE                    runs a shell line; $OBB is the program
+ *     sh LINE                    runs a shell line; $OBB is the program, $TREE the
+ *                                folder that the scenarios were started in
  *     exit N                     the exit status of the last run was N (0 when not stated)
  *     says TEXT                  what the last run printed has TEXT in it
  *     lacks TEXT                 it does not
@@ -184,6 +185,7 @@ int main(int argc, char **argv)
         return 2;
     }
     setenv("OBB", program, 1);
+    setenv("TREE", home, 1);
     unsetenv("OBBLIGATO_OUT");
     unsetenv("OBBLIGATO_JOBS");
     unsetenv("CC");
