@@ -4,7 +4,7 @@
 set -eu
 cd "$(dirname "$0")"
 . ./setup.sh
-export LC_ALL=C
+export LC_ALL=C OBBLIGATO_STORE=off
 unset CC CXX AR NASM OBBLIGATO_OUT OBBLIGATO_JOBS OBBLIGATO_METADATA 2>/dev/null || true
 
 log=$(mktemp)
@@ -97,7 +97,9 @@ suite out/host.debug/bin/scenarios $program tests/cli/*.scenario
 suite out/host.debug/bin/oracle . tests/oracle "$demo"
 CC=clang CXX=clang++ suite out/host.debug/bin/oracle . "$demo"
 rm -rf "$demo"
-suite out/host.debug/bin/torture $program 20261123 "${TORTURE_EDITS:-100}"
+store=$(mktemp -d)
+TORTURE_STORE=$store suite out/host.debug/bin/torture $program 20261123 "${TORTURE_EDITS:-100}"
+rm -rf "$store"
 
 # The same under AddressSanitizer (with leaks) and UndefinedBehaviorSanitizer.
 suite out/host.checked/bin/unit-tests

@@ -93,9 +93,9 @@ static char *command_line(const view *v, const obb_action *a)
     return line;
 }
 
-static void action_line(const view *v, const obb_action *a, const char *cause, FILE *to)
+static void action_line(const view *v, const obb_action *a, bool taken, const char *cause, FILE *to)
 {
-    fprintf(to, "%-8s  %s", obb_action_verb(a), obb_action_subject(v->s->plan, a));
+    fprintf(to, "%-8s  %s", taken ? "take" : obb_action_verb(a), obb_action_subject(v->s->plan, a));
     bool named = v->s->variants.count != 1 || strcmp(a->variant->name, v->s->variants.at[0]->name) != 0;
     terminal_ink(to, INK_DIM, "  %s%s%s%s", named ? a->variant->name : "", named ? ", " : "", "because ", cause);
     fputc('\n', to);
@@ -110,7 +110,7 @@ static void show_done(view *v, const obb_event *e)
         return;
     terminal_progress("");
     if (!v->s->options->quiet)
-        action_line(v, e->action, e->cause, v->lines);
+        action_line(v, e->action, e->taken, e->cause, v->lines);
     show_output(v, e);
     fflush(v->lines);
 }
@@ -165,6 +165,7 @@ static void note_json(view *v, const obb_event *e)
     json_object_set_new(o, "because", obb_report_text(e->cause));
     json_object_set_new(o, "command", words);
     json_object_set_new(o, "ok", json_boolean(e->kind == OBB_EVENT_DONE));
+    json_object_set_new(o, "taken-from-the-store", json_boolean(e->taken));
     json_object_set_new(o, "status", json_integer(e->signal ? 128 + e->signal : e->status));
     json_object_set_new(o, "milliseconds", json_integer((json_int_t)e->milliseconds));
     json_object_set_new(o, "printed", obb_report_string(e->output, e->output_length));
@@ -247,7 +248,9 @@ static void summarize(view *v, const obb_run_result *r)
         terminal_ink(to, INK_ERROR, "interrupted: ");
     else if (r->failed || r->left)
         terminal_ink(to, INK_ERROR, "%zu failed: ", r->failed);
-    fprintf(to, "%zu made", r->made);
+    fprintf(to, "%zu made", r->made - r->taken);
+    if (r->taken)
+        fprintf(to, ", %zu taken from the store", r->taken);
     if (r->same)
         fprintf(to, " (%zu came out the same)", r->same);
     if (r->left)
@@ -264,6 +267,7 @@ static void print_json(const view *v, const obb_run_result *r)
     json_object_set_new(document, "variants", variants);
     json_object_set(document, "actions", v->actions);
     json_object_set_new(document, "made", json_integer((json_int_t)r->made));
+    json_object_set_new(document, "taken-from-the-store", json_integer((json_int_t)r->taken));
     json_object_set_new(document, "came-out-the-same", json_integer((json_int_t)r->same));
     json_object_set_new(document, "up-to-date", json_integer((json_int_t)r->up_to_date));
     json_object_set_new(document, "failed", json_integer((json_int_t)r->failed));
@@ -346,7 +350,7 @@ static int forecast(session *s)
         if (!s->wanted[i] || causes[i].kind == OBB_CAUSE_NONE)
             continue;
         count++;
-        action_line(&v, a, obb_cause_text(s->arena, s->state, s->plan, a, causes[i]), stdout);
+        action_line(&v, a, false, obb_cause_text(s->arena, s->state, s->plan, a, causes[i]), stdout);
     }
     session_list_left_out(s, &v.left_out);
     if (!s->options->quiet)
@@ -417,12 +421,16 @@ static bool explained(void *self, const obb_action *a)
 /* The actions, and what is told of them. */
 static obb_run_result run_actions(session *s, view *v, size_t removed, size_t others, kept_files *part)
 {
+    uint64_t limit;
+    const char *place = obb_shelf_place(s->arena, &limit);
+    obb_shelf *shelf = place ? obb_shelf_open(place, limit) : NULL;
     const obb_run_options how = {.keep_going = s->options->keep_going, .observer = observe, .self = v,
                                  .jobs = s->options->jobs ? s->options->jobs : uv_available_parallelism(),
-                                 .explained = part ? explained : NULL, .explainer = part};
+                                 .explained = part ? explained : NULL, .explainer = part, .shelf = shelf};
     if (v->json)
         v->actions = json_array();
     obb_run_result r = obb_run(s->plan, s->state, s->wanted, &how);
+    obb_shelf_close(shelf);
     if (r.takes_more) { /* what was done so far stands */
         json_decref(v->actions);
         v->actions = NULL;

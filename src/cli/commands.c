@@ -49,7 +49,7 @@ const command commands[] = {
      "the folders that this leaves empty. Other files in the output folder stay.\n\n"
      "  obbligato clean\n"
      "  obbligato clean -c release\n", false},
-    {"show", command_show, "[targets|variants|platforms|toolchains|axes|settings T|sources T|tests|launches|devices|machine]",
+    {"show", command_show, "[targets|variants|platforms|toolchains|axes|settings T|sources T|tests|launches|devices|machine|store]",
      "what the description says and what was found",
      "platforms and toolchains tell what was found here and what is missing.\n\n"
      "  obbligato show targets\n"

@@ -14,6 +14,7 @@ int command_probe(session *s);
 int show_tests(session *s);
 int show_launches(session *s);
 int show_devices(session *s);
+int show_store(session *s);
 int command_reproduce(session *s);
 int command_run(session *s);
 int command_clean(session *s);

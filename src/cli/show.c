@@ -449,7 +449,7 @@ int command_show(session *s)
         {"targets", show_targets}, {"variants", show_variants}, {"platforms", show_platforms},
         {"toolchains", show_toolchains}, {"axes", show_axes}, {"settings", show_settings},
         {"sources", show_sources}, {"machine", show_machine}, {"tests", show_tests},
-        {"launches", show_launches}, {"devices", show_devices}};
+        {"launches", show_launches}, {"devices", show_devices}, {"store", show_store}};
     enum { KNOWN = sizeof known / sizeof *known };
     const char *what = s->options->names.count ? s->options->names.at[0] : "targets";
     const char *names[KNOWN + 1] = {NULL};
@@ -464,6 +464,6 @@ int command_show(session *s)
     obb_diag *d = obb_error(s->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "nothing to show is named `%s`", what);
     obb_hint_nearest(s->diags, d, what, names);
     if (!d->hint)
-        obb_hint(s->diags, d, "targets, variants, platforms, toolchains, axes, settings TARGET, sources TARGET, tests, launches, devices, machine");
+        obb_hint(s->diags, d, "targets, variants, platforms, toolchains, axes, settings TARGET, sources TARGET, tests, launches, devices, machine, store");
     return session_show_diags(s);
 }

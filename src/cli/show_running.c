@@ -1,9 +1,10 @@
-/* `show tests`, `show launches`, `show devices`: what can be run, and how. */
+/* `show tests`, `show launches`, `show devices`: what can be run, and how; and `show store`. */
 #include <string.h>
 
 #include "cli/commands.h"
 #include "cli/terminal.h"
 #include "run/launch.h"
+#include "state/shelf.h"
 
 static const char *words_text(session *s, const obb_word_list *words)
 {
@@ -82,6 +83,34 @@ int show_devices(session *s)
         table_row(&t, d->name, words_text(s, &d->probe), words_text(s, &d->load), words_text(s, &d->verify), words_text(s, &d->reset),
                   place_text(s, d->place), d->summary ? d->summary : "");
     }
+    table_print(&t, s->options->json);
+    return 0;
+}
+
+static const char *bytes_text(session *s, uint64_t bytes)
+{
+    return bytes >> 20 ? obb_arena_format(s->arena, "%.1f MiB", (double)bytes / 1048576) : obb_arena_format(s->arena, "%.1f KiB", (double)bytes / 1024);
+}
+
+int show_store(session *s)
+{
+    table t = {.name = "store", .columns = 5};
+    uint64_t limit;
+    const char *place = obb_shelf_place(s->arena, &limit);
+    obb_shelf *shelf = place ? obb_shelf_open(place, limit) : NULL;
+    if (!place && !s->options->json) {
+        printf("the store is off (OBBLIGATO_STORE=off, or there is no home folder)\n");
+        return 0;
+    }
+    if (place && !shelf)
+        return session_fail(s, OBB_FAULT_OUTSIDE, "the store in `%s` cannot be used", place, "name another folder: OBBLIGATO_STORE=FOLDER; or off");
+    table_row(&t, "folder", ">objects", ">size", ">limit", ">days since the oldest was used");
+    if (shelf) {
+        obb_shelf_account a = obb_shelf_look(shelf);
+        table_row(&t, obb_shelf_folder(shelf), obb_arena_format(s->arena, "%zu", a.entries), bytes_text(s, a.bytes), bytes_text(s, a.limit),
+                  a.oldest ? obb_arena_format(s->arena, "%.1f", (double)(obb_now() - a.oldest) / 86400e9) : "");
+    }
+    obb_shelf_close(shelf);
     table_print(&t, s->options->json);
     return 0;
 }

@@ -68,6 +68,7 @@ static obb_compile_words *make_words(obb_job *j, obb_language language, const ob
     }
     obb_spell_compile(machine, language, settings, j->in->pic[j->target->number], &j->metadata_compile, arena, &w->flags);
     w->tokens_decide = tokens_decide(w, settings);
+    w->stored = !obb_flat_is(settings, OBB_SET_STORE, "no");
     if (j->target->kind == OBB_IMAGE) { /* flat: the format that has no format */
         w->flags.at[1] = "bin";
         w->flags.count = 2;

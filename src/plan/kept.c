@@ -11,7 +11,7 @@ enum { WORD_OF_PRINT = sizeof(obb_print) / sizeof(uint32_t) };
 /* Lists are an offset into the pool, where their length stands before them. */
 typedef struct kept_action {
     uint32_t kind, target, target_kind, variant, tool, words;
-    uint32_t argv, output_word, output, also, beside, inputs, needs, source;
+    uint32_t argv, output_word, root_word, output, also, beside, inputs, needs, source;
     uint32_t in_place, long_way;
     uint32_t image_format, image_program, image_parts, image_fill, image_fill_stated, image_pad_high, image_pad_low;
     uint32_t step_parts, step_folder, step_environment, step_reports, found_inputs; /* step_parts NONE: no step */
@@ -28,7 +28,7 @@ typedef struct kept_toolchain {
 } kept_toolchain;
 
 typedef struct kept_words {
-    uint32_t tool, language, flags, includes, defines, tokens_decide;
+    uint32_t tool, language, flags, includes, defines, tokens_decide, stored;
 } kept_words;
 
 typedef struct kept_header {
@@ -44,7 +44,7 @@ typedef struct kept_header {
     uint32_t pool_count, fresh_count;           /* numbers in the pool; as it was first written */
 } kept_header;
 
-static const char magic[8] = "obbpln3";
+static const char magic[8] = "obbpln5";
 
 /* --- writing ------------------------------------------------------------------------ */
 
@@ -154,7 +154,8 @@ static uint32_t put_compile_words(writer *w, const obb_compile_words *words)
         return n;
     kept_words k = {.tool = put_tool(w, words->toolchain, words->tool), .language = words->language,
                     .flags = put_words(w, &words->flags), .includes = put_words(w, &words->includes),
-                    .defines = put_words(w, &words->defines), .tokens_decide = words->tokens_decide};
+                    .defines = put_words(w, &words->defines), .tokens_decide = words->tokens_decide,
+                    .stored = words->stored};
     obb_vec_push(&w->words, k);
     return n;
 }
@@ -217,6 +218,7 @@ static void put_action(writer *w, const obb_action *a)
         .kind = a->kind, .target = put_string(w, a->target->name), .target_kind = a->target->kind, .variant = variant, .tool = put_tool(w, tc, a->tool),
         .words = put_compile_words(w, a->words), .argv = put_words(w, &a->argv),
         .output_word = a->output_word == SIZE_MAX ? NONE : (uint32_t)a->output_word, .output = a->output,
+        .root_word = a->root_word == SIZE_MAX ? NONE : (uint32_t)a->root_word,
         .also = put_files(w, &a->also), .beside = put_paths(w, &a->beside), .inputs = put_files(w, &a->inputs),
         .needs = put_needs(w, a), .source = a->source, .in_place = a->in_place,
         .long_way = w->long_way[a->number], .image_format = NONE};
@@ -564,7 +566,8 @@ static obb_compile_words *make_words(maker *m, uint32_t n)
     *w = (obb_compile_words){.toolchain = make_toolchain(m, m->kept->tools[from->tool].toolchain), .tool = make_tool(m, from->tool),
                              .language = (obb_language)from->language, .flags = words_at(m->kept, from->flags, m->arena),
                              .includes = words_at(m->kept, from->includes, m->arena),
-                             .defines = words_at(m->kept, from->defines, m->arena), .tokens_decide = from->tokens_decide};
+                             .defines = words_at(m->kept, from->defines, m->arena), .tokens_decide = from->tokens_decide,
+                             .stored = from->stored};
     return w;
 }
 
@@ -629,7 +632,7 @@ static void make_action(maker *m, uint32_t number)
                       .target = make_target(m, string_at(m->kept, from->target), from->target_kind),
                       .variant = m->variants[from->variant],
                       .argv = words_at(m->kept, from->argv, m->arena), .in_place = from->in_place,
-                      .root_word = SIZE_MAX, .output_word = from->output_word == NONE ? SIZE_MAX : from->output_word,
+                      .root_word = from->root_word == NONE ? SIZE_MAX : from->root_word, .output_word = from->output_word == NONE ? SIZE_MAX : from->output_word,
                       .output = m->files_of->tell(m->files_of->self, from->output), .image = make_image(m, from),
                       .step = make_step(m, from), .found_inputs = from->found_inputs, .pending = OBB_NO_FILE,
                       .tool = make_tool(m, from->tool), .words = make_words(m, from->words)};

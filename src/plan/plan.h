@@ -48,6 +48,7 @@ typedef struct obb_compile_words {
     obb_words flags;             /* all but include folders and macros */
     obb_words includes, defines;
     const obb_scan_way *way;     /* made at the first scan */
+    bool stored;                 /* its objects may be kept for other builds, and taken from there */
     bool tokens_decide;          /* comments and white space behind a line cannot change what is made */
 } obb_compile_words;
 

@@ -32,6 +32,7 @@ const obb_setting_info obb_setting_infos[OBB_SETTING_COUNT] = {
     [OBB_SET_PIE] = {"pie", OBB_ONE, yes_no, "programs that may be loaded at any address"},
     [OBB_SET_DROP_UNUSED] = {"drop-unused", OBB_ONE, yes_no, "functions and data that nobody uses are left out"},
     [OBB_SET_EXACT_TEXT] = {"exact-text", OBB_ONE, yes_no, "yes: an edit of comments alone compiles anew, too"},
+    [OBB_SET_STORE] = {"store", OBB_ONE, yes_no, "objects are kept for other builds of this machine"},
     [OBB_SET_STDLIB] = {"stdlib", OBB_ONE, stdlib_words,
                         "no-start: without start files; support: only the compiler's own library; none: nothing"},
     [OBB_SET_LINKER_SCRIPT] = {"linker-script", OBB_ONE_FILE, NULL, "the linker script"},

@@ -27,7 +27,19 @@ typedef struct child {
     size_t parts;    /* of a step: those that are done */
     obb_words argv;
     uint64_t started;
+    obb_shelf_key key; /* on the shelf; empty: it is not for it */
+    size_t inputs;     /* how many there were when the key was made */
+    uint64_t shelved;  /* it was taken from there: how long it took to make it; else 0 */
+    bool taken;
 } child;
+
+/* What is to be put on the shelf when the run ends and no input has moved. */
+typedef struct shelving {
+    obb_shelf_key key;
+    const obb_action *action;
+    uint64_t milliseconds;
+    const char *printed;
+} shelving;
 
 struct runner {
     obb_plan *plan;
@@ -51,6 +63,7 @@ struct runner {
     bool stopping;
     OBB_VEC(bool) noted; /* by file */
     OBB_VEC(obb_action *) made;
+    OBB_VEC(shelving) shelvings;
     obb_run_result result;
 };
 
@@ -325,8 +338,12 @@ static const char *accept_output(runner *r, child *c)
     const char *message = c->told_file ? a->step ? take_reads(r, c) : take_report(r, c) : NULL;
     if (message)
         return message;
-    record(r, c, print, obb_commands_now(&r->commands) - c->started);
+    uint64_t took = c->taken ? c->shelved : obb_commands_now(&r->commands) - c->started;
+    record(r, c, print, took);
     r->result.made++;
+    r->result.taken += c->taken;
+    if (*c->key.text && !c->taken && a->inputs.count == c->inputs)
+        obb_arena_push(r->arena, &r->shelvings, (shelving){c->key, a, took, obb_arena_string(r->arena, obb_text_bytes(&c->command.output))});
     r->result.same += obb_print_same(then, print);
     obb_arena_push(r->arena, &r->made, c->action);
     return NULL;
@@ -368,7 +385,7 @@ static void settle(runner *r, child *c, const char *message)
     if (ok && !message) {
         r->finished++;
         tell(r, (obb_event){.kind = OBB_EVENT_DONE, .action = c->action, .cause = c->cause,
-                            .output = obb_text_bytes(&c->command.output), .output_length = c->command.output.length,
+                            .output = obb_text_bytes(&c->command.output), .output_length = c->command.output.length, .taken = c->taken,
                             .milliseconds = obb_commands_now(&r->commands) - c->started});
         complete(r, c->action->number);
     } else if (!r->result.interrupted) {
@@ -491,6 +508,75 @@ static void operate(runner *r, child *c)
     settle(r, c, obb_image_make(c->action->image, path, obb_path_name(path), r->arena));
 }
 
+/* --- the shelf ---------------------------------------------------------------------- */
+
+/* All that decides what comes out of a compile (NASM alone writes the project's folder into it, and is
+ * left out): its words but for the name of its output and of the
+ * project's folder, the tool, what the scan hung on, and each text that it reads. */
+static obb_shelf_key key_of(runner *r, const obb_action *a)
+{
+    obb_text text = {0};
+    obb_shelf_key none = {""};
+    if (!r->options->shelf || !a->words || !a->words->stored || a->words->language == OBB_ASM_INTEL || a->in_place || a->undecided || a->output_word == SIZE_MAX)
+        return none;
+    obb_text_string(&text, "object 1");
+    for (size_t i = 0; i < a->argv.count; i++) {
+        const char *w = i == a->output_word ? "" : i == a->root_word ? OBB_ROOT_WORD : a->argv.at[i];
+        obb_text_add(&text, w, strlen(w) + 1);
+    }
+    obb_text_add(&text, &a->tools, sizeof a->tools);
+    obb_text_add(&text, &a->scan, sizeof a->scan);
+    bool known = true;
+    for (size_t i = 0; i < a->inputs.count && known; i++) {
+        obb_print print;
+        const char *path = obb_files_path(r->plan->files, a->inputs.at[i]);
+        known = obb_files_print(r->plan->files, a->inputs.at[i], &print) == 0;
+        obb_text_add(&text, path, strlen(path) + 1);
+        obb_text_add(&text, &print, sizeof print);
+    }
+    obb_shelf_key key = known ? obb_shelf_key_of(text.bytes, text.length) : none;
+    obb_text_free(&text);
+    return key;
+}
+
+/* Takes the object from the shelf, as if the command had made it just now. */
+static bool take_from_shelf(runner *r, child *c)
+{
+    obb_shelf_item item;
+    c->key = key_of(r, c->action);
+    c->inputs = c->action->inputs.count;
+    if (!*c->key.text || !obb_shelf_take(r->options->shelf, &c->key, &item))
+        return false;
+    c->temporary = obb_arena_format(r->arena, "%s.part", obb_files_path(r->plan->files, c->action->output));
+    c->taken = obb_file_write(c->temporary, obb_text_bytes(&item.bytes), item.bytes.length, NULL) == 0;
+    c->shelved = item.milliseconds;
+    if (c->taken && item.printed.length)
+        obb_text_add(&c->command.output, item.printed.bytes, item.printed.length);
+    obb_shelf_item_free(&item);
+    if (c->taken)
+        settle(r, c, NULL);
+    return c->taken;
+}
+
+/* What was made in this run, and of texts that stayed as they were. */
+static void fill_shelf(runner *r)
+{
+    for (size_t i = 0; i < r->shelvings.count; i++) {
+        const shelving *s = &r->shelvings.at[i];
+        obb_shelf_item item = {.milliseconds = s->milliseconds};
+        const obb_record *record = obb_state_record(r->state, s->action->output);
+        bool steady = record != NULL;
+        for (size_t k = 0; steady && k < record->inputs.count; k++)
+            steady = !obb_print_same(record->inputs.at[k].print, OBB_NO_PRINT);
+        if (steady && !obb_file_read(obb_files_path(r->plan->files, s->action->output), &item.bytes) &&
+            obb_print_same(obb_print_of(obb_text_bytes(&item.bytes), item.bytes.length), record->output)) {
+            obb_text_string(&item.printed, s->printed);
+            obb_shelf_put(r->options->shelf, &s->key, &item);
+        }
+        obb_shelf_item_free(&item);
+    }
+}
+
 static void start(runner *r, uint32_t number)
 {
     child *c = obb_arena_alloc(r->arena, sizeof *c);
@@ -508,6 +594,8 @@ static void start(runner *r, uint32_t number)
         begin_step(r, c);
         return;
     }
+    if (!failed && take_from_shelf(r, c))
+        return;
     if (!failed && !make_argv(r, c))
         failed = EIO;
     if (c->temporary)
@@ -614,6 +702,8 @@ obb_run_result obb_run(obb_plan *plan, obb_state *state, bool *wanted,
     start_more(&r);
     r.result.milliseconds = obb_commands_run(&r.commands);
     check_moving_inputs(&r);
+    if (options->shelf)
+        fill_shelf(&r);
     for (size_t i = 0; i < plan->actions.count; i++)
         wanted_count += wanted[i];
     r.result.left = wanted_count - r.result.made - r.result.up_to_date - r.result.failed;

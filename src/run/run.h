@@ -9,6 +9,7 @@
 #define OBB_RUN_RUN_H
 
 #include "run/judge.h"
+#include "state/shelf.h"
 
 typedef enum obb_event_kind {
     OBB_EVENT_BEGIN,  /* the forecast is known */
@@ -28,6 +29,7 @@ typedef struct obb_event {
     size_t output_length;
     int status, signal;  /* of a failed one; `message` instead when it could not be run */
     const char *message;
+    bool taken;          /* it was on the shelf */
     size_t done, total, running; /* actions so far, in all (as far as is known now), right now */
     uint64_t milliseconds;       /* of the action */
     uint64_t elapsed;            /* milliseconds since the start of the run */
@@ -44,10 +46,12 @@ typedef struct obb_run_options {
     bool (*explained)(void *self, const obb_action *action); /* of a part of a plan: whether all that a late
                                     scan found is known to it; NULL: it is */
     void *explainer;
+    obb_shelf *shelf;     /* where objects are kept for other builds; NULL: nowhere */
 } obb_run_options;
 
 typedef struct obb_run_result {
     size_t made, same, up_to_date, failed, left; /* same: made, and came out as before */
+    size_t taken;              /* of those made: they were on the shelf */
     size_t removed;
     size_t reports, differences; /* compiles that told what they read; how many files the scan
                                     had not found, or found in vain */

@@ -186,6 +186,7 @@ int main(int argc, char **argv)
     }
     setenv("OBB", program, 1);
     setenv("TREE", home, 1);
+    setenv("OBBLIGATO_STORE", "off", 1);
     unsetenv("OBBLIGATO_OUT");
     unsetenv("OBBLIGATO_JOBS");
     unsetenv("CC");

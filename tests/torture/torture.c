@@ -6,7 +6,7 @@
  *
  * With a quick compiler (torture/quick), thousands of edits take minutes: the project then has a
  * custom toolchain, and neither images nor shared libraries. With TORTURE_TELL in the environment, each edit is told and
- * the folder is kept. When it fails, the seed and the number of the edit are told, and the folder is kept. */
+ * the folder is kept; TORTURE_STORE is a folder for the store of objects, which clean builds never use. When it fails, the seed and the number of the edit are told, and the folder is kept. */
 #include <signal.h>
 #include <stdarg.h>
 #include <stdint.h>
@@ -591,7 +591,7 @@ static bool proof(void)
         return false;
     /* in a copy of the project: what steps make is named by its path in what is made of it */
     snprintf(line, sizeof line, "rm -rf clean && mkdir clean && for f in *; do case $f in out|clean) ;; *) cp -pr $f clean/ ;; esac; done && "
-             "cd clean && %s build -q", program);
+             "cd clean && OBBLIGATO_STORE=off %s build -q", program);
     if (!run("the clean build", line, NULL))
         return false;
     /* what the step makes that is wanted only while something includes it may be left of an earlier build */
@@ -617,6 +617,7 @@ int main(int argc, char **argv)
     bool tell = getenv("TORTURE_TELL") != NULL;
     setenv("LC_ALL", "C", 1);
     unsetenv("OBBLIGATO_OUT");
+    setenv("OBBLIGATO_STORE", getenv("TORTURE_STORE") ? getenv("TORTURE_STORE") : "off", 1);
     invent();
     bool ok = proof();
     int i = 0;

@@ -544,7 +544,7 @@ static void a_kept_plan_gives_what_changes_reach(void)
         const obb_action *a = part->actions.at[i], *whole = obb_plan_maker(w.plan, a->output);
         CHECK(whole && whole->kind == a->kind && same_words(&whole->argv, &a->argv));
         CHECK(obb_print_same(whole->command, a->command) && obb_print_same(whole->tools, a->tools));
-        CHECK(whole->output_word == a->output_word && whole->tool->family == a->tool->family);
+        CHECK(whole->output_word == a->output_word && whole->root_word == a->root_word && whole->tool->family == a->tool->family);
         CHECK_TEXT(a->target->name, whole->target->name);
         CHECK_TEXT(a->variant->name, "host.debug");
     }
