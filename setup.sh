@@ -4,7 +4,7 @@
 packages="gcc g++ clang nasm libpopt-dev libuv1-dev libsqlite3-dev libxxhash-dev libjansson-dev libelf-dev libssl-dev
 gcc-arm-none-eabi libnewlib-arm-none-eabi gcc-riscv64-unknown-elf picolibc-riscv64-unknown-elf
 gcc-aarch64-linux-gnu g++-aarch64-linux-gnu gcc-mingw-w64-x86-64 gcc-avr avr-libc sdcc
-qemu-system-arm qemu-system-misc qemu-user"
+qemu-system-arm qemu-system-misc qemu-user gdb gdb-multiarch"
 
 missing_packages() {
     for p in $packages; do
@@ -27,7 +27,7 @@ if command -v dpkg-query >/dev/null 2>&1; then
     fi
 else
     for tool in cc c++ clang nasm arm-none-eabi-gcc riscv64-unknown-elf-gcc aarch64-linux-gnu-g++ \
-        x86_64-w64-mingw32-gcc avr-gcc sdcc qemu-system-arm qemu-system-riscv32 qemu-aarch64; do
+        x86_64-w64-mingw32-gcc avr-gcc sdcc qemu-system-arm qemu-system-riscv32 qemu-aarch64 gdb gdb-multiarch; do
         command -v $tool >/dev/null 2>&1 || { echo "install $tool, then run this again" >&2; exit 4; }
     done
     for header in popt.h uv.h sqlite3.h xxhash.h jansson.h libelf.h openssl/evp.h; do

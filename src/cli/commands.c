@@ -36,6 +36,13 @@ const command commands[] = {
      "  obbligato test --retry 2           what passes at last is told to have failed before\n"
      "  obbligato test --tap results.tap --junit results.xml\n"
      "  obbligato test --coverage          in variants with coverage=on; lines that ran, by file\n", false},
+    {"debug", command_debug, "PROGRAM|TEST|LAUNCH [-- ARGUMENTS]", "bring a program up to date, then start a debugger on it",
+     "A program for another machine runs in the emulator of its platform, which waits for the\n"
+     "debugger (the runner's `debug`). --order tells the debugger what to do first; with --batch it\n"
+     "ends after that.\n\n"
+     "  obbligato debug tower-sim -- tunes/vespers.tune\n"
+     "  obbligato debug striker --variant striker-m3.debug\n"
+     "  obbligato debug striker -p striker-m3 --order 'break strike_bell' --order continue --order backtrace --batch\n", false},
     {"load", command_load, "IMAGE", "bring an image up to date and put it on a device",
      "The device's own commands write, verify and reset. The address is the first one of the image's\n"
      "program, unless --address says another. When it fails in the middle, the device is said to\n"
@@ -103,10 +110,11 @@ const command commands[] = {
      "then the exit code is 1, and the other build is kept.\n\n"
      "  obbligato reproduce\n"
      "  obbligato reproduce striker -p striker-m3 -c release\n", false},
-    {"export", command_export, "compilation-database|shell-script|graph WHAT [TARGET...]", "the plan in an open form",
+    {"export", command_export, "compilation-database|shell-script|debug|graph WHAT [TARGET...]", "the plan in an open form",
      "compilation-database   what editors read; also kept as compile_commands.json in the folder\n"
      "                       of each variant\n"
      "shell-script           builds the project on a machine without obbligato\n"
+     "debug                  for editors: how each program and launch is debugged, as JSON\n"
      "graph targets|headers|actions   a drawing in DOT, for Graphviz; headers of the system under -v\n\n"
      "  obbligato export graph headers tower-sim | dot -Tsvg > headers.svg\n"
      "  obbligato export compilation-database -c release > compile_commands.json\n"

@@ -8,6 +8,10 @@ int command_build(session *s);
 int command_watch(session *s);
 int command_test(session *s);
 int command_load(session *s);
+int command_debug(session *s);
+
+/* A part of `export` (debug.c). */
+int export_debug(session *s, obb_text *text);
 int command_probe(session *s);
 
 /* Parts of `show` (show_running.c). */

@@ -125,18 +125,18 @@ static int export_actions(session *s, obb_text *text)
 int command_export(session *s)
 {
     static const struct { const char *name; int (*write)(session *, obb_text *); } formats[] = {
-        {"compilation-database", export_database}, {"shell-script", export_script}, {"targets", export_targets},
+        {"compilation-database", export_database}, {"shell-script", export_script}, {"debug", export_debug}, {"targets", export_targets},
         {"headers", export_headers}, {"actions", export_actions}};
     const char *format = take_name(s);
     bool graph = strcmp(format, "graph") == 0;
-    size_t i = graph ? 2 : 0, end = graph ? 5 : 2;
+    size_t i = graph ? 3 : 0, end = graph ? 6 : 3;
     if (graph)
         format = take_name(s);
     while (i < end && strcmp(formats[i].name, format) != 0)
         i++;
     if (i == end)
         return session_fail(s, OBB_FAULT_USAGE, graph ? "`export graph` wants what is drawn%s" : "`export` wants one format%s", "",
-                            graph ? "targets, headers or actions" : "compilation-database, shell-script, or graph targets|headers|actions");
+                            graph ? "targets, headers or actions" : "compilation-database, shell-script, debug, or graph targets|headers|actions");
     obb_text text = {0};
     int code = session_plan_named(s);
     if (!code)

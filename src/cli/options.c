@@ -8,7 +8,7 @@
 
 #include "base/text.h"
 
-enum { OPT_PLATFORM = 1, OPT_CONFIGURATION, OPT_VARIANT, OPT_SET, OPT_LINEUP, /* kept; the others are read at once */
+enum { OPT_PLATFORM = 1, OPT_CONFIGURATION, OPT_VARIANT, OPT_SET, OPT_ORDER, OPT_LINEUP, /* kept; the others are read at once */
        OPT_COLOR, OPT_PROGRESS, OPT_JOBS, OPT_REPEAT, OPT_RETRY };
 
 static bool wrong(const char *what, const char *word, const char *hint)
@@ -68,6 +68,7 @@ static bool take(options *o, int code, const char *word)
     case OPT_CONFIGURATION: obb_vec_push(&o->configurations, word); return true;
     case OPT_VARIANT: obb_vec_push(&o->variants, word); return true;
     case OPT_SET: obb_vec_push(&o->sets, word); return true;
+    case OPT_ORDER: obb_vec_push(&o->orders, word); return true;
     case OPT_LINEUP: obb_vec_push(&o->lineups, word); return true;
     case OPT_JOBS: return read_jobs(word, o);
     case OPT_REPEAT: return read_number(word, "tests are repeated once or more, not", "--repeat 10", &o->repeat);
@@ -132,6 +133,8 @@ bool options_read(options *o, int argc, const char **argv)
         {"affected", 0, POPT_ARG_NONE, &o->affected, 0, NULL, NULL},
         {"first-failure", 0, POPT_ARG_NONE, &o->first_failure, 0, NULL, NULL},
         {"coverage", 0, POPT_ARG_NONE, &o->coverage, 0, NULL, NULL},
+        {"order", 0, POPT_ARG_STRING, &value, OPT_ORDER, NULL, NULL},
+        {"batch", 0, POPT_ARG_NONE, &o->batch, 0, NULL, NULL},
         {"device", 0, POPT_ARG_STRING, &o->device, 0, NULL, NULL},
         {"address", 0, POPT_ARG_STRING, &o->address, 0, NULL, NULL},
         {"tree", 0, POPT_ARG_NONE, &o->tree, 0, NULL, NULL},
@@ -182,6 +185,7 @@ void options_free(options *o)
     free_words(&o->variants);
     free_words(&o->sets);
     free_words(&o->lineups);
+    free_words(&o->orders);
     obb_vec_free(&o->arguments);
     free(o->command);
     free(o->folder);

@@ -18,9 +18,10 @@ typedef struct options {
     char *who, *chain;            /* of scan: a file */
     char *tap, *junit;            /* of test: where reports go; "-" is standard output */
     char *device, *address;       /* of load */
+    obb_words orders;             /* of debug: what the debugger is told to do */
     /* each 0 or 1 */
     int circles, ambiguous, costs, never, missing, differences;
-    int failed, affected, first_failure, coverage;
+    int failed, affected, first_failure, coverage, batch;
     int keep_going, dry_run, verbose, quiet, json, help, version, tree;
     unsigned jobs;                /* 0: as many as there are processors */
     unsigned repeat, retry;       /* of test; repeat 0: once */

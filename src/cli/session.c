@@ -237,11 +237,26 @@ const obb_target *session_program(session *s, const char *name)
                      "choose one: -p PLATFORM -c CONFIGURATION, or --variant");
         return NULL;
     }
-    if (!t || t->kind != OBB_PROGRAM) {
+    if (!t || (t->kind != OBB_PROGRAM && (t->kind != OBB_TEST || t->tested))) {
         session_fail(s, OBB_FAULT_USAGE, "`%s` is no program", name, "`obbligato show targets` lists them");
         return NULL;
     }
     return obb_in(s->variants.at[0], t);
+}
+
+const char *session_program_path(session *s, const obb_target *program)
+{
+    const obb_variant *v = s->variants.at[0];
+    obb_naming naming = obb_naming_for(obb_variant_value(v, OBB_AXIS_OS), s->toolchains ? obb_toolchains_for(s->toolchains, v) : NULL);
+    const char *folder = obb_variant_folder(s->arena, s->out, v);
+    return program->kind == OBB_TEST ? obb_test_path(s->arena, &naming, folder, program->output)
+                                     : obb_program_path(s->arena, &naming, folder, program->output);
+}
+
+void session_set_variable(session *s, const char *text)
+{
+    const char *equals = strchr(text, '=');
+    setenv(obb_arena_copy(s->arena, text, (size_t)(equals - text)), equals + 1, 1);
 }
 
 /* --- what is left out --------------------------------------------------------------- */

@@ -73,8 +73,14 @@ void session_list_left_out(session *s, obb_words *left_out);
 void session_tell_left_out(const obb_words *left_out, FILE *lines);
 int session_check_left_out(session *s);
 
-/* The program of the one variant that is chosen, by name; NULL with the message shown. */
+/* The program (or test with sources) of the one variant that is chosen, by name; NULL with the message shown. */
 const obb_target *session_program(session *s, const char *name);
+
+/* Where it is built to, seen from the root. */
+const char *session_program_path(session *s, const obb_target *program);
+
+/* A variable of this process, from NAME=VALUE. */
+void session_set_variable(session *s, const char *text);
 
 /* Shows and takes away what `diags` holds; the exit code of the first error, or 0. */
 int session_show_diags(session *s);

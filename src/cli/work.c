@@ -1,7 +1,6 @@
 /* The commands that change something: build, run, clean. */
 #include <errno.h>
 #include <stdio.h>
-#include <stdlib.h>
 #include <string.h>
 #include <unistd.h>
 
@@ -10,7 +9,6 @@
 #include "cli/commands.h"
 #include "cli/terminal.h"
 #include "run/launch.h"
-#include "toolchain/spell.h"
 
 int command_build(session *s)
 {
@@ -19,19 +17,11 @@ int command_build(session *s)
 
 /* --- run ---------------------------------------------------------------------------- */
 
-static void set_variable(session *s, const char *text)
-{
-    const char *equals = strchr(text, '=');
-    setenv(obb_arena_copy(s->arena, text, (size_t)(equals - text)), equals + 1, 1);
-}
-
 /* Becomes the program, or its runner. Returns only when that fails. */
 static int become(session *s, const obb_target *target, const obb_launch *launch)
 {
     const obb_variant *v = s->variants.at[0];
-    obb_naming naming = obb_naming_for(obb_variant_value(v, OBB_AXIS_OS),
-                                       s->toolchains ? obb_toolchains_for(s->toolchains, v) : NULL);
-    const char *path = obb_program_path(s->arena, &naming, obb_variant_folder(s->arena, s->out, v), target->output);
+    const char *path = session_program_path(s, target);
     const char *folder = launch && launch->folder ? obb_path_join(s->arena, s->root, launch->folder) : s->start;
     obb_words argv = {0}, arguments = {0};
     for (size_t i = 0; launch && i < launch->arguments.count; i++)
@@ -45,7 +35,7 @@ static int become(session *s, const obb_target *target, const obb_launch *launch
     if (chdir(folder))
         return session_fail(s, OBB_FAULT_OUTSIDE, "cannot go to `%s`", folder, NULL);
     for (size_t i = 0; launch && i < launch->environment.count; i++)
-        set_variable(s, launch->environment.at[i].text);
+        session_set_variable(s, launch->environment.at[i].text);
     obb_state_close(s->state); /* so that nobody waits for a program that runs long */
     s->state = NULL;
     execv(argv.at[0], (char *const *)(uintptr_t)argv.at);
