@@ -8,6 +8,7 @@
 #include "cli/account.h"
 #include "cli/terminal.h"
 #include "report/report.h"
+#include "run/trace.h"
 #include "state/ready.h"
 
 enum { MOST_NAMES = 4 };
@@ -424,9 +425,12 @@ static obb_run_result run_actions(session *s, view *v, size_t removed, size_t ot
     uint64_t limit;
     const char *place = obb_shelf_place(s->arena, &limit);
     obb_shelf *shelf = place ? obb_shelf_open(place, limit) : NULL;
+    char self[4096];
+    size_t size = sizeof self;
+    const char *watcher = s->options->strict && uv_exepath(self, &size) == 0 ? self : NULL;
     const obb_run_options how = {.keep_going = s->options->keep_going, .observer = observe, .self = v,
                                  .jobs = s->options->jobs ? s->options->jobs : uv_available_parallelism(),
-                                 .explained = part ? explained : NULL, .explainer = part, .shelf = shelf};
+                                 .explained = part ? explained : NULL, .explainer = part, .shelf = shelf, .watcher = watcher};
     if (v->json)
         v->actions = json_array();
     obb_run_result r = obb_run(s->plan, s->state, s->wanted, &how);
@@ -584,6 +588,8 @@ static view view_of(session *s, FILE *lines, bool say_idle)
 
 int build_targets(session *s, FILE *lines, bool say_idle)
 {
+    if (s->options->strict && !obb_trace_offered())
+        return session_fail(s, OBB_FAULT_USAGE, "this system offers no way to watch what steps read%s", "", "leave --strict out; Linux has it");
     obb_print key = ready_key(s);
     view v = view_of(s, lines, say_idle);
     int code;

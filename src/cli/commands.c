@@ -13,6 +13,7 @@ const command commands[] = {
      "  obbligato build --lineup nightly   all variants of a lineup, in one run\n"
      "  obbligato build -p striker-m3 --set telemetry=full\n"
      "  obbligato build -n                 what would be made, and why\n"
+     "  obbligato build --strict           steps that read files which they do not declare fail\n"
      "  obbligato build -v -j 4            with the commands, four at a time\n", false},
     {"watch", command_watch, "[TARGET...]", "build, and build again after each change, until it is interrupted",
      "The file system tells what changed: between builds nothing is looked at, and an edit starts\n"

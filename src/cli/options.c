@@ -135,6 +135,7 @@ bool options_read(options *o, int argc, const char **argv)
         {"coverage", 0, POPT_ARG_NONE, &o->coverage, 0, NULL, NULL},
         {"order", 0, POPT_ARG_STRING, &value, OPT_ORDER, NULL, NULL},
         {"batch", 0, POPT_ARG_NONE, &o->batch, 0, NULL, NULL},
+        {"strict", 0, POPT_ARG_NONE, &o->strict, 0, NULL, NULL},
         {"device", 0, POPT_ARG_STRING, &o->device, 0, NULL, NULL},
         {"address", 0, POPT_ARG_STRING, &o->address, 0, NULL, NULL},
         {"tree", 0, POPT_ARG_NONE, &o->tree, 0, NULL, NULL},

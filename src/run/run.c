@@ -25,6 +25,9 @@ typedef struct child {
     char *temporary, *words_file;
     const char *told_file; /* where the command tells what it read; or NULL */
     size_t parts;    /* of a step: those that are done */
+    const char *watched; /* where the watcher tells what the part at hand opens; or NULL */
+    obb_words undeclared; /* files of the project that it read without saying so */
+    const char *unwatched; /* why nobody could watch; or NULL */
     obb_words argv;
     uint64_t started;
     obb_shelf_key key; /* on the shelf; empty: it is not for it */
@@ -395,12 +398,14 @@ static void settle(runner *r, child *c, const char *message)
 }
 
 static void take_step(runner *r, child *c);
+static void take_watch(runner *r, child *c);
 
 static void over(obb_command *command)
 {
     child *c = command->self;
     if (command->failed)
         obb_text_format(&command->output, "cannot run %s: %s\n", command->argv[0], strerror(command->failed));
+    take_watch(c->run, c);
     if (c->action->step && command->status == 0 && command->signal == 0 && !c->run->result.interrupted) {
         take_step(c->run, c);
         start_more(c->run);
@@ -469,6 +474,79 @@ static char *report_variable(runner *r, child *c)
     return obb_arena_format(r->arena, family == OBB_FAMILY_GCC ? "%s=%s x" : "%s=# +-MD +-MF +%s", name, c->told_file);
 }
 
+static bool declared(const runner *r, const child *c, const char *path)
+{
+    const obb_action *a = c->action;
+    const obb_files *files = r->plan->files;
+    bool known = strcmp(path, obb_files_path(files, a->output)) == 0;
+    for (size_t i = 0; i < a->inputs.count && !known; i++)
+        known = strcmp(path, obb_files_path(files, a->inputs.at[i])) == 0;
+    for (size_t i = 0; i < a->also.count && !known; i++)
+        known = strcmp(path, obb_files_path(files, a->also.at[i])) == 0;
+    for (size_t i = 0; i < c->undeclared.count && !known; i++)
+        known = strcmp(path, c->undeclared.at[i]) == 0;
+    return known;
+}
+
+/* Reads what the watcher told: files of the project that the step does not declare, and did not
+ * write itself before. */
+static void take_watch(runner *r, child *c)
+{
+    obb_text text = {0};
+    obb_map written = {0};
+    char root[4096];
+    bool told = c->watched && !obb_file_read(c->watched, &text) && text.length && getcwd(root, sizeof root);
+    for (char *line = told ? text.bytes : NULL; line && *line;) {
+        size_t n = strcspn(line, "\n");
+        const char *path = obb_arena_copy(r->arena, line + 2, n > 2 ? n - 2 : 0);
+        const char *below = obb_path_below(r->arena, root, path);
+        if (line[0] == '!')
+            c->unwatched = path;
+        else if (line[0] == 'w')
+            obb_map_put(&written, path, r);
+        else if (!obb_path_outside(below) && !obb_map_get(&written, path) && !(c->told_file && strcmp(below, c->told_file) == 0) && !declared(r, c, below))
+            obb_arena_push(r->arena, &c->undeclared, below);
+        line += n + (line[n] == '\n');
+    }
+    if (c->watched)
+        unlink(c->watched);
+    obb_map_free(&written);
+    obb_text_free(&text);
+}
+
+/* What --strict has to say about a step that did well otherwise; NULL: nothing. */
+static const char *judge_watch(runner *r, const child *c)
+{
+    obb_text text = {0};
+    if (c->unwatched)
+        return obb_arena_format(r->arena, "nobody could watch what it reads: %s", c->unwatched);
+    if (!c->undeclared.count)
+        return NULL;
+    obb_text_string(&text, "it reads files of the project that it does not declare:");
+    for (size_t i = 0; i < c->undeclared.count; i++)
+        obb_text_format(&text, "%s %s", i ? "," : "", c->undeclared.at[i]);
+    obb_text_string(&text, "\n  hint: state them: reads FILE..., or let it tell them: reports-reads FILE");
+    const char *message = obb_arena_string(r->arena, text.bytes);
+    obb_text_free(&text);
+    return message;
+}
+
+/* The words of a part, behind those of the watcher where there is one. */
+static const char *const *watched_words(runner *r, child *c, const obb_step_part *part)
+{
+    obb_words words = {0};
+    char root[4096];
+    if (!r->options->watcher || !getcwd(root, sizeof root))
+        return part->words.at;
+    c->watched = obb_arena_format(r->arena, "%s/%s.watched", root, obb_files_path(r->plan->files, c->action->output));
+    obb_arena_push(r->arena, &words, r->options->watcher);
+    obb_arena_push(r->arena, &words, "trace-reads");
+    obb_arena_push(r->arena, &words, c->watched);
+    for (size_t i = 0; i <= part->words.count; i++)
+        obb_arena_push(r->arena, &words, part->words.at[i]);
+    return words.at;
+}
+
 /* Goes on with a step: operations are done here, a command is started. */
 static void take_step(runner *r, child *c)
 {
@@ -482,12 +560,12 @@ static void take_step(runner *r, child *c)
         }
         obb_text printed = c->command.output;
         c->parts++;
-        c->command = (obb_command){.argv = part->words.at, .folder = step->folder, .lock = obb_state_lock(r->state), .over = over,
+        c->command = (obb_command){.argv = watched_words(r, c, part), .folder = step->folder, .lock = obb_state_lock(r->state), .over = over,
                                    .self = c, .environment = obb_step_environment(&step->environment, r->arena), .output = printed};
         obb_commands_start(&r->commands, &c->command);
         return;
     }
-    settle(r, c, message);
+    settle(r, c, message ? message : judge_watch(r, c));
 }
 
 static void begin_step(runner *r, child *c)

@@ -46,6 +46,8 @@ typedef struct obb_run_options {
     bool (*explained)(void *self, const obb_action *action); /* of a part of a plan: whether all that a late
                                     scan found is known to it; NULL: it is */
     void *explainer;
+    const char *watcher;  /* the program that watches what steps read, called `WATCHER trace-reads REPORT
+                             COMMAND...` (trace.h); NULL: nobody watches */
     obb_shelf *shelf;     /* where objects are kept for other builds; NULL: nowhere */
 } obb_run_options;
 
