@@ -8,69 +8,12 @@
 
 #include "base/path.h"
 #include "plan/differences.h"
-#include "run/commands.h"
-#include "run/steps.h"
+#include "run/runner.h"
 #include "toolchain/dialect.h"
 
 enum { LONG_COMMAND = 100 * 1024 };
 
-typedef struct runner runner;
-
-/* One action that is being carried out. */
-typedef struct child {
-    obb_command command;
-    runner *run;
-    obb_action *action;
-    const char *cause;
-    char *temporary, *words_file;
-    const char *told_file; /* where the command tells what it read; or NULL */
-    size_t parts;    /* of a step: those that are done */
-    const char *watched; /* where the watcher tells what the part at hand opens; or NULL */
-    obb_words undeclared; /* files of the project that it read without saying so */
-    const char *unwatched; /* why nobody could watch; or NULL */
-    obb_words argv;
-    uint64_t started;
-    obb_shelf_key key; /* on the shelf; empty: it is not for it */
-    size_t inputs;     /* how many there were when the key was made */
-    uint64_t shelved;  /* it was taken from there: how long it took to make it; else 0 */
-    bool taken;
-} child;
-
-/* What is to be put on the shelf when the run ends and no input has moved. */
-typedef struct shelving {
-    obb_shelf_key key;
-    const obb_action *action;
-    uint64_t milliseconds;
-    const char *printed;
-} shelving;
-
-struct runner {
-    obb_plan *plan;
-    obb_state *state;
-    bool *wanted;
-    const obb_run_options *options;
-    obb_arena *arena;
-    obb_commands commands;
-    uint32_t *waiting_for; /* by action: needs that are not done */
-    OBB_VEC(uint32_t) *users; /* by action */
-    OBB_VEC(uint32_t) ready;  /* a queue: from `first_ready` on */
-    size_t first_ready;
-    OBB_VEC(uint32_t) to_run; /* a queue of actions that must be made */
-    size_t first_to_run;
-    const char **causes;
-    bool *done; /* by action: its outputs are in their final state */
-    obb_diags *diags;
-    obb_cause *forecast;
-    size_t total, finished;
-    uint64_t expected_work, done_work;
-    bool stopping;
-    OBB_VEC(bool) noted; /* by file */
-    OBB_VEC(obb_action *) made;
-    OBB_VEC(shelving) shelvings;
-    obb_run_result result;
-};
-
-static void tell(runner *r, obb_event event)
+void obb_run_tell(runner *r, obb_event event)
 {
     event.done = r->finished;
     event.total = r->total;
@@ -185,7 +128,7 @@ static void fail_scan(runner *r, obb_action *a)
         r->diags->list.count = 0;
         return;
     }
-    tell(r, (obb_event){.kind = OBB_EVENT_FAILED, .action = a, .cause = "what it includes was made just now", .message = said(r), .output = ""});
+    obb_run_tell(r, (obb_event){.kind = OBB_EVENT_FAILED, .action = a, .cause = "what it includes was made just now", .message = said(r), .output = ""});
     r->result.failed++;
     if (!r->options->keep_going)
         r->stopping = true;
@@ -228,7 +171,7 @@ static void start_more(runner *r);
 
 static void fail(runner *r, child *c, const char *message)
 {
-    tell(r, (obb_event){.kind = OBB_EVENT_FAILED, .action = c->action, .cause = c->cause,
+    obb_run_tell(r, (obb_event){.kind = OBB_EVENT_FAILED, .action = c->action, .cause = c->cause,
                         .output = obb_text_bytes(&c->command.output), .output_length = c->command.output.length,
                         .status = c->command.status, .signal = c->command.signal, .message = message,
                         .milliseconds = obb_commands_now(&r->commands) - c->started});
@@ -260,30 +203,6 @@ static const char *take_report(runner *r, child *c)
     r->result.differences += differences.count;
     obb_text_free(&text);
     return NULL;
-}
-
-/* A step said that it would tell what it read: those are inputs from now on. */
-static const char *take_reads(runner *r, child *c)
-{
-    obb_action *a = c->action;
-    obb_text text = {0};
-    obb_words files = {0};
-    char root[4096];
-    int failed = obb_file_read(c->told_file, &text);
-    if (!failed && getcwd(root, sizeof root))
-        obb_read_rule(r->plan->arena, root, text.bytes, &files);
-    obb_text_free(&text);
-    a->inputs.count = a->found_inputs;
-    for (size_t i = 0; i < files.count; i++) {
-        obb_file file = obb_files_number(r->plan->files, files.at[i]);
-        bool known = false;
-        for (size_t k = 0; k < a->inputs.count && !known; k++)
-            known = a->inputs.at[k] == file;
-        if (!known && obb_plan_maker(r->plan, file) != a)
-            obb_arena_push(r->plan->arena, &a->inputs, file);
-    }
-    obb_step_remember_reads(r->plan, a);
-    return failed ? obb_arena_format(r->arena, "it did not tell what it read: %s: %s", c->told_file, strerror(failed)) : NULL;
 }
 
 /* Each input is noted once in a run. */
@@ -338,7 +257,7 @@ static const char *accept_output(runner *r, child *c)
     if (failed)
         return failed == ENOENT ? obb_arena_format(r->arena, "it did not make %s", path)
                                 : obb_arena_format(r->arena, "cannot read %s: %s", path, strerror(failed));
-    const char *message = c->told_file ? a->step ? take_reads(r, c) : take_report(r, c) : NULL;
+    const char *message = c->told_file ? a->step ? obb_step_take_reads(r, c) : take_report(r, c) : NULL;
     if (message)
         return message;
     uint64_t took = c->taken ? c->shelved : obb_commands_now(&r->commands) - c->started;
@@ -377,7 +296,7 @@ static void drop_leftovers(child *c, bool succeeded)
 
 /* What a command that has ended leaves behind: its output in place and its record, or what
  * failed. */
-static void settle(runner *r, child *c, const char *message)
+void obb_child_settle(runner *r, child *c, const char *message)
 {
     bool ok = c->command.status == 0 && c->command.signal == 0 && !message;
     const obb_record *before = obb_state_record(r->state, c->action->output);
@@ -387,7 +306,7 @@ static void settle(runner *r, child *c, const char *message)
     drop_leftovers(c, ok && !message);
     if (ok && !message) {
         r->finished++;
-        tell(r, (obb_event){.kind = OBB_EVENT_DONE, .action = c->action, .cause = c->cause,
+        obb_run_tell(r, (obb_event){.kind = OBB_EVENT_DONE, .action = c->action, .cause = c->cause,
                             .output = obb_text_bytes(&c->command.output), .output_length = c->command.output.length, .taken = c->taken,
                             .milliseconds = obb_commands_now(&r->commands) - c->started});
         complete(r, c->action->number);
@@ -397,21 +316,19 @@ static void settle(runner *r, child *c, const char *message)
     obb_text_free(&c->command.output);
 }
 
-static void take_step(runner *r, child *c);
-static void take_watch(runner *r, child *c);
 
-static void over(obb_command *command)
+void obb_child_over(obb_command *command)
 {
     child *c = command->self;
     if (command->failed)
         obb_text_format(&command->output, "cannot run %s: %s\n", command->argv[0], strerror(command->failed));
-    take_watch(c->run, c);
+    obb_step_take_watch(c->run, c);
     if (c->action->step && command->status == 0 && command->signal == 0 && !c->run->result.interrupted) {
-        take_step(c->run, c);
+        obb_step_go_on(c->run, c);
         start_more(c->run);
         return;
     }
-    settle(c->run, c, NULL);
+    obb_child_settle(c->run, c, NULL);
     start_more(c->run);
 }
 
@@ -474,185 +391,12 @@ static char *report_variable(runner *r, child *c)
     return obb_arena_format(r->arena, family == OBB_FAMILY_GCC ? "%s=%s x" : "%s=# +-MD +-MF +%s", name, c->told_file);
 }
 
-static bool declared(const runner *r, const child *c, const char *path)
-{
-    const obb_action *a = c->action;
-    const obb_files *files = r->plan->files;
-    bool known = strcmp(path, obb_files_path(files, a->output)) == 0;
-    for (size_t i = 0; i < a->inputs.count && !known; i++)
-        known = strcmp(path, obb_files_path(files, a->inputs.at[i])) == 0;
-    for (size_t i = 0; i < a->also.count && !known; i++)
-        known = strcmp(path, obb_files_path(files, a->also.at[i])) == 0;
-    for (size_t i = 0; i < c->undeclared.count && !known; i++)
-        known = strcmp(path, c->undeclared.at[i]) == 0;
-    return known;
-}
-
-/* Reads what the watcher told: files of the project that the step does not declare, and did not
- * write itself before. */
-static void take_watch(runner *r, child *c)
-{
-    obb_text text = {0};
-    obb_map written = {0};
-    char root[4096];
-    bool told = c->watched && !obb_file_read(c->watched, &text) && text.length && getcwd(root, sizeof root);
-    for (char *line = told ? text.bytes : NULL; line && *line;) {
-        size_t n = strcspn(line, "\n");
-        const char *path = obb_arena_copy(r->arena, line + 2, n > 2 ? n - 2 : 0);
-        const char *below = obb_path_below(r->arena, root, path);
-        if (line[0] == '!')
-            c->unwatched = path;
-        else if (line[0] == 'w')
-            obb_map_put(&written, path, r);
-        else if (!obb_path_outside(below) && !obb_map_get(&written, path) && !(c->told_file && strcmp(below, c->told_file) == 0) && !declared(r, c, below))
-            obb_arena_push(r->arena, &c->undeclared, below);
-        line += n + (line[n] == '\n');
-    }
-    if (c->watched)
-        unlink(c->watched);
-    obb_map_free(&written);
-    obb_text_free(&text);
-}
-
-/* What --strict has to say about a step that did well otherwise; NULL: nothing. */
-static const char *judge_watch(runner *r, const child *c)
-{
-    obb_text text = {0};
-    if (c->unwatched)
-        return obb_arena_format(r->arena, "nobody could watch what it reads: %s", c->unwatched);
-    if (!c->undeclared.count)
-        return NULL;
-    obb_text_string(&text, "it reads files of the project that it does not declare:");
-    for (size_t i = 0; i < c->undeclared.count; i++)
-        obb_text_format(&text, "%s %s", i ? "," : "", c->undeclared.at[i]);
-    obb_text_string(&text, "\n  hint: state them: reads FILE..., or let it tell them: reports-reads FILE");
-    const char *message = obb_arena_string(r->arena, text.bytes);
-    obb_text_free(&text);
-    return message;
-}
-
-/* The words of a part, behind those of the watcher where there is one. */
-static const char *const *watched_words(runner *r, child *c, const obb_step_part *part)
-{
-    obb_words words = {0};
-    char root[4096];
-    if (!r->options->watcher || !getcwd(root, sizeof root))
-        return part->words.at;
-    c->watched = obb_arena_format(r->arena, "%s/%s.watched", root, obb_files_path(r->plan->files, c->action->output));
-    obb_arena_push(r->arena, &words, r->options->watcher);
-    obb_arena_push(r->arena, &words, "trace-reads");
-    obb_arena_push(r->arena, &words, c->watched);
-    for (size_t i = 0; i <= part->words.count; i++)
-        obb_arena_push(r->arena, &words, part->words.at[i]);
-    return words.at;
-}
-
-/* Goes on with a step: operations are done here, a command is started. */
-static void take_step(runner *r, child *c)
-{
-    const obb_step_job *step = c->action->step;
-    const char *message = NULL;
-    for (; c->parts < step->parts.count && !message; c->parts++) {
-        const obb_step_part *part = &step->parts.at[c->parts];
-        if (part->kind != OBB_PART_RUN) {
-            message = obb_step_operate(part, r->arena);
-            continue;
-        }
-        obb_text printed = c->command.output;
-        c->parts++;
-        c->command = (obb_command){.argv = watched_words(r, c, part), .folder = step->folder, .lock = obb_state_lock(r->state), .over = over,
-                                   .self = c, .environment = obb_step_environment(&step->environment, r->arena), .output = printed};
-        obb_commands_start(&r->commands, &c->command);
-        return;
-    }
-    settle(r, c, message ? message : judge_watch(r, c));
-}
-
-static void begin_step(runner *r, child *c)
-{
-    c->told_file = c->action->step->reports_reads;
-    if (c->told_file)
-        unlink(c->told_file);
-    obb_step_remove_outputs(r->plan, c->action);
-    tell(r, (obb_event){.kind = OBB_EVENT_START, .action = c->action, .cause = c->cause});
-    take_step(r, c);
-}
-
 /* An operation of our own is done at once, here: it takes milliseconds. */
 static void operate(runner *r, child *c)
 {
     const char *path = obb_files_path(r->plan->files, c->action->output);
-    tell(r, (obb_event){.kind = OBB_EVENT_START, .action = c->action, .cause = c->cause});
-    settle(r, c, obb_image_make(c->action->image, path, obb_path_name(path), r->arena));
-}
-
-/* --- the shelf ---------------------------------------------------------------------- */
-
-/* All that decides what comes out of a compile (NASM alone writes the project's folder into it, and is
- * left out): its words but for the name of its output and of the
- * project's folder, the tool, what the scan hung on, and each text that it reads. */
-static obb_shelf_key key_of(runner *r, const obb_action *a)
-{
-    obb_text text = {0};
-    obb_shelf_key none = {""};
-    if (!r->options->shelf || !a->words || !a->words->stored || a->words->language == OBB_ASM_INTEL || a->in_place || a->undecided || a->output_word == SIZE_MAX)
-        return none;
-    obb_text_string(&text, "object 1");
-    for (size_t i = 0; i < a->argv.count; i++) {
-        const char *w = i == a->output_word ? "" : i == a->root_word ? OBB_ROOT_WORD : a->argv.at[i];
-        obb_text_add(&text, w, strlen(w) + 1);
-    }
-    obb_text_add(&text, &a->tools, sizeof a->tools);
-    obb_text_add(&text, &a->scan, sizeof a->scan);
-    bool known = true;
-    for (size_t i = 0; i < a->inputs.count && known; i++) {
-        obb_print print;
-        const char *path = obb_files_path(r->plan->files, a->inputs.at[i]);
-        known = obb_files_print(r->plan->files, a->inputs.at[i], &print) == 0;
-        obb_text_add(&text, path, strlen(path) + 1);
-        obb_text_add(&text, &print, sizeof print);
-    }
-    obb_shelf_key key = known ? obb_shelf_key_of(text.bytes, text.length) : none;
-    obb_text_free(&text);
-    return key;
-}
-
-/* Takes the object from the shelf, as if the command had made it just now. */
-static bool take_from_shelf(runner *r, child *c)
-{
-    obb_shelf_item item;
-    c->key = key_of(r, c->action);
-    c->inputs = c->action->inputs.count;
-    if (!*c->key.text || !obb_shelf_take(r->options->shelf, &c->key, &item))
-        return false;
-    c->temporary = obb_arena_format(r->arena, "%s.part", obb_files_path(r->plan->files, c->action->output));
-    c->taken = obb_file_write(c->temporary, obb_text_bytes(&item.bytes), item.bytes.length, NULL) == 0;
-    c->shelved = item.milliseconds;
-    if (c->taken && item.printed.length)
-        obb_text_add(&c->command.output, item.printed.bytes, item.printed.length);
-    obb_shelf_item_free(&item);
-    if (c->taken)
-        settle(r, c, NULL);
-    return c->taken;
-}
-
-/* What was made in this run, and of texts that stayed as they were. */
-static void fill_shelf(runner *r)
-{
-    for (size_t i = 0; i < r->shelvings.count; i++) {
-        const shelving *s = &r->shelvings.at[i];
-        obb_shelf_item item = {.milliseconds = s->milliseconds};
-        const obb_record *record = obb_state_record(r->state, s->action->output);
-        bool steady = record != NULL;
-        for (size_t k = 0; steady && k < record->inputs.count; k++)
-            steady = !obb_print_same(record->inputs.at[k].print, OBB_NO_PRINT);
-        if (steady && !obb_file_read(obb_files_path(r->plan->files, s->action->output), &item.bytes) &&
-            obb_print_same(obb_print_of(obb_text_bytes(&item.bytes), item.bytes.length), record->output)) {
-            obb_text_string(&item.printed, s->printed);
-            obb_shelf_put(r->options->shelf, &s->key, &item);
-        }
-        obb_shelf_item_free(&item);
-    }
+    obb_run_tell(r, (obb_event){.kind = OBB_EVENT_START, .action = c->action, .cause = c->cause});
+    obb_child_settle(r, c, obb_image_make(c->action->image, path, obb_path_name(path), r->arena));
 }
 
 static void start(runner *r, uint32_t number)
@@ -669,10 +413,10 @@ static void start(runner *r, uint32_t number)
         return;
     }
     if (!failed && a->step) {
-        begin_step(r, c);
+        obb_step_begin(r, c);
         return;
     }
-    if (!failed && take_from_shelf(r, c))
+    if (!failed && obb_shelf_take_object(r, c))
         return;
     if (!failed && !make_argv(r, c))
         failed = EIO;
@@ -682,11 +426,11 @@ static void start(runner *r, uint32_t number)
         fail(r, c, obb_arena_format(r->arena, "cannot write %s: %s", path, strerror(failed)));
         return;
     }
-    tell(r, (obb_event){.kind = OBB_EVENT_START, .action = a, .cause = c->cause});
+    obb_run_tell(r, (obb_event){.kind = OBB_EVENT_START, .action = a, .cause = c->cause});
     const char *report = report_variable(r, c);
     char **environment = report ? obb_environment_with(&report, 1) : NULL;
     c->command = (obb_command){.argv = c->argv.at, .environment = environment, .lock = obb_state_lock(r->state),
-                               .over = over, .self = c};
+                               .over = obb_child_over, .self = c};
     obb_commands_start(&r->commands, &c->command);
     free(environment);
 }
@@ -711,7 +455,7 @@ static void interrupted(void *self)
 
 static void ticked(void *self)
 {
-    tell(self, (obb_event){.kind = OBB_EVENT_TICK});
+    obb_run_tell(self, (obb_event){.kind = OBB_EVENT_TICK});
 }
 
 /* --- the whole ---------------------------------------------------------------------- */
@@ -776,12 +520,12 @@ obb_run_result obb_run(obb_plan *plan, obb_state *state, bool *wanted,
     obb_commands_open(&r.commands);
     if (r.total)
         note_outputs(&r);
-    tell(&r, (obb_event){.kind = OBB_EVENT_BEGIN});
+    obb_run_tell(&r, (obb_event){.kind = OBB_EVENT_BEGIN});
     start_more(&r);
     r.result.milliseconds = obb_commands_run(&r.commands);
     check_moving_inputs(&r);
     if (options->shelf)
-        fill_shelf(&r);
+        obb_shelf_fill(&r);
     for (size_t i = 0; i < plan->actions.count; i++)
         wanted_count += wanted[i];
     r.result.left = wanted_count - r.result.made - r.result.up_to_date - r.result.failed;

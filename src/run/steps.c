@@ -1,5 +1,4 @@
-#include "run/steps.h"
-
+/* What steps do: commands one after the other, operations on files, and what is read on the way. */
 #include <errno.h>
 #include <stdio.h>
 #include <stdlib.h>
@@ -7,8 +6,10 @@
 #include <sys/stat.h>
 #include <unistd.h>
 
-#include "base/sha256.h"
 #include "base/path.h"
+#include "base/sha256.h"
+#include "run/runner.h"
+#include "toolchain/dialect.h"
 
 static const char *wrong(obb_arena *arena, const char *what, const char *path, int failed)
 {
@@ -97,7 +98,7 @@ static const char *write_text(const obb_step_part *part, obb_arena *arena)
     return message;
 }
 
-const char *obb_step_operate(const obb_step_part *part, obb_arena *arena)
+static const char *operate(const obb_step_part *part, obb_arena *arena)
 {
     switch (part->kind) {
     case OBB_PART_COPY: case OBB_PART_JOIN: return join(part, arena);
@@ -110,7 +111,9 @@ const char *obb_step_operate(const obb_step_part *part, obb_arena *arena)
     return NULL;
 }
 
-char **obb_step_environment(const obb_words *stated, obb_arena *arena)
+/* What every step sees of the environment: PATH, HOME and TMPDIR as they are, LC_ALL=C; and what is
+ * stated. */
+static char **environment_of(const obb_words *stated, obb_arena *arena)
 {
     static const char *const kept[] = {"PATH", "HOME", "TMPDIR"};
     OBB_VEC(char *) all = {0};
@@ -133,9 +136,139 @@ char **obb_step_environment(const obb_words *stated, obb_arena *arena)
     return all.at;
 }
 
-void obb_step_remove_outputs(const obb_plan *plan, const obb_action *a)
+/* So that what a step does not make is missed. */
+static void remove_outputs(const obb_plan *plan, const obb_action *a)
 {
     unlink(obb_files_path(plan->files, a->output));
     for (size_t i = 0; i < a->also.count; i++)
         unlink(obb_files_path(plan->files, a->also.at[i]));
+}
+
+/* --- what it reads ------------------------------------------------------------------ */
+
+const char *obb_step_take_reads(runner *r, child *c)
+{
+    obb_action *a = c->action;
+    obb_text text = {0};
+    obb_words files = {0};
+    char root[4096];
+    int failed = obb_file_read(c->told_file, &text);
+    if (!failed && getcwd(root, sizeof root))
+        obb_read_rule(r->plan->arena, root, text.bytes, &files);
+    obb_text_free(&text);
+    a->inputs.count = a->found_inputs;
+    for (size_t i = 0; i < files.count; i++) {
+        obb_file file = obb_files_number(r->plan->files, files.at[i]);
+        bool known = false;
+        for (size_t k = 0; k < a->inputs.count && !known; k++)
+            known = a->inputs.at[k] == file;
+        if (!known && obb_plan_maker(r->plan, file) != a)
+            obb_arena_push(r->plan->arena, &a->inputs, file);
+    }
+    obb_step_remember_reads(r->plan, a);
+    return failed ? obb_arena_format(r->arena, "it did not tell what it read: %s: %s", c->told_file, strerror(failed)) : NULL;
+}
+
+static bool declared(const runner *r, const child *c, const char *path)
+{
+    const obb_action *a = c->action;
+    const obb_files *files = r->plan->files;
+    bool known = strcmp(path, obb_files_path(files, a->output)) == 0;
+    for (size_t i = 0; i < a->inputs.count && !known; i++)
+        known = strcmp(path, obb_files_path(files, a->inputs.at[i])) == 0;
+    for (size_t i = 0; i < a->also.count && !known; i++)
+        known = strcmp(path, obb_files_path(files, a->also.at[i])) == 0;
+    for (size_t i = 0; i < c->undeclared.count && !known; i++)
+        known = strcmp(path, c->undeclared.at[i]) == 0;
+    return known;
+}
+
+/* Reads what the watcher told: files of the project that the step does not declare, and did not
+ * write itself before. */
+void obb_step_take_watch(runner *r, child *c)
+{
+    obb_text text = {0};
+    obb_map written = {0};
+    char root[4096];
+    bool told = c->watched && !obb_file_read(c->watched, &text) && text.length && getcwd(root, sizeof root);
+    for (char *line = told ? text.bytes : NULL; line && *line;) {
+        size_t n = strcspn(line, "\n");
+        const char *path = obb_arena_copy(r->arena, line + 2, n > 2 ? n - 2 : 0);
+        const char *below = obb_path_below(r->arena, root, path);
+        if (line[0] == '!')
+            c->unwatched = path;
+        else if (line[0] == 'w')
+            obb_map_put(&written, path, r);
+        else if (!obb_path_outside(below) && !obb_map_get(&written, path) && !(c->told_file && strcmp(below, c->told_file) == 0) && !declared(r, c, below))
+            obb_arena_push(r->arena, &c->undeclared, below);
+        line += n + (line[n] == '\n');
+    }
+    if (c->watched)
+        unlink(c->watched);
+    obb_map_free(&written);
+    obb_text_free(&text);
+}
+
+/* What --strict has to say about a step that did well otherwise; NULL: nothing. */
+static const char *judge_watch(runner *r, const child *c)
+{
+    obb_text text = {0};
+    if (c->unwatched)
+        return obb_arena_format(r->arena, "nobody could watch what it reads: %s", c->unwatched);
+    if (!c->undeclared.count)
+        return NULL;
+    obb_text_string(&text, "it reads files of the project that it does not declare:");
+    for (size_t i = 0; i < c->undeclared.count; i++)
+        obb_text_format(&text, "%s %s", i ? "," : "", c->undeclared.at[i]);
+    obb_text_string(&text, "\n  hint: state them: reads FILE..., or let it tell them: reports-reads FILE");
+    const char *message = obb_arena_string(r->arena, text.bytes);
+    obb_text_free(&text);
+    return message;
+}
+
+/* The words of a part, behind those of the watcher where there is one. */
+static const char *const *watched_words(runner *r, child *c, const obb_step_part *part)
+{
+    obb_words words = {0};
+    char root[4096];
+    if (!r->options->watcher || !getcwd(root, sizeof root))
+        return part->words.at;
+    c->watched = obb_arena_format(r->arena, "%s/%s.watched", root, obb_files_path(r->plan->files, c->action->output));
+    obb_arena_push(r->arena, &words, r->options->watcher);
+    obb_arena_push(r->arena, &words, "trace-reads");
+    obb_arena_push(r->arena, &words, c->watched);
+    for (size_t i = 0; i <= part->words.count; i++)
+        obb_arena_push(r->arena, &words, part->words.at[i]);
+    return words.at;
+}
+
+/* Goes on with a step: operations are done here, a command is started. */
+void obb_step_go_on(runner *r, child *c)
+{
+    const obb_step_job *step = c->action->step;
+    const char *message = NULL;
+    for (; c->parts < step->parts.count && !message; c->parts++) {
+        const obb_step_part *part = &step->parts.at[c->parts];
+        if (part->kind != OBB_PART_RUN) {
+            message = operate(part, r->arena);
+            continue;
+        }
+        obb_text printed = c->command.output;
+        c->parts++;
+        c->command = (obb_command){.argv = watched_words(r, c, part), .folder = step->folder, .lock = obb_state_lock(r->state), .over = obb_child_over,
+                                   .self = c, .environment = environment_of(&step->environment, r->arena), .output = printed};
+        obb_commands_start(&r->commands, &c->command);
+        return;
+    }
+    obb_child_settle(r, c, message ? message : judge_watch(r, c));
+}
+
+void obb_step_begin(runner *r, child *c)
+{
+    c->told_file = c->action->step->reports_reads;
+    if (c->told_file)
+        unlink(c->told_file);
+    remove_outputs(r->plan, c->action);
+    obb_run_tell(r, (obb_event){.kind = OBB_EVENT_START, .action = c->action, .cause = c->cause});
+    obb_step_go_on(r, c);
 }

@@ -1,0 +1,85 @@
+/* One run while it goes on. Only src/run uses this header: run.c carries a plan out, steps.c does what
+ * steps do, shelving.c takes objects from the shelf and puts them there. */
+#ifndef OBB_RUN_RUNNER_H
+#define OBB_RUN_RUNNER_H
+
+#include "run/commands.h"
+#include "run/run.h"
+
+typedef struct runner runner;
+
+/* One action that is being carried out. */
+typedef struct child {
+    obb_command command;
+    runner *run;
+    obb_action *action;
+    const char *cause;
+    char *temporary, *words_file;
+    const char *told_file; /* where the command tells what it read; or NULL */
+    size_t parts;    /* of a step: those that are done */
+    const char *watched; /* where the watcher tells what the part at hand opens; or NULL */
+    obb_words undeclared; /* files of the project that it read without saying so */
+    const char *unwatched; /* why nobody could watch; or NULL */
+    obb_words argv;
+    uint64_t started;
+    obb_shelf_key key; /* on the shelf; empty: it is not for it */
+    size_t inputs;     /* how many there were when the key was made */
+    uint64_t shelved;  /* it was taken from there: how long it took to make it; else 0 */
+    bool taken;
+} child;
+
+/* What is to be put on the shelf when the run ends and no input has moved. */
+typedef struct shelving {
+    obb_shelf_key key;
+    const obb_action *action;
+    uint64_t milliseconds;
+    const char *printed;
+} shelving;
+
+struct runner {
+    obb_plan *plan;
+    obb_state *state;
+    bool *wanted;
+    const obb_run_options *options;
+    obb_arena *arena;
+    obb_commands commands;
+    uint32_t *waiting_for; /* by action: needs that are not done */
+    OBB_VEC(uint32_t) *users; /* by action */
+    OBB_VEC(uint32_t) ready;  /* a queue: from `first_ready` on */
+    size_t first_ready;
+    OBB_VEC(uint32_t) to_run; /* a queue of actions that must be made */
+    size_t first_to_run;
+    const char **causes;
+    bool *done; /* by action: its outputs are in their final state */
+    obb_diags *diags;
+    obb_cause *forecast;
+    size_t total, finished;
+    uint64_t expected_work, done_work;
+    bool stopping;
+    OBB_VEC(bool) noted; /* by file */
+    OBB_VEC(obb_action *) made;
+    OBB_VEC(shelving) shelvings;
+    obb_run_result result;
+};
+
+/* run.c */
+void obb_run_tell(runner *run, obb_event event);
+
+/* What an action that has ended leaves behind: its output in place and its record, or what failed
+ * (`message`, or what its command's status says). */
+void obb_child_settle(runner *run, child *child, const char *message);
+void obb_child_over(obb_command *command);
+
+/* steps.c: begins a step; goes on with its next part; takes what the watcher told, and what the step
+ * itself told that it read (NULL, or what is wrong). */
+void obb_step_begin(runner *run, child *child);
+void obb_step_go_on(runner *run, child *child);
+void obb_step_take_watch(runner *run, child *child);
+const char *obb_step_take_reads(runner *run, child *child);
+
+/* shelving.c: takes the object from the shelf, as if the command had made it just now; puts there
+ * what this run made. */
+bool obb_shelf_take_object(runner *run, child *child);
+void obb_shelf_fill(runner *run);
+
+#endif
