@@ -54,7 +54,7 @@ $first build -q unit-tests scenarios obbligato practice-board -c checked
 printf '\n== built by itself\n'
 cp $program out/itself
 ./out/itself clean -q -c release
-./out/itself build -q obbligato -c release
+./out/itself build -q obbligato practice-board -c release
 must "it builds itself with identical bytes" cmp out/itself $program
 must "bootstrap.sh makes the same program" cmp $first $program
 ./out/itself export shell-script obbligato -c release -o out/bootstrap > out/bootstrap.sh
