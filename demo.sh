@@ -8,13 +8,17 @@ cd "$(dirname "$0")"
 say() { printf '\n\033[1m# %s\033[0m\n' "$*"; }
 show() { printf '$ obbligato %s\n' "$*"; "$obbligato" "$@"; }
 
+# A store of the demo's own, so that it shows the same every time.
+OBBLIGATO_STORE=$PWD/out/demo/store
+export OBBLIGATO_STORE
+rm -rf out/demo
+
 say "bootstrap: a C compiler makes a first obbligato, which builds the real one"
 ./bootstrap.sh
-out/bootstrap/host.release/bin/obbligato build -q obbligato -c release
+out/bootstrap/host.release/bin/obbligato build -q obbligato practice-board -c release
 obbligato=$PWD/out/host.release/bin/obbligato
 
 demo=$PWD/out/demo/carillon
-rm -rf "$demo"
 mkdir -p "$demo"
 cp -R examples/carillon/. "$demo"
 cd "$demo"
@@ -33,6 +37,20 @@ show run tower-sim --variant tower-a64.release -- tunes/vespers.tune
 say "the striker firmware on both boards, in emulators: start code, interrupts, telemetry"
 show run striker -p striker-m3 -c release
 show run striker --variant striker-rv.release+board=rev-a
+say "tests: on this machine, on the tower's computer and on both boards, in emulators"
+show test --lineup season
+say "loading a board: a simulated one, with its flash memory in a file"
+../../host.release/bin/practice-board bench.socket bench.flash &
+board=$!
+trap 'kill $board 2>/dev/null' EXIT
+sleep 0.3
+show probe bench
+show load striker-image --variant striker-m3.release
+show probe bench
+out/host.release/bin/link read 0 "$(wc -c < out/striker-m3.release/img/striker-image.bin)" back.bin
+cmp back.bin out/striker-m3.release/img/striker-image.bin && echo "what is read back is the image, byte for byte"
+say "a debugger on the firmware, which waits for it in the emulator"
+show debug striker --variant striker-m3.debug --order 'break strike_bell' --order continue --order backtrace --batch
 say "how full the board is, and of what"
 show size striker --variant striker-m3.release
 say "the same with the small C library: what it saves"
@@ -51,4 +69,8 @@ say "why was it made?"
 show why strike
 say "the bells fade sooner now"
 show run tower-sim -c release -- tunes/vespers.tune
+say "another checkout of the same: what was compiled before is taken from the store"
+cp -R . ../again && rm -rf ../again/out
+show build -C ../again --lineup season -q
+show show store
 printf '\nThe demo is in %s\n' "$demo"
