@@ -88,7 +88,7 @@ const command commands[] = {
      "  obbligato why tower-sim -c release\n", false},
     {"impact", command_impact, "FILE...", "what would be made again if these files changed",
      "Nothing is changed, and nothing is built: the actions, with their targets and variants, that\n"
-     "read a file, and those that follow from them.\n\n"
+     "read a file, and those that follow from them; and the tests that this touches.\n\n"
      "  obbligato impact strike/include/strike/detail/fade.h --lineup season\n", false},
     {"size", command_size, "PROGRAM...", "how full the memory is: by region, section, source, symbol",
      "The program is brought up to date first. Sources and symbols come largest first, eight of\n"

@@ -354,16 +354,53 @@ static int find_changed(session *s, const obb_words *names, obb_file_list *chang
     return session_show_diags(s);
 }
 
+static bool touched(const session *s, const obb_target *t, const obb_variant *v, const bool *hit)
+{
+    const obb_target *program = t->tested ? obb_project_target(s->project, t->tested) : t;
+    const obb_action *a = obb_left_out(v, t) ? NULL : obb_plan_product(s->plan, program, v);
+    return a && hit[a->number];
+}
+
+/* Tests whose programs would be made again. */
+static void tell_tests(const session *s, const bool *hit)
+{
+    size_t count = 0;
+    for (size_t v = 0; v < s->variants.count; v++)
+        for (size_t i = 0; i < s->project->targets.count; i++) {
+            const obb_target *t = obb_in(s->variants.at[v], s->project->targets.at[i]);
+            if (t->kind == OBB_TEST && touched(s, t, s->variants.at[v], hit))
+                printf("%s%s (%s)", count++ ? ", " : "tests that it touches: ", t->name, s->variants.at[v]->name);
+        }
+    if (count)
+        printf("\n");
+}
+
+/* The default targets, and all tests. */
+static int plan_all(session *s)
+{
+    int code = session_read_project(s);
+    if (!code)
+        code = session_open_state(s, false);
+    if (!code)
+        code = session_choose_variants(s);
+    if (!code)
+        code = session_choose_targets(s);
+    for (size_t i = 0; i < s->project->targets.count && !code; i++)
+        if (s->project->targets.at[i]->kind == OBB_TEST)
+            obb_arena_push(s->arena, &s->targets, s->project->targets.at[i]);
+    return code ? code : session_plan_named(s);
+}
+
 int command_impact(session *s)
 {
     obb_words names = s->options->names;
     obb_file_list changed = {0};
     table t = {.name = "impact", .columns = 5};
-    size_t counts[OBB_MAKE_IMAGE + 1] = {0};
+    size_t counts[OBB_ACTION_KINDS] = {0};
     if (!names.count)
         return session_fail(s, OBB_FAULT_USAGE, "`impact` wants a file%s", "", "obbligato impact include/tune.h");
     s->options->names.count = 0;
-    int code = session_plan_named(s);
+    int code = plan_all(s);
     s->options->names.count = names.count;
     if (!code)
         code = find_changed(s, &names, &changed);
@@ -379,16 +416,19 @@ int command_impact(session *s)
     table_row(&t, "action", "makes", "target", "variant", "because it");
     impact_rows(s, &t, hit, by, reads_file, counts);
     size_t all = 0;
-    for (int kind = 0; kind <= OBB_MAKE_IMAGE; kind++)
+    for (int kind = 0; kind < OBB_ACTION_KINDS; kind++)
         all += counts[kind];
     print_rows(s, &t, "nothing that is built by default reads it");
-    char room[5][40];
+    char room[6][40];
     if (!s->options->json && all)
-        printf("%s at most: %s, %s, %s, %s; fewer when something comes out the same\n",
+        printf("%s at most: %s, %s, %s, %s, %s; fewer when something comes out the same\n",
                counted(room[0], sizeof room[0], all, "action", "actions"),
                counted(room[1], sizeof room[1], counts[OBB_COMPILE] + counts[OBB_ASSEMBLE], "compile", "compiles"),
                counted(room[2], sizeof room[2], counts[OBB_ARCHIVE], "archive", "archives"),
                counted(room[3], sizeof room[3], counts[OBB_LINK_LIBRARY] + counts[OBB_LINK_PROGRAM], "link", "links"),
-               counted(room[4], sizeof room[4], counts[OBB_MAKE_IMAGE], "image", "images"));
+               counted(room[4], sizeof room[4], counts[OBB_MAKE_IMAGE], "image", "images"),
+               counted(room[5], sizeof room[5], counts[OBB_RUN_STEP], "step", "steps"));
+    if (!s->options->json)
+        tell_tests(s, hit);
     return 0;
 }

@@ -15,7 +15,8 @@
 #include "toolchain/toolchain.h"
 
 typedef enum obb_action_kind {
-    OBB_COMPILE, OBB_ASSEMBLE, OBB_ARCHIVE, OBB_LINK_LIBRARY, OBB_LINK_PROGRAM, OBB_MAKE_IMAGE, OBB_RUN_STEP
+    OBB_COMPILE, OBB_ASSEMBLE, OBB_ARCHIVE, OBB_LINK_LIBRARY, OBB_LINK_PROGRAM, OBB_MAKE_IMAGE, OBB_RUN_STEP,
+    OBB_ACTION_KINDS
 } obb_action_kind;
 
 /* What a step does, one after the other: commands, and operations on files that need none. */

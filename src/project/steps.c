@@ -133,7 +133,7 @@ static void read_time(obb_reader *r, const obb_item *item, obb_target *t)
     char *end;
     double n = strtod(w.text, &end);
     double unit = strcmp(end, "ms") == 0 ? 1 : strcmp(end, "s") == 0 ? 1000 : strcmp(end, "min") == 0 ? 60000 : 0;
-    if (end == w.text || !unit || n * unit < 1 || n * unit > 1e9) {
+    if (end == w.text || unit == 0 || n * unit < 1 || n * unit > 1e9) {
         obb_diag *d = obb_reader_fault(r, w.place, "`%s` is no time", w.text);
         obb_hint(r->diags, d, "write a number with its unit: 500ms, 10s, 2min");
         return;
