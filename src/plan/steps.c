@@ -22,17 +22,22 @@ typedef struct filler {
 /* A path of the project as it is seen from one of its folders. */
 static const char *seen_from(obb_arena *arena, const char *folder, const char *path)
 {
-    size_t up = 0;
-    if (path[0] == '/' || strcmp(folder, ".") == 0)
+    if (path[0] == '/' || obb_path_outside(folder) || strcmp(folder, ".") == 0)
         return path;
-    if (folder[0] == '/' || obb_path_outside(folder))
-        return path;
-    for (const char *c = folder; *c; c++)
-        up += *c == '/';
+    size_t common = 0; /* bytes of leading parts that both have, with their slashes */
+    for (size_t i = 0; folder[i] && folder[i] == path[i]; i++)
+        common = folder[i] == '/' ? i + 1 : common;
+    size_t n = strlen(folder);
+    if (obb_path_within(path, folder))
+        return path + n + 1;
+    if (strcmp(path, folder) == 0)
+        return ".";
     obb_text text = {0};
-    for (size_t i = 0; i <= up; i++)
-        obb_text_string(&text, "../");
-    obb_text_string(&text, path);
+    obb_text_string(&text, "..");
+    for (const char *c = folder + common; *c; c++)
+        obb_text_string(&text, *c == '/' ? "/.." : "");
+    if (strcmp(path, ".") != 0)
+        obb_text_format(&text, "/%s", path + common);
     const char *seen = obb_arena_string(arena, text.bytes);
     obb_text_free(&text);
     return seen;

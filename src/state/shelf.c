@@ -2,6 +2,7 @@
 
 #include <dirent.h>
 #include <fcntl.h>
+#include <stddef.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
@@ -19,7 +20,7 @@ enum { GROWTH = 20, KEEP_PERCENT = 90 };
 typedef struct entry_header {
     char magic[8];
     uint64_t printed, bytes, milliseconds;
-    obb_print seal; /* of what follows */
+    obb_print seal; /* of all of it, with this as zeros */
 } entry_header;
 
 static const char magic[8] = "obbobj1";
@@ -84,6 +85,13 @@ void obb_shelf_item_free(obb_shelf_item *item)
     obb_text_free(&item->bytes);
 }
 
+static obb_print seal_of(const obb_text *text)
+{
+    obb_print none = OBB_NO_PRINT;
+    memcpy(text->bytes + offsetof(entry_header, seal), &none, sizeof none);
+    return obb_print_of(text->bytes, text->length);
+}
+
 bool obb_shelf_take(obb_shelf *s, const obb_shelf_key *key, obb_shelf_item *item)
 {
     obb_text text = {0};
@@ -100,7 +108,7 @@ bool obb_shelf_take(obb_shelf *s, const obb_shelf_key *key, obb_shelf_item *item
     ok = ok && memcmp(h.magic, magic, sizeof magic) == 0 && h.printed <= text.length && h.bytes <= text.length &&
          sizeof h + h.printed + h.bytes == text.length;
     const char *rest = text.bytes + sizeof h;
-    ok = ok && obb_print_same(h.seal, obb_print_of(rest, text.length - sizeof h));
+    ok = ok && obb_print_same(h.seal, seal_of(&text));
     if (ok) {
         obb_text_add(&item->printed, rest, h.printed);
         obb_text_add(&item->bytes, rest + h.printed, h.bytes);
@@ -142,7 +150,8 @@ void obb_shelf_put(obb_shelf *s, const obb_shelf_key *key, const obb_shelf_item 
     if (item->bytes.length)
         obb_text_add(&text, item->bytes.bytes, item->bytes.length);
     memcpy(h.magic, magic, sizeof magic);
-    h.seal = obb_print_of(text.bytes + sizeof h, text.length - sizeof h);
+    memcpy(text.bytes, &h, sizeof h);
+    h.seal = seal_of(&text);
     memcpy(text.bytes, &h, sizeof h);
     if (!write_whole(temporary, &text) || rename(temporary, path))
         unlink(temporary);

@@ -33,5 +33,7 @@ int main(int argc, char **argv)
     run(only, "state", suite_state);
     run(only, "run", suite_run);
     run(only, "image", suite_image);
+    run(only, "trials", suite_trials);
+    run(only, "steps", suite_steps);
     return harness_end();
 }

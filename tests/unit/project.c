@@ -268,7 +268,11 @@ static void survives_any_description(void)
         "uses l\n", "define A=1\n", "share { include . }\n", "kind shared\n", "refuse \"no\"\n", "only a=x\n", "memory { f 0 1K }\n",
         "budget f 50%\n", "like m\n", "like host\n", "set a=y\n", "like k\n", "prefix x-\n", "family custom\n", "compile c x {source} {object}\n",
         "spell include -I{path}\n", "place i at 12\n", "place x at\n", "formats bin hex\n", "fill 300\n", "pad-to 1M\n", "for *.c { define B }\n",
-        "let v {v} x\n", "\"", "{", "{{", "\\\n", "# remark\n", "project q { default n p }\n", "group g p l\n", "uses p i g\n"};
+        "let v {v} x\n", "\"", "{", "{{", "\\\n", "# remark\n", "project q { default n p }\n", "group g p l\n", "uses p i g\n",
+        "step s { reads p.c; makes gen/s.h; run {tool:p} {makes} {reads} }\n", "step u { ", "test v { sources p.c; args x; ", "makes gen/x gen/y\n",
+        "run {tool:q} {made:s.h}\n", "copy a to b\n", "fill 4K with 0xff to gen/x\n", "env A=b\n", "in {source}\n", "reads made:s.h product:p\n",
+        "sources made:s.h\n", "before { ", "after { makes img/x; ", "expect exit 3\n", "expect output x\n", "timeout 3s\n", "program p\n",
+        "device d { load {tool:p} {image}\n", "launch e { program p; args a }\n", "uses s\n", "place made:s.h at 4\n", "reports-reads gen/d\n"};
     unsigned seed = harness_seed(12345);
     for (int i = 0, rounds = harness_rounds(400); i < rounds; i++) {
         obb_text text = {0};

@@ -13,5 +13,7 @@ void suite_state(void);
 void suite_plan(void);
 void suite_run(void);
 void suite_image(void);
+void suite_trials(void);
+void suite_steps(void);
 
 #endif
