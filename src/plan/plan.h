@@ -88,6 +88,7 @@ typedef struct obb_action {
     size_t found_inputs;     /* how many of the inputs the scan found; behind them stands what only
                                 the compiler named (differences.h). Of a step: the inputs that are
                                 stated; behind them, those that it told of */
+    bool text_matters;       /* see obb_scan_result; true when the compiler was asked */
     bool assembled;          /* the scan found files that only an assembler reads */
     bool scanned;
     obb_file pending;        /* what its scan came to that is still to be made; OBB_NO_FILE: nothing.
@@ -188,9 +189,8 @@ bool obb_plan_want_action(const obb_plan *plan, uint32_t number, bool *wanted);
 void obb_default_targets(const obb_project *project, obb_arena *arena, obb_target_list *targets);
 
 /* An earlier scan of the same compile, when all that it hung on is as it was: true with the
- * files that were found and the places of absence. */
-typedef bool obb_recall_scan(void *self, const obb_action *action, obb_file_list *files,
-                             obb_file_list *absent, bool *assembled);
+ * files that were found and the places of absence, and what the action knows of its scan set. */
+typedef bool obb_recall_scan(void *self, obb_action *action, obb_file_list *files, obb_file_list *absent);
 
 /* Scans the sources of the wanted compiles that were not scanned yet, and completes their
  * inputs. `recall` (NULL: none) saves scanning what is known. What they read that actions make

@@ -141,7 +141,7 @@ static bool recall_scan(obb_plan *plan, obb_action *a, obb_recall_scan *recall, 
 {
     obb_file_list files = {0}, absent = {0};
     obb_differences known = {0};
-    bool recalled = recall && recall(self, a, &files, &absent, &a->assembled);
+    bool recalled = recall && recall(self, a, &files, &absent);
     if (recalled)
         take_files(plan, a, &files, &absent);
     a->found_inputs = a->inputs.count;
@@ -221,6 +221,7 @@ static void scan_action(obb_plan *plan, obb_action *a, obb_diags *diags)
             a->broken = true;
         }
     }
+    a->text_matters = result.text_matters || a->undecided;
     a->assembled = result.assembled;
     obb_scan_result_free(&result);
 }

@@ -4,6 +4,7 @@
 
 #include "base/path.h"
 #include "scan/likeness.h"
+#include "scan/skeleton.h"
 
 static bool among(const obb_file_list *files, obb_file file)
 {
@@ -57,27 +58,91 @@ static bool is_c_text(const char *path)
     return language == OBB_C || language == OBB_CXX || obb_is_header(path);
 }
 
+/* The text of a file, when it is one of C and still has these contents. */
+static bool text_now(obb_files *files, obb_file file, obb_print contents, obb_text *text)
+{
+    return is_c_text(obb_files_path(files, file)) && !obb_files_read(files, file, text) && text->length &&
+           obb_print_same(obb_print_of(text->bytes, text->length), contents);
+}
+
 /* The likeness of the contents that are there now; false when it is not told. */
 static bool likeness_now(obb_files *files, obb_file file, obb_print contents, obb_print *likeness)
 {
     obb_text text = {0};
-    bool ok = is_c_text(obb_files_path(files, file)) && !obb_files_read(files, file, &text) && text.length &&
-              obb_print_same(obb_print_of(text.bytes, text.length), contents) &&
-              obb_likeness(text.bytes, text.length, likeness);
+    bool ok = text_now(files, file, contents, &text) && obb_likeness(text.bytes, text.length, likeness);
     obb_text_free(&text);
     return ok;
 }
 
-void obb_note_likeness(obb_state *state, obb_files *files, obb_file input)
+/* Directives are told the same way in all texts of a language but for raw strings. */
+static obb_text_kind text_kind(const obb_action *a)
+{
+    return a->words->way && a->words->way->dialect->raw_strings ? OBB_TEXT_C_RAW : OBB_TEXT_C;
+}
+
+static obb_print skeleton_key(obb_print contents, obb_text_kind kind)
+{
+    obb_printer *p = obb_printer_new();
+    obb_printer_string(p, kind == OBB_TEXT_C ? "skeleton 1" : "skeleton 1 raw");
+    obb_printer_add(p, &contents, sizeof contents);
+    return obb_printer_end(p);
+}
+
+static void note_likeness(obb_memo memo, obb_print contents, const obb_text *text)
+{
+    obb_print likeness;
+    if (obb_likeness(text->bytes, text->length, &likeness))
+        memo.put(memo.self, likeness_key(contents), &likeness, sizeof likeness);
+}
+
+static void note_skeleton(obb_memo memo, obb_print contents, const obb_text *text, obb_text_kind kind)
+{
+    obb_print skeleton = obb_skeleton(text->bytes, text->length, kind);
+    memo.put(memo.self, skeleton_key(contents, kind), &skeleton, sizeof skeleton);
+}
+
+static bool remembered(obb_memo memo, obb_print key)
+{
+    obb_text known = {0};
+    bool is = memo.get(memo.self, key, &known);
+    obb_text_free(&known);
+    return is;
+}
+
+void obb_note_text(obb_state *state, obb_files *files, obb_file input, const obb_action *a)
 {
     obb_memo memo = obb_state_memo(state);
-    obb_print contents, likeness;
-    obb_text known = {0};
-    if (obb_path_outside(obb_files_path(files, input)) || obb_files_print(files, input, &contents))
+    obb_print contents;
+    obb_text text = {0};
+    bool c = a->words->language == OBB_C || a->words->language == OBB_CXX;
+    if (!c || obb_path_outside(obb_files_path(files, input)) || obb_files_print(files, input, &contents))
         return;
-    if (!memo.get(memo.self, likeness_key(contents), &known) && likeness_now(files, input, contents, &likeness))
-        memo.put(memo.self, likeness_key(contents), &likeness, sizeof likeness);
+    bool likeness = a->words->tokens_decide && !remembered(memo, likeness_key(contents));
+    bool skeleton = !remembered(memo, skeleton_key(contents, text_kind(a)));
+    if ((likeness || skeleton) && text_now(files, input, contents, &text)) {
+        if (likeness)
+            note_likeness(memo, contents, &text);
+        if (skeleton)
+            note_skeleton(memo, contents, &text, text_kind(a));
+    }
+    obb_text_free(&text);
+}
+
+/* Whether an input's directives are those that it had. */
+static bool same_skeleton(obb_state *state, obb_files *files, const obb_action *a, obb_file file, obb_print then)
+{
+    obb_memo memo = obb_state_memo(state);
+    obb_text known = {0}, text = {0};
+    obb_print now, skeleton;
+    bool same = obb_files_print(files, file, &now) == 0 && memo.get(memo.self, skeleton_key(then, text_kind(a)), &known) &&
+                known.length == sizeof skeleton && text_now(files, file, now, &text);
+    if (same) {
+        skeleton = obb_skeleton(text.bytes, text.length, text_kind(a));
+        same = memcmp(known.bytes, &skeleton, sizeof skeleton) == 0;
+    }
     obb_text_free(&known);
+    obb_text_free(&text);
+    return same;
 }
 
 /* Whether an input only changed in comments or behind the ends of its lines. */
@@ -125,8 +190,7 @@ int obb_outputs_print(obb_files *files, const obb_action *a, obb_print *print, o
     return failed;
 }
 
-bool obb_recall_from_records(void *self, const obb_action *a, obb_file_list *files, obb_file_list *absent,
-                             bool *assembled)
+bool obb_recall_from_records(void *self, obb_action *a, obb_file_list *files, obb_file_list *absent)
 {
     const obb_recaller *r = self;
     const obb_record *record = obb_state_record(r->state, a->output);
@@ -135,8 +199,10 @@ bool obb_recall_from_records(void *self, const obb_action *a, obb_file_list *fil
         return false;
     for (size_t i = 0; i < record->inputs.count; i++) {
         obb_print print;
-        if (obb_files_print(r->files, record->inputs.at[i].file, &print) ||
-            !obb_print_same(print, record->inputs.at[i].print))
+        const obb_seen *seen = &record->inputs.at[i];
+        if (obb_files_print(r->files, seen->file, &print))
+            return false;
+        if (!obb_print_same(print, seen->print) && (record->text_matters || !same_skeleton(r->state, r->files, a, seen->file, seen->print)))
             return false;
     }
     for (size_t i = 0; i < record->absent.count; i++)
@@ -146,7 +212,8 @@ bool obb_recall_from_records(void *self, const obb_action *a, obb_file_list *fil
         obb_vec_push(files, record->inputs.at[i].file);
     for (size_t i = 0; i < record->absent.count; i++)
         obb_vec_push(absent, record->absent.at[i]);
-    *assembled = record->assembled;
+    a->assembled = record->assembled;
+    a->text_matters = record->text_matters;
     return true;
 }
 

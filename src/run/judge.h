@@ -27,9 +27,10 @@ typedef struct obb_cause {
 /* The fingerprint of all that an action makes. 0, or an errno value with the file it is about. */
 int obb_outputs_print(obb_files *files, const obb_action *action, obb_print *print, obb_file *missing);
 
-/* Remembers what of an input's text can matter to a compile, under the fingerprint of all of
- * it: so that a later edit of comments alone is known as one. */
-void obb_note_likeness(obb_state *state, obb_files *files, obb_file input);
+/* Remembers what of an input's text can matter, under the fingerprint of all of it: to the compile (so that
+ * a later edit of comments alone is known as one), and to its scan (so that one which leaves the
+ * directives as they are needs none). */
+void obb_note_text(obb_state *state, obb_files *files, obb_file input, const obb_action *action);
 
 /* An obb_recall_scan from the records: `self` is an obb_recaller. */
 typedef struct obb_recaller {
@@ -37,8 +38,7 @@ typedef struct obb_recaller {
     obb_files *files;
 } obb_recaller;
 
-bool obb_recall_from_records(void *self, const obb_action *action, obb_file_list *files,
-                             obb_file_list *absent, bool *assembled);
+bool obb_recall_from_records(void *self, obb_action *action, obb_file_list *files, obb_file_list *absent);
 
 /* Compares what is there with what the record says. Inputs that other actions make must be
  * in their final state. */

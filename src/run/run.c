@@ -220,15 +220,15 @@ static void record(runner *r, child *c, obb_print output, uint64_t milliseconds)
     const obb_action *a = c->action;
     obb_record rec = {.command = a->command, .tools = a->tools, .output = output,
                       .milliseconds = milliseconds, .reason = c->cause, .argv = a->argv,
-                      .scan = a->scan, .assembled = a->assembled};
+                      .scan = a->scan, .assembled = a->assembled, .text_matters = a->text_matters};
     rec.absent.at = a->absent.at;
     rec.absent.count = a->absent.count;
     for (size_t i = 0; i < a->inputs.count; i++) {
         obb_seen seen = {a->inputs.at[i], OBB_NO_PRINT};
         obb_files_print(r->plan->files, seen.file, &seen.print);
         obb_arena_push(r->arena, &rec.inputs, seen);
-        if (a->words && a->words->tokens_decide && !known_likeness(r, seen.file))
-            obb_note_likeness(r->state, r->plan->files, seen.file);
+        if (a->words && !known_likeness(r, seen.file))
+            obb_note_text(r->state, r->plan->files, seen.file, a);
     }
     obb_state_put_record(r->state, a->output, &rec);
     int failed = obb_state_commit(r->state);

@@ -571,6 +571,7 @@ void obb_scan(obb_scanner *s, const obb_scan_way *way, obb_file source, bool wit
     s->steps = 0;
     s->saved.count = s->assembling.count = s->log.count = 0;
     obb_scan_note_file(s, source, OBB_NO_FILE, 0, false);
+    result->text_matters = true; /* unless it comes to its end */
     if (setjmp(s->undecided))
         return;
     if (intel) {
@@ -582,6 +583,8 @@ void obb_scan(obb_scanner *s, const obb_scan_way *way, obb_file source, bool wit
     read_forced(s, source);
     read_file(s, source, UINT32_MAX, kind_of_source(s));
     s->logging = false;
+    result->text_matters = s->assembling.count || result->undecided || way->dialect->trigraphs ||
+                           (kind_of_source(s) != OBB_TEXT_C && kind_of_source(s) != OBB_TEXT_C_RAW);
     if (s->assembling.count)
         obb_scan_assembling_macros(s);
 }

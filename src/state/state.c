@@ -54,7 +54,7 @@ static void encode_record(obb_state *s, const obb_record *r, obb_text *t)
         obb_text_add(t, &r->inputs.at[i].print, sizeof(obb_print));
     }
     obb_text_add(t, &r->scan, sizeof r->scan);
-    put_u64(t, r->assembled);
+    put_u64(t, (uint64_t)r->text_matters << 1 | r->assembled);
     put_u64(t, r->absent.count);
     for (size_t i = 0; i < r->absent.count; i++) {
         uint32_t number = lasting_number(s, r->absent.at[i]);
@@ -126,7 +126,8 @@ static bool take_record(obb_state *s, const char *key, const char *value, size_t
     take(&c, &r->scan, sizeof r->scan);
     take(&c, &assembled, sizeof assembled);
     take(&c, &absent, sizeof absent);
-    r->assembled = assembled;
+    r->assembled = assembled & 1;
+    r->text_matters = assembled >> 1 & 1;
     for (uint64_t i = 0; i < absent && c.ok; i++) {
         obb_file file = take_numbered(s, &c);
         obb_arena_push(s->arena, &r->absent, file);

@@ -31,7 +31,7 @@ typedef struct obb_record {
     OBB_VEC(obb_seen) inputs;
     obb_print scan;          /* of a compile: what its scan hung on besides files; else none */
     obb_file_list absent;    /* places where a header was not */
-    bool assembled;          /* see obb_scan_result */
+    bool assembled, text_matters; /* see obb_scan_result */
 } obb_record;
 
 typedef struct obb_state obb_state;

@@ -6,6 +6,7 @@
 #include "scan/likeness.h"
 #include "scan/linker_script.h"
 #include "scan/scan.h"
+#include "scan/skeleton.h"
 #include "unit/suites.h"
 
 /* A dialect without a compiler behind it: only what the text itself decides. */
@@ -491,8 +492,42 @@ static void edits_that_move_no_token_are_known(void)
     CHECK(!alike("R\"(// a)\"", "R\"(// a)\"")); /* raw strings: nothing is told */
 }
 
+/* --- skeletons ---------------------------------------------------------------------- */
+
+static bool same_skeletons(const char *a, const char *b, obb_text_kind kind)
+{
+    obb_print x = obb_skeleton(a, strlen(a), kind), y = obb_skeleton(b, strlen(b), kind);
+    return obb_print_same(x, y);
+}
+
+static void directives_alone_make_the_skeleton(void)
+{
+    static const struct { const char *a, *b; bool same; } cases[] = {
+        {"#include <a.h>\nint a;\n", "#include <a.h>\nint b = 2;\nint c;\n", true},
+        {"#include <a.h>\n", "#include <a.h> /* remark */\n", true},
+        {"#include <a.h>\n", "#include \"a.h\"\n", false},
+        {"#include <a.h>\n", "\n#include <a.h>\n", false},
+        {"#define A 1\n", "#define A 2\n", false},
+        {"#define A(x) x\n", "#define A (x) x\n", false},
+        {"#define A(x) x\n", "#define A(y) x\n", false},
+        {"#define A x y\n", "#define A xy\n", false},
+        {"#ifdef A\n#endif\n", "#ifndef A\n#endif\n", false},
+        {"#ifdef A\n#endif\n", "#ifdef B\n#endif\n", false},
+        {"#if A > 1\n#endif\n", "#if A >= 1\n#endif\n", false},
+        {"int a; /*\n#include <a.h>\n*/\n", "int a; /*\n#include <b.h>\n*/\n", true},
+        {"int a; /*\n#include <a.h>\n*/\n", "int a; //\n#include <a.h>\n//\n", false},
+        {"asm(\".incbin \\\"a\\\"\");\n", "asm(\".incbin \\\"b\\\"\");\n", false},
+        {"_Pragma(\"once\")\n", "int x;\n", false},
+        {"#pragma once\n", "#pragma once\nint x;\n", true}};
+    for (size_t i = 0; i < sizeof cases / sizeof *cases; i++)
+        if (!CHECK(same_skeletons(cases[i].a, cases[i].b, OBB_TEXT_C) == cases[i].same))
+            printf("case %zu\n", i);
+    CHECK(!same_skeletons("const char *s = R\"x(\n#include <a.h>\n)x\";\n", "const char *s = R\"x(\n)x\";\n#include <a.h>\n", OBB_TEXT_C_RAW));
+}
+
 void suite_scan(void)
 {
+    harness_test("directives alone make the skeleton", directives_alone_make_the_skeleton);
     harness_test("evaluates conditions", evaluates_conditions);
     harness_test("deep nesting is left to the compiler", deep_nesting_is_left_to_the_compiler);
     harness_test("notes where a header is not", notes_where_a_header_is_not);
