@@ -200,6 +200,49 @@ static void measure_full_build(const char *program)
     row("full build, 400 sources", mine, "the same commands, xargs -P 2", floor, mine / floor, 1.03, false);
 }
 
+/* A header of ten users is edited, so that all ten come out anew: against their compiles and the archive
+ * alone. */
+static void measure_header(const char *program)
+{
+    char ours[4096], theirs[4096], prepare[4096], path[40];
+    double mine, floor;
+    mkdir("ten", 0777);
+    for (int i = 0; i < 10; i++) {
+        snprintf(path, sizeof path, "ten/t%d.c", i);
+        FILE *f = created(path);
+        fprintf(f, "#include \"ten.h\"\n#include <l0/h%d.h>\nint ten_%d = TEN;\n", i, i);
+        fclose(f);
+    }
+    FILE *score = fopen("obbligato.score", "a");
+    if (!score)
+        exit(1);
+    fprintf(score, "library ten { sources ten/*.c }\n");
+    fclose(score);
+    snprintf(prepare, sizeof prepare, "echo '#define TEN 1' > ten/ten.h; %s build -q; %s export compilation-database ten > db.json; "
+             "%s export shell-script ten | grep '^.AR' | sed 's/^.AR/ar/' > archives.txt", program, program, program);
+    timed(prepare);
+    write_commands("db.json", "all.txt", "depend.txt");
+    timed("grep ten/t all.txt > commands.txt; grep libten archives.txt > archive.txt");
+    snprintf(ours, sizeof ours, "date +'#define TEN 1%%7N' > ten/ten.h; %s build -q -j 2", program);
+    snprintf(theirs, sizeof theirs, "date +'#define TEN 1%%7N' > ten/ten.h; xargs -P 2 -L 1 env < commands.txt && xargs -L 1 env < archive.txt");
+    compare(ours, theirs, RUNS, &mine, &floor);
+    row("a header of ten users edited", mine, "their compiles and the archive", floor, mine / floor, 1.05, false);
+}
+
+/* The store: when everything is in it, and when nothing ever is. */
+static void measure_store(const char *program)
+{
+    char warm[4096], cold[4096], off[4096];
+    double with, without;
+    snprintf(off, sizeof off, "rm -rf out; OBBLIGATO_STORE=off %s build -q -j 2", program);
+    snprintf(cold, sizeof cold, "rm -rf out store; OBBLIGATO_STORE=$PWD/store %s build -q -j 2", program);
+    snprintf(warm, sizeof warm, "rm -rf out; OBBLIGATO_STORE=$PWD/store %s build -q -j 2", program);
+    compare(cold, off, 5, &with, &without);
+    row("full build, 200 sources, store empty", with, "without a store", without, with / without, 1.05, false);
+    compare(warm, off, 5, &with, &without);
+    row("full build, 200 sources, store warm", with, "without a store", without, without / with, 5, true);
+}
+
 /* What a variant more costs when there is nothing to do: six against one. */
 static void measure_variants(const char *program)
 {
@@ -382,6 +425,7 @@ int main(int argc, char **argv)
         perror("bench");
         return 2;
     }
+    setenv("OBBLIGATO_STORE", "off", 1);
     generate();
     printf("%d sources, %d headers, %ld processors\n", sources, headers / LEVELS * LEVELS, sysconf(_SC_NPROCESSORS_ONLN));
     floor_path = floor_program;
@@ -421,6 +465,8 @@ int main(int argc, char **argv)
     }
     if (compile) {
         in_a_folder_of_its_own(program, "few", 400, measure_full_build);
+        in_a_folder_of_its_own(program, "ten", 200, measure_header);
+        in_a_folder_of_its_own(program, "stored", 200, measure_store);
         in_a_folder_of_its_own(program, "six", 100, measure_variants);
         in_a_folder_of_its_own(program, "many", 6, measure_targets);
     }
