@@ -132,6 +132,12 @@ void obb_files_promise(obb_files *files, obb_file file)
     files->entries.at[file].flags |= PROMISED;
 }
 
+void obb_files_deny(obb_files *files, obb_file file)
+{
+    obb_files_forget(files, file);
+    files->entries.at[file].flags |= LOOKED;
+}
+
 bool obb_files_is_promised(const obb_files *files, obb_file file)
 {
     return files->entries.at[file].flags & PROMISED;

@@ -82,6 +82,9 @@ void obb_files_provide(obb_files *files, obb_file file, const char *text, size_t
 void obb_files_promise(obb_files *files, obb_file file);
 bool obb_files_is_promised(const obb_files *files, obb_file file);
 
+/* The file is going to be removed: until it is forgotten, it counts as not there. */
+void obb_files_deny(obb_files *files, obb_file file);
+
 /* Makes the next question look at the disk again: after a command wrote the file. */
 void obb_files_forget(obb_files *files, obb_file file);
 

@@ -22,6 +22,7 @@ typedef struct view {
     json_t *actions;          /* under --json */
     bool say_idle;            /* that there is nothing to do */
     bool json;                /* one document; not when standard output belongs to something else */
+    size_t removed;           /* files that nothing makes any more */
     size_t looks;             /* places that the short way looked at */
     OBB_VEC(const obb_action *) linked; /* programs that were made */
     obb_words left_out;
@@ -282,7 +283,7 @@ static void print_json(const view *v, const obb_run_result *r)
 }
 
 /* Writes compile_commands.json of each variant; the files are noted as made, and looked at. */
-static int write_databases(session *s, obb_file_list *databases)
+static int write_databases(session *s)
 {
     for (size_t i = 0; i < s->plan->variants.count; i++) {
         const obb_plan_variant *in = &s->plan->variants.at[i];
@@ -298,13 +299,12 @@ static int write_databases(session *s, obb_file_list *databases)
                       obb_files_path(s->files, file), strerror(failed));
         obb_files_forget(s->files, file);
         obb_files_print(s->files, file, &print);
-        obb_arena_push(s->arena, databases, file);
     }
     return session_show_diags(s);
 }
 
 /* Writes the files whose text is known already; what is in place stays as it is. */
-static int write_texts(session *s, obb_file_list *written)
+static int write_texts(session *s)
 {
     for (size_t i = 0; i < s->plan->texts.count; i++) {
         const obb_ready_text *t = &s->plan->texts.at[i];
@@ -318,7 +318,6 @@ static int write_texts(session *s, obb_file_list *written)
             obb_error(s->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "cannot write %s: %s", path, strerror(failed));
         obb_files_forget(s->files, t->file);
         obb_files_print(s->files, t->file, &print);
-        obb_arena_push(s->arena, written, t->file);
     }
     return session_show_diags(s);
 }
@@ -345,14 +344,24 @@ static int forecast(session *s)
 {
     obb_cause *causes = obb_forecast(s->arena, s->state, s->plan, s->wanted);
     view v = {.s = s, .lines = stdout};
+    table t = {.name = "forecast", .columns = 5};
     size_t count = 0;
+    table_row(&t, "action", "makes", "target", "variant", "because");
     for (size_t i = 0; i < s->plan->actions.count; i++) {
         const obb_action *a = s->plan->actions.at[i];
         if (!s->wanted[i] || causes[i].kind == OBB_CAUSE_NONE)
             continue;
+        const char *cause = obb_cause_text(s->arena, s->state, s->plan, a, causes[i]);
         count++;
-        action_line(&v, a, false, obb_cause_text(s->arena, s->state, s->plan, a, causes[i]), stdout);
+        table_row(&t, obb_action_verb(a), obb_files_path(s->files, a->output), a->target->name, a->variant->name, cause);
+        if (!s->options->json)
+            action_line(&v, a, false, cause, stdout);
     }
+    if (s->options->json) {
+        table_print(&t, true);
+        return 0;
+    }
+    table_drop(&t);
     session_list_left_out(s, &v.left_out);
     if (!s->options->quiet)
         session_tell_left_out(&v.left_out, stdout);
@@ -462,18 +471,14 @@ static int settle(session *s, const obb_run_result *r)
 
 static int carry_out(session *s, view *v, int scan_code, obb_print key)
 {
-    obb_file_list databases = {0};
-    const obb_run_options how = {.observer = observe, .self = v};
     session_list_left_out(s, &v->left_out);
     tell_undecided(s);
-    int code = write_databases(s, &databases);
+    int code = write_databases(s);
     if (!code)
-        code = write_texts(s, &databases);
+        code = write_texts(s);
     if (code)
         return code;
-    obb_run_sweep(s->plan, s->state);
-    size_t removed = obb_run_remove_stale(s->plan, s->state, &databases, &how);
-    obb_run_result r = run_actions(s, v, removed, 0, NULL);
+    obb_run_result r = run_actions(s, v, v->removed, 0, NULL);
     look_at_myself(s);
     code = settle(s, &r);
     if (code && code != (int)OBB_FAULT_ACTION)
@@ -565,12 +570,30 @@ static bool build_short(session *s, view *v, obb_print key, int *code)
     return done;
 }
 
+/* What nothing makes any more goes before the scan, which must not find it, and neither must a compiler that
+ * the scan asks. */
+static void remove_stale(session *s, view *v)
+{
+    const obb_run_options how = {.observer = observe, .self = v};
+    obb_file_list stale = {0};
+    if (!s->options->dry_run) {
+        obb_run_sweep(s->plan, s->state);
+        v->removed = obb_run_remove_stale(s->plan, s->state, &how);
+        return;
+    }
+    obb_run_list_stale(s->plan, s->state, &stale);
+    for (size_t i = 0; i < stale.count; i++)
+        obb_files_deny(s->files, stale.at[i]);
+    obb_vec_free(&stale);
+}
+
 /* All of it, whatever was kept. */
 static int build_long(session *s, view *v, obb_print key)
 {
     int code = prepare(s);
     if (code)
         return code;
+    remove_stale(s, v);
     int scan_code = session_scan_or_recall(s);
     if (!scan_code)
         scan_code = s->missing;

@@ -111,11 +111,12 @@ const command commands[] = {
      "then the exit code is 1, and the other build is kept.\n\n"
      "  obbligato reproduce\n"
      "  obbligato reproduce striker -p striker-m3 -c release\n", false},
-    {"export", command_export, "compilation-database|shell-script|debug|graph WHAT [TARGET...]", "the plan in an open form",
+    {"export", command_export, "compilation-database|shell-script|debug|plan|graph WHAT [TARGET...]", "the plan in an open form",
      "compilation-database   what editors read; also kept as compile_commands.json in the folder\n"
      "                       of each variant\n"
      "shell-script           builds the project on a machine without obbligato\n"
      "debug                  for editors: how each program and launch is debugged, as JSON\n"
+     "plan                   every action with its command, what it reads and what it makes, as JSON\n"
      "graph targets|headers|actions   a drawing in DOT, for Graphviz; headers of the system under -v\n\n"
      "  obbligato export graph headers tower-sim | dot -Tsvg > headers.svg\n"
      "  obbligato export compilation-database -c release > compile_commands.json\n"

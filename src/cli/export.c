@@ -99,6 +99,14 @@ static int export_script(session *s, obb_text *text)
     return 0;
 }
 
+static int export_plan(session *s, obb_text *text)
+{
+    int code = session_scan(s);
+    if (!code)
+        obb_report_plan(s->plan, s->wanted, text);
+    return code;
+}
+
 static int export_targets(session *s, obb_text *text)
 {
     if (s->variants.count != 1)
@@ -125,18 +133,19 @@ static int export_actions(session *s, obb_text *text)
 int command_export(session *s)
 {
     static const struct { const char *name; int (*write)(session *, obb_text *); } formats[] = {
-        {"compilation-database", export_database}, {"shell-script", export_script}, {"debug", export_debug}, {"targets", export_targets},
+        {"compilation-database", export_database}, {"shell-script", export_script}, {"debug", export_debug}, {"plan", export_plan},
+        {"targets", export_targets},
         {"headers", export_headers}, {"actions", export_actions}};
     const char *format = take_name(s);
     bool graph = strcmp(format, "graph") == 0;
-    size_t i = graph ? 3 : 0, end = graph ? 6 : 3;
+    size_t i = graph ? 4 : 0, end = graph ? 7 : 4;
     if (graph)
         format = take_name(s);
     while (i < end && strcmp(formats[i].name, format) != 0)
         i++;
     if (i == end)
         return session_fail(s, OBB_FAULT_USAGE, graph ? "`export graph` wants what is drawn%s" : "`export` wants one format%s", "",
-                            graph ? "targets, headers or actions" : "compilation-database, shell-script, debug, or graph targets|headers|actions");
+                            graph ? "targets, headers or actions" : "compilation-database, shell-script, debug, plan, or graph targets|headers|actions");
     obb_text text = {0};
     int code = session_plan_named(s);
     if (!code)

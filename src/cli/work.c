@@ -8,6 +8,7 @@
 #include "cli/build.h"
 #include "cli/commands.h"
 #include "cli/terminal.h"
+#include "report/report.h"
 #include "run/launch.h"
 
 int command_build(session *s)
@@ -98,6 +99,14 @@ static void remove_own_files(session *s)
     rmdir(s->out);
 }
 
+static void tell_cleaned(const session *s, json_t *files)
+{
+    json_t *document = json_object();
+    json_object_set_new(document, "removed", files);
+    json_object_set_new(document, "dry-run", json_boolean(s->options->dry_run));
+    json_print(document, "clean");
+}
+
 int command_clean(session *s)
 {
     obb_file_list made = {0};
@@ -107,7 +116,10 @@ int command_clean(session *s)
         return session_fail(s, OBB_FAULT_USAGE, "`clean` takes no names, but `%s` is given", s->options->names.at[0],
                     "choose variants instead: -c CONFIGURATION");
     if (access(obb_path_join(s->arena, s->out, ".obbligato"), F_OK)) {
-        printf("nothing to clean in %s\n", s->out);
+        if (s->options->json)
+            tell_cleaned(s, json_array());
+        else
+            printf("nothing to clean in %s\n", s->out);
         return 0;
     }
     int code = session_open_state(s, true);
@@ -115,6 +127,7 @@ int command_clean(session *s)
         code = session_choose_variants(s);
     if (code)
         return code;
+    json_t *files = json_array();
     obb_state_list_made(s->state, &made);
     for (size_t i = 0; i < made.count; i++) {
         const char *path = obb_files_path(s->files, made.at[i]);
@@ -123,9 +136,11 @@ int command_clean(session *s)
             continue;
         }
         bool there = access(path, F_OK) == 0;
-        if (s->options->verbose && there)
+        if (s->options->verbose && there && !s->options->json)
             printf("%s %s\n", s->options->dry_run ? "would remove" : "remove", path);
         removed += there;
+        if (there)
+            json_array_append_new(files, obb_report_text(path));
         if (s->options->dry_run)
             continue;
         int failed = obb_remove_output(path, s->out);
@@ -139,7 +154,11 @@ int command_clean(session *s)
     if (!kept && !code && !s->options->dry_run)
         remove_own_files(s);
     char room[40];
-    if (!s->options->quiet)
+    if (s->options->json)
+        tell_cleaned(s, files);
+    else
+        json_decref(files);
+    if (!s->options->quiet && !s->options->json)
         printf("%s %s\n", s->options->dry_run ? "would remove" : "removed",
                counted(room, sizeof room, removed, "file", "files"));
     return code;

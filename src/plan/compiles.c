@@ -36,6 +36,17 @@ static bool tokens_decide(const obb_compile_words *w, const obb_flat_settings *s
     return true;
 }
 
+/* Words that make the compiler read files which nobody else knows of. */
+static bool reads_more(const obb_words *flags)
+{
+    static const char *const marks[] = {"@", "-fprofile-use", "-fauto-profile", "-fbranch-probabilities", "-fplugin", "-fpass-plugin", NULL};
+    for (size_t i = 0; i < flags->count; i++)
+        for (const char *const *m = marks; *m; m++)
+            if (obb_starts(flags->at[i], *m))
+                return true;
+    return false;
+}
+
 static obb_compile_words *make_words(obb_job *j, obb_language language, const obb_flat_settings *settings)
 {
     obb_arena *arena = j->plan->arena;
@@ -68,7 +79,7 @@ static obb_compile_words *make_words(obb_job *j, obb_language language, const ob
     }
     obb_spell_compile(machine, language, settings, j->in->pic[j->target->number], &j->metadata_compile, arena, &w->flags);
     w->tokens_decide = tokens_decide(w, settings);
-    w->stored = !obb_flat_is(settings, OBB_SET_STORE, "no");
+    w->stored = !obb_flat_is(settings, OBB_SET_STORE, "no") && !reads_more(&w->flags);
     if (j->target->kind == OBB_IMAGE) { /* flat: the format that has no format */
         w->flags.at[1] = "bin";
         w->flags.count = 2;

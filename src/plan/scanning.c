@@ -210,7 +210,7 @@ static void scan_action(obb_plan *plan, obb_action *a, obb_diags *diags)
     else if (result.missing.count)
         a->undecided = "a header is missing";
     if (a->undecided && !ask_compiler(plan, a, &result.absent) && !result.at_most) {
-        if (promised_header(plan, a->variant, &header)) {
+        if (result.undecided && promised_header(plan, a->variant, &header)) {
             a->undecided = NULL;
             wait_for(plan, a, header, diags);
         } else {

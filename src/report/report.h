@@ -23,6 +23,9 @@ void obb_report_compilation_database(const obb_plan *plan, const obb_variant *va
 /* A POSIX shell script that carries the plan's wanted actions out, one after the other. */
 void obb_report_shell_script(const obb_plan *plan, const bool *wanted, obb_text *text);
 
+/* The wanted actions as a JSON document (docs/commands.md, obbligato.plan). */
+void obb_report_plan(const obb_plan *plan, const bool *wanted, obb_text *text);
+
 /* Graphs in DOT. Targets of one variant (by number; what a target keeps to itself is a dashed
  * line); headers of what was scanned (those of the system only with `system_too`); actions. */
 void obb_report_target_graph(const obb_variant *variant, const bool *wanted, obb_text *text);

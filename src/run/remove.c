@@ -8,7 +8,7 @@
 
 static void unlink_beside(const char *path)
 {
-    static const char *const suffixes[] = {".part", ".words", ".words.part", ".told"};
+    static const char *const suffixes[] = {".part", ".words", ".words.part", ".told", ".watched"};
     obb_text text = {0};
     for (size_t i = 0; i < sizeof suffixes / sizeof *suffixes; i++) {
         text.length = 0;
@@ -79,35 +79,55 @@ static void keep_beside(const obb_plan *plan, obb_map *kept)
             obb_map_put(kept, obb_files_path(plan->files, plan->actions.at[i]->beside.at[k]), kept);
 }
 
-size_t obb_run_remove_stale(const obb_plan *plan, obb_state *state, const obb_file_list *also_kept,
-                            const obb_run_options *options)
+/* Texts that are written before the actions run, and the compilation databases. */
+static bool ready_text(const obb_plan *plan, obb_file file)
+{
+    for (size_t i = 0; i < plan->texts.count; i++)
+        if (plan->texts.at[i].file == file)
+            return true;
+    for (size_t i = 0; i < plan->variants.count; i++) {
+        const char *path = obb_files_path(plan->files, file), *folder = plan->variants.at[i].folder;
+        if (obb_path_within(path, folder) && strcmp(path + strlen(folder) + 1, "compile_commands.json") == 0)
+            return true;
+    }
+    return false;
+}
+
+void obb_run_list_stale(const obb_plan *plan, obb_state *state, obb_file_list *stale)
 {
     obb_file_list made = {0};
     obb_map beside = {0}, variants = {0};
-    size_t removed = 0;
     obb_arena *arena = obb_arena_new();
     obb_state_list_made(state, &made);
     keep_beside(plan, &beside);
     for (size_t i = 0; i < made.count; i++) {
         const char *path = obb_files_path(plan->files, made.at[i]);
-        bool kept = obb_plan_maker(plan, made.at[i]) || obb_map_get(&beside, path) ||
-                    !in_charge(plan, path, &variants, arena);
-        for (size_t k = 0; k < also_kept->count && !kept; k++)
-            kept = also_kept->at[k] == made.at[i];
-        if (kept)
-            continue;
+        if (!obb_plan_maker(plan, made.at[i]) && !obb_map_get(&beside, path) && !ready_text(plan, made.at[i]) &&
+            in_charge(plan, path, &variants, arena))
+            obb_vec_push(stale, made.at[i]);
+    }
+    obb_map_free(&beside);
+    obb_map_free(&variants);
+    obb_arena_free(arena);
+    obb_vec_free(&made);
+}
+
+size_t obb_run_remove_stale(const obb_plan *plan, obb_state *state, const obb_run_options *options)
+{
+    obb_file_list stale = {0};
+    size_t removed = 0;
+    obb_run_list_stale(plan, state, &stale);
+    for (size_t i = 0; i < stale.count; i++) {
+        const char *path = obb_files_path(plan->files, stale.at[i]);
         if (access(path, F_OK) == 0 && options->observer) {
             obb_event event = {.kind = OBB_EVENT_REMOVED, .path = path};
             options->observer(options->self, &event);
             removed++;
         }
         obb_remove_output(path, plan->out);
-        obb_files_forget(plan->files, made.at[i]);
-        obb_state_forget_made(state, made.at[i]);
+        obb_files_forget(plan->files, stale.at[i]);
+        obb_state_forget_made(state, stale.at[i]);
     }
-    obb_map_free(&beside);
-    obb_map_free(&variants);
-    obb_arena_free(arena);
-    obb_vec_free(&made);
+    obb_vec_free(&stale);
     return removed;
 }

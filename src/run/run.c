@@ -69,6 +69,16 @@ static void wait_for(runner *r, uint32_t number, uint32_t need)
     obb_arena_push(r->arena, &r->users[need], number);
 }
 
+/* What it will make is known before it is made, so that it is found even after a kill. */
+static void note_action(runner *r, const obb_action *a)
+{
+    obb_state_note_made(r->state, a->output);
+    for (size_t k = 0; k < a->also.count; k++)
+        obb_state_note_made(r->state, a->also.at[k]);
+    for (size_t k = 0; k < a->beside.count; k++)
+        obb_state_note_made(r->state, a->beside.at[k]);
+}
+
 static void want_late(runner *r, uint32_t number);
 
 /* Takes a scan further, where a step that it waited for is done. False: there is more to wait for,
@@ -95,6 +105,8 @@ static void want_late(runner *r, uint32_t number)
     if (r->wanted[number])
         return;
     r->wanted[number] = true;
+    note_action(r, a);
+    obb_state_commit(r->state);
     for (size_t i = 0; i < a->needs.count; i++) {
         want_late(r, a->needs.at[i]);
         wait_for(r, number, a->needs.at[i]);
@@ -160,6 +172,7 @@ static void judge_ready(runner *r)
             complete(r, n);
             continue;
         }
+        r->total += r->forecast[n].kind == OBB_CAUSE_NONE; /* it was not expected */
         r->causes[n] = obb_cause_text(r->arena, r->state, r->plan, a, cause);
         obb_arena_push(r->arena, &r->to_run, n);
     }
@@ -323,12 +336,11 @@ void obb_child_over(obb_command *command)
     if (command->failed)
         obb_text_format(&command->output, "cannot run %s: %s\n", command->argv[0], strerror(command->failed));
     obb_step_take_watch(c->run, c);
-    if (c->action->step && command->status == 0 && command->signal == 0 && !c->run->result.interrupted) {
+    bool goes_on = c->action->step && command->status == 0 && command->signal == 0;
+    if (goes_on && !c->run->result.interrupted)
         obb_step_go_on(c->run, c);
-        start_more(c->run);
-        return;
-    }
-    obb_child_settle(c->run, c, NULL);
+    else
+        obb_child_settle(c->run, c, goes_on ? "it was interrupted" : NULL);
     start_more(c->run);
 }
 
@@ -462,16 +474,9 @@ static void ticked(void *self)
 
 static void note_outputs(runner *r)
 {
-    for (uint32_t i = 0; i < r->plan->actions.count; i++) {
-        const obb_action *a = r->plan->actions.at[i];
-        if (!r->wanted[i] || r->forecast[i].kind == OBB_CAUSE_NONE)
-            continue;
-        obb_state_note_made(r->state, a->output);
-        for (size_t k = 0; k < a->also.count; k++)
-            obb_state_note_made(r->state, a->also.at[k]);
-        for (size_t k = 0; k < a->beside.count; k++)
-            obb_state_note_made(r->state, a->beside.at[k]);
-    }
+    for (uint32_t i = 0; i < r->plan->actions.count; i++)
+        if (r->wanted[i] && r->forecast[i].kind != OBB_CAUSE_NONE)
+            note_action(r, r->plan->actions.at[i]);
     r->result.store_failed = obb_state_commit(r->state);
 }
 

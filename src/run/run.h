@@ -70,11 +70,12 @@ typedef struct obb_run_result {
 obb_run_result obb_run(obb_plan *plan, obb_state *state, bool *wanted,
                        const obb_run_options *options);
 
-/* Removes files of the planned variants' folders that were made here and that nothing makes
- * any more, and folders that this leaves empty. `also_kept` are made by someone else than the
- * plan's actions. The number of files removed. */
-size_t obb_run_remove_stale(const obb_plan *plan, obb_state *state, const obb_file_list *also_kept,
-                            const obb_run_options *options);
+/* Files of the planned variants' folders that were made here and that nothing makes any more. The list
+ * is released with obb_vec_free. */
+void obb_run_list_stale(const obb_plan *plan, obb_state *state, obb_file_list *stale);
+
+/* Removes them, and folders that this leaves empty. The number of files removed. */
+size_t obb_run_remove_stale(const obb_plan *plan, obb_state *state, const obb_run_options *options);
 
 /* After a build that was killed: removes what its commands left beside their outputs. */
 void obb_run_sweep(const obb_plan *plan, obb_state *state);
