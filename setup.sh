@@ -1,7 +1,7 @@
 # Installs what is missing (Debian packages, when allowed to); read by demo.sh and check.sh.
 # Elsewhere it says what to install.
 # What builds obbligato itself; then the compilers and emulators of the demo and the tests.
-packages="gcc g++ clang nasm libpopt-dev libuv1-dev libsqlite3-dev libxxhash-dev libjansson-dev libelf-dev libssl-dev
+packages="gcc g++ clang nasm libpopt-dev libuv1-dev libsqlite3-dev libxxhash-dev libjansson-dev libelf-dev nettle-dev
 gcc-arm-none-eabi libnewlib-arm-none-eabi gcc-riscv64-unknown-elf picolibc-riscv64-unknown-elf
 gcc-aarch64-linux-gnu g++-aarch64-linux-gnu gcc-mingw-w64-x86-64 gcc-avr avr-libc sdcc
 qemu-system-arm qemu-system-misc qemu-user gdb gdb-multiarch"
@@ -30,9 +30,9 @@ else
         x86_64-w64-mingw32-gcc avr-gcc sdcc qemu-system-arm qemu-system-riscv32 qemu-aarch64 gdb gdb-multiarch; do
         command -v $tool >/dev/null 2>&1 || { echo "install $tool, then run this again" >&2; exit 4; }
     done
-    for header in popt.h uv.h sqlite3.h xxhash.h jansson.h libelf.h openssl/evp.h; do
+    for header in popt.h uv.h sqlite3.h xxhash.h jansson.h libelf.h nettle/sha2.h; do
         printf '#include <%s>\n' $header | cc -E -x c - >/dev/null 2>&1 || {
-            echo "install the library that has $header (popt, libuv, SQLite 3, xxHash, Jansson, elfutils, OpenSSL), then run this again" >&2
+            echo "install the library that has $header (popt, libuv, SQLite 3, xxHash, Jansson, elfutils, Nettle), then run this again" >&2
             exit 4
         }
     done

@@ -1,4 +1,4 @@
-/* SHA-256 (FIPS 180-4), by OpenSSL's libcrypto: for sums that people see, and for keys that are
+/* SHA-256 (FIPS 180-4), by Nettle (why, docs/design.md says): for sums that people see, and for keys that are
  * shared between builds. Whether a file changed is told by fingerprints (print.h), which are faster. */
 #ifndef OBB_BASE_SHA256_H
 #define OBB_BASE_SHA256_H
