@@ -161,12 +161,7 @@ int command_debug(session *s)
     int code = build_targets(s, stderr, false);
     if (code || s->options->dry_run)
         return code;
-    session_begin_anew(s);
-    code = session_read_project(s);
-    if (!code)
-        code = session_open_state(s, false);
-    if (!code)
-        code = session_choose_variants(s);
+    code = session_go_on(s);
     if (!code)
         code = find_program(s, &t, &launch);
     if (code)

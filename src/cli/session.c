@@ -434,6 +434,15 @@ void session_begin_anew(session *s)
     obb_files_hide(s->files, s->out);
 }
 
+int session_go_on(session *s)
+{
+    session_begin_anew(s);
+    int code = session_read_project(s);
+    if (!code)
+        code = session_open_state(s, false);
+    return code ? code : session_choose_variants(s);
+}
+
 bool session_explains(const session *s, obb_ready *ready, const obb_action *a)
 {
     for (size_t k = 0; a->words && k < a->inputs.count; k++) {

@@ -55,6 +55,9 @@ int session_scan_or_recall(session *s); /* those of which something changed sinc
 int session_plan_named(session *s);
 void session_end(session *s);
 
+/* For what comes after a build that may have taken the short way: anew, up to the chosen variants. */
+int session_go_on(session *s);
+
 /* Forgets files, state and plan, as if nothing had been looked at. */
 void session_begin_anew(session *s);
 

@@ -22,6 +22,7 @@ typedef struct tester {
     FILE *lines;
     int width, variant_width; /* of names, so that they stand in columns */
     json_t *coverage; /* under --json */
+    int code;         /* of what is wrong with the words of some test; or 0 */
 } tester;
 
 /* --- which tests -------------------------------------------------------------------- */
@@ -70,12 +71,22 @@ static int choose_tests(session *s)
 
 /* --- making trials ------------------------------------------------------------------ */
 
-static void take_words(session *s, const obb_properties *properties, obb_words *words)
+static void take_words(session *s, const obb_trial *t, const obb_properties *properties, obb_words *words)
 {
     for (size_t i = 0; i < properties->count; i++)
         for (size_t k = 0; k < properties->at[i].lines.count; k++)
-            for (size_t n = 0; n < properties->at[i].lines.at[k].count; n++)
-                obb_arena_push(s->arena, words, properties->at[i].lines.at[k].at[n].text);
+            obb_plan_words(s->plan, t->variant, t->target, &properties->at[i].lines.at[k], s->diags, words);
+}
+
+static const char *folder_of(session *s, const obb_trial *t)
+{
+    obb_word word = {t->target->folder, t->target->folder_place, false};
+    const obb_word_list one = {.at = &word, .count = 1};
+    obb_words filled = {0};
+    if (!t->target->folder)
+        return NULL;
+    obb_plan_words(s->plan, t->variant, t->target, &one, s->diags, &filled);
+    return filled.count ? obb_path_join(s->arena, s->root, filled.at[0]) : NULL;
 }
 
 static void take_expectations(session *s, obb_trial *t, const obb_properties *expectations)
@@ -175,11 +186,12 @@ static void add_trial(tester *w, const obb_target *described, const obb_variant 
     obb_trial t = {.target = here, .variant = v, .limit = here->time_limit ? here->time_limit : USUAL_LIMIT_MS};
     if (!program)
         return;
-    take_words(s, &here->arguments, &arguments);
-    take_words(s, &here->environment, &t.environment);
+    take_words(s, &t, &here->arguments, &arguments);
+    take_words(s, &t, &here->environment, &t.environment);
     take_expectations(s, &t, &here->expectations);
-    if (here->folder)
-        t.folder = obb_path_join(s->arena, s->root, here->folder);
+    t.folder = folder_of(s, &t);
+    if (s->diags->list.count)
+        w->code = session_show_diags(s);
     const char *path = obb_path_join(s->arena, s->root, obb_files_path(s->files, program->output));
     if (!obb_launch_words(v, s->files, path, &arguments, s->arena, s->diags, &t.argv)) {
         t.argv.count = 0;
@@ -452,5 +464,5 @@ int command_test(session *s)
     if (o->coverage)
         obb_coverage_reset(s->plan);
     make_trials(&w);
-    return run_trials(&w);
+    return w.code ? w.code : run_trials(&w);
 }

@@ -51,16 +51,9 @@ int command_run(session *s)
     int code = build_targets(s, stderr, false);
     if (code || s->options->dry_run)
         return code;
-    if (!s->project) { /* the build took the short way */
-        session_begin_anew(s);
-        code = session_read_project(s);
-        if (!code)
-            code = session_open_state(s, false);
-        if (!code)
-            code = session_choose_variants(s);
-        if (code)
-            return code;
-    }
+    code = s->project ? 0 : session_go_on(s);
+    if (code)
+        return code;
     const obb_launch *launch = obb_project_launch(s->project, s->options->names.at[0]);
     const obb_target *t = session_program(s, launch ? launch->program : s->options->names.at[0]);
     return t ? become(s, t, launch) : OBB_FAULT_USAGE;

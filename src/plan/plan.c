@@ -388,6 +388,11 @@ void obb_plan_want(const obb_plan *plan, const obb_target *target, const obb_var
     const obb_product *product = product_of(plan, here, variant);
     for (size_t k = 0; product && k < product->actions.count; k++)
         obb_plan_want_action(plan, product->actions.at[k], wanted);
+    for (size_t i = 0; here->kind == OBB_TEST && i < here->uses.count; i++) /* what its words name */
+        if (here->uses.at[i].target->kind != OBB_LIBRARY)
+            obb_plan_want(plan, here->uses.at[i].target, variant, wanted);
+    for (size_t i = 0; here->kind == OBB_TEST && i < here->tools.count; i++)
+        obb_plan_want(plan, here->tools.at[i].target, plan->tools_variant, wanted);
     if (here->kind == OBB_GROUP || here->tested || (here->kind == OBB_LIBRARY && !obb_has_sources(here)))
         for (size_t i = 0; i < here->uses.count; i++)
             obb_plan_want(plan, here->uses.at[i].target, variant, wanted);

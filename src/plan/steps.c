@@ -69,7 +69,8 @@ static void add_once(obb_job *j, obb_file_list *list, obb_file file)
 void obb_job_made_sources(obb_job *j, obb_file_list *sources)
 {
     for (size_t i = 0; i < j->target->made_of.count; i++)
-        add_once(j, sources, obb_job_made(j, j->target->made_of.at[i].path, j->target->made_of.at[i].place));
+        if (j->target->made_of.at[i].source)
+            add_once(j, sources, obb_job_made(j, j->target->made_of.at[i].path, j->target->made_of.at[i].place));
     for (size_t i = 0; i < j->target->uses.count; i++) {
         const obb_target *step = obb_in(j->in->variant, j->target->uses.at[i].target);
         for (size_t k = 0; step->kind == OBB_STEP && k < step->makes.count; k++)
@@ -132,7 +133,7 @@ static obb_words value_of(filler *f, const char *name)
         const obb_words *list = *name == 'r' ? &f->reads : &f->makes;
         for (size_t i = 0; i < list->count; i++)
             one(f, &words, list->at[i]);
-    } else if (strcmp(name, "makes.dir") == 0) {
+    } else if (strcmp(name, "makes.dir") == 0 && f->makes.count) {
         one(f, &words, obb_path_folder(arena, f->makes.at[0]));
     } else if (strcmp(name, "source") == 0) {
         one(f, &words, obb_path_folder(arena, f->place.file));
@@ -437,6 +438,18 @@ void obb_plan_step(obb_job *j, obb_product *product)
     obb_job_finish(j, f.action, NULL);
     obb_step_recall_reads(j->plan, f.action);
     obb_arena_push(arena, &product->actions, f.action->number);
+}
+
+void obb_plan_words(obb_plan *plan, const obb_variant *variant, const obb_target *target, const obb_word_list *said,
+                    obb_diags *diags, obb_words *words)
+{
+    obb_action scratch = {.output = OBB_NO_FILE}; /* takes the inputs that words name: they are wanted already */
+    obb_job job = {.plan = plan, .in = obb_plan_variant_of(plan, variant), .target = target, .diags = diags};
+    filler f = {.job = &job, .action = &scratch, .from = ".", .place = target->place};
+    take_reads(&f);
+    obb_words filled = fill_line(&f, said);
+    for (size_t i = 0; i < filled.count; i++)
+        obb_arena_push(plan->arena, words, filled.at[i]);
 }
 
 /* --- what it told ------------------------------------------------------------------- */

@@ -92,9 +92,10 @@ typedef OBB_VEC(obb_placed) obb_placed_list;
 
 /* A file that a step makes. */
 typedef struct obb_made {
-    const char *path; /* below the folder of the variant */
+    const char *path; /* below the folder of the variant; of what names it, the end of that */
     obb_place place;
     const obb_guard *guard;
+    bool source;      /* it is named among the sources of the target */
 } obb_made;
 
 typedef OBB_VEC(obb_made) obb_made_list;

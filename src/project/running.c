@@ -83,9 +83,24 @@ static void read_device(obb_reader *r, const obb_item *item)
 
 /* --- launches ----------------------------------------------------------------------- */
 
+/* A launch is of no variant, so nothing stands in braces. */
+static void check_plain(obb_reader *r, const obb_word_list *words, const obb_vocable *v)
+{
+    const char *const *kept = obb_vocable_placeholders(v->id);
+    for (size_t i = 0; i < words->count; i++)
+        for (const char *const *k = kept; k && *k; k++) {
+            const char *at = strstr(words->at[i].text, *k);
+            if (!at || at == words->at[i].text || at[-1] != '{')
+                continue;
+            obb_reader_fault(r, words->at[i].place, "`%s` in a launch: braces are for steps and tests", words->at[i].text);
+            break;
+        }
+}
+
 static void read_launch_item(obb_reader *r, const obb_item *item, obb_launch *l)
 {
     obb_word_list words = obb_item_values(r, item);
+    check_plain(r, &words, &item->vocable);
     obb_word value = obb_item_value(item);
     switch (item->vocable.id) {
     case OBB_W_SUMMARY: l->summary = value.text; break;

@@ -63,7 +63,7 @@ static void read_makes(obb_reader *r, const obb_item *item, obb_target *t)
                 obb_diag *d = obb_reader_fault(r, w->place, "`%s` is named twice", path);
                 obb_also(r->diags, d, t->makes.at[k].place, "named here before");
             }
-        obb_arena_push(r->arena, &t->makes, (obb_made){path, w->place, item->guard});
+        obb_arena_push(r->arena, &t->makes, (obb_made){path, w->place, item->guard, false});
     }
 }
 
@@ -119,9 +119,9 @@ void obb_read_references(obb_reader *r, const obb_word_list *words, const obb_gu
         if (begins(text, "product:"))
             add_named(r, &words->at[i], text + 8, guard, &t->uses);
         if (begins(text, "made:"))
-            obb_arena_push(r->arena, &t->made_of, (obb_made){text + 5, words->at[i].place, guard});
+            obb_arena_push(r->arena, &t->made_of, (obb_made){text + 5, words->at[i].place, guard, false});
         for (; (at = strstr(at, "{made:")); at += 6)
-            obb_arena_push(r->arena, &t->made_of, (obb_made){obb_arena_copy(r->arena, at + 6, strcspn(at + 6, "}")), words->at[i].place, guard});
+            obb_arena_push(r->arena, &t->made_of, (obb_made){obb_arena_copy(r->arena, at + 6, strcspn(at + 6, "}")), words->at[i].place, guard, false});
     }
 }
 

@@ -273,8 +273,11 @@ static void check_image(obb_reader *r, const obb_target *t)
 static void read_sources(obb_reader *r, const obb_item *item, obb_target *t)
 {
     obb_word_list words = obb_item_values(r, item);
+    size_t before = t->made_of.count;
     obb_read_patterns(r, item, &t->sources);
     obb_read_references(r, &words, item->guard, t);
+    for (size_t i = before; i < t->made_of.count; i++)
+        t->made_of.at[i].source = true;
 }
 
 /* A test of a program that is described elsewhere. */
