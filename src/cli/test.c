@@ -22,6 +22,7 @@ typedef struct tester {
     FILE *lines;
     int width, variant_width; /* of names, so that they stand in columns */
     json_t *coverage; /* under --json */
+    obb_cause *causes; /* after a build that failed in parts: what is still to be made; else NULL */
     int code;         /* of what is wrong with the words of some test; or 0 */
 } tester;
 
@@ -199,6 +200,11 @@ static void add_trial(tester *w, const obb_target *described, const obb_variant 
     }
     obb_arena_push(s->arena, &t.argv, NULL);
     t.argv.count--;
+    t.not_built = w->causes && w->causes[program->number].kind != OBB_CAUSE_NONE;
+    if (t.not_built) {
+        t.argv.count = 0;
+        t.reason = "its program could not be built";
+    }
     obb_print print = print_of(s, &t, program);
     result last;
     bool known = last_result(s, &t, &last);
@@ -455,12 +461,17 @@ int command_test(session *s)
         return 0;
     }
     code = build_targets(s, stderr, false);
-    if (code || o->dry_run)
+    bool in_parts = code == OBB_FAULT_ACTION && o->keep_going;
+    if ((code && !in_parts) || o->dry_run)
         return code;
     session_begin_anew(s); /* the tests need the plan, and nobody need wait for them to end */
     code = session_plan_named(s);
+    if (!code && in_parts)
+        code = session_scan_or_recall(s);
     if (code)
         return code;
+    if (in_parts)
+        w.causes = obb_forecast(s->arena, s->state, s->plan, s->wanted);
     if (o->coverage)
         obb_coverage_reset(s->plan);
     make_trials(&w);

@@ -132,7 +132,7 @@ static void start_more(runner *r)
         if (t->argv.count) {
             begin(r, t);
         } else {
-            t->outcome = OBB_SKIPPED;
+            t->outcome = t->not_built ? OBB_FAILED : OBB_SKIPPED;
             finish(r, t);
         }
     }

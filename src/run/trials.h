@@ -14,6 +14,7 @@ typedef struct obb_trial {
     const obb_variant *variant;
     unsigned number;          /* from 1, when it is repeated; else 0 */
     obb_words argv;           /* ends with a NULL that is not counted; empty: it cannot be run, and `reason` says why */
+    bool not_built;           /* then that is a failure, and else a skip */
     const char *folder;       /* where it runs; NULL: the working folder */
     obb_words environment;    /* NAME=VALUE, besides that of this process */
     uint64_t limit;           /* milliseconds */
