@@ -236,6 +236,8 @@ static void record(runner *r, child *c, obb_print output, uint64_t milliseconds)
                       .scan = a->scan, .assembled = a->assembled, .text_matters = a->text_matters};
     rec.absent.at = a->absent.at;
     rec.absent.count = a->absent.count;
+    rec.also.at = a->also.at;
+    rec.also.count = a->also.count;
     for (size_t i = 0; i < a->inputs.count; i++) {
         obb_seen seen = {a->inputs.at[i], OBB_NO_PRINT};
         obb_files_print(r->plan->files, seen.file, &seen.print);

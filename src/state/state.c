@@ -60,6 +60,11 @@ static void encode_record(obb_state *s, const obb_record *r, obb_text *t)
         uint32_t number = lasting_number(s, r->absent.at[i]);
         obb_text_add(t, &number, sizeof number);
     }
+    put_u64(t, r->also.count);
+    for (size_t i = 0; i < r->also.count; i++) {
+        uint32_t number = lasting_number(s, r->also.at[i]);
+        obb_text_add(t, &number, sizeof number);
+    }
     obb_text_add(t, r->reason, strlen(r->reason) + 1);
     for (size_t i = 0; i < r->argv.count; i++)
         obb_text_add(t, r->argv.at[i], strlen(r->argv.at[i]) + 1);
@@ -111,7 +116,7 @@ static bool take_record(obb_state *s, const char *key, const char *value, size_t
 {
     cursor c = {value, value + length, true};
     obb_record *r = obb_arena_alloc(s->arena, sizeof *r);
-    uint64_t words, inputs, assembled = 0, absent = 0;
+    uint64_t words, inputs, assembled = 0, absent = 0, also = 0;
     take(&c, &r->command, sizeof r->command);
     take(&c, &r->tools, sizeof r->tools);
     take(&c, &r->output, sizeof r->output);
@@ -131,6 +136,11 @@ static bool take_record(obb_state *s, const char *key, const char *value, size_t
     for (uint64_t i = 0; i < absent && c.ok; i++) {
         obb_file file = take_numbered(s, &c);
         obb_arena_push(s->arena, &r->absent, file);
+    }
+    take(&c, &also, sizeof also);
+    for (uint64_t i = 0; i < also && c.ok; i++) {
+        obb_file file = take_numbered(s, &c);
+        obb_arena_push(s->arena, &r->also, file);
     }
     r->reason = take_string(&c, s->arena);
     for (uint64_t i = 0; i < words && c.ok; i++)
@@ -164,6 +174,7 @@ void obb_state_put_record(obb_state *s, obb_file output, const obb_record *recor
                                                          record->inputs.count * sizeof(obb_seen));
     copy->absent.at = (obb_file *)(void *)obb_arena_copy(s->arena, record->absent.at,
                                                          record->absent.count * sizeof(obb_file));
+    copy->also.at = (obb_file *)(void *)obb_arena_copy(s->arena, record->also.at, record->also.count * sizeof(obb_file));
     encode_record(s, record, &text);
     obb_store_put(&s->store, OBB_ROW_RECORD, path, strlen(path), text.bytes, text.length);
     obb_text_free(&text);
@@ -539,6 +550,14 @@ static bool read_all(obb_state *s)
     return obb_store_open(&s->store);
 }
 
+/* What was made is told twice: by the list, and by the records. */
+static void note_record(obb_state *s, obb_files *files, const char *path, const obb_record *record)
+{
+    obb_state_note_made(s, obb_files_number(files, path));
+    for (size_t i = 0; i < record->also.count; i++)
+        obb_state_note_made(s, record->also.at[i]);
+}
+
 obb_state *obb_state_open(const char *out, obb_files *files, obb_state_use use,
                           void (*waiting)(void *, const char *), void *self, obb_diags *diags)
 {
@@ -556,7 +575,7 @@ obb_state *obb_state_open(const char *out, obb_files *files, obb_state_use use,
         return refuse(s, diags, s->store.path,
                       obb_store_disk_is_full(&s->store) ? ENOSPC : s->store.failed ? s->store.failed : EIO);
     for (size_t i = 0; i < s->records.count; i++) /* the list may have lost a line */
-        obb_state_note_made(s, obb_files_number(files, s->records.at[i].key));
+        note_record(s, files, s->records.at[i].key, s->records.at[i].value);
     s->store.failed = 0;
     s->store.sound = true;
     return s;

@@ -31,6 +31,7 @@ typedef struct obb_record {
     OBB_VEC(obb_seen) inputs;
     obb_print scan;          /* of a compile: what its scan hung on besides files; else none */
     obb_file_list absent;    /* places where a header was not */
+    obb_file_list also;      /* other files that were made with it: so that they are known twice, too */
     bool assembled, text_matters; /* see obb_scan_result */
 } obb_record;
 
