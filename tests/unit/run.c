@@ -2,7 +2,6 @@
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
-#include <time.h>
 #include <unistd.h>
 
 #include "plan/kept.h"
@@ -10,21 +9,7 @@
 #include "run/run.h"
 #include "toolchain/system.h"
 #include "unit/suites.h"
-
-typedef struct world {
-    obb_arena *arena;
-    obb_diags *diags;
-    obb_files *files;
-    obb_project *project;
-    obb_state *state;
-    obb_toolchains *toolchains;
-    obb_scanner *scanner;
-    obb_plan *plan;
-    const obb_variant *variant;
-    bool *wanted;
-    size_t started, done, failed, removed;
-    obb_text causes;
-} world;
+#include "unit/world.h"
 
 static size_t recalled; /* scans that were known from an earlier build */
 
@@ -37,18 +22,9 @@ static bool counting_recall(void *self, obb_action *a, obb_file_list *files, obb
 
 static world begin_in(const char *variant)
 {
-    world w = {.arena = obb_arena_new(), .diags = obb_diags_new(), .files = obb_files_new()};
-    w.state = obb_state_open("out", w.files, OBB_STATE_BUILD, NULL, NULL, w.diags);
-    w.toolchains = obb_toolchains_new(w.arena, w.files, obb_state_memo(w.state));
-    w.scanner = obb_scanner_new(w.files);
-    w.project = obb_project_read(w.files, NULL, w.diags);
-    w.variant = obb_project_variant_named(w.project, variant, NULL, OBB_NOWHERE, w.diags);
-    w.plan = obb_plan_make(w.arena, w.project, w.files, w.toolchains, w.scanner, "out", &w.variant, 1, NULL, w.diags);
-    w.wanted = obb_arena_alloc(w.arena, w.plan->actions.count);
-    memset(w.wanted, 1, w.plan->actions.count);
-    obb_recaller recaller = {w.state, w.files};
+    world w = world_plan(variant, NULL);
     recalled = 0;
-    obb_plan_scan(w.plan, w.wanted, counting_recall, &recaller, w.diags);
+    world_scan(&w, counting_recall);
     CHECK_NUMBER(obb_diags_fault(w.diags), OBB_FAULT_NONE);
     return w;
 }
@@ -58,80 +34,40 @@ static world begin(void)
     return begin_in("host.debug");
 }
 
-static void end(world *w)
-{
-    obb_state_remember_files(w->state);
-    obb_state_commit(w->state);
-    obb_plan_free(w->plan);
-    obb_scanner_free(w->scanner);
-    obb_toolchains_free(w->toolchains);
-    obb_state_close(w->state);
-    obb_project_free(w->project);
-    obb_files_free(w->files);
-    obb_diags_free(w->diags);
-    obb_arena_free(w->arena);
-    obb_text_free(&w->causes);
-}
-
-static void observe(void *self, const obb_event *e)
-{
-    world *w = self;
-    w->started += e->kind == OBB_EVENT_START;
-    w->done += e->kind == OBB_EVENT_DONE;
-    w->failed += e->kind == OBB_EVENT_FAILED;
-    w->removed += e->kind == OBB_EVENT_REMOVED;
-    if (e->kind == OBB_EVENT_DONE)
-        obb_text_format(&w->causes, "%s: %s\n", obb_action_subject(w->plan, e->action), e->cause);
-}
-
-static obb_run_result carry_out(world *w)
-{
-    obb_run_options options = {.jobs = 2, .observer = observe, .self = w};
-    return obb_run(w->plan, w->state, w->wanted, &options);
-}
-
-static void wait_for_the_clock(void)
-{
-    struct timespec t = {.tv_nsec = 40000000};
-    nanosleep(&t, NULL);
-}
-
 static void write_project(void)
 {
-    char *printed;
-    harness_shell("rm -rf *", &printed);
-    free(printed);
+    world_clear();
     harness_write("obbligato.score", "project p { }\nlibrary l { sources l.c m.c; share { include inc } }\n"
                                      "program p { sources p.c; uses l }\n");
     harness_write("inc/l.h", "int l(void);\n#define L 1\n");
     harness_write("l.c", "#include <l.h>\nint l(void) { return L; }\n");
     harness_write("m.c", "int m;\n");
     harness_write("p.c", "#include <l.h>\nint main(void) { return l(); }\n");
-    wait_for_the_clock();
+    world_settle();
 }
 
 static void the_second_run_makes_and_reads_nothing(void)
 {
     write_project();
     world w = begin();
-    obb_run_result r = carry_out(&w);
+    obb_run_result r = world_carry_out(&w, 2);
     CHECK_NUMBER(r.made, 5);
     CHECK_NUMBER(w.started, 5);
     CHECK_NUMBER(r.failed, 0);
     CHECK(w.plan->variants.at[0].toolchain->questions > 0);
-    end(&w);
-    wait_for_the_clock();
+    world_end(&w);
+    world_settle();
     w = begin(); /* now the outputs are old enough to be believed */
-    CHECK_NUMBER(carry_out(&w).up_to_date, 5);
-    end(&w);
+    CHECK_NUMBER(world_carry_out(&w, 2).up_to_date, 5);
+    world_end(&w);
     w = begin();
     size_t looks = obb_files_look_count(w.files);
-    r = carry_out(&w);
+    r = world_carry_out(&w, 2);
     CHECK_NUMBER(r.made, 0);
     CHECK_NUMBER(r.up_to_date, 5);
     CHECK_NUMBER(w.plan->variants.at[0].toolchain->questions, 0); /* the compiler is not asked again */
     CHECK(obb_files_look_count(w.files) - looks < 20); /* no file is looked at twice */
-    end(&w);
+    world_end(&w);
 }
 
 static void only_what_an_edit_reaches_is_scanned(void)
@@ -139,52 +75,52 @@ static void only_what_an_edit_reaches_is_scanned(void)
     write_project();
     world w = begin();
     CHECK_NUMBER(recalled, 0);
-    carry_out(&w);
-    end(&w);
+    world_carry_out(&w, 2);
+    world_end(&w);
     w = begin();
     CHECK_NUMBER(recalled, 3); /* nothing changed */
     size_t inputs = obb_plan_maker(w.plan, obb_files_number(w.files, "out/host.debug/obj/l/l.c.o"))->inputs.count;
     CHECK_NUMBER(inputs, 3); /* l.c, what the compiler reads by itself, inc/l.h */
-    carry_out(&w);
-    end(&w);
+    world_carry_out(&w, 2);
+    world_end(&w);
     harness_write("l.c", "#include <l.h>\nint l(void) { return L + 1 - 1; }\n");
     w = begin();
     CHECK_NUMBER(recalled, 3); /* its directives are as they were */
-    CHECK_NUMBER(carry_out(&w).made, 3);
-    end(&w);
+    CHECK_NUMBER(world_carry_out(&w, 2).made, 3);
+    world_end(&w);
     harness_write("l.c", "\n#include <l.h>\nint l(void) { return L + 1 - 1; }\n");
     w = begin();
     CHECK_NUMBER(recalled, 2); /* they stand at other lines */
-    CHECK_NUMBER(carry_out(&w).failed, 0);
-    end(&w);
+    CHECK_NUMBER(world_carry_out(&w, 2).failed, 0);
+    world_end(&w);
     harness_write("l.c", "#include <l.h>\nint l(void) { return L; }\n");
     w = begin();
-    carry_out(&w);
-    end(&w);
+    world_carry_out(&w, 2);
+    world_end(&w);
     harness_write("inc/l.h", "int l(void);\n#define L 2\n");
     w = begin();
     CHECK_NUMBER(recalled, 1); /* m.c does not include it */
-    CHECK_NUMBER(carry_out(&w).failed, 0);
-    end(&w);
+    CHECK_NUMBER(world_carry_out(&w, 2).failed, 0);
+    world_end(&w);
     harness_write("obbligato.score", "project p { }\nlibrary l { sources l.c m.c; share { include first inc } }\n"
                                      "program p { sources p.c; uses l }\n");
     w = begin();
     CHECK_NUMBER(recalled, 0); /* other words on the command line */
-    carry_out(&w);
-    end(&w);
+    world_carry_out(&w, 2);
+    world_end(&w);
     harness_write("first/l.h", "int l(void);\n#define L 3\n");
     w = begin();
     CHECK_NUMBER(recalled, 1); /* where it was looked for in vain, there it is now */
-    CHECK_NUMBER(carry_out(&w).made, 5 - 1);
-    end(&w);
+    CHECK_NUMBER(world_carry_out(&w, 2).made, 5 - 1);
+    world_end(&w);
 }
 
 static void a_header_remakes_its_readers_alone(void)
 {
     write_project();
     world w = begin();
-    carry_out(&w);
-    end(&w);
+    world_carry_out(&w, 2);
+    world_end(&w);
     harness_write("inc/l.h", "int l(void);\n#define L 2\n");
     w = begin();
     obb_cause *causes = obb_forecast(w.arena, w.state, w.plan, w.wanted);
@@ -192,13 +128,13 @@ static void a_header_remakes_its_readers_alone(void)
     for (size_t i = 0; i < w.plan->actions.count; i++)
         expected += causes[i].kind != OBB_CAUSE_NONE;
     CHECK_NUMBER(expected, 4); /* l.c, p.c, the archive, the program */
-    obb_run_result r = carry_out(&w);
+    obb_run_result r = world_carry_out(&w, 2);
     CHECK_NUMBER(r.made, 4);
     CHECK_NUMBER(r.same, 1); /* p.c does not use L */
     CHECK_NUMBER(r.up_to_date, 1);
     CHECK(strstr(w.causes.bytes, "l.c: inc/l.h changed\n") != NULL);
     CHECK(strstr(w.causes.bytes, "lib/libl.a: out/host.debug/obj/l/l.c.o changed\n") != NULL);
-    end(&w);
+    world_end(&w);
 }
 
 static void a_failure_leaves_the_old_output(void)
@@ -206,42 +142,42 @@ static void a_failure_leaves_the_old_output(void)
     size_t before_length, after_length;
     write_project();
     world w = begin();
-    carry_out(&w);
-    end(&w);
+    world_carry_out(&w, 2);
+    world_end(&w);
     char *before = harness_read("out/host.debug/obj/l/l.c.o", &before_length);
     harness_write("l.c", "this is not C\n");
     w = begin();
-    obb_run_result r = carry_out(&w);
+    obb_run_result r = world_carry_out(&w, 2);
     CHECK_NUMBER(r.failed, 1);
     CHECK(r.left >= 1);
-    end(&w);
+    world_end(&w);
     char *after = harness_read("out/host.debug/obj/l/l.c.o", &after_length);
     CHECK(before && after && before_length == after_length && memcmp(before, after, before_length) == 0);
     CHECK(access("out/host.debug/obj/l/l.c.o.part", F_OK) != 0);
     free(before);
     free(after);
     w = begin();
-    CHECK_NUMBER(carry_out(&w).failed, 1); /* and it is not taken for good */
-    end(&w);
+    CHECK_NUMBER(world_carry_out(&w, 2).failed, 1); /* and it is not taken for good */
+    world_end(&w);
 }
 
 static void what_nothing_makes_any_more_goes(void)
 {
     write_project();
     world w = begin();
-    carry_out(&w);
-    end(&w);
+    world_carry_out(&w, 2);
+    world_end(&w);
     harness_write("out/host.debug/lib/mine", "mine");
     harness_write("obbligato.score", "project p { }\nprogram p { sources m.c p2.c }\n");
     harness_write("p2.c", "int main(void) { return 0; }\n");
     w = begin();
-    obb_run_options options = {.jobs = 1, .observer = observe, .self = &w};
+    obb_run_options options = {.jobs = 1, .observer = world_observe, .self = &w};
     CHECK_NUMBER(obb_run_remove_stale(w.plan, w.state, &options), 4); /* l.o, m.o, libl.a, p.c.o */
     CHECK(access("out/host.debug/lib/libl.a", F_OK) != 0);
     CHECK(access("out/host.debug/obj/l", F_OK) != 0);
     CHECK(access("out/host.debug/lib/mine", F_OK) == 0);
-    carry_out(&w);
-    end(&w);
+    world_carry_out(&w, 2);
+    world_end(&w);
 }
 
 /* With one job and a plan of its own, the archive comes behind its objects. */
@@ -262,7 +198,7 @@ static void a_script_has_every_command_in_order(void)
     CHECK(strstr(database.bytes, "\"directory\": \"/root/of/it\"") != NULL);
     CHECK(strstr(database.bytes, "\"file\": \"m.c\"") != NULL);
     obb_text_free(&database);
-    end(&w);
+    world_end(&w);
 }
 
 static void metadata_files_are_read_with_what_they_require(void)
@@ -285,11 +221,11 @@ static void metadata_files_are_read_with_what_they_require(void)
     CHECK_TEXT(line.bytes, "-L/opt/bells/lib -lbells -lrope -lwheel");
     obb_text_free(&line);
     unsetenv("OBBLIGATO_METADATA");
-    end(&w);
+    world_end(&w);
     w = begin();
     CHECK(!obb_system_metadata(w.plan->variants.at[0].toolchain, "bells", OBB_NOWHERE, "p", w.diags, &compile, &link));
     CHECK(w.diags->list.count == 1 && strstr(w.diags->list.at[0]->message, "no `bells.pc`"));
-    end(&w);
+    world_end(&w);
 }
 
 /* The action that makes a file, as a shell line; "" when nothing makes it. */
@@ -306,9 +242,7 @@ static const char *command(world *w, const char *path)
 
 static void write_sources(const char *const *names)
 {
-    char *printed;
-    harness_shell("rm -rf *", &printed);
-    free(printed);
+    world_clear();
     for (; *names; names++)
         harness_write(*names, "int unused;\n");
 }
@@ -330,7 +264,7 @@ static void static_libraries_inside_shared_ones_are_position_independent(void)
     const char *link = command(&w, "out/host.debug/bin/p");
     CHECK(strstr(link, "out/host.debug/lib/liba.so out/host.debug/lib/libc.a '-Wl,-rpath,$ORIGIN/../lib'") != NULL);
     CHECK(strstr(link, "libb.a") == NULL); /* it is in liba.so already */
-    end(&w);
+    world_end(&w);
 }
 
 static void a_library_in_cxx_makes_the_cxx_compiler_link(void)
@@ -343,7 +277,7 @@ static void a_library_in_cxx_makes_the_cxx_compiler_link(void)
     CHECK(strstr(command(&w, "out/host.debug/bin/p"), "/c++ -o") != NULL);
     CHECK(strstr(command(&w, "out/host.debug/bin/q"), "/cc -o") != NULL);
     CHECK(strstr(command(&w, "out/host.debug/bin/r"), "/c++ -o") != NULL);
-    end(&w);
+    world_end(&w);
 }
 
 static void what_is_wanted_follows_uses(void)
@@ -367,22 +301,20 @@ static void what_is_wanted_follows_uses(void)
     for (size_t i = n = 0; i < w.plan->actions.count; i++)
         n += w.wanted[i];
     CHECK_NUMBER(n, 8);
-    end(&w);
+    world_end(&w);
 }
 
 /* --- images and other outputs ------------------------------------------------------- */
 
 static void write_images(const char *notes)
 {
-    char *printed;
-    harness_shell("rm -rf *", &printed);
-    free(printed);
+    world_clear();
     harness_write("obbligato.score", "project p { }\nprogram p { sources p.c }\n"
                                      "image part { place notes.txt at 4; pad-to 16; fill 0x2e }\n"
                                      "image whole { place part at 0; place notes.txt at 20; formats bin hex }\n");
     harness_write("p.c", "int main(void) { return 0; }\n");
     harness_write("notes.txt", notes);
-    wait_for_the_clock();
+    world_settle();
 }
 
 static void check_file(const char *path, const char *wanted, size_t length)
@@ -398,40 +330,40 @@ static void images_follow_their_parts(void)
 {
     write_images("bell");
     world w = begin();
-    CHECK_NUMBER(carry_out(&w).made, 5);
-    end(&w);
+    CHECK_NUMBER(world_carry_out(&w, 2).made, 5);
+    world_end(&w);
     check_file("out/host.debug/img/part.bin", "....bell........", 16);
     check_file("out/host.debug/img/whole.bin", "....bell........\0\0\0\0bell", 24);
     harness_write("notes.txt", "ring");
     w = begin();
-    CHECK_NUMBER(carry_out(&w).made, 3);
+    CHECK_NUMBER(world_carry_out(&w, 2).made, 3);
     CHECK(strstr(w.causes.bytes, "img/part.bin: notes.txt changed"));
-    end(&w);
+    world_end(&w);
     check_file("out/host.debug/img/whole.bin", "....ring........\0\0\0\0ring", 24);
     harness_write("out/host.debug/img/whole.hex", "something else");
     w = begin();
-    CHECK_NUMBER(carry_out(&w).made, 1);
+    CHECK_NUMBER(world_carry_out(&w, 2).made, 1);
     CHECK(strstr(w.causes.bytes, "changed by something else"));
-    end(&w);
+    world_end(&w);
 }
 
 static void an_image_that_fails_is_gone(void)
 {
     write_images("bell");
     world w = begin();
-    CHECK_NUMBER(carry_out(&w).failed, 0);
-    end(&w);
+    CHECK_NUMBER(world_carry_out(&w, 2).failed, 0);
+    world_end(&w);
     harness_write("notes.txt", "much longer than the image is");
     w = begin();
-    obb_run_result r = carry_out(&w);
+    obb_run_result r = world_carry_out(&w, 2);
     CHECK_NUMBER(r.failed, 1);
     CHECK(r.left >= 2); /* what is made of it */
     CHECK(!obb_stamp_of("out/host.debug/img/part.bin", &(obb_stamp){0}));
-    end(&w);
+    world_end(&w);
     harness_write("notes.txt", "bell");
     w = begin();
-    CHECK_NUMBER(carry_out(&w).failed, 0);
-    end(&w);
+    CHECK_NUMBER(world_carry_out(&w, 2).failed, 0);
+    world_end(&w);
     check_file("out/host.debug/img/part.bin", "....bell........", 16);
 }
 
@@ -439,8 +371,7 @@ static void an_image_that_fails_is_gone(void)
 static void write_scripts(const char *link)
 {
     char *printed;
-    harness_shell("rm -rf *", &printed);
-    free(printed);
+    world_clear();
     harness_write("obbligato.score",
                   "project p { default odd.debug }\n"
                   "toolchain odd { family custom; compile c ./compile {source} {object} {flags}; link ./link {program} {objects}\n"
@@ -452,7 +383,7 @@ static void write_scripts(const char *link)
     harness_write("link", link);
     harness_shell("chmod +x compile link", &printed);
     free(printed);
-    wait_for_the_clock();
+    world_settle();
 }
 
 static void custom_commands_leave_files_beside(void)
@@ -461,7 +392,7 @@ static void custom_commands_leave_files_beside(void)
     obb_file_list made = {0};
     write_scripts("#!/bin/sh\ncat \"$2\" > \"$1\" && echo map > \"${1%.exe}.map\"\n");
     world w = begin_in("odd.debug");
-    CHECK_NUMBER(carry_out(&w).made, 2);
+    CHECK_NUMBER(world_carry_out(&w, 2).made, 2);
     check_file("out/odd.debug/bin/p.exe", "one\n-x\n", 7);
     CHECK(obb_stamp_of("out/odd.debug/bin/p.map", &stamp) && obb_stamp_of("out/odd.debug/obj/p/p.c.list", &stamp));
     obb_state_list_made(w.state, &made);
@@ -472,20 +403,20 @@ static void custom_commands_leave_files_beside(void)
     }
     CHECK_NUMBER(found, 2); /* so that cleaning takes them along */
     obb_vec_free(&made);
-    CHECK_NUMBER(obb_run_remove_stale(w.plan, w.state, &(obb_run_options){.observer = observe, .self = &w}), 0);
+    CHECK_NUMBER(obb_run_remove_stale(w.plan, w.state, &(obb_run_options){.observer = world_observe, .self = &w}), 0);
     CHECK(obb_stamp_of("out/odd.debug/bin/p.map", &stamp)); /* and it is not taken for stale */
-    end(&w);
+    world_end(&w);
     w = begin_in("odd.debug");
-    CHECK_NUMBER(carry_out(&w).up_to_date, 2);
-    end(&w);
+    CHECK_NUMBER(world_carry_out(&w, 2).up_to_date, 2);
+    world_end(&w);
     char *printed;
     harness_shell("echo '# newer' >> compile", &printed);
     free(printed);
     w = begin_in("odd.debug");
-    obb_run_result r = carry_out(&w);
+    obb_run_result r = world_carry_out(&w, 2);
     CHECK_NUMBER(r.made, 1); /* the object comes out the same */
     CHECK_NUMBER(r.same, 1);
-    end(&w);
+    world_end(&w);
 }
 
 static void a_custom_command_that_fails_leaves_nothing(void)
@@ -493,9 +424,9 @@ static void a_custom_command_that_fails_leaves_nothing(void)
     obb_stamp stamp;
     write_scripts("#!/bin/sh\necho half > \"$1\"; echo map > \"${1%.exe}.map\"; exit 3\n");
     world w = begin_in("odd.debug");
-    CHECK_NUMBER(carry_out(&w).failed, 1);
+    CHECK_NUMBER(world_carry_out(&w, 2).failed, 1);
     CHECK(!obb_stamp_of("out/odd.debug/bin/p.exe", &stamp) && !obb_stamp_of("out/odd.debug/bin/p.map", &stamp));
-    end(&w);
+    world_end(&w);
 }
 
 static obb_file same_number(void *self, obb_file file)
@@ -538,7 +469,7 @@ static void a_kept_plan_gives_what_changes_reach(void)
 {
     write_project();
     world w = begin();
-    carry_out(&w);
+    world_carry_out(&w, 2);
     obb_text bytes = {0};
     obb_plan *part = NULL;
     const obb_words left_out = {.at = (const char *[]){"x, y", "host.debug", "os=none"}, .count = 3};
@@ -590,7 +521,7 @@ static void a_kept_plan_gives_what_changes_reach(void)
     obb_text_free(&bytes);
     obb_text_free(&renewed);
     obb_text_free(&long_bytes);
-    end(&w);
+    world_end(&w);
 }
 
 void suite_run(void)

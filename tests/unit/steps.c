@@ -5,99 +5,20 @@
 #include <stdlib.h>
 #include <string.h>
 #include <sys/wait.h>
-#include <time.h>
 #include <unistd.h>
 
 #include "plan/kept.h"
 #include "run/launch.h"
 #include "run/run.h"
 #include "run/trace.h"
-#include "toolchain/system.h"
 #include "unit/suites.h"
-
-typedef struct world {
-    obb_arena *arena;
-    obb_diags *diags;
-    obb_files *files;
-    obb_project *project;
-    obb_state *state;
-    obb_toolchains *toolchains;
-    obb_scanner *scanner;
-    obb_plan *plan;
-    const obb_variant *variant;
-    bool *wanted;
-    obb_text order; /* what was carried out */
-} world;
-
-static void clear(void)
-{
-    char *printed;
-    harness_shell("rm -rf ./*", &printed);
-    free(printed);
-}
-
-static void settle_clock(void)
-{
-    struct timespec t = {.tv_nsec = 40000000};
-    nanosleep(&t, NULL);
-}
-
-/* A plan of the target `only` and what it needs; not scanned yet. */
-static world plan_of(const char *only)
-{
-    world w = {.arena = obb_arena_new(), .diags = obb_diags_new(), .files = obb_files_new()};
-    obb_files_hide(w.files, "out");
-    w.state = obb_state_open("out", w.files, OBB_STATE_BUILD, NULL, NULL, w.diags);
-    w.toolchains = obb_toolchains_new(w.arena, w.files, obb_state_memo(w.state));
-    w.scanner = obb_scanner_new(w.files);
-    w.project = obb_project_read(w.files, NULL, w.diags);
-    CHECK_NUMBER(obb_diags_fault(w.diags), OBB_FAULT_NONE);
-    w.variant = obb_project_variant_named(w.project, "host.debug", NULL, OBB_NOWHERE, w.diags);
-    bool *targets = obb_arena_alloc(w.arena, w.project->targets.count);
-    obb_want_target(w.variant, obb_project_target(w.project, only), targets);
-    w.plan = obb_plan_make(w.arena, w.project, w.files, w.toolchains, w.scanner, "out", &w.variant, 1, (bool *const *)&targets, w.diags);
-    CHECK_NUMBER(obb_diags_fault(w.diags), OBB_FAULT_NONE);
-    w.wanted = obb_arena_alloc(w.arena, w.plan->actions.count);
-    obb_plan_want(w.plan, obb_project_target(w.project, only), w.variant, w.wanted);
-    return w;
-}
+#include "unit/world.h"
 
 static world begin(const char *only)
 {
-    world w = plan_of(only);
-    obb_recaller recaller = {w.state, w.files};
-    obb_plan_scan(w.plan, w.wanted, obb_recall_from_records, &recaller, w.diags);
+    world w = world_plan("host.debug", only);
+    world_scan(&w, obb_recall_from_records);
     return w;
-}
-
-static void end(world *w)
-{
-    obb_state_remember_files(w->state);
-    obb_state_commit(w->state);
-    obb_plan_free(w->plan);
-    obb_scanner_free(w->scanner);
-    obb_toolchains_free(w->toolchains);
-    obb_state_close(w->state);
-    obb_project_free(w->project);
-    obb_files_free(w->files);
-    obb_diags_free(w->diags);
-    obb_arena_free(w->arena);
-    obb_text_free(&w->order);
-}
-
-static void observe(void *self, const obb_event *e)
-{
-    world *w = self;
-    if (e->kind == OBB_EVENT_DONE)
-        obb_text_format(&w->order, "%s%s", w->order.length ? " " : "", obb_action_subject(w->plan, e->action));
-    if (e->kind == OBB_EVENT_FAILED)
-        obb_text_format(&w->order, "%s!%s", w->order.length ? " " : "", e->message ? e->message : "");
-}
-
-static obb_run_result carry_out(world *w)
-{
-    obb_run_options options = {.jobs = 1, .observer = observe, .self = w};
-    return obb_run(w->plan, w->state, w->wanted, &options);
 }
 
 static obb_action *compile_of(const world *w, const char *source)
@@ -113,7 +34,7 @@ static obb_action *compile_of(const world *w, const char *source)
 
 static void a_promised_file_is_there_and_cannot_be_had(void)
 {
-    clear();
+    world_clear();
     harness_write("old.h", "1\n");
     obb_files *files = obb_files_new();
     obb_file old = obb_files_number(files, "old.h"), new = obb_files_number(files, "new.h");
@@ -134,7 +55,7 @@ static void a_promised_file_is_there_and_cannot_be_had(void)
 
 static void write_chain(void)
 {
-    clear();
+    world_clear();
     harness_write("obbligato.score",
                   "project p { }\n"
                   "step first  { reads a.in; makes gen/a.h; copy a.in to gen/a.h }\n"
@@ -144,7 +65,7 @@ static void write_chain(void)
     harness_write("b.in", "#define B 0\n");
     harness_write("p.c", "#include \"a.h\"\nint q(void);\nint main(void) { return B + q(); }\n");
     harness_write("q.c", "int q(void) { return 0; }\nint q(void);\n");
-    settle_clock();
+    world_settle();
 }
 
 static void scans_go_on_when_a_step_is_done(void)
@@ -154,25 +75,25 @@ static void scans_go_on_when_a_step_is_done(void)
     obb_action *p = compile_of(&w, "p.c");
     CHECK_TEXT(obb_files_path(w.files, p->pending), "out/host.debug/gen/a.h");
     CHECK(obb_action_unscanned(p) && !obb_action_unscanned(compile_of(&w, "q.c")));
-    obb_run_result r = carry_out(&w);
+    obb_run_result r = world_carry_out(&w, 1);
     CHECK_NUMBER(r.failed + r.left, 0);
     /* nobody wanted the second step before the first was done */
     CHECK_TEXT(obb_text_bytes(&w.order), "gen/a.h q.c gen/b.h p.c bin/p");
-    end(&w);
-    settle_clock();
+    world_end(&w);
+    world_settle();
     w = begin("p");
-    r = carry_out(&w);
+    r = world_carry_out(&w, 1);
     CHECK_NUMBER(r.made, 0);
     CHECK_NUMBER(r.up_to_date, 5);
-    end(&w);
+    world_end(&w);
 }
 
 static void what_comes_out_the_same_stops_there(void)
 {
     write_chain();
     world w = begin("p");
-    carry_out(&w);
-    end(&w);
+    world_carry_out(&w, 1);
+    world_end(&w);
     harness_write("obbligato.score",
                   "project p { }\n"
                   "step first  { reads a.in more.in; makes gen/a.h; copy a.in to gen/a.h }\n"
@@ -180,11 +101,11 @@ static void what_comes_out_the_same_stops_there(void)
                   "program p { sources p.c q.c }\n");
     harness_write("more.in", "x\n");
     w = begin("p");
-    obb_run_result r = carry_out(&w);
+    obb_run_result r = world_carry_out(&w, 1);
     CHECK_TEXT(obb_text_bytes(&w.order), "gen/a.h");
     CHECK_NUMBER(r.same, 1);
     CHECK_NUMBER(r.up_to_date, 4);
-    end(&w);
+    world_end(&w);
 }
 
 /* The forecast knows what is behind a step that is up to date, and not what is behind another. */
@@ -195,10 +116,10 @@ static void the_forecast_goes_through_steps(void)
     obb_cause *causes = obb_forecast(w.arena, w.state, w.plan, w.wanted);
     CHECK_NUMBER(causes[compile_of(&w, "p.c")->number].kind, OBB_CAUSE_NEVER_MADE);
     CHECK(compile_of(&w, "p.c")->pending != OBB_NO_FILE);
-    carry_out(&w);
-    end(&w);
+    world_carry_out(&w, 1);
+    world_end(&w);
     harness_write("b.in", "#define B (1 - 1)\n");
-    settle_clock();
+    world_settle();
     w = begin("p");
     causes = obb_forecast(w.arena, w.state, w.plan, w.wanted);
     size_t expected = 0;
@@ -207,7 +128,7 @@ static void the_forecast_goes_through_steps(void)
     CHECK_NUMBER(expected, 3); /* the second step, p.c, the program */
     CHECK_NUMBER(causes[compile_of(&w, "p.c")->number].kind, OBB_CAUSE_INPUT_REMADE);
     CHECK_NUMBER(causes[compile_of(&w, "q.c")->number].kind, OBB_CAUSE_NONE);
-    end(&w);
+    world_end(&w);
 }
 
 static void a_late_header_that_is_missing_is_told(void)
@@ -215,25 +136,25 @@ static void a_late_header_that_is_missing_is_told(void)
     write_chain();
     harness_write("a.in", "#include \"nowhere.h\"\n");
     world w = begin("p");
-    obb_run_result r = carry_out(&w);
+    obb_run_result r = world_carry_out(&w, 1);
     CHECK_NUMBER(r.failed, 1);
     CHECK(strstr(obb_text_bytes(&w.order), "!out/host.debug/gen/a.h:1: header \"nowhere.h\" is missing") != NULL);
     CHECK_NUMBER(r.left, 2);
-    end(&w);
+    world_end(&w);
 }
 
 static void questions_believe_what_is_made(void)
 {
     write_chain();
     world w = begin("p");
-    carry_out(&w);
-    end(&w);
+    world_carry_out(&w, 1);
+    world_end(&w);
     harness_write("a.in", "#define NEWER\n");
-    w = plan_of("p");
+    w = world_plan("host.debug", "p");
     obb_plan_believe(w.plan);
     obb_plan_scan(w.plan, w.wanted, NULL, NULL, w.diags);
     CHECK(compile_of(&w, "p.c")->pending == OBB_NO_FILE); /* as it was made, not as it will be */
-    end(&w);
+    world_end(&w);
 }
 
 /* --- what a step is ----------------------------------------------------------------- */
@@ -251,7 +172,7 @@ static const char *command_of(const world *w, const char *subject)
 
 static void words_of_steps_are_filled(void)
 {
-    clear();
+    world_clear();
     harness_write("obbligato.score",
                   "project p { version 3 }\n"
                   "read sub/sub.score\n"
@@ -268,7 +189,7 @@ static void words_of_steps_are_filled(void)
     harness_write("sub/x.sh", "");
     harness_write("tool.c", "int main(void) { return 0; }\n");
     harness_write("p.c", "int main(void) { return 0; }\n");
-    world w = plan_of("p");
+    world w = world_plan("host.debug", "p");
     CHECK_TEXT(command_of(&w, "gen/one"), "cd sub && N=blue sh x.sh ../out/host.debug/gen/one ../out/host.debug/gen/two a.txt b.txt --host.debug . && "
                                           "N=blue ../out/host.release/bin/tool ../out/host.debug");
     CHECK_TEXT(command_of(&w, "gen/three"), "join out/host.debug/gen/one out/host.debug/gen/two out/host.debug/gen/three && "
@@ -282,7 +203,7 @@ static void words_of_steps_are_filled(void)
         tool = tool || strcmp(obb_files_path(w.files, one->inputs.at[i]), "out/host.release/bin/tool") == 0;
     }
     CHECK(script && tool);
-    end(&w);
+    world_end(&w);
 }
 
 /* --- the kept plan ------------------------------------------------------------------ */
@@ -297,7 +218,7 @@ static void a_kept_plan_holds_steps(void)
 {
     write_chain();
     world w = begin("p");
-    carry_out(&w);
+    world_carry_out(&w, 1);
     obb_text bytes = {0};
     const obb_words none = {0};
     bool *flags = obb_arena_alloc(w.arena, obb_files_count(w.files) + w.plan->actions.count);
@@ -323,14 +244,14 @@ static void a_kept_plan_holds_steps(void)
     CHECK_TEXT(variants.at[0], "host.debug");
     obb_plan_free(part);
     obb_text_free(&bytes);
-    end(&w);
+    world_end(&w);
 }
 
 /* --- launching ---------------------------------------------------------------------- */
 
 static void launches_go_by_the_runner(void)
 {
-    clear();
+    world_clear();
     harness_write("obbligato.score",
                   "project p { }\nplatform box { set os=none cpu=odd; runner box }\nplatform bare { set os=none cpu=odd }\n"
                   "runner box { run sh -c {program} {arguments} --; debug sh {program} {port} }\n");
@@ -373,7 +294,7 @@ static void what_a_command_opens_is_told(void)
         harness_skip("what a command opens is told", "this system does not offer it");
         return;
     }
-    clear();
+    world_clear();
     harness_write("read.txt", "text\n");
     char *argv[] = {"sh", "-c", "cat read.txt > written.txt; (cat written.txt > /dev/null; exit 0); cat nowhere.txt 2> /dev/null; exit 5", NULL};
     pid_t child = fork();

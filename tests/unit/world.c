@@ -1,0 +1,87 @@
+#include "unit/world.h"
+
+#include <stdlib.h>
+#include <string.h>
+#include <time.h>
+
+#include "harness/harness.h"
+
+world world_plan(const char *variant, const char *only)
+{
+    world w = {.arena = obb_arena_new(), .diags = obb_diags_new(), .files = obb_files_new()};
+    obb_files_hide(w.files, "out");
+    w.state = obb_state_open("out", w.files, OBB_STATE_BUILD, NULL, NULL, w.diags);
+    w.toolchains = obb_toolchains_new(w.arena, w.files, obb_state_memo(w.state));
+    w.scanner = obb_scanner_new(w.files);
+    w.project = obb_project_read(w.files, NULL, w.diags);
+    CHECK_NUMBER(obb_diags_fault(w.diags), OBB_FAULT_NONE);
+    w.variant = obb_project_variant_named(w.project, variant, NULL, OBB_NOWHERE, w.diags);
+    bool *targets = obb_arena_alloc(w.arena, w.project->targets.count + 1);
+    if (only)
+        obb_want_target(w.variant, obb_project_target(w.project, only), targets);
+    w.plan = obb_plan_make(w.arena, w.project, w.files, w.toolchains, w.scanner, "out", &w.variant, 1,
+                           only ? (bool *const *)&targets : NULL, w.diags);
+    CHECK_NUMBER(obb_diags_fault(w.diags), OBB_FAULT_NONE);
+    w.wanted = obb_arena_alloc(w.arena, w.plan->actions.count + 1);
+    if (only)
+        obb_plan_want(w.plan, obb_project_target(w.project, only), w.variant, w.wanted);
+    else
+        memset(w.wanted, 1, w.plan->actions.count);
+    return w;
+}
+
+void world_scan(world *w, obb_recall_scan *recall)
+{
+    obb_recaller recaller = {w->state, w->files};
+    obb_plan_scan(w->plan, w->wanted, recall, &recaller, w->diags);
+}
+
+void world_observe(void *self, const obb_event *e)
+{
+    world *w = self;
+    w->started += e->kind == OBB_EVENT_START;
+    w->done += e->kind == OBB_EVENT_DONE;
+    w->failed += e->kind == OBB_EVENT_FAILED;
+    w->removed += e->kind == OBB_EVENT_REMOVED;
+    if (e->kind == OBB_EVENT_DONE) {
+        obb_text_format(&w->causes, "%s: %s\n", obb_action_subject(w->plan, e->action), e->cause);
+        obb_text_format(&w->order, "%s%s", w->order.length ? " " : "", obb_action_subject(w->plan, e->action));
+    }
+    if (e->kind == OBB_EVENT_FAILED)
+        obb_text_format(&w->order, "%s!%s", w->order.length ? " " : "", e->message ? e->message : "");
+}
+
+obb_run_result world_carry_out(world *w, unsigned jobs)
+{
+    obb_run_options options = {.jobs = jobs, .observer = world_observe, .self = w};
+    return obb_run(w->plan, w->state, w->wanted, &options);
+}
+
+void world_end(world *w)
+{
+    obb_state_remember_files(w->state);
+    obb_state_commit(w->state);
+    obb_plan_free(w->plan);
+    obb_scanner_free(w->scanner);
+    obb_toolchains_free(w->toolchains);
+    obb_state_close(w->state);
+    obb_project_free(w->project);
+    obb_files_free(w->files);
+    obb_diags_free(w->diags);
+    obb_arena_free(w->arena);
+    obb_text_free(&w->causes);
+    obb_text_free(&w->order);
+}
+
+void world_settle(void)
+{
+    struct timespec t = {.tv_nsec = 40000000};
+    nanosleep(&t, NULL);
+}
+
+void world_clear(void)
+{
+    char *printed;
+    harness_shell("rm -rf ./*", &printed);
+    free(printed);
+}
