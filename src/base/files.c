@@ -408,9 +408,25 @@ static int write_all(int fd, const char *bytes, size_t length)
     return 0;
 }
 
+int obb_file_write_by(const char *temporary, const char *path, const void *bytes, size_t length)
+{
+    int failed = obb_path_make_folders(path);
+    if (failed)
+        return failed;
+    int fd = open(temporary, O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC, 0666);
+    failed = fd < 0 ? errno : write_all(fd, bytes, length);
+    if (fd >= 0 && close(fd) && !failed)
+        failed = errno;
+    if (!failed && rename(temporary, path))
+        failed = errno;
+    if (failed)
+        unlink(temporary);
+    return failed;
+}
+
 int obb_file_write(const char *path, const void *bytes, size_t length, bool *same)
 {
-    obb_text now = {0};
+    obb_text now = {0}, part = {0};
     bool equal = obb_file_read(path, &now) == 0 && now.length == length &&
                  memcmp(now.bytes, bytes, length) == 0;
     obb_text_free(&now);
@@ -418,19 +434,8 @@ int obb_file_write(const char *path, const void *bytes, size_t length, bool *sam
         *same = equal;
     if (equal)
         return 0;
-    int failed = obb_path_make_folders(path);
-    if (failed)
-        return failed;
-    obb_text part = {0};
     obb_text_format(&part, "%s.part", path);
-    int fd = open(part.bytes, O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC, 0666);
-    failed = fd < 0 ? errno : write_all(fd, bytes, length);
-    if (fd >= 0 && close(fd) && !failed)
-        failed = errno;
-    if (!failed && rename(part.bytes, path))
-        failed = errno;
-    if (failed)
-        unlink(part.bytes);
+    int failed = obb_file_write_by(part.bytes, path, bytes, length);
     obb_text_free(&part);
     return failed;
 }

@@ -122,6 +122,9 @@ const char *obb_temporary_folder(void);
 /* Reads a whole file; the text is NUL-terminated. 0, or an errno value. */
 int obb_file_read(const char *path, obb_text *text);
 
+/* Writes a file whole or not at all, under a temporary name that is renamed. 0, or an errno value. */
+int obb_file_write_by(const char *temporary, const char *path, const void *bytes, size_t length);
+
 /* Writes a file whole or not at all: beside it under a temporary name, then renamed. When
  * the contents are already there, nothing is touched and *same is set (if not NULL). */
 int obb_file_write(const char *path, const void *bytes, size_t length, bool *same);

@@ -428,12 +428,18 @@ static bool explained(void *self, const obb_action *a)
     return session_explains(k->s, k->ready, a);
 }
 
-/* The actions, and what is told of them. */
-static obb_run_result run_actions(session *s, view *v, size_t removed, size_t others, kept_files *part)
+/* Where objects are kept for other builds; NULL: nowhere, which is no fault. */
+static obb_shelf *open_shelf(const session *s)
 {
     uint64_t limit;
     const char *place = obb_shelf_place(s->arena, &limit);
-    obb_shelf *shelf = place ? obb_shelf_open(place, limit) : NULL;
+    return place ? obb_shelf_open(place, limit) : NULL;
+}
+
+/* The actions, and what is told of them. */
+static obb_run_result run_actions(session *s, view *v, size_t removed, size_t others, kept_files *part)
+{
+    obb_shelf *shelf = open_shelf(s);
     char self[4096];
     size_t size = sizeof self;
     const char *watcher = s->options->strict && uv_exepath(self, &size) == 0 ? self : NULL;

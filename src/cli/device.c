@@ -10,6 +10,7 @@
 #include "cli/commands.h"
 #include "cli/terminal.h"
 #include "image/elf.h"
+#include "report/report.h"
 #include "run/commands.h"
 #include "toolchain/spell.h"
 
@@ -21,6 +22,7 @@ typedef struct talk {
     obb_commands commands;
     size_t shown;         /* of its output */
     unsigned long long done, total;
+    obb_words said;       /* lines that are no progress */
     bool interrupted;
 } talk;
 
@@ -114,6 +116,7 @@ static void take_line(talk *t, const char *line, size_t length)
         return;
     }
     terminal_progress("");
+    obb_arena_push(t->s->arena, &t->said, copy);
     if (!t->s->options->json && (!t->s->options->quiet || t->command.status))
         printf("  %s\n", copy);
     fflush(stdout);
@@ -162,35 +165,32 @@ static const char *tool_path(session *s, const char *name)
     return obb_program_path(s->arena, &naming, obb_variant_folder(s->arena, s->out, home), tool->output);
 }
 
+typedef OBB_VEC(obb_filling) filling_list;
+
+static void add_filling(session *s, filling_list *list, const char *name, const char *value)
+{
+    obb_words *one = obb_arena_alloc(s->arena, sizeof *one);
+    obb_arena_push(s->arena, one, value);
+    obb_arena_push(s->arena, list, (obb_filling){name, one});
+}
+
 /* The words of a command; tools of the project by their paths. */
 static bool fill(talk *t, const obb_word_list *said, const char *image, const char *address, obb_words *words)
 {
+    static const char *const forms[] = {".bin", ".hex", ".srec"};
     session *s = t->s;
-    for (size_t i = 0; i < said->count; i++) {
-        obb_text text = {0};
-        obb_text_add(&text, "", 0);
-        for (const char *c = said->at[i].text; *c;) {
-            size_t n = strcspn(c, "{"), m = strcspn(c, "}");
-            obb_text_add(&text, c, n);
-            if (!c[n] || n > m)
-                break;
-            const char *name = obb_arena_copy(s->arena, c + n + 1, m - n - 1), *value = "";
-            if (obb_starts(name, "tool:")) {
-                value = tool_path(s, name + 5);
-            } else if (strcmp(name, "image") == 0)
-                value = image ? image : "";
-            else if (obb_starts(name, "image."))
-                value = file_of(s, image, name + 5);
-            else if (strcmp(name, "address") == 0)
-                value = address;
-            else if (strcmp(name, "out") == 0)
-                value = obb_variant_folder(s->arena, s->out, s->variants.at[0]);
-            obb_text_string(&text, value);
-            c += m + 1;
-        }
-        obb_arena_push(s->arena, words, obb_arena_string(s->arena, obb_text_bytes(&text)));
-        obb_text_free(&text);
-    }
+    filling_list fillings = {0};
+    obb_words templates = {0};
+    add_filling(s, &fillings, "image", image ? image : "");
+    add_filling(s, &fillings, "address", address);
+    add_filling(s, &fillings, "out", obb_variant_folder(s->arena, s->out, s->variants.at[0]));
+    for (size_t i = 0; i < sizeof forms / sizeof *forms; i++)
+        add_filling(s, &fillings, obb_arena_format(s->arena, "image%s", forms[i]), file_of(s, image, forms[i]));
+    for (size_t i = 0; i < t->device->tools.count; i++)
+        add_filling(s, &fillings, obb_arena_format(s->arena, "tool:%s", t->device->tools.at[i].name), tool_path(s, t->device->tools.at[i].name));
+    for (size_t i = 0; i < said->count; i++)
+        obb_arena_push(s->arena, &templates, said->at[i].text);
+    obb_fill_words(&templates, fillings.at, fillings.count, s->arena, words);
     const char *found = words->count ? obb_find_program(s->files, s->arena, words->at[0]) : NULL;
     if (found)
         return true;
@@ -292,19 +292,22 @@ static int build_for(session *s, const obb_device *d, const char *image)
     return code;
 }
 
-static void json_result(session *s, const char *name, const talk *t, const char *image, const char *address, const char *state)
+static void tell_result(session *s, const char *name, const talk *t, const char *image, const char *address, const char *state)
 {
+    if (!s->options->json)
+        return;
     json_t *o = json_object();
     json_object_set_new(o, "device", json_string(t->device->name));
     if (image)
         json_object_set_new(o, "image", json_string(image));
     if (address)
         json_object_set_new(o, "address", json_string(address));
+    json_t *said = json_array();
+    for (size_t i = 0; i < t->said.count; i++)
+        json_array_append_new(said, obb_report_text(t->said.at[i]));
+    json_object_set_new(o, "said", said);
     json_object_set_new(o, "state", json_string(state));
-    if (s->options->json)
-        json_print(o, name);
-    else
-        json_decref(o);
+    json_print(o, name);
 }
 
 static int write_image(talk *t, const char *image, const char *address, const char *name)
@@ -325,14 +328,14 @@ static int write_image(talk *t, const char *image, const char *address, const ch
         remember(s, d, state);
         terminal_ink(stderr, INK_ERROR, "the image on `%s` is not whole", d->name);
         fprintf(stderr, "; load it again when the cause is gone\n");
-        json_result(s, "load", t, image, address, state);
+        tell_result(s, "load", t, image, address, state);
         return code;
     }
     if (d->reset.count)
         code = converse(t, "reset", &d->reset, image, address);
     const char *state = obb_arena_format(s->arena, "%s, whole%s", name, d->verify.count ? " and verified" : "");
     remember(s, d, state);
-    json_result(s, "load", t, image, address, state);
+    tell_result(s, "load", t, image, address, state);
     if (!code && !s->options->json && !s->options->quiet)
         printf("%lld bytes written%s%s, %s\n", stat(image, &st) ? 0ll : (long long)st.st_size, d->verify.count ? ", verified" : "",
                d->reset.count ? ", the device was reset" : "", duration_text(room, sizeof room, (unsigned long long)(obb_now() - began) / 1000000));
@@ -393,6 +396,6 @@ int command_probe(session *s)
     if (!code && *state && !s->options->json)
         printf("  loaded last from here: %s\n", state);
     if (!code)
-        json_result(s, "probe", &t, NULL, NULL, state);
+        tell_result(s, "probe", &t, NULL, NULL, state);
     return code;
 }

@@ -92,8 +92,14 @@ static void take_operands(options *o, poptContext context)
 static bool read_environment(options *o)
 {
     const char *out = getenv("OBBLIGATO_OUT"), *jobs = getenv("OBBLIGATO_JOBS");
+    const char *store = getenv("OBBLIGATO_STORE"), *limit = getenv("OBBLIGATO_STORE_LIMIT");
+    uint64_t bytes;
     if (!o->out && out && *out)
         o->out = strdup(out);
+    if (store && *store && *store != '/' && strcmp(store, "off") != 0)
+        return wrong("OBBLIGATO_STORE is no folder from the root, and not off:", store, "OBBLIGATO_STORE=/var/cache/objects, or OBBLIGATO_STORE=off");
+    if (limit && *limit && (!obb_read_size(limit, &bytes) || !bytes))
+        return wrong("OBBLIGATO_STORE_LIMIT is no number of bytes:", limit, "decimal, with K, M or G: OBBLIGATO_STORE_LIMIT=5G");
     return o->jobs || !jobs || !*jobs || read_jobs(jobs, o);
 }
 

@@ -457,8 +457,9 @@ int command_test(session *s)
     if (code)
         return code;
     if (!o->names.count) {
-        printf("the project has no tests; describe one: test NAME { sources tests/*.c }\n");
-        return 0;
+        if (!o->json)
+            printf("the project has no tests; describe one: test NAME { sources tests/*.c }\n");
+        return write_reports(&w, 0);
     }
     code = build_targets(s, stderr, false);
     bool in_parts = code == OBB_FAULT_ACTION && o->keep_going;

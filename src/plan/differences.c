@@ -9,15 +9,6 @@ static obb_print marker_key(void)
     return obb_print_of("differences", 11);
 }
 
-static obb_print key_of(const obb_plan *plan, const obb_action *a)
-{
-    obb_printer *p = obb_printer_new();
-    obb_printer_string(p, "differences of");
-    obb_printer_string(p, obb_files_path(plan->files, a->output));
-    obb_printer_add(p, &a->command, sizeof a->command);
-    return obb_printer_end(p);
-}
-
 bool obb_differences_known(obb_memo memo)
 {
     obb_text answer = {0};
@@ -31,7 +22,7 @@ void obb_differences_recall(obb_memo memo, const obb_plan *plan, const obb_actio
                             obb_differences *differences)
 {
     obb_text answer = {0};
-    if (memo.get(memo.self, key_of(plan, a), &answer))
+    if (memo.get(memo.self, obb_action_key(plan, a, "differences of"), &answer))
         for (const char *line = answer.bytes; *line;) {
             size_t n = strcspn(line, "\n");
             obb_difference d = {obb_arena_copy(arena, line + 1, n - 1), line[0] == '+'};
@@ -45,13 +36,13 @@ void obb_differences_remember(obb_memo memo, const obb_plan *plan, const obb_act
                               const obb_differences *differences)
 {
     obb_text text = {0}, before = {0};
-    bool had = memo.get(memo.self, key_of(plan, a), &before);
+    bool had = memo.get(memo.self, obb_action_key(plan, a, "differences of"), &before);
     for (size_t i = 0; i < differences->count; i++)
         obb_text_format(&text, "%c%s\n", differences->at[i].missed ? '+' : '-', differences->at[i].path);
     if (differences->count)
         memo.put(memo.self, marker_key(), "1", 1);
     if (differences->count || had)
-        memo.put(memo.self, key_of(plan, a), obb_text_bytes(&text), text.length);
+        memo.put(memo.self, obb_action_key(plan, a, "differences of"), obb_text_bytes(&text), text.length);
     obb_text_free(&text);
     obb_text_free(&before);
 }

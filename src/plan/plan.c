@@ -417,3 +417,12 @@ const char *obb_action_below(const obb_plan *plan, const obb_action *action, con
     const char *folder = obb_variant_folder(plan->arena, plan->out, action->variant);
     return obb_path_within(path, folder) ? path + strlen(folder) + 1 : path;
 }
+
+obb_print obb_action_key(const obb_plan *plan, const obb_action *action, const char *what)
+{
+    obb_printer *p = obb_printer_new();
+    obb_printer_string(p, what);
+    obb_printer_string(p, obb_files_path(plan->files, action->output));
+    obb_printer_add(p, &action->command, sizeof action->command);
+    return obb_printer_end(p);
+}

@@ -230,6 +230,9 @@ void obb_step_remember_reads(obb_plan *plan, const obb_action *step);
 const char *obb_action_verb(const obb_action *action);
 const char *obb_action_subject(const obb_plan *plan, const obb_action *action);
 
+/* Under which something (`what`) is remembered of an action, while its command is the same. */
+obb_print obb_action_key(const obb_plan *plan, const obb_action *action, const char *what);
+
 /* A path as it is called below the folder of the action's variant. */
 const char *obb_action_below(const obb_plan *plan, const obb_action *action, const char *path);
 

@@ -454,20 +454,11 @@ void obb_plan_words(obb_plan *plan, const obb_variant *variant, const obb_target
 
 /* --- what it told ------------------------------------------------------------------- */
 
-static obb_print told_key(const obb_plan *plan, const obb_action *a)
-{
-    obb_printer *p = obb_printer_new();
-    obb_printer_string(p, "read by the step of");
-    obb_printer_string(p, obb_files_path(plan->files, a->output));
-    obb_printer_add(p, &a->command, sizeof a->command);
-    return obb_printer_end(p);
-}
-
 void obb_step_recall_reads(obb_plan *plan, obb_action *a)
 {
     obb_text text = {0};
     a->inputs.count = a->found_inputs;
-    if (a->step->reports_reads && plan->toolchains->memo.get(plan->toolchains->memo.self, told_key(plan, a), &text))
+    if (a->step->reports_reads && plan->toolchains->memo.get(plan->toolchains->memo.self, obb_action_key(plan, a, "read by the step of"), &text))
         for (const char *line = text.bytes; *line;) {
             size_t n = strcspn(line, "\n");
             obb_file file = obb_files_number(plan->files, obb_arena_copy(plan->arena, line, n));
@@ -485,7 +476,7 @@ void obb_step_remember_reads(obb_plan *plan, const obb_action *a)
     obb_text text = {0};
     for (size_t i = a->found_inputs; i < a->inputs.count; i++)
         obb_text_format(&text, "%s\n", obb_files_path(plan->files, a->inputs.at[i]));
-    plan->toolchains->memo.put(plan->toolchains->memo.self, told_key(plan, a), obb_text_bytes(&text), text.length);
+    plan->toolchains->memo.put(plan->toolchains->memo.self, obb_action_key(plan, a, "read by the step of"), obb_text_bytes(&text), text.length);
     obb_text_free(&text);
 }
 

@@ -40,14 +40,6 @@ const char *const *obb_project_part_names(const obb_project *p, obb_part_kind ki
     return names;
 }
 
-const obb_runner *obb_project_runner(const obb_project *p, const char *name)
-{
-    for (size_t i = 0; i < p->runners.count; i++)
-        if (strcmp(p->runners.at[i]->name, name) == 0)
-            return p->runners.at[i];
-    return NULL;
-}
-
 const obb_lineup *obb_project_lineup(const obb_project *p, const char *name)
 {
     for (size_t i = 0; i < p->lineups.count; i++)

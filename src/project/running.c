@@ -150,6 +150,14 @@ void obb_read_launches(obb_reader *r, obb_items *top)
 
 /* --- looking things up -------------------------------------------------------------- */
 
+const obb_runner *obb_project_runner(const obb_project *p, const char *name)
+{
+    for (size_t i = 0; i < p->runners.count; i++)
+        if (strcmp(p->runners.at[i]->name, name) == 0)
+            return p->runners.at[i];
+    return NULL;
+}
+
 const obb_device *obb_project_device(const obb_project *project, const char *name)
 {
     for (size_t i = 0; i < project->devices.count; i++)

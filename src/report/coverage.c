@@ -87,9 +87,7 @@ static void take_report(const obb_plan *plan, const obb_action *a, char *text, o
         line[n] = 0;
         const char *source = strstr(line, ":    0:Source:");
         if (source) {
-            char *path = obb_path_below(arena, plan->root, source + 14);
-            if (!path)
-                path = obb_path_join(arena, ".", source + 14);
+            char *path = obb_path_below(arena, plan->root, obb_path_join(arena, ".", source + 14));
             file = obb_path_outside(path) ? NULL : file_of(files, path, a->variant, arena);
         } else if (file) {
             take_line(file, line, arena);

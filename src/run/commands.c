@@ -325,19 +325,20 @@ uint64_t obb_commands_run(obb_commands *s)
     return took;
 }
 
-char **obb_environment_with(const char *const *variables, size_t count)
+char **obb_environment_with(char *const *base, const char *const *variables, size_t count)
 {
     size_t n = 0, kept = 0;
-    while (environ[n])
+    base = base ? base : environ;
+    while (base[n])
         n++;
     char **all = obb_alloc((n + count + 1) * sizeof *all);
     for (size_t i = 0; i < n; i++) {
-        size_t name = strcspn(environ[i], "=") + 1;
+        size_t name = strcspn(base[i], "=") + 1;
         bool replaced = false;
         for (size_t k = 0; k < count && !replaced; k++)
-            replaced = strncmp(environ[i], variables[k], name) == 0;
+            replaced = strncmp(base[i], variables[k], name) == 0;
         if (!replaced)
-            all[kept++] = environ[i];
+            all[kept++] = base[i];
     }
     for (size_t k = 0; k < count; k++)
         all[kept++] = (char *)(uintptr_t)variables[k];

@@ -78,8 +78,8 @@ uint64_t obb_commands_run(obb_commands *commands);
 uint64_t obb_commands_now(obb_commands *commands);
 uint64_t obb_commands_elapsed(obb_commands *commands);
 
-/* The environment of this process with some variables (NAME=VALUE) in place or besides, in one
- * allocated block that refers to the words. */
-char **obb_environment_with(const char *const *variables, size_t count);
+/* An environment (NULL: that of this process) with some variables (NAME=VALUE) in place or besides, in
+ * one allocated block that refers to the words of both. */
+char **obb_environment_with(char *const *base, const char *const *variables, size_t count);
 
 #endif

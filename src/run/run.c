@@ -115,6 +115,15 @@ static void want_late(runner *r, uint32_t number)
         obb_arena_push(r->arena, &r->ready, number);
 }
 
+static void count_failure(runner *r, obb_event event)
+{
+    event.kind = OBB_EVENT_FAILED;
+    obb_run_tell(r, event);
+    r->result.failed++;
+    if (!r->options->keep_going)
+        r->stopping = true;
+}
+
 /* What the late scan of an action had to say, in one text. */
 static const char *said(runner *r)
 {
@@ -140,10 +149,7 @@ static void fail_scan(runner *r, obb_action *a)
         r->diags->list.count = 0;
         return;
     }
-    obb_run_tell(r, (obb_event){.kind = OBB_EVENT_FAILED, .action = a, .cause = "what it includes was made just now", .message = said(r), .output = ""});
-    r->result.failed++;
-    if (!r->options->keep_going)
-        r->stopping = true;
+    count_failure(r, (obb_event){.action = a, .cause = "what it includes was made just now", .message = said(r), .output = ""});
 }
 
 /* Judges what has become ready; what is up to date makes more ready. */
@@ -184,18 +190,15 @@ static void start_more(runner *r);
 
 static void fail(runner *r, child *c, const char *message)
 {
-    obb_run_tell(r, (obb_event){.kind = OBB_EVENT_FAILED, .action = c->action, .cause = c->cause,
-                        .output = obb_text_bytes(&c->command.output), .output_length = c->command.output.length,
-                        .status = c->command.status, .signal = c->command.signal, .message = message,
-                        .milliseconds = obb_commands_now(&r->commands) - c->started});
-    r->result.failed++;
-    if (!r->options->keep_going)
-        r->stopping = true;
+    count_failure(r, (obb_event){.action = c->action, .cause = c->cause,
+                                 .output = obb_text_bytes(&c->command.output), .output_length = c->command.output.length,
+                                 .status = c->command.status, .signal = c->command.signal, .message = message,
+                                 .milliseconds = obb_commands_now(&r->commands) - c->started});
 }
 
 /* Takes the compiler's report of what it read, and compares. What the scan had not found is an
  * input from now on. */
-static const char *take_report(runner *r, child *c)
+static void take_report(runner *r, child *c)
 {
     obb_action *a = c->action;
     obb_text text = {0};
@@ -215,11 +218,10 @@ static const char *take_report(runner *r, child *c)
             obb_arena_push(r->plan->arena, &a->inputs, obb_files_number(r->plan->files, differences.at[i].path));
     r->result.differences += differences.count;
     obb_text_free(&text);
-    return NULL;
 }
 
 /* Each input is noted once in a run. */
-static bool known_likeness(runner *r, obb_file file)
+static bool noted_before(runner *r, obb_file file)
 {
     while (r->noted.count <= file)
         obb_vec_push(&r->noted, false);
@@ -242,7 +244,7 @@ static void record(runner *r, child *c, obb_print output, uint64_t milliseconds)
         obb_seen seen = {a->inputs.at[i], OBB_NO_PRINT};
         obb_files_print(r->plan->files, seen.file, &seen.print);
         obb_arena_push(r->arena, &rec.inputs, seen);
-        if (a->words && !known_likeness(r, seen.file))
+        if (a->words && !noted_before(r, seen.file))
             obb_note_text(r->state, r->plan->files, seen.file, a);
     }
     obb_state_put_record(r->state, a->output, &rec);
@@ -272,9 +274,8 @@ static const char *accept_output(runner *r, child *c)
     if (failed)
         return failed == ENOENT ? obb_arena_format(r->arena, "it did not make %s", path)
                                 : obb_arena_format(r->arena, "cannot read %s: %s", path, strerror(failed));
-    const char *message = c->told_file ? a->step ? obb_step_take_reads(r, c) : take_report(r, c) : NULL;
-    if (message)
-        return message;
+    if (c->told_file && !a->step)
+        take_report(r, c);
     uint64_t took = c->taken ? c->shelved : obb_commands_now(&r->commands) - c->started;
     record(r, c, print, took);
     r->result.made++;
@@ -442,7 +443,7 @@ static void start(runner *r, uint32_t number)
     }
     obb_run_tell(r, (obb_event){.kind = OBB_EVENT_START, .action = a, .cause = c->cause});
     const char *report = report_variable(r, c);
-    char **environment = report ? obb_environment_with(&report, 1) : NULL;
+    char **environment = report ? obb_environment_with(NULL, &report, 1) : NULL;
     c->command = (obb_command){.argv = c->argv.at, .environment = environment, .lock = obb_state_lock(r->state),
                                .over = obb_child_over, .self = c};
     obb_commands_start(&r->commands, &c->command);

@@ -18,7 +18,7 @@ typedef struct child {
     const char *told_file; /* where the command tells what it read; or NULL */
     size_t parts;    /* of a step: those that are done */
     const char *watched; /* where the watcher tells what the part at hand opens; or NULL */
-    obb_words undeclared; /* files of the project that it read without saying so */
+    obb_words opened; /* files of the project that its parts opened for reading */
     const char *unwatched; /* why nobody could watch; or NULL */
     obb_words argv;
     uint64_t started;
@@ -70,12 +70,10 @@ void obb_run_tell(runner *run, obb_event event);
 void obb_child_settle(runner *run, child *child, const char *message);
 void obb_child_over(obb_command *command);
 
-/* steps.c: begins a step; goes on with its next part; takes what the watcher told, and what the step
- * itself told that it read (NULL, or what is wrong). */
+/* steps.c: begins a step; goes on with its next part; takes what the watcher told. */
 void obb_step_begin(runner *run, child *child);
 void obb_step_go_on(runner *run, child *child);
 void obb_step_take_watch(runner *run, child *child);
-const char *obb_step_take_reads(runner *run, child *child);
 
 /* shelving.c: takes the object from the shelf, as if the command had made it just now; puts there
  * what this run made. */

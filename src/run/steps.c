@@ -116,24 +116,13 @@ static const char *operate(const obb_step_part *part, obb_arena *arena)
 static char **environment_of(const obb_words *stated, obb_arena *arena)
 {
     static const char *const kept[] = {"PATH", "HOME", "TMPDIR"};
-    OBB_VEC(char *) all = {0};
-    obb_words variables = {0};
+    OBB_VEC(char *) base = {0};
     for (size_t i = 0; i < sizeof kept / sizeof *kept; i++)
         if (getenv(kept[i]))
-            obb_arena_push(arena, &variables, obb_arena_format(arena, "%s=%s", kept[i], getenv(kept[i])));
-    obb_arena_push(arena, &variables, "LC_ALL=C");
-    for (size_t i = 0; i < variables.count; i++) {
-        size_t name = strcspn(variables.at[i], "=") + 1;
-        bool replaced = false;
-        for (size_t k = 0; k < stated->count && !replaced; k++)
-            replaced = strncmp(variables.at[i], stated->at[k], name) == 0;
-        if (!replaced)
-            obb_arena_push(arena, &all, obb_arena_string(arena, variables.at[i]));
-    }
-    for (size_t k = 0; k < stated->count; k++)
-        obb_arena_push(arena, &all, obb_arena_string(arena, stated->at[k]));
-    obb_arena_push(arena, &all, NULL);
-    return all.at;
+            obb_arena_push(arena, &base, obb_arena_format(arena, "%s=%s", kept[i], getenv(kept[i])));
+    obb_arena_push(arena, &base, obb_arena_string(arena, "LC_ALL=C"));
+    obb_arena_push(arena, &base, NULL);
+    return obb_environment_with(base.at, stated->at, stated->count);
 }
 
 /* So that what a step does not make is missed. */
@@ -146,7 +135,8 @@ static void remove_outputs(const obb_plan *plan, const obb_action *a)
 
 /* --- what it reads ------------------------------------------------------------------ */
 
-const char *obb_step_take_reads(runner *r, child *c)
+/* A step said that it would tell what it read: those are inputs from now on. NULL, or what is wrong. */
+static const char *take_reads(runner *r, child *c)
 {
     obb_action *a = c->action;
     obb_text text = {0};
@@ -169,26 +159,10 @@ const char *obb_step_take_reads(runner *r, child *c)
     return failed ? obb_arena_format(r->arena, "it did not tell what it read: %s: %s", c->told_file, strerror(failed)) : NULL;
 }
 
-static bool declared(const runner *r, const child *c, const char *path)
-{
-    const obb_action *a = c->action;
-    const obb_files *files = r->plan->files;
-    bool known = strcmp(path, obb_files_path(files, a->output)) == 0;
-    for (size_t i = 0; i < a->inputs.count && !known; i++)
-        known = strcmp(path, obb_files_path(files, a->inputs.at[i])) == 0;
-    for (size_t i = 0; i < a->also.count && !known; i++)
-        known = strcmp(path, obb_files_path(files, a->also.at[i])) == 0;
-    for (size_t i = 0; i < c->undeclared.count && !known; i++)
-        known = strcmp(path, c->undeclared.at[i]) == 0;
-    return known;
-}
-
-/* Reads what the watcher told: files of the project that the step does not declare, and did not
- * write itself before. */
+/* Reads what the watcher told. */
 void obb_step_take_watch(runner *r, child *c)
 {
     obb_text text = {0};
-    obb_map written = {0};
     char root[4096];
     bool told = c->watched && !obb_file_read(c->watched, &text) && text.length && getcwd(root, sizeof root);
     for (char *line = told ? text.bytes : NULL; line && *line;) {
@@ -197,31 +171,42 @@ void obb_step_take_watch(runner *r, child *c)
         const char *below = obb_path_below(r->arena, root, path);
         if (line[0] == '!')
             c->unwatched = path;
-        else if (line[0] == 'w')
-            obb_map_put(&written, path, r);
-        else if (!obb_path_outside(below) && !obb_map_get(&written, path) && !(c->told_file && strcmp(below, c->told_file) == 0) && !declared(r, c, below))
-            obb_arena_push(r->arena, &c->undeclared, below);
+        else if (line[0] == 'r' && !obb_path_outside(below))
+            obb_arena_push(r->arena, &c->opened, below);
         line += n + (line[n] == '\n');
     }
     if (c->watched)
         unlink(c->watched);
-    obb_map_free(&written);
     obb_text_free(&text);
+}
+
+/* Whether a step may read a file: it is stated, or told of, or its own; and so is all in the output
+ * folder that nobody else makes. */
+static bool may_read(const runner *r, const obb_action *a, const char *path)
+{
+    obb_file file = obb_files_number(r->plan->files, path);
+    const obb_action *maker = obb_plan_maker(r->plan, file);
+    bool known = maker ? maker == a : obb_path_within(path, r->plan->out);
+    for (size_t i = 0; i < a->inputs.count && !known; i++)
+        known = a->inputs.at[i] == file;
+    return known;
 }
 
 /* What --strict has to say about a step that did well otherwise; NULL: nothing. */
 static const char *judge_watch(runner *r, const child *c)
 {
     obb_text text = {0};
+    obb_map told = {0};
+    const char *message = NULL;
     if (c->unwatched)
         return obb_arena_format(r->arena, "nobody could watch what it reads: %s", c->unwatched);
-    if (!c->undeclared.count)
-        return NULL;
-    obb_text_string(&text, "it reads files of the project that it does not declare:");
-    for (size_t i = 0; i < c->undeclared.count; i++)
-        obb_text_format(&text, "%s %s", i ? "," : "", c->undeclared.at[i]);
-    obb_text_string(&text, "\n  hint: state them: reads FILE..., or let it tell them: reports-reads FILE");
-    const char *message = obb_arena_string(r->arena, text.bytes);
+    for (size_t i = 0; i < c->opened.count; i++)
+        if (!may_read(r, c->action, c->opened.at[i]) && !obb_map_put(&told, c->opened.at[i], r))
+            obb_text_format(&text, "%s %s", text.length ? "," : "", c->opened.at[i]);
+    if (text.length)
+        message = obb_arena_format(r->arena, "it reads files of the project that it does not declare:%s\n"
+                                   "  hint: state them: reads FILE..., or let it tell them: reports-reads FILE", text.bytes);
+    obb_map_free(&told);
     obb_text_free(&text);
     return message;
 }
@@ -254,13 +239,19 @@ void obb_step_go_on(runner *r, child *c)
             continue;
         }
         obb_text printed = c->command.output;
+        char **environment = environment_of(&step->environment, r->arena);
         c->parts++;
         c->command = (obb_command){.argv = watched_words(r, c, part), .folder = step->folder, .lock = obb_state_lock(r->state), .over = obb_child_over,
-                                   .self = c, .environment = environment_of(&step->environment, r->arena), .output = printed};
+                                   .self = c, .environment = environment, .output = printed};
         obb_commands_start(&r->commands, &c->command);
+        free(environment);
         return;
     }
-    obb_child_settle(r, c, message ? message : judge_watch(r, c));
+    if (!message && c->told_file)
+        message = take_reads(r, c);
+    if (!message && r->options->watcher)
+        message = judge_watch(r, c);
+    obb_child_settle(r, c, message);
 }
 
 void obb_step_begin(runner *r, child *c)

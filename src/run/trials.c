@@ -121,7 +121,7 @@ static void begin(runner *r, obb_trial *t)
     t->attempts++;
     a->command = (obb_command){.argv = t->argv.at, .folder = t->folder, .lock = -1, .limit = t->limit, .apart = true,
                                .ends_group = true, .over = over, .self = a,
-                               .environment = obb_environment_with(t->environment.at, t->environment.count)};
+                               .environment = obb_environment_with(NULL, t->environment.at, t->environment.count)};
     obb_commands_start(&r->commands, &a->command);
 }
 

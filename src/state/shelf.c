@@ -13,6 +13,7 @@
 #include "base/path.h"
 
 #define USUAL_LIMIT (UINT64_C(5) << 30)
+#define ABANDONED (INT64_C(3600) * 1000000000) /* nanoseconds */
 
 /* A sweep looks at all entries: it is made when this part of the limit has been added. */
 enum { GROWTH = 20, KEEP_PERCENT = 90 };
@@ -39,13 +40,13 @@ const char *obb_shelf_place(obb_arena *arena, uint64_t *limit)
     const char *stated = getenv("OBBLIGATO_STORE"), *cache = getenv("XDG_CACHE_HOME"), *home = getenv("HOME");
     const char *most = getenv("OBBLIGATO_STORE_LIMIT");
     *limit = 0;
-    if (most && !obb_read_size(most, limit))
-        *limit = 0;
+    if (most)
+        obb_read_size(most, limit);
     if (stated && *stated)
         return strcmp(stated, "off") == 0 ? NULL : stated;
     if (cache && *cache == '/')
-        return obb_path_join(arena, cache, "obbligato/objects");
-    return home && *home == '/' ? obb_path_join(arena, home, ".cache/obbligato/objects") : NULL;
+        return obb_path_join(arena, cache, "obbligato/store");
+    return home && *home == '/' ? obb_path_join(arena, home, ".cache/obbligato/store") : NULL;
 }
 
 obb_shelf *obb_shelf_open(const char *folder, uint64_t limit)
@@ -74,7 +75,7 @@ obb_shelf_key obb_shelf_key_of(const void *description, size_t length)
 
 static char *entry_path(obb_shelf *s, const obb_shelf_key *key)
 {
-    return obb_arena_format(s->arena, "%s/%.2s/%s", s->folder, key->text, key->text + 2);
+    return obb_arena_format(s->arena, "%s/%c/%s.object", s->folder, *key->text, key->text);
 }
 
 /* --- entries ------------------------------------------------------------------------ */
@@ -121,28 +122,13 @@ bool obb_shelf_take(obb_shelf *s, const obb_shelf_key *key, obb_shelf_item *item
     return ok;
 }
 
-static bool write_whole(const char *path, const obb_text *text)
-{
-    int fd = open(path, O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC, 0666);
-    size_t done = 0;
-    if (fd < 0)
-        return false;
-    while (done < text->length) {
-        ssize_t n = write(fd, text->bytes + done, text->length - done);
-        if (n <= 0)
-            break;
-        done += (size_t)n;
-    }
-    return close(fd) == 0 && done == text->length;
-}
-
 void obb_shelf_put(obb_shelf *s, const obb_shelf_key *key, const obb_shelf_item *item)
 {
     obb_text text = {0};
     entry_header h = {.printed = item->printed.length, .bytes = item->bytes.length, .milliseconds = item->milliseconds};
     const char *path = entry_path(s, key);
-    const char *temporary = obb_arena_format(s->arena, "%s/%.2s/.%ld-%lu", s->folder, key->text, (long)getpid(), s->serial++);
-    if (!*key->text || h.printed + h.bytes > s->limit / 10 || obb_path_make_folders(path))
+    const char *temporary = obb_arena_format(s->arena, "%s.%ld-%lu", path, (long)getpid(), s->serial++);
+    if (!*key->text || h.printed + h.bytes > s->limit / 10)
         return;
     obb_text_add(&text, &h, sizeof h);
     if (item->printed.length)
@@ -153,9 +139,7 @@ void obb_shelf_put(obb_shelf *s, const obb_shelf_key *key, const obb_shelf_item 
     memcpy(text.bytes, &h, sizeof h);
     h.seal = seal_of(&text);
     memcpy(text.bytes, &h, sizeof h);
-    if (!write_whole(temporary, &text) || rename(temporary, path))
-        unlink(temporary);
-    else
+    if (!obb_file_write_by(temporary, path, text.bytes, text.length))
         s->added += text.length;
     obb_text_free(&text);
 }
@@ -170,23 +154,28 @@ typedef struct found {
 
 typedef OBB_VEC(found) found_list;
 
-static void list_folder(const char *folder, obb_arena *arena, found_list *list)
+/* Entries. What builds that were killed left half written is cleared away (ABANDONED: nobody writes so long). */
+static void list_folder(const char *folder, bool clears, obb_arena *arena, found_list *list)
 {
     DIR *d = opendir(folder);
     for (struct dirent *e; d && (e = readdir(d));) {
         obb_stamp stamp;
         char *path = obb_path_join(arena, folder, e->d_name);
-        if (strlen(e->d_name) >= OBB_SHA256_TEXT - 3 && obb_stamp_of(path, &stamp) && stamp.kind == OBB_KIND_FILE)
+        if (!obb_stamp_of(path, &stamp) || stamp.kind != OBB_KIND_FILE)
+            continue;
+        if (strcmp(obb_path_suffix(e->d_name), ".object") == 0)
             obb_arena_push(arena, list, (found){path, stamp.size, stamp.modified});
+        else if (clears && obb_now() - stamp.modified > ABANDONED)
+            unlink(path);
     }
     if (d)
         closedir(d);
 }
 
-static void list_all(obb_shelf *s, obb_arena *arena, found_list *list)
+static void list_all(obb_shelf *s, bool clears, obb_arena *arena, found_list *list)
 {
-    for (int i = 0; i < 256; i++)
-        list_folder(obb_arena_format(arena, "%s/%02x", s->folder, (unsigned)i), arena, list);
+    for (const char *digit = "0123456789abcdef"; *digit; digit++)
+        list_folder(obb_arena_format(arena, "%s/%c", s->folder, *digit), clears, arena, list);
 }
 
 obb_shelf_account obb_shelf_look(obb_shelf *s)
@@ -194,7 +183,7 @@ obb_shelf_account obb_shelf_look(obb_shelf *s)
     obb_arena *arena = obb_arena_new();
     found_list list = {0};
     obb_shelf_account a = {.limit = s->limit};
-    list_all(s, arena, &list);
+    list_all(s, false, arena, &list);
     for (size_t i = 0; i < list.count; i++) {
         a.bytes += list.at[i].size;
         a.oldest = !a.oldest || list.at[i].used < a.oldest ? list.at[i].used : a.oldest;
@@ -215,7 +204,7 @@ static void sweep(obb_shelf *s)
     obb_arena *arena = obb_arena_new();
     found_list list = {0};
     uint64_t bytes = 0;
-    list_all(s, arena, &list);
+    list_all(s, true, arena, &list);
     for (size_t i = 0; i < list.count; i++)
         bytes += list.at[i].size;
     bool too_large = bytes > s->limit;

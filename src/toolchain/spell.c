@@ -271,11 +271,11 @@ static const char *filled(const char *text, const char *const *pairs, obb_arena 
 void obb_fill_words(const obb_words *command, const obb_filling *fillings, size_t count, obb_arena *arena,
                     obb_words *words)
 {
+    const char **pairs = obb_arena_alloc(arena, (2 * count + 1) * sizeof *pairs); /* ends with NULL */
     for (size_t i = 0; i < command->count; i++) {
         const char *w = command->at[i];
-        const char *pairs[17] = {NULL};
         bool whole = false;
-        for (size_t k = 0; k < count && k < 8 && !whole; k++) {
+        for (size_t k = 0; k < count && !whole; k++) {
             size_t n = strlen(fillings[k].name);
             whole = w[0] == '{' && strncmp(w + 1, fillings[k].name, n) == 0 && strcmp(w + 1 + n, "}") == 0;
             for (size_t m = 0; whole && m < fillings[k].words->count; m++)

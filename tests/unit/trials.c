@@ -63,7 +63,7 @@ static void commands_run_side_by_side(void)
     const char *quick[] = {"sh", "-c", "pwd; echo $BELL; kill -TERM $$", NULL};
     const char *lost[] = {"./no-such-program", NULL};
     const char *variables[] = {"BELL=great"};
-    char **environment = obb_environment_with(variables, 1);
+    char **environment = obb_environment_with(NULL, variables, 1);
     lot l = {.count = 3};
     harness_write("below/x", "");
     l.all[0] = shell(&l, slow);
@@ -331,9 +331,9 @@ static void a_damaged_entry_is_none(void)
         seed = seed * 1103515245 + 12345;
         unsigned at = seed >> 16;
         if (round % 3 == 0)
-            snprintf(line, sizeof line, "f=$(ls damaged/[0-9a-f]*/*); head -c $((%u %% $(wc -c < $f))) $f > cut; mv cut $f", at);
+            snprintf(line, sizeof line, "f=$(ls damaged/?/*); head -c $((%u %% $(wc -c < $f))) $f > cut; mv cut $f", at);
         else
-            snprintf(line, sizeof line, "f=$(ls damaged/[0-9a-f]*/*); cp $f before; printf '\\%03o' | dd of=$f bs=1 seek=$((%u %% $(wc -c < $f))) conv=notrunc "
+            snprintf(line, sizeof line, "f=$(ls damaged/?/*); cp $f before; printf '\\%03o' | dd of=$f bs=1 seek=$((%u %% $(wc -c < $f))) conv=notrunc "
                      "status=none; cmp -s $f before && printf x >> $f; true", seed >> 8 & 255, at);
         harness_shell(line, &printed);
         CHECK_TEXT(printed, "");
@@ -354,7 +354,7 @@ static void the_shelf_keeps_its_limit(void)
             put(shelf, 100 + round * 10 + i, bytes, sizeof bytes);
         if (round == 0) {
             obb_shelf_close(shelf);
-            harness_shell("touch -d 2001-01-01 small/[0-9a-f]*/*", &printed);
+            harness_shell("touch -d 2001-01-01 small/?/*", &printed);
             free(printed);
             shelf = obb_shelf_open("small", 20000);
             CHECK(take(shelf, 103, sizeof bytes)); /* it was used just now */
@@ -373,7 +373,15 @@ static void the_shelf_keeps_its_limit(void)
         }
         obb_shelf_close(shelf);
     }
+    harness_shell("touch -d '2 hours ago' small/3/killed.object.77-0; touch small/3/young.object.78-0", &printed);
+    free(printed);
     obb_shelf *shelf = obb_shelf_open("small", 20000);
+    put(shelf, 200, bytes, sizeof bytes);
+    put(shelf, 201, bytes, sizeof bytes);
+    obb_shelf_close(shelf);
+    CHECK(access("small/3/killed.object.77-0", F_OK) != 0); /* a killed build's */
+    CHECK(access("small/3/young.object.78-0", F_OK) == 0);  /* somebody may still write it */
+    shelf = obb_shelf_open("small", 20000);
     static char large[3000];
     put(shelf, 999, large, sizeof large); /* more than a tenth of it all */
     CHECK(!take(shelf, 999, sizeof large));
