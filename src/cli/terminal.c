@@ -250,6 +250,7 @@ void json_print(json_t *document, const char *name)
     json_object_update(whole, document);
     json_dumpf(whole, stdout, JSON_INDENT(2) | JSON_PRESERVE_ORDER);
     putchar('\n');
+    fflush(stdout); /* who reads it need not wait for what is done afterwards */
     json_decref(whole);
     json_decref(document);
 }

@@ -12,6 +12,11 @@
 #include "state/lock.h"
 #include "state/store.h"
 
+typedef struct bad_key {
+    const char *bytes;
+    size_t length;
+} bad_key;
+
 struct obb_state {
     obb_arena *arena;
     obb_files *files;
@@ -22,7 +27,7 @@ struct obb_state {
     uint32_t numbers_taken; /* of a part: lasting numbers that are given */
     obb_map records; /* by path: obb_record */
     uint64_t record_rows, counted; /* how many of them the store holds; how many it was told to hold */
-    obb_words bad_records;
+    OBB_VEC(bad_key) bad_records;
     obb_map made;    /* by path: itself, or NULL when forgotten */
     const char *made_path;
     obb_text made_news; /* lines to be added to the list on disk */
@@ -263,7 +268,7 @@ void obb_state_forget_made(obb_state *s, obb_file output)
     obb_map_put(&s->made, path, NULL);
     s->record_rows -= obb_map_put(&s->records, path, NULL) != NULL;
     s->made_shrunk = true;
-    obb_store_drop(&s->store, OBB_ROW_RECORD, path);
+    obb_store_drop(&s->store, OBB_ROW_RECORD, path, strlen(path));
 }
 
 void obb_state_list_made(obb_state *s, obb_file_list *outputs)
@@ -380,10 +385,9 @@ static void take_record_row(void *self, const char *key, size_t key_length, cons
 {
     obb_state *s = self;
     bool good = value && take_record(s, key, value, length);
-    (void)key_length;
     s->record_rows += good;
     if (!good)
-        obb_arena_push(s->arena, &s->bad_records, key);
+        obb_arena_push(s->arena, &s->bad_records, (bad_key){key, key_length});
 }
 
 void obb_state_remember_files(obb_state *s)
@@ -528,6 +532,15 @@ static bool open_some_store(obb_state *s)
     return obb_store_open(&s->store);
 }
 
+/* False: one stays, since its damaged key stands where no search comes to it. */
+static bool drop_bad_records(obb_state *s)
+{
+    bool gone = true;
+    for (size_t i = 0; i < s->bad_records.count; i++)
+        gone = obb_store_drop(&s->store, OBB_ROW_RECORD, s->bad_records.at[i].bytes, s->bad_records.at[i].length) && gone;
+    return gone;
+}
+
 /* Reads all that is known. A store that turns out to be damaged is begun anew; false when that
  * fails as well. */
 static bool read_all(obb_state *s)
@@ -537,11 +550,8 @@ static bool read_all(obb_state *s)
     obb_store_each(&s->store, OBB_ROW_RECORD, take_record_row, s);
     if (!is_writer(s))
         return true;
-    if (!s->store.damaged && count_is_right(s)) {
-        for (size_t i = 0; i < s->bad_records.count; i++)
-            obb_store_drop(&s->store, OBB_ROW_RECORD, s->bad_records.at[i]);
+    if (!s->store.damaged && count_is_right(s) && drop_bad_records(s))
         return true;
-    }
     obb_map_free(&s->records);
     obb_vec_free(&s->numbers);
     obb_vec_free(&s->by_number);

@@ -140,15 +140,17 @@ void obb_store_put(obb_store *s, obb_row_kind kind, const void *key, size_t key_
     obb_text_free(&sealed);
 }
 
-void obb_store_drop(obb_store *s, obb_row_kind kind, const char *key)
+bool obb_store_drop(obb_store *s, obb_row_kind kind, const void *key, size_t key_length)
 {
     if (!s->db)
-        return;
+        return false;
     obb_store_begin(s);
     sqlite3_bind_int(s->drop, 1, (int)kind);
-    sqlite3_bind_blob(s->drop, 2, key, (int)strlen(key), SQLITE_STATIC);
-    note_failure(s, sqlite3_step(s->drop));
+    sqlite3_bind_blob(s->drop, 2, key, (int)key_length, SQLITE_STATIC);
+    int code = sqlite3_step(s->drop);
+    note_failure(s, code);
     sqlite3_reset(s->drop);
+    return code == SQLITE_DONE && sqlite3_changes(s->db) == 1;
 }
 
 /* The value of a column if its seal holds; NULL otherwise. */

@@ -46,7 +46,8 @@ void obb_store_commit(obb_store *store);
 
 void obb_store_put(obb_store *store, obb_row_kind kind, const void *key, size_t key_length, const void *value,
                    size_t length);
-void obb_store_drop(obb_store *store, obb_row_kind kind, const char *key);
+/* False: there was no such row. */
+bool obb_store_drop(obb_store *store, obb_row_kind kind, const void *key, size_t key_length);
 
 /* Adds one row's value to `into`; false when there is none, or a damaged one. */
 bool obb_store_get(obb_store *store, obb_row_kind kind, const void *key, size_t key_length, obb_text *into);
