@@ -282,23 +282,35 @@ static void print_json(const view *v, const obb_run_result *r)
     json_print(document, "build");
 }
 
+static char *database_path(const session *s, const obb_plan_variant *in)
+{
+    return obb_path_join(s->arena, in->folder, "compile_commands.json");
+}
+
+/* The file is looked at again; false, with an error, when it cannot be written. */
+static bool write_database(session *s, obb_file file, const obb_text *text)
+{
+    obb_print print;
+    int failed = obb_file_write(obb_files_path(s->files, file), text->bytes, text->length, NULL);
+    if (failed)
+        obb_error(s->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "cannot write %s: %s",
+                  obb_files_path(s->files, file), strerror(failed));
+    obb_files_forget(s->files, file);
+    obb_files_print(s->files, file, &print);
+    return !failed;
+}
+
 /* Writes compile_commands.json of each variant; the files are noted as made, and looked at. */
 static int write_databases(session *s)
 {
     for (size_t i = 0; i < s->plan->variants.count; i++) {
         const obb_plan_variant *in = &s->plan->variants.at[i];
         obb_text text = {0};
-        obb_print print;
-        obb_file file = obb_files_number(s->files, obb_path_join(s->arena, in->folder, "compile_commands.json"));
+        obb_file file = obb_files_number(s->files, database_path(s, in));
         obb_report_compilation_database(s->plan, in->variant, s->root, &text);
         obb_state_note_made(s->state, file);
-        int failed = obb_file_write(obb_files_path(s->files, file), text.bytes, text.length, NULL);
+        write_database(s, file, &text);
         obb_text_free(&text);
-        if (failed)
-            obb_error(s->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "cannot write %s: %s",
-                      obb_files_path(s->files, file), strerror(failed));
-        obb_files_forget(s->files, file);
-        obb_files_print(s->files, file, &print);
     }
     return session_show_diags(s);
 }
@@ -404,6 +416,12 @@ static int check_budgets(session *s, const view *v)
     return session_show_diags(s);
 }
 
+static obb_kept_facts facts_of(const session *s, const view *v, const bool *long_way)
+{
+    return (obb_kept_facts){.wanted = s->wanted, .fixed = s->fixed, .fixed_count = s->fixed_count, .long_way = long_way,
+                            .left_out = &v->left_out, .wanted_targets = session_wanted_print(s)};
+}
+
 /* Keeps what this build hung on, and its plan, for the next one. */
 static void keep_ready(session *s, const view *v, const obb_run_result *r, obb_print key)
 {
@@ -411,7 +429,8 @@ static void keep_ready(session *s, const view *v, const obb_run_result *r, obb_p
     bool *long_way = obb_arena_alloc(s->arena, s->plan->actions.count + 1);
     for (size_t i = 0; i < s->plan->actions.count; i++)
         long_way[i] = s->wanted[i] && has_budgets(s, s->plan->actions.at[i]);
-    obb_kept_plan_write(s->plan, s->wanted, s->fixed, s->fixed_count, long_way, &v->left_out, &plan);
+    const obb_kept_facts facts = facts_of(s, v, long_way);
+    obb_kept_plan_write(s->plan, &facts, &plan);
     const obb_ready_extra extra = {idle_message(s, r->up_to_date + r->made), plan.bytes, plan.length};
     obb_ready_write(ready_path(s, key), key, s->files, s->began, &extra);
     obb_text_free(&plan);
@@ -513,33 +532,87 @@ static obb_file number_file(void *self, obb_file file)
     return obb_ready_number(k->ready, obb_files_path(k->s->files, file));
 }
 
+/* The plan of the part: of what changed files reach, and of what edited descriptions reach. */
+static bool take_part(session *s, obb_ready *ready, obb_kept_plan *kept, const obb_kept_files *files_of)
+{
+    obb_file_list edited = {0};
+    if (!kept || !obb_kept_plan_reaches(kept, obb_ready_changes(ready), &edited))
+        return false;
+    if (!edited.count)
+        return session_take_part(s, ready, kept, files_of);
+    if (!session_take_edited_part(s, ready, kept, files_of, &edited))
+        return false;
+    for (size_t i = 0; i < s->plan->actions.count; i++)
+        if (s->wanted[i] && has_budgets(s, s->plan->actions.at[i])) {
+            session_begin_anew(s);
+            return false;
+        }
+    return true;
+}
+
+/* The commands of what was planned anew take their places in compile_commands.json. */
+static bool renew_databases(session *s)
+{
+    bool good = true;
+    for (size_t i = 0; i < s->plan->variants.count && good; i++) {
+        const obb_plan_variant *in = &s->plan->variants.at[i];
+        obb_file file = obb_files_number(s->files, database_path(s, in));
+        obb_text before = {0}, text = {0};
+        good = !obb_files_read(s->files, file, &before) &&
+               obb_report_renew_compilation_database(s->plan, s->planned, in->variant, s->root, &before, &text) &&
+               write_database(s, file, &text);
+        obb_text_free(&before);
+        obb_text_free(&text);
+    }
+    return good;
+}
+
+/* Keeps what was kept, with what this part found in place of it. */
+static void renew_ready(session *s, const view *v, obb_ready *ready, obb_kept_plan *kept, const obb_kept_files *files_of)
+{
+    obb_text plan = {0};
+    bool *long_way = obb_arena_alloc(s->arena, s->plan->actions.count + 1);
+    if (s->edited) {
+        const obb_kept_facts facts = facts_of(s, v, long_way);
+        obb_kept_plan_renew(kept, s->plan, &facts, files_of, &plan);
+    } else {
+        obb_kept_plan_renew(kept, s->plan, NULL, files_of, &plan);
+    }
+    const obb_ready_extra extra = {obb_ready_message(ready), plan.bytes, plan.length};
+    obb_ready_renew(ready, s->files, s->began, &extra);
+    obb_text_free(&plan);
+}
+
 /* Only contents of files changed since the last complete build: only what they reach is looked
  * at. False when it takes more than that. */
 static bool build_part(session *s, view *v, obb_ready *ready, int *code)
 {
     kept_files names = {s, ready};
     const obb_kept_files files_of = {&names, tell_file, number_file};
-    size_t length;
+    size_t length, wanted = 0;
     const void *bytes = obb_ready_plan(ready, &length);
     obb_kept_plan *kept = bytes ? obb_kept_plan_open(bytes, length, s->arena) : NULL;
-    if (!kept || !obb_kept_plan_reaches(kept, obb_ready_changes(ready)) || !session_take_part(s, ready, kept, &files_of))
+    if (!take_part(s, ready, kept, &files_of))
         return false;
-    obb_kept_plan_left_out(kept, s->arena, &v->left_out);
+    if (s->edited && s->options->verbose && !v->json)
+        fprintf(v->lines, "plan: %zu of %zu targets are planned again\n", s->planned_targets, s->project->targets.count);
+    if (s->edited)
+        session_list_left_out(s, &v->left_out);
+    else
+        obb_kept_plan_left_out(kept, s->arena, &v->left_out);
     tell_undecided(s);
-    obb_run_result r = run_actions(s, v, 0, obb_kept_plan_count(kept) - s->plan->actions.count, &names);
+    for (size_t i = 0; i < s->plan->actions.count; i++)
+        wanted += s->wanted[i];
+    obb_run_result r = run_actions(s, v, 0, obb_kept_plan_count(kept) - wanted, &names);
     if (r.takes_more) {
         settle(s, &r);
         session_begin_anew(s);
         return false;
     }
+    bool databases = !s->edited || renew_databases(s);
     *code = settle(s, &r);
-    if (!*code && !r.moving) {
-        obb_text plan = {0};
-        obb_kept_plan_renew(kept, s->plan, &files_of, &plan);
-        const obb_ready_extra extra = {obb_ready_message(ready), plan.bytes, plan.length};
-        obb_ready_renew(ready, s->files, s->began, &extra);
-        obb_text_free(&plan);
-    }
+    if (!*code && !r.moving && databases)
+        renew_ready(s, v, ready, kept, &files_of);
     return true;
 }
 

@@ -122,12 +122,17 @@ static const char *family_here(void *self)
     return family;
 }
 
-int session_read_project(session *s)
+static void read_descriptions(session *s)
 {
     s->host = *obb_host_here();
     s->host.family = family_here;
     s->host.self = s;
     s->project = obb_project_read(s->files, &s->host, s->diags);
+}
+
+int session_read_project(session *s)
+{
+    read_descriptions(s);
     return session_show_diags(s);
 }
 
@@ -346,7 +351,7 @@ static void note_fixed(session *s)
         s->fixed[f] = obb_files_look(s->files, f).printed;
 }
 
-int session_make_plan(session *s)
+static void want_targets(session *s)
 {
     s->wanted_targets = obb_arena_alloc(s->arena, (s->variants.count + 1) * sizeof *s->wanted_targets);
     for (size_t v = 0; v < s->variants.count; v++) {
@@ -354,13 +359,33 @@ int session_make_plan(session *s)
         for (size_t i = 0; i < s->targets.count; i++)
             obb_want_target(s->variants.at[v], s->targets.at[i], s->wanted_targets[v]);
     }
-    s->plan = obb_plan_make(s->arena, s->project, s->files, s->toolchains, s->scanner, s->out,
-                            s->variants.at, s->variants.count, s->wanted_targets, s->diags);
+}
+
+static void want_actions(session *s)
+{
     s->wanted = obb_arena_alloc(s->arena, s->plan->actions.count + 1);
     for (size_t v = 0; v < s->variants.count; v++)
         for (size_t i = 0; i < s->targets.count; i++)
             obb_plan_want(s->plan, s->targets.at[i], s->variants.at[v], s->wanted);
     note_fixed(s);
+}
+
+obb_print session_wanted_print(const session *s)
+{
+    obb_printer *p = obb_printer_new();
+    for (size_t v = 0; v < s->variants.count; v++) {
+        obb_printer_string(p, s->variants.at[v]->name);
+        obb_printer_add(p, s->wanted_targets[v], s->project->targets.count);
+    }
+    return obb_printer_end(p);
+}
+
+int session_make_plan(session *s)
+{
+    want_targets(s);
+    s->plan = obb_plan_make(s->arena, s->project, s->files, s->toolchains, s->scanner, s->out,
+                            s->variants.at, s->variants.count, s->wanted_targets, s->diags);
+    want_actions(s);
     int code = session_show_diags(s);
     if (code != OBB_FAULT_OUTSIDE || !s->options->keep_going)
         return code;
@@ -423,6 +448,7 @@ void session_begin_anew(session *s)
     obb_project_free(s->project);
     s->project = NULL;
     s->targets = (obb_target_list){0};
+    s->edited = false;
     s->plan = NULL;
     s->scanner = NULL;
     s->toolchains = NULL;
@@ -462,16 +488,30 @@ static bool all_explained(const session *s, obb_ready *ready)
     return true;
 }
 
-bool session_take_part(session *s, obb_ready *ready, obb_kept_plan *kept, const obb_kept_files *files_of)
+/* What is remembered, as a part of it; false when another build ended since. */
+static bool open_part(session *s, obb_ready *ready)
 {
-    obb_words names = {0};
     s->state = obb_state_open_part(s->out, s->files);
-    if (!s->state || !obb_ready_is_current(ready)) {
-        session_begin_anew(s);
+    if (!s->state || !obb_ready_is_current(ready))
         return false;
-    }
     s->toolchains = obb_toolchains_new(s->arena, s->files, obb_state_memo(s->state));
     s->scanner = obb_scanner_new(s->files);
+    return true;
+}
+
+/* False: the whole plan knows better what to say. */
+static bool scan_part(session *s, obb_ready *ready)
+{
+    obb_recaller recaller = {s->state, s->files};
+    obb_plan_scan(s->plan, s->wanted, obb_recall_from_records, &recaller, s->diags);
+    return !s->diags->list.count && all_explained(s, ready);
+}
+
+static bool take_part(session *s, obb_ready *ready, obb_kept_plan *kept, const obb_kept_files *files_of)
+{
+    obb_words names = {0};
+    if (!open_part(s, ready))
+        return false;
     s->plan = obb_kept_plan_part(kept, files_of, s->arena, s->files, s->toolchains, s->scanner, s->out);
     s->wanted = obb_arena_alloc(s->arena, s->plan->actions.count + 1);
     memset(s->wanted, true, s->plan->actions.count);
@@ -481,13 +521,69 @@ bool session_take_part(session *s, obb_ready *ready, obb_kept_plan *kept, const 
         v->name = names.at[i];
         obb_arena_push(s->arena, &s->variants, v);
     }
-    obb_recaller recaller = {s->state, s->files};
-    obb_plan_scan(s->plan, s->wanted, obb_recall_from_records, &recaller, s->diags);
-    if (s->diags->list.count || !all_explained(s, ready)) { /* the whole plan knows better what to say */
+    return scan_part(s, ready);
+}
+
+bool session_take_part(session *s, obb_ready *ready, obb_kept_plan *kept, const obb_kept_files *files_of)
+{
+    bool taken = take_part(s, ready, kept, files_of);
+    if (!taken)
         session_begin_anew(s);
-        return false;
+    return taken;
+}
+
+/* The project, if the files that were edited are its descriptions; messages are for the long way to show. */
+static bool read_edited(session *s, obb_ready *ready, const obb_file_list *edited)
+{
+    read_descriptions(s);
+    for (size_t i = 0; i < edited->count; i++) {
+        const char *path = obb_ready_path(ready, edited->at[i]);
+        size_t k = 0;
+        while (k < s->project->descriptions.count && strcmp(s->project->descriptions.at[k], path) != 0)
+            k++;
+        if (k == s->project->descriptions.count)
+            return false;
     }
-    return true;
+    return !s->diags->list.count;
+}
+
+static bool take_edited_part(session *s, obb_ready *ready, obb_kept_plan *kept, const obb_kept_files *files_of,
+                             const obb_file_list *edited)
+{
+    if (!open_part(s, ready) || !read_edited(s, ready, edited) || !obb_kept_plan_fits(kept, s->project) ||
+        session_choose_variants(s) || session_choose_targets(s))
+        return false;
+    bool *planned = obb_arena_alloc(s->arena, s->project->targets.count + 1);
+    bool *known = obb_arena_alloc(s->arena, s->project->targets.count + 1);
+    want_targets(s);
+    if (!obb_kept_plan_compare(kept, s->project, s->variants.at, s->variants.count, s->wanted_targets, session_wanted_print(s),
+                               planned, known))
+        return false;
+    s->edited = true;
+    s->planned_targets = 0;
+    for (size_t i = 0; i < s->project->targets.count; i++)
+        s->planned_targets += planned[i];
+    s->plan = obb_plan_make_some(s->arena, s->project, s->files, s->toolchains, s->scanner, s->out, s->variants.at,
+                                 s->variants.count, s->wanted_targets, planned, known, s->diags);
+    want_actions(s);
+    if (s->diags->list.count || !obb_kept_plan_replace(kept, s->plan, s->wanted, planned, files_of))
+        return false;
+    s->planned = s->plan->actions.count;
+    obb_kept_plan_join(kept, files_of, s->plan);
+    bool *wanted = obb_arena_alloc(s->arena, s->plan->actions.count + 1);
+    memset(wanted, true, s->plan->actions.count);
+    memcpy(wanted, s->wanted, s->planned);
+    s->wanted = wanted;
+    return scan_part(s, ready);
+}
+
+bool session_take_edited_part(session *s, obb_ready *ready, obb_kept_plan *kept, const obb_kept_files *files_of,
+                              const obb_file_list *edited)
+{
+    bool taken = take_edited_part(s, ready, kept, files_of, edited);
+    if (!taken)
+        session_begin_anew(s);
+    return taken;
 }
 
 void session_end(session *s)

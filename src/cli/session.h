@@ -37,6 +37,9 @@ typedef struct session {
     bool *wanted;          /* by action */
     bool *fixed;           /* by file: its contents were asked for before the scan */
     size_t fixed_count;
+    bool edited;           /* the plan is of what an edited description reaches, */
+    size_t planned;        /* and so many of its actions, the first, were planned anew, */
+    size_t planned_targets; /* which belong to so many targets */
 } session;
 
 /* Finds the root above the folder at hand and goes there. 0, or an exit code. */
@@ -64,6 +67,14 @@ void session_begin_anew(session *s);
 /* A plan of the actions that changed files reach, from what an earlier build kept, with its
  * compiles scanned; false when a plan of all is needed. Then nothing is left of it. */
 bool session_take_part(session *s, obb_ready *ready, obb_kept_plan *kept, const obb_kept_files *files_of);
+
+/* The same where descriptions (`edited`, kept numbers) were edited as well: the targets that the edit reaches are
+ * planned anew, as the first actions of the plan. */
+bool session_take_edited_part(session *s, obb_ready *ready, obb_kept_plan *kept, const obb_kept_files *files_of,
+                              const obb_file_list *edited);
+
+/* Which targets are built in which variants, in short. */
+obb_print session_wanted_print(const session *s);
 
 /* Whether all files of the output folder that an action of a part reads are made by the part, or
  * were known before: else a step may make them that the kept plan does not have. */

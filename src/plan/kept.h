@@ -10,12 +10,19 @@
 
 #include "plan/plan.h"
 
-/* Adds the wanted actions of a plan that was carried out whole. `fixed` tells, by file number,
- * whose contents decided the plan itself; `long_way` by action number, which of them need the
- * project to be finished. `left_out` is what people are told is left out: for each line the
- * targets, the variant and the reason. */
-void obb_kept_plan_write(const obb_plan *plan, const bool *wanted, const bool *fixed, size_t fixed_count,
-                         const bool *long_way, const obb_words *left_out, obb_text *bytes);
+/* What is kept with a plan that was carried out. */
+typedef struct obb_kept_facts {
+    const bool *wanted;       /* by action: it belongs to what was built */
+    const bool *fixed;        /* by file, so many of them: its contents decided the plan itself */
+    size_t fixed_count;
+    const bool *long_way;     /* by action: it needs the project to be finished */
+    const obb_words *left_out; /* what people are told is left out: for each line the targets, the
+                                  variant and the reason */
+    obb_print wanted_targets; /* of which targets are built in which variants */
+} obb_kept_facts;
+
+/* Adds the wanted actions of a plan that was carried out whole. */
+void obb_kept_plan_write(const obb_plan *plan, const obb_kept_facts *facts, obb_text *bytes);
 
 typedef struct obb_kept_plan obb_kept_plan;
 
@@ -29,9 +36,9 @@ typedef struct obb_kept_files {
     obb_file (*number)(void *self, obb_file file); /* the kept one of a file */
 } obb_kept_files;
 
-/* Whether the changed files (kept numbers) are all inputs or outputs of actions and of nothing
- * else, so that a part is enough. */
-bool obb_kept_plan_reaches(obb_kept_plan *kept, const obb_file_list *changed);
+/* Finds the actions that changed files (kept numbers) reach; what no action reads or makes is added to
+ * `others` (the arena's). False: they change more than actions, so that a part is not enough. */
+bool obb_kept_plan_reaches(obb_kept_plan *kept, const obb_file_list *changed, obb_file_list *others);
 
 /* The part that the changed files reach: their users, and what uses the products of those. All
  * of it is wanted, and its compiles are not scanned yet. Targets of it have a kind and a
@@ -43,9 +50,30 @@ size_t obb_kept_plan_count(const obb_kept_plan *kept); /* actions in all */
 void obb_kept_plan_variants(const obb_kept_plan *kept, obb_arena *arena, obb_words *names);
 void obb_kept_plan_left_out(const obb_kept_plan *kept, obb_arena *arena, obb_words *left_out);
 
-/* The bytes with what the part's actions were found to read; none when they have been renewed so
- * often that it is better to write them anew, or when the order of actions is another one now. */
-void obb_kept_plan_renew(const obb_kept_plan *kept, const obb_plan *part, const obb_kept_files *files_of,
-                         obb_text *bytes);
+/* Whether the edited descriptions of a project differ from those of the kept plan in nothing but the statements
+ * of targets, which are the same ones. */
+bool obb_kept_plan_fits(const obb_kept_plan *kept, const obb_project *project);
+
+/* Which targets (marked by number in `planned`) the edit reaches: those with another statement than before, and
+ * all that use them; and in `known` those of which the sources must be known to plan these. False: other
+ * targets are wanted than before (`wanted` is their fingerprint), or it reaches some that cannot be planned
+ * without all others (steps, what uses steps, shared libraries). */
+bool obb_kept_plan_compare(const obb_kept_plan *kept, const obb_project *project, const obb_variant *const *variants,
+                           size_t variant_count, bool *const *wanted_targets, obb_print wanted, bool *planned, bool *known);
+
+/* After obb_kept_plan_reaches: the wanted actions of a plan of these targets take the place of the kept ones, and
+ * what uses their products is reached. False: they do not make the same files. */
+bool obb_kept_plan_replace(obb_kept_plan *kept, const obb_plan *plan, const bool *wanted, const bool *targets,
+                           const obb_kept_files *files_of);
+
+/* Adds the reached actions that were not planned anew to that plan. */
+void obb_kept_plan_join(obb_kept_plan *kept, const obb_kept_files *files_of, obb_plan *plan);
+
+/* The bytes with what the part's actions were found to read, and with the planned ones and the facts of their
+ * plan in place of the former (`facts` NULL: none was planned; of `wanted` and `long_way`, the planned actions
+ * count). None when they have been renewed so often that it is better to write them anew, or when the order of
+ * actions is another one now. */
+void obb_kept_plan_renew(const obb_kept_plan *kept, const obb_plan *part, const obb_kept_facts *facts,
+                         const obb_kept_files *files_of, obb_text *bytes);
 
 #endif

@@ -140,6 +140,7 @@ typedef struct obb_plan {
     OBB_VEC(obb_plan_variant) variants;
     OBB_VEC(obb_ready_text) texts;
     obb_file_list *common_sources; /* by target number: of targets that hang on no condition */
+    const bool *planned, *known; /* by target number: all that are planned, and whose sources are known; NULL: all */
     const obb_variant *tools_variant; /* in which {tool:NAME} is built: for this machine; or NULL */
 } obb_plan;
 
@@ -156,6 +157,12 @@ obb_plan *obb_plan_make(obb_arena *arena, const obb_project *project, obb_files 
                         obb_toolchains *toolchains, obb_scanner *scanner, const char *out,
                         const obb_variant *const *variants, size_t variant_count,
                         bool *const *wanted_targets, obb_diags *diags);
+
+/* The same of some targets alone (`planned`, by number), as part of a plan of all that was kept (kept.h). The
+ * sources of those that are `known` are looked for as well, since they decide how users link. */
+obb_plan *obb_plan_make_some(obb_arena *arena, const obb_project *project, obb_files *files, obb_toolchains *toolchains,
+                             obb_scanner *scanner, const char *out, const obb_variant *const *variants, size_t variant_count,
+                             bool *const *wanted_targets, const bool *planned, const bool *known, obb_diags *diags);
 void obb_plan_free(obb_plan *plan);
 
 /* Marks (by number) a target and all that it uses in a variant. */

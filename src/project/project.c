@@ -288,6 +288,7 @@ obb_project *obb_project_read(obb_files *files, const obb_host *host, obb_diags 
     obb_read_launches(&r, &top);
     obb_read_lineups(&r, &top);
     obb_read_targets(&r, &top);
+    obb_print_statements(&r, &top);
     obb_check_alternatives(&r);
     obb_check_names(p, diags);
     read_defaults(&r, &inside);

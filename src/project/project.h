@@ -116,6 +116,7 @@ struct obb_target {
     obb_properties properties; /* single values that hang on conditions, `only`, `budget` */
     obb_refusals refusals;
     size_t number;         /* its index in the project */
+    obb_print statement;   /* the fingerprint of its statement, wherever in its file it stands */
     bool conditional;      /* something in it hangs on a condition */
 
     /* of an image */
@@ -226,6 +227,8 @@ typedef struct obb_project {
     size_t guard_count;
     bool asks_family;              /* some condition is about the toolchain's family */
     bool any_conditional;          /* some target hangs on conditions */
+    obb_print rest;         /* of all statements but those of targets; and of the kinds and names of
+                               targets, in their order */
     obb_words descriptions; /* the files that were read, obbligato.score first */
 } obb_project;
 

@@ -84,6 +84,7 @@ void obb_read_lineups(obb_reader *reader, obb_items *top);
 void obb_read_targets(obb_reader *reader, obb_items *top);
 void obb_read_setting(obb_reader *reader, const obb_item *item, obb_settings *settings);
 void obb_read_refusal(obb_reader *reader, const obb_item *item, obb_refusals *refusals);
+void obb_print_statements(obb_reader *reader, const obb_items *top); /* statements.c; when the targets are known */
 void obb_check_names(obb_project *project, obb_diags *diags);
 
 /* Gives a target the value of a property that it may have once. */

@@ -50,6 +50,7 @@ typedef struct tower {
     source sources[LIBRARIES + 1][SOURCES]; /* the last are the program's own */
     step steps[MADE];
     bool shared[LIBRARIES];
+    int own[LIBRARIES + 1], form[LIBRARIES + 1]; /* what is stated of each library and the program alone */
     int level, optimize, names;
     int mode, ram, fill, gap; /* an axis; the board's memory, image and linker script */
     bool only, extra;
@@ -132,7 +133,7 @@ static void write_source(int library, int i)
             snprintf(line, sizeof line, " + G%d", k);
             strcat(sum, line);
         }
-    write_file(source_path(library, s), "%sint f%d_%d(void) { return %d + LEVEL + %s; }\n", body, library,
+    write_file(source_path(library, s), "%sint f%d_%d(void) { return %d + LEVEL + OWN + %s; }\n", body, library,
                s->name, s->value, sum);
 }
 
@@ -186,6 +187,17 @@ static void write_main(void)
     write_file("main.c", "%sint main(void) { return (%s) & 127; }\n", declared, sum);
 }
 
+/* Statements of one target: what they change reaches that target and its users alone. */
+static const char *own(int l)
+{
+    static const char *const forms[] = {"", "; optimize size", "; output other%d", " # remark\n", "; include inc%d", "; users { define OWN_USED=%d }"};
+    static char texts[LIBRARIES + 1][200];
+    char form[100];
+    snprintf(form, sizeof form, forms[t.form[l]], l);
+    snprintf(texts[l], sizeof texts[l], "; define OWN=%d%s", t.own[l], form);
+    return texts[l];
+}
+
 static void write_quick_score(void)
 {
     write_file("obbligato.score",
@@ -196,12 +208,12 @@ static void write_quick_score(void)
                "platform board { set os=none cpu=quick; toolchain quick }\n"
                "axis mode { values a b c; default %c; define MODE }\n"
                "configuration debug { optimize %s }\n"
-               "library lib0 { sources lib0/*.c; uses lib1 }\n"
-               "library lib1 { sources maybe lib1/*.c lib1/base.c; when mode=b|c { define EXTRA=%d } }\n"
-               "program main { sources main.c maybe main2/*.c; uses lib0 lib1%s }\n"
+               "library lib0 { sources lib0/*.c; uses lib1%s }\n"
+               "library lib1 { sources maybe lib1/*.c lib1/base.c; when mode=b|c { define EXTRA=%d }%s }\n"
+               "program main { sources main.c maybe main2/*.c; uses lib0 lib1%s%s }\n"
                "lineup season { board.debug board.debug+mode=c board.release }\n%s",
-               t.level, t.level, quick, quick, quick, 'a' + t.mode, optimizations[t.optimize], t.extra,
-               t.only ? "; only mode=a|b" : "", step_text());
+               t.level, t.level, quick, quick, quick, 'a' + t.mode, optimizations[t.optimize], own(0), t.extra, own(1),
+               t.only ? "; only mode=a|b" : "", own(2), step_text());
 }
 
 static void write_score(void)
@@ -215,15 +227,15 @@ static void write_score(void)
                "read board.score\n"
                "axis mode { values a b c; default %c; define MODE }\n"
                "configuration debug { optimize %s; debug-info full }\n"
-               "library lib0 { sources lib0/*.c; choose os { none { kind static } else { kind %s } } ; uses lib1 }\n"
+               "library lib0 { sources lib0/*.c; choose os { none { kind static } else { kind %s } } ; uses lib1%s }\n"
                "library lib1 { sources maybe lib1/*.c lib1/base.c; choose os { none { kind static } else { kind %s } }\n"
-               "    when mode=b|c { define EXTRA=%d } }\n"
-               "program main { sources main.c maybe main2/*.c; uses lib0 lib1; only os!=none%s }\n"
+               "    when mode=b|c { define EXTRA=%d }%s }\n"
+               "program main { sources main.c maybe main2/*.c; uses lib0 lib1; only os!=none%s%s }\n"
                "program fw { sources fw.c; uses lib1; only os=none }\n"
                "image flash { from fw; formats bin hex; fill 0x%x; only os=none }\n"
                "lineup season { host.debug host.debug+mode=c board.release }\n%s",
-               t.level, t.level, 'a' + t.mode, optimizations[t.optimize], t.shared[0] ? "shared" : "static",
-               t.shared[1] ? "shared" : "static", t.extra, t.only ? " and mode=a|b" : "", (unsigned)t.fill, step_text());
+               t.level, t.level, 'a' + t.mode, optimizations[t.optimize], t.shared[0] ? "shared" : "static", own(0),
+               t.shared[1] ? "shared" : "static", t.extra, own(1), t.only ? " and mode=a|b" : "", own(2), (unsigned)t.fill, step_text());
 }
 
 static void write_board(void)
@@ -419,6 +431,23 @@ static void edit_description(void)
     snprintf(t.remark, sizeof t.remark, "description");
 }
 
+/* One target, as people do it most, and what it is made of with it. */
+static void edit_target(void)
+{
+    unsigned l = pick(LIBRARIES + 1);
+    if (pick(3))
+        t.own[l] = (int)pick(4);
+    else
+        t.form[l] = (int)pick(l < LIBRARIES ? 6 : 5); /* a program has no `users` */
+    write_score();
+    switch (pick(6)) {
+    case 0: edit_source(); break;
+    case 1: edit_header(); break;
+    default: break;
+    }
+    snprintf(t.remark, sizeof t.remark, "target %u", l);
+}
+
 static void edit_variants(void)
 {
     switch (pick(5)) {
@@ -564,7 +593,7 @@ static void edit(void)
 {
     static void (*const edits[])(void) = {
         edit_header, edit_header, edit_source, edit_source, shadow, shadow, add_or_delete_source,
-        rename_source, edit_description, edit_variants, edit_variants, edit_step, edit_step, meddle_with_steps, edit_remark, edit_remark, touch_something, edit_behind_the_clock, meddle_with_outputs, broken_build,
+        rename_source, edit_description, edit_target, edit_target, edit_variants, edit_variants, edit_step, edit_step, meddle_with_steps, edit_remark, edit_remark, touch_something, edit_behind_the_clock, meddle_with_outputs, broken_build,
         damage_memory, two_builds_at_once, edit_while_it_is_built, unreadable_source};
     edits[pick(sizeof edits / sizeof *edits)]();
 }

@@ -3,6 +3,7 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "plan/kept.h"
 #include "plan/differences.h"
 #include "plan/includes.h"
 #include "report/report.h"
@@ -363,8 +364,236 @@ static void saved_accounts_are_read_back(void)
     obb_arena_free(arena);
 }
 
+/* --- edited descriptions ------------------------------------------------------------ */
+
+static const char description[] =
+    "project p { include inc; define BASE }\n"
+    "axis way { values a b; default a }\n"
+    "library low { sources low.c }\n"
+    "library mid { sources mid.c; uses low }\n"
+    "library other { sources other.c; when way=b { define B } }\n"
+    "program one { sources one.c; uses mid }\n"
+    "program two { sources two.c; uses other }\n"
+    "program both { sources both.c; uses mid other }\n"
+    "library so { sources so.c; kind shared }\n"
+    "program sharing { sources sharing.c; uses so }\n"
+    "step gen { makes gen/x.c; write-text \"int x;\" to gen/x.c }\n"
+    "program made { sources made.c; uses gen }\n"
+    "program late { sources late.c; optional yes }\n"
+    "group parts { one two }\n";
+
+/* The description with the first `what` replaced, or, without one, with a line more. */
+static void write_edited(const char *what, const char *by)
+{
+    const char *at = what ? strstr(description, what) : description + strlen(description);
+    obb_text text = {0};
+    CHECK(at != NULL);
+    obb_text_add(&text, description, (size_t)(at - description));
+    obb_text_format(&text, "%s%s", by, at + (what ? strlen(what) : 0));
+    harness_write("obbligato.score", text.bytes);
+    obb_text_free(&text);
+}
+
+static obb_file same_number(void *self, obb_file number)
+{
+    (void)self;
+    return number;
+}
+
+static const obb_kept_files same_files = {NULL, same_number, same_number};
+
+/* Which targets are built in both variants: all but optional ones. */
+static void want(const world *w, const obb_project *project, const obb_variant *const *variants, bool **wanted)
+{
+    obb_target_list targets = {0};
+    obb_default_targets(project, w->arena, &targets);
+    for (int v = 0; v < 2; v++) {
+        wanted[v] = obb_arena_alloc(w->arena, project->targets.count + 1);
+        for (size_t i = 0; i < targets.count; i++)
+            obb_want_target(variants[v], targets.at[i], wanted[v]);
+    }
+}
+
+static obb_print print_of(bool *const *wanted, size_t count)
+{
+    obb_printer *p = obb_printer_new();
+    obb_printer_add(p, wanted[0], count);
+    obb_printer_add(p, wanted[1], count);
+    return obb_printer_end(p);
+}
+
+/* The plan of the description as it was, as it is kept. */
+static void keep(world *w, obb_text *bytes)
+{
+    bool *wanted[2], *none = obb_arena_alloc(w->arena, obb_files_count(w->files) + w->plan->actions.count);
+    const obb_words left_out = {0};
+    want(w, w->project, w->variants, wanted);
+    memset(w->wanted, 0, w->plan->actions.count);
+    for (int v = 0; v < 2; v++)
+        for (size_t i = 0; i < w->project->targets.count; i++)
+            if (wanted[v][i])
+                obb_plan_want(w->plan, w->project->targets.at[i], w->variants[v], w->wanted);
+    const obb_kept_facts facts = {.wanted = w->wanted, .fixed = none, .long_way = none, .left_out = &left_out,
+                                  .wanted_targets = print_of(wanted, w->project->targets.count)};
+    obb_kept_plan_write(w->plan, &facts, bytes);
+}
+
+/* A plan of all in the edited description. */
+typedef struct edited {
+    obb_project *project;
+    const obb_variant *variants[2];
+    bool *wanted[2];
+    obb_plan *whole;
+} edited;
+
+static edited read_edited(world *w)
+{
+    edited e;
+    obb_files_forget(w->files, file(w, "obbligato.score"));
+    e.project = obb_project_read(w->files, NULL, w->diags);
+    for (int v = 0; v < 2; v++)
+        e.variants[v] = obb_project_variant_named(e.project, w->variants[v]->name, NULL, OBB_NOWHERE, w->diags);
+    want(w, e.project, e.variants, e.wanted);
+    e.whole = obb_plan_make(w->arena, e.project, w->files, w->toolchains, w->scanner, "out", e.variants, 2, e.wanted, w->diags);
+    CHECK_NUMBER(obb_diags_fault(w->diags), OBB_FAULT_NONE);
+    return e;
+}
+
+static bool same_words(const obb_words *a, const obb_words *b)
+{
+    bool same = a->count == b->count;
+    for (size_t i = 0; same && i < a->count; i++)
+        same = strcmp(a->at[i], b->at[i]) == 0;
+    return same;
+}
+
+static bool same_needs(const obb_plan *p, const obb_action *a, const obb_plan *q, const obb_action *b)
+{
+    bool same = a->needs.count == b->needs.count;
+    for (size_t i = 0; same && i < a->needs.count; i++) {
+        bool found = false;
+        for (size_t k = 0; k < b->needs.count; k++)
+            found = found || p->actions.at[a->needs.at[i]]->output == q->actions.at[b->needs.at[k]]->output;
+        same = found;
+    }
+    return same;
+}
+
+/* All that is kept, as a plan. */
+static obb_plan *all_of(world *w, const obb_text *bytes)
+{
+    obb_file_list changed = {0}, others = {0};
+    obb_kept_plan *kept = obb_kept_plan_open(bytes->bytes, bytes->length, w->arena);
+    for (size_t i = 0; i < w->plan->actions.count; i++)
+        if (w->wanted[i])
+            obb_arena_push(w->arena, &changed, w->plan->actions.at[i]->output);
+    CHECK(kept && obb_kept_plan_reaches(kept, &changed, &others) && !others.count);
+    return kept ? obb_kept_plan_part(kept, &same_files, w->arena, w->files, w->toolchains, w->scanner, "out") : NULL;
+}
+
+/* What is kept now is what a plan of all says. */
+static void compare_with_whole(world *w, const edited *e, const obb_text *renewed)
+{
+    obb_plan *kept = all_of(w, renewed);
+    size_t count = 0;
+    for (size_t i = 0; i < w->plan->actions.count; i++)
+        count += w->wanted[i];
+    CHECK_NUMBER(kept->actions.count, count);
+    for (size_t i = 0; i < kept->actions.count; i++) {
+        const obb_action *a = kept->actions.at[i], *b = obb_plan_maker(e->whole, a->output);
+        CHECK(b && a->kind == b->kind && same_words(&a->argv, &b->argv) && obb_print_same(a->command, b->command));
+        CHECK(b && (a->words || (same_needs(kept, a, e->whole, b) && a->inputs.count == b->inputs.count)));
+        CHECK(b && (!a->words || (same_words(&a->words->defines, &b->words->defines) && a->source == b->source)));
+    }
+    obb_plan_free(kept);
+}
+
+/* The names of the targets that an edit has planned again; "all": nothing less would do. */
+static const char *planned_again(world *w, const obb_text *bytes, const edited *e)
+{
+    obb_file_list nothing = {0}, others = {0};
+    obb_text names = {0}, renewed = {0};
+    size_t n = e->project->targets.count;
+    bool *planned = obb_arena_alloc(w->arena, n + 1), *known = obb_arena_alloc(w->arena, n + 1);
+    obb_kept_plan *kept = obb_kept_plan_open(bytes->bytes, bytes->length, w->arena);
+    CHECK(obb_kept_plan_reaches(kept, &nothing, &others));
+    if (!obb_kept_plan_fits(kept, e->project) ||
+        !obb_kept_plan_compare(kept, e->project, e->variants, 2, e->wanted, print_of(e->wanted, n), planned, known))
+        return "all";
+    obb_plan *part = obb_plan_make_some(w->arena, e->project, w->files, w->toolchains, w->scanner, "out", e->variants, 2,
+                                        e->wanted, planned, known, w->diags);
+    bool *wanted = obb_arena_alloc(w->arena, part->actions.count + 1), *none = obb_arena_alloc(w->arena, part->actions.count + 1);
+    memset(wanted, 1, part->actions.count);
+    if (!obb_kept_plan_replace(kept, part, wanted, planned, &same_files)) {
+        obb_plan_free(part);
+        return "all";
+    }
+    obb_kept_plan_join(kept, &same_files, part);
+    obb_plan_scan(part, wanted, NULL, NULL, w->diags);
+    const obb_words left_out = {0};
+    const obb_kept_facts facts = {.wanted = wanted, .fixed = none, .long_way = none, .left_out = &left_out};
+    obb_kept_plan_renew(kept, part, &facts, &same_files, &renewed);
+    compare_with_whole(w, e, &renewed);
+    for (size_t i = 0; i < n; i++)
+        if (planned[i])
+            obb_text_format(&names, "%s%s", names.length ? " " : "", e->project->targets.at[i]->name);
+    const char *said = obb_arena_string(w->arena, obb_text_bytes(&names));
+    obb_text_free(&names);
+    obb_text_free(&renewed);
+    obb_plan_free(part);
+    return said;
+}
+
+static void an_edited_target_is_planned_with_its_users(void)
+{
+    static const struct { const char *what, *by, *again; } edits[] = {
+        {NULL, "# a remark\n", ""},
+        {"library low {", "\n\nlibrary low {", ""}, /* where it stands does not matter */
+        {"low.c }", "low.c; define LOW=2 }", "low mid one both parts"},
+        {"low.c }", "low.c; users { define LOW=2 } }", "low mid one both parts"},
+        {"define B }", "define B=2 }", "other two both parts"},
+        {"uses mid }", "uses mid other }", "one parts"},
+        {"uses mid other", "uses mid", "both"},
+        {"uses mid other", "uses mid other; link-flags -Wl,--no-as-needed", "both"},
+        {"sources both.c", "sources \"both.c\"", "both"},
+        {"define BASE", "define BASE=2", "all"},            /* a setting of all */
+        {"values a b", "values a b c", "all"},
+        {NULL, "program more { sources one.c }\n", "all"},  /* another target */
+        {"group parts { one two }", "group parts { one }", "parts"},
+        {"kind shared", "kind shared; define S", "all"},    /* decides how others are compiled */
+        {"program sharing {", "program sharing { define S;", "sharing"},
+        {"made.c;", "made.c; define M;", "all"},            /* compiles what a step makes */
+        {"int x;", "int y;", "all"},
+        {"late.c;", "late.c; define L;", "all"},            /* nobody asked for it: not kept */
+        {"sources mid.c", "sources mid.c; output middle", "all"}, /* other files are made */
+        {"sources mid.c", "sources mid.c low.c", "all"},
+        {"sources two.c", "sources two.c; only way=a", "all"}, /* wanted in one variant less */
+        {"sources two.c", "sources two.c; optional yes", "all"}};
+    static const char *const sources[] = {"low", "mid", "other", "one", "two", "both", "so", "sharing", "made", "late"};
+    char path[40];
+    world w;
+    obb_text bytes = {0};
+    harness_write("obbligato.score", description);
+    for (size_t i = 0; i < sizeof sources / sizeof *sources; i++) {
+        snprintf(path, sizeof path, "%s.c", sources[i]);
+        harness_write(path, "int main(void) { return 0; }\n");
+    }
+    begin(&w, "host.debug", "host.release+way=b");
+    keep(&w, &bytes);
+    for (size_t i = 0; i < sizeof edits / sizeof *edits; i++) {
+        write_edited(edits[i].what, edits[i].by);
+        edited e = read_edited(&w);
+        CHECK_TEXT(planned_again(&w, &bytes, &e), edits[i].again);
+        obb_plan_free(e.whole);
+        obb_project_free(e.project);
+    }
+    obb_text_free(&bytes);
+    end(&w);
+}
+
 void suite_plan(void)
 {
+    harness_test("an edited target is planned with its users", an_edited_target_is_planned_with_its_users);
     harness_test("chains and circles", chains_and_circles);
     harness_test("costs, and names in several folders", costs_and_names_in_several_folders);
     harness_test("graphs are drawn", graphs_are_drawn);

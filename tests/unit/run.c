@@ -447,7 +447,7 @@ static bool same_words(const obb_words *a, const obb_words *b)
 static const char *part_of(const world *w, const obb_text *bytes, const char *first, const char *second, obb_plan **part)
 {
     const obb_kept_files files_of = {NULL, same_number, same_number};
-    obb_file_list changed = {0};
+    obb_file_list changed = {0}, others = {0};
     obb_text names = {0};
     obb_arena_push(w->arena, &changed, obb_files_number(w->files, first));
     if (second)
@@ -455,7 +455,7 @@ static const char *part_of(const world *w, const obb_text *bytes, const char *fi
     obb_kept_plan *kept = obb_kept_plan_open(bytes->bytes, bytes->length, w->arena);
     obb_plan_free(*part);
     *part = NULL;
-    if (!CHECK(kept != NULL) || !obb_kept_plan_reaches(kept, &changed))
+    if (!CHECK(kept != NULL) || !obb_kept_plan_reaches(kept, &changed, &others) || others.count)
         return "no";
     *part = obb_kept_plan_part(kept, &files_of, w->arena, w->files, w->toolchains, w->scanner, "out");
     for (size_t i = 0; i < (*part)->actions.count; i++)
@@ -476,7 +476,9 @@ static void a_kept_plan_gives_what_changes_reach(void)
     bool *fixed = obb_arena_alloc(w.arena, obb_files_count(w.files));
     bool *long_way = obb_arena_alloc(w.arena, w.plan->actions.count);
     fixed[obb_files_number(w.files, "m.c")] = true;
-    obb_kept_plan_write(w.plan, w.wanted, fixed, obb_files_count(w.files), long_way, &left_out, &bytes);
+    const obb_kept_facts facts = {.wanted = w.wanted, .fixed = fixed, .fixed_count = obb_files_count(w.files),
+                                  .long_way = long_way, .left_out = &left_out};
+    obb_kept_plan_write(w.plan, &facts, &bytes);
     CHECK_TEXT(part_of(&w, &bytes, "p.c", NULL, &part), "p.c bin/p");
     CHECK_TEXT(part_of(&w, &bytes, "inc/l.h", NULL, &part), "l.c lib/libl.a p.c bin/p");
     CHECK_TEXT(part_of(&w, &bytes, "out/host.debug/obj/l/m.c.o", "p.c", &part), "m.c lib/libl.a p.c bin/p");
@@ -501,12 +503,12 @@ static void a_kept_plan_gives_what_changes_reach(void)
 
     obb_text renewed = {0};
     const obb_kept_files files_of = {NULL, same_number, same_number};
-    obb_file_list changed = {0};
+    obb_file_list changed = {0}, others = {0};
     obb_arena_push(w.arena, &changed, obb_files_number(w.files, "l.c"));
     obb_kept_plan *kept = obb_kept_plan_open(bytes.bytes, bytes.length, w.arena);
-    obb_kept_plan_reaches(kept, &changed);
+    obb_kept_plan_reaches(kept, &changed, &others);
     obb_arena_push(w.arena, &part->actions.at[0]->inputs, obb_files_number(w.files, "inc/new.h"));
-    obb_kept_plan_renew(kept, part, &files_of, &renewed);
+    obb_kept_plan_renew(kept, part, NULL, &files_of, &renewed);
     CHECK_TEXT(part_of(&w, &renewed, "inc/new.h", NULL, &part), "l.c lib/libl.a bin/p");
     CHECK_TEXT(part_of(&w, &bytes, "inc/new.h", NULL, &part), "no");
     obb_words said = {0};
@@ -514,7 +516,7 @@ static void a_kept_plan_gives_what_changes_reach(void)
     CHECK(same_words(&said, &left_out));
     long_way[0] = true;
     obb_text long_bytes = {0};
-    obb_kept_plan_write(w.plan, w.wanted, fixed, obb_files_count(w.files), long_way, &left_out, &long_bytes);
+    obb_kept_plan_write(w.plan, &facts, &long_bytes);
     CHECK_TEXT(part_of(&w, &long_bytes, obb_files_path(w.files, w.plan->actions.at[0]->source), NULL, &part), "no");
     CHECK(!obb_kept_plan_open(bytes.bytes, bytes.length - 4, w.arena));
     obb_plan_free(part);

@@ -222,13 +222,15 @@ static void a_kept_plan_holds_steps(void)
     obb_text bytes = {0};
     const obb_words none = {0};
     bool *flags = obb_arena_alloc(w.arena, obb_files_count(w.files) + w.plan->actions.count);
-    obb_kept_plan_write(w.plan, w.wanted, flags, obb_files_count(w.files), flags, &none, &bytes);
+    const obb_kept_facts facts = {.wanted = w.wanted, .fixed = flags, .fixed_count = obb_files_count(w.files),
+                                  .long_way = flags, .left_out = &none};
+    obb_kept_plan_write(w.plan, &facts, &bytes);
     obb_kept_plan *kept = obb_kept_plan_open(bytes.bytes, bytes.length, w.arena);
     const obb_kept_files files_of = {NULL, same_number, same_number};
-    obb_file_list changed = {0};
+    obb_file_list changed = {0}, others = {0};
     obb_words variants = {0};
     obb_arena_push(w.arena, &changed, obb_files_number(w.files, "b.in"));
-    CHECK(obb_kept_plan_reaches(kept, &changed));
+    CHECK(obb_kept_plan_reaches(kept, &changed, &others) && !others.count);
     obb_plan *part = obb_kept_plan_part(kept, &files_of, w.arena, w.files, w.toolchains, w.scanner, "out");
     CHECK_NUMBER(part->actions.count, 3);
     const obb_action *step = part->actions.at[0], *whole = NULL;

@@ -1,0 +1,106 @@
+/* What an edited description reaches in a kept plan. */
+#include <string.h>
+
+#include "plan/kept_form.h"
+
+typedef struct reader {
+    const obb_project *project;
+    const obb_variant *const *variants;
+    size_t variant_count;
+    obb_arena *arena;
+} reader;
+
+/* Marks what uses a marked target, in whatever variant. */
+static void mark_users(const reader *r, bool *marked)
+{
+    size_t n = r->project->targets.count;
+    obb_file_list *users = obb_arena_alloc(r->arena, (n + 1) * sizeof *users), work = {0};
+    for (uint32_t i = 0; i < n; i++) {
+        const obb_uses *used = &r->project->targets.at[i]->uses;
+        for (size_t k = 0; k < used->count; k++)
+            obb_arena_push(r->arena, &users[used->at[k].target->number], i);
+        if (marked[i])
+            obb_arena_push(r->arena, &work, i);
+    }
+    for (size_t i = 0; i < work.count; i++)
+        for (size_t k = 0; k < users[work.at[i]].count; k++) {
+            uint32_t user = users[work.at[i]].at[k];
+            if (!marked[user])
+                obb_arena_push(r->arena, &work, user);
+            marked[user] = true;
+        }
+}
+
+static void mark_used(const obb_target *t, bool *marked)
+{
+    if (marked[t->number])
+        return;
+    marked[t->number] = true;
+    for (size_t i = 0; i < t->uses.count; i++)
+        mark_used(t->uses.at[i].target, marked);
+}
+
+/* Whether what it compiles is known without planning steps. */
+static bool without_steps(const obb_target *t)
+{
+    bool good = t->kind != OBB_STEP && !t->made_of.count && !t->tools.count;
+    for (size_t i = 0; good && i < t->uses.count; i++)
+        good = t->uses.at[i].target->kind != OBB_STEP;
+    return good;
+}
+
+/* A shared library decides how what it uses is compiled. */
+static bool is_static(const reader *r, const obb_target *t)
+{
+    bool good = true;
+    for (size_t v = 0; t->kind == OBB_LIBRARY && v < r->variant_count; v++)
+        good = good && obb_in(r->variants[v], t)->library == OBB_STATIC;
+    return good;
+}
+
+/* Steps that run it are planned with it. */
+static bool is_no_tool(const reader *r, const bool *planned)
+{
+    bool good = true;
+    for (size_t i = 0; i < r->project->targets.count; i++)
+        for (size_t k = 0; k < r->project->targets.at[i]->tools.count; k++)
+            good = good && !planned[r->project->targets.at[i]->tools.at[k].target->number];
+    return good;
+}
+
+/* What nobody asked for may have had other files before: that is not kept. */
+static bool was_asked_for(const reader *r, const obb_target *t, bool *const *wanted_targets)
+{
+    bool good = true;
+    for (size_t v = 0; v < r->variant_count; v++)
+        good = good && (t->kind == OBB_GROUP || wanted_targets[v][t->number] || obb_left_out(r->variants[v], t));
+    return good;
+}
+
+bool obb_kept_plan_fits(const obb_kept_plan *k, const obb_project *p)
+{
+    return memcmp(k->header->rest, &p->rest, sizeof p->rest) == 0 &&
+           k->pool[k->header->statements] == p->targets.count * WORD_OF_PRINT;
+}
+
+bool obb_kept_plan_compare(const obb_kept_plan *k, const obb_project *p, const obb_variant *const *variants,
+                           size_t variant_count, bool *const *wanted_targets, obb_print wanted, bool *planned, bool *known)
+{
+    reader r = {p, variants, variant_count, NULL};
+    const uint32_t *statements = k->pool + k->header->statements + 1;
+    bool good = memcmp(k->header->wanted, &wanted, sizeof wanted) == 0;
+    r.arena = obb_arena_new();
+    for (size_t i = 0; i < p->targets.count; i++) {
+        planned[i] = memcmp(statements + i * WORD_OF_PRINT, &p->targets.at[i]->statement, sizeof(obb_print)) != 0;
+        good = good && (!planned[i] || was_asked_for(&r, p->targets.at[i], wanted_targets));
+    }
+    mark_users(&r, planned);
+    good = good && is_no_tool(&r, planned);
+    for (size_t i = 0; i < p->targets.count; i++)
+        if (planned[i])
+            mark_used(p->targets.at[i], known);
+    for (size_t i = 0; good && i < p->targets.count; i++)
+        good = !known[i] || (without_steps(p->targets.at[i]) && (!planned[i] || is_static(&r, p->targets.at[i])));
+    obb_arena_free(r.arena);
+    return good;
+}
