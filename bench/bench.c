@@ -95,6 +95,17 @@ static FILE *created(const char *path)
     return f;
 }
 
+static FILE *begun_score(void)
+{
+    FILE *score = created("obbligato.score");
+    fprintf(score, "project bench { version 1; include include; define WIDE=3%s }\n", quick ? "; default quick.debug" : "");
+    if (quick)
+        fprintf(score, "toolchain quick { family custom; compile c %s compile {source} {object} {defines} {includes}\n"
+                "archive %s gather {library} {objects}\nspell include \"-I{path}\" define \"-D{name}={value}\" }\n"
+                "platform quick { set os=none cpu=quick; toolchain quick }\n", quick, quick);
+    return score;
+}
+
 static void generate(void)
 {
     char path[100];
@@ -124,12 +135,7 @@ static void generate(void)
                     "t%d f%d(t%d value);\n#endif\n", h % 7, h, h, h, h, h);
         fclose(f);
     }
-    FILE *score = created("obbligato.score");
-    fprintf(score, "project bench { version 1; include include; define WIDE=3%s }\n", quick ? "; default quick.debug" : "");
-    if (quick)
-        fprintf(score, "toolchain quick { family custom; compile c %s compile {source} {object} {defines} {includes}\n"
-                "archive %s gather {library} {objects}\nspell include \"-I{path}\" define \"-D{name}={value}\" }\n"
-                "platform quick { set os=none cpu=quick; toolchain quick }\n", quick, quick);
+    FILE *score = begun_score();
     for (int s = 0; s < sources; s++) {
         int library = s / IN_LIBRARY;
         if (s % IN_LIBRARY == 0) {
@@ -352,6 +358,48 @@ static void measure_touched(const char *program)
     row("one source touched, to its compile", m, "nothing to do", n, m / n, 1.1, false);
 }
 
+/* A target for each source, of which one has another macro. */
+static void describe_single_targets(int count, int macro)
+{
+    FILE *score = begun_score();
+    for (int i = 0; i < count; i++)
+        fprintf(score, i == count / 2 ? "library t%d { sources lib0/t%d.c; define EDIT=%d }\n" : "library t%d { sources lib0/t%d.c }\n",
+                i, i, macro);
+    fclose(score);
+}
+
+/* The statement of one target is edited: from what was kept, and with all targets planned again. */
+static void measure_edited(const char *program)
+{
+    enum { TARGETS = 10000 };
+    char line[4096], whole_line[4200], path[100];
+    double some[7], whole[7];
+    for (int i = 0; i < TARGETS; i++) {
+        snprintf(path, sizeof path, "lib0/t%d.c", i);
+        FILE *f = created(path);
+        fprintf(f, "int t%d;\n", i);
+        fclose(f);
+    }
+    describe_single_targets(TARGETS, 0);
+    snprintf(line, sizeof line, "QUICK_COMPILER_NOTE=$PWD/note %s build -q", program);
+    snprintf(whole_line, sizeof whole_line, "rm -f out/.obbligato/ready-*; %s", line);
+    timed(line);
+    for (int i = 0; i < 7; i++) {
+        settle();
+        timed(line);
+        describe_single_targets(TARGETS, 1 + 2 * i);
+        settle();
+        some[i] = time_to_first_command(line);
+        settle();
+        timed(line);
+        describe_single_targets(TARGETS, 2 + 2 * i);
+        settle();
+        whole[i] = time_to_first_command(whole_line);
+    }
+    double m = median(some, 7), n = median(whole, 7);
+    row("one of 10000 targets edited, to its compile", m, "all targets planned again", n, n / m, 2, true);
+}
+
 /* The notices of `watch -v`: how soon the first command starts. */
 static void measure_watch(const char *program)
 {
@@ -377,6 +425,21 @@ static void measure_watch(const char *program)
                sources, median(all, count));
 }
 
+static void in_a_folder_of_its_own(const char *program, const char *folder, int count, void (*measure)(const char *))
+{
+    int all = sources;
+    if (mkdir(folder, 0777) || chdir(folder))
+        exit(1);
+    sources = count;
+    headers = sources * 2;
+    generate();
+    measure(program);
+    if (chdir(".."))
+        exit(1);
+    sources = all;
+    headers = sources * 2;
+}
+
 static void measure_large(const char *program)
 {
     char line[4096], floor_line[4096];
@@ -391,21 +454,8 @@ static void measure_large(const char *program)
     row("nothing to do", ours, "stat of the same files", theirs, ours / theirs, 1.5, false);
     measure_touched(program);
     measure_watch(program);
-}
-
-static void in_a_folder_of_its_own(const char *program, const char *folder, int count, void (*measure)(const char *))
-{
-    int all = sources;
-    if (mkdir(folder, 0777) || chdir(folder))
-        exit(1);
-    sources = count;
-    headers = sources * 2;
-    generate();
-    measure(program);
-    if (chdir(".."))
-        exit(1);
-    sources = all;
-    headers = sources * 2;
+    if (sources == 10000)
+        in_a_folder_of_its_own(program, "edited", 100, measure_edited);
 }
 
 int main(int argc, char **argv)

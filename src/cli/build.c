@@ -61,7 +61,7 @@ static obb_print ready_key(const session *s)
 
 static char *ready_path(const session *s, obb_print key)
 {
-    return obb_arena_format(s->arena, "%s/.obbligato/ready-%016llx", s->out, (unsigned long long)key.low);
+    return obb_arena_format(s->arena, "%s/.obbligato/" OBB_READY_PREFIX "%016llx", s->out, (unsigned long long)key.low);
 }
 
 /* The program itself is an input of all that it makes. */

@@ -10,7 +10,7 @@
 #include "base/map.h"
 #include "base/path.h"
 
-enum { NOTHING, STAMP, EXISTS, VERIFY, MOST_CHANGES = 1000 };
+enum { NOTHING, STAMP, EXISTS, VERIFY, MOST_CHANGES = 1000, MOST_KEPT = 32 };
 
 typedef struct entry {
     obb_stamp stamp;
@@ -440,10 +440,46 @@ static void keep(keeper *k, const char *path, obb_print key, const obb_ready_ext
     obb_arena_free(k->arena);
 }
 
+typedef struct aged {
+    const char *path;
+    struct timespec time;
+} aged;
+
+static int newest_first(const void *a, const void *b)
+{
+    const struct timespec *x = &((const aged *)a)->time, *y = &((const aged *)b)->time;
+    if (x->tv_sec != y->tv_sec)
+        return x->tv_sec < y->tv_sec ? 1 : -1;
+    return x->tv_nsec < y->tv_nsec ? 1 : x->tv_nsec > y->tv_nsec ? -1 : 0;
+}
+
+/* Questions that were asked once, and those of former versions, go in the end. */
+static void remove_oldest(const char *path)
+{
+    obb_arena *arena = obb_arena_new();
+    OBB_VEC(aged) all = {0};
+    const char *folder = obb_path_folder(arena, path);
+    struct stat s;
+    DIR *dir = opendir(folder);
+    for (struct dirent *d; dir && (d = readdir(dir));) {
+        const char *one = obb_arena_format(arena, "%s/%s", folder, d->d_name);
+        if (strncmp(d->d_name, OBB_READY_PREFIX, strlen(OBB_READY_PREFIX)) == 0 && stat(one, &s) == 0)
+            obb_arena_push(arena, &all, (aged){one, s.st_mtim});
+    }
+    if (dir)
+        closedir(dir);
+    if (all.count > MOST_KEPT)
+        qsort(all.at, all.count, sizeof *all.at, newest_first);
+    for (size_t i = MOST_KEPT; i < all.count; i++)
+        unlink(all.at[i].path);
+    obb_arena_free(arena);
+}
+
 void obb_ready_write(const char *path, obb_print key, obb_files *files, int64_t since, const obb_ready_extra *extra)
 {
     keeper k = {.files = files, .since = since};
     keep(&k, path, key, extra);
+    remove_oldest(path);
 }
 
 void obb_ready_renew(obb_ready *r, obb_files *files, int64_t since, const obb_ready_extra *extra)

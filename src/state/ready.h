@@ -20,6 +20,9 @@
 
 #include "base/files.h"
 
+/* How the names of such files begin: one for each question. */
+#define OBB_READY_PREFIX "ready-"
+
 typedef struct obb_ready obb_ready;
 
 typedef enum obb_ready_answer {
@@ -75,7 +78,7 @@ typedef struct obb_ready_extra {
 
 /* Keeps all that `files` knows. `since` is when the first look was taken (nanoseconds since
  * 1970): nothing is kept when a folder changed so shortly before it that a further change
- * might not show. */
+ * might not show. Of several such files in one folder, the 32 that were written last stay. */
 void obb_ready_write(const char *path, obb_print key, obb_files *files, int64_t since,
                      const obb_ready_extra *extra);
 

@@ -255,6 +255,25 @@ static void the_short_way_is_renewed(void)
     CHECK_TEXT(answer(), "u");
 }
 
+static void questions_of_old_are_forgotten(void)
+{
+    const obb_print any = {4, 5};
+    const obb_ready_extra none = {"message", NULL, 0};
+    char path[40];
+    obb_files *files = obb_files_new();
+    shell("rm -rf many; mkdir many; echo > many/other");
+    for (int i = 0; i < 40; i++) {
+        snprintf(path, sizeof path, "many/" OBB_READY_PREFIX "%d", i);
+        obb_ready_write(path, any, files, obb_now(), &none);
+        wait_for_the_clock();
+    }
+    obb_files_free(files);
+    char *said;
+    harness_shell("cd many && ls | wc -l && ls other ready-8 ready-39; [ -e ready-7 ] || echo gone", &said);
+    CHECK_TEXT(said, "33\nother\nready-39\nready-8\ngone\n");
+    free(said);
+}
+
 /* A build of a few actions reads only their rows, and adds to the same store. */
 static void a_part_reads_what_it_needs(void)
 {
@@ -358,6 +377,7 @@ void suite_state(void)
     harness_test("damage is over after one build", damage_is_over_after_one_build);
     harness_test("the short way sees every change", the_short_way_sees_every_change);
     harness_test("the short way verifies what is young", the_short_way_verifies_what_is_young);
+    harness_test("questions of old are forgotten", questions_of_old_are_forgotten);
     harness_test("the short way is renewed", the_short_way_is_renewed);
     harness_test("readers do not disturb the writer", readers_do_not_disturb_the_writer);
     harness_test("what was made is told twice", what_was_made_is_told_twice);
