@@ -701,7 +701,7 @@ int build_targets(session *s, FILE *lines, bool say_idle)
 int build_and_plan(session *s)
 {
     int code = build_targets(s, stderr, false);
-    if (code || s->project || s->options->dry_run)
+    if (code || (s->project && !s->edited) || s->options->dry_run)
         return code;
     session_begin_anew(s); /* the build took the short way, or was of a part */
     return session_plan_named(s);
