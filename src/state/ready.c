@@ -6,6 +6,7 @@
 #include <sys/mman.h>
 #include <sys/stat.h>
 #include <unistd.h>
+#include <uv.h>
 
 #include "base/map.h"
 #include "base/path.h"
@@ -37,6 +38,8 @@ struct obb_ready {
     struct stat opened;
     obb_file_list changes;
     bool plan_checked, plan_sound;
+    bool plan_being_checked; /* by a thread, while the rest is compared */
+    uv_thread_t checker;
     size_t calmed;       /* entries whose stamp was brought up to date */
     obb_map numbers;     /* by path; filled when first asked */
     obb_words new_paths; /* of numbers from next_number on */
@@ -100,10 +103,33 @@ obb_ready *obb_ready_open(const char *path, obb_print key)
     return NULL;
 }
 
+/* The plan is large: its seal is a third of what an edit costs besides looking at all files. */
+static void check_plan(void *self)
+{
+    obb_ready *r = self;
+    const char *plan = (const char *)r->header + plan_offset(r->header);
+    r->plan_sound = r->header->plan_length && obb_print_of(plan, r->header->plan_length).low == r->header->plan_seal;
+    r->plan_checked = true;
+}
+
+static void begin_to_check_plan(obb_ready *r)
+{
+    if (!r->plan_being_checked && !r->plan_checked)
+        r->plan_being_checked = uv_thread_create(&r->checker, check_plan, r) == 0;
+}
+
+static void end_to_check_plan(obb_ready *r)
+{
+    if (r->plan_being_checked)
+        uv_thread_join(&r->checker);
+    r->plan_being_checked = false;
+}
+
 void obb_ready_close(obb_ready *r)
 {
     if (!r)
         return;
+    end_to_check_plan(r);
     munmap(r->header, r->size);
     obb_vec_free(&r->changes);
     obb_vec_free(&r->new_paths);
@@ -129,12 +155,11 @@ size_t obb_ready_looks(const obb_ready *r)
 
 const void *obb_ready_plan(obb_ready *r, size_t *length)
 {
-    const char *plan = (const char *)r->header + plan_offset(r->header);
-    *length = r->header->plan_length;
+    end_to_check_plan(r);
     if (!r->plan_checked)
-        r->plan_sound = *length && obb_print_of(plan, *length).low == r->header->plan_seal;
-    r->plan_checked = true;
-    return r->plan_sound ? plan : NULL;
+        check_plan(r);
+    *length = r->header->plan_length;
+    return r->plan_sound ? (const char *)r->header + plan_offset(r->header) : NULL;
 }
 
 bool obb_ready_is_current(const obb_ready *r)
@@ -302,8 +327,10 @@ obb_ready_answer obb_ready_check(obb_ready *r)
 {
     for (uint32_t i = 0; i < r->header->count; i++) {
         obb_ready_answer answer = compare(r, &r->entries[i]);
-        if (answer == OBB_READY_CHANGED)
+        if (answer == OBB_READY_CHANGED) {
             obb_vec_push(&r->changes, r->entries[i].number);
+            begin_to_check_plan(r);
+        }
         if (answer == OBB_READY_UNKNOWN || r->changes.count > MOST_CHANGES)
             return OBB_READY_UNKNOWN;
     }

@@ -255,6 +255,26 @@ static void the_short_way_is_renewed(void)
     CHECK_TEXT(answer(), "u");
 }
 
+/* Whether anything changed or not: its seal is looked at while the files are, or when it is asked for. */
+static void a_damaged_plan_is_no_plan(void)
+{
+    size_t length;
+    shell("rm -rf k; mkdir -p k/listed; echo one > k/read");
+    wait_for_the_clock();
+    keep();
+    shell("sed -i 's/a plan/a clan/' ready");
+    for (int edited = 0; edited < 2; edited++) {
+        obb_ready *ready = obb_ready_open("ready", key);
+        CHECK(ready && obb_ready_check(ready) == (edited ? OBB_READY_CHANGED : OBB_READY_HOLDS));
+        CHECK(ready && !obb_ready_plan(ready, &length) && !obb_ready_plan(ready, &length));
+        obb_ready_close(ready);
+        ready = obb_ready_open("ready", key);
+        CHECK(ready && obb_ready_check(ready) != OBB_READY_UNKNOWN);
+        obb_ready_close(ready); /* without a look at the plan */
+        shell("echo two > k/read");
+    }
+}
+
 static void questions_of_old_are_forgotten(void)
 {
     const obb_print any = {4, 5};
@@ -377,6 +397,7 @@ void suite_state(void)
     harness_test("damage is over after one build", damage_is_over_after_one_build);
     harness_test("the short way sees every change", the_short_way_sees_every_change);
     harness_test("the short way verifies what is young", the_short_way_verifies_what_is_young);
+    harness_test("a damaged plan is no plan", a_damaged_plan_is_no_plan);
     harness_test("questions of old are forgotten", questions_of_old_are_forgotten);
     harness_test("the short way is renewed", the_short_way_is_renewed);
     harness_test("readers do not disturb the writer", readers_do_not_disturb_the_writer);
