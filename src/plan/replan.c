@@ -97,7 +97,7 @@ bool obb_kept_plan_compare(const obb_kept_plan *k, const obb_project *p, const o
     mark_users(&r, planned);
     good = good && is_no_tool(&r, planned);
     for (size_t i = 0; i < p->targets.count; i++)
-        if (planned[i])
+        if (planned[i] && p->targets.at[i]->kind != OBB_GROUP) /* of groups, nothing is made */
             mark_used(p->targets.at[i], known);
     for (size_t i = 0; good && i < p->targets.count; i++)
         good = !known[i] || (without_steps(p->targets.at[i]) && (!planned[i] || is_static(&r, p->targets.at[i])));

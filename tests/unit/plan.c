@@ -380,7 +380,7 @@ static const char description[] =
     "step gen { makes gen/x.c; write-text \"int x;\" to gen/x.c }\n"
     "program made { sources made.c; uses gen }\n"
     "program late { sources late.c; optional yes }\n"
-    "group parts { one two }\n";
+    "group parts { one two gen }\n";
 
 /* The description with the first `what` replaced, or, without one, with a line more. */
 static void write_edited(const char *what, const char *by)
@@ -559,7 +559,7 @@ static void an_edited_target_is_planned_with_its_users(void)
         {"define BASE", "define BASE=2", "all"},            /* a setting of all */
         {"values a b", "values a b c", "all"},
         {NULL, "program more { sources one.c }\n", "all"},  /* another target */
-        {"group parts { one two }", "group parts { one }", "parts"},
+        {"group parts { one two gen }", "group parts { one }", "parts"},
         {"kind shared", "kind shared; define S", "all"},    /* decides how others are compiled */
         {"program sharing {", "program sharing { define S;", "sharing"},
         {"made.c;", "made.c; define M;", "all"},            /* compiles what a step makes */
