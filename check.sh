@@ -7,6 +7,17 @@ cd "$(dirname "$0")"
 export LC_ALL=C OBBLIGATO_STORE=off
 unset CC CXX AR NASM OBBLIGATO_OUT OBBLIGATO_JOBS OBBLIGATO_METADATA 2>/dev/null || true
 
+# Tests make and remove thousands of small files. In memory, torture takes a tenth of the time when the disk is slow;
+# it is used where there is a gigabyte of it, and programs may run there.
+memory=/dev/shm
+room=$(df -Pk $memory 2>/dev/null | awk 'NR == 2 { print $4 }')
+if [ "${room:-0}" -gt 1000000 ] && probe=$(mktemp -p $memory 2>/dev/null); then
+    printf '#!/bin/sh\nexit 0\n' > "$probe"
+    chmod +x "$probe"
+    if "$probe"; then export TMPDIR=$memory; fi
+    rm -f "$probe"
+fi
+
 log=$(mktemp)
 passed=0
 failed=0
