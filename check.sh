@@ -14,7 +14,7 @@ room=$(df -Pk $memory 2>/dev/null | awk 'NR == 2 { print $4 }')
 if [ "${room:-0}" -gt 1000000 ] && probe=$(mktemp -p $memory 2>/dev/null); then
     printf '#!/bin/sh\nexit 0\n' > "$probe"
     chmod +x "$probe"
-    if "$probe"; then export TMPDIR=$memory; fi
+    if "$probe" 2> /dev/null; then export TMPDIR=$memory; fi
     rm -f "$probe"
 fi
 
