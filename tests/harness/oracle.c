@@ -74,7 +74,9 @@ static bool same_set(const obb_words *scan, const obb_words *tool, const char *s
 static void add_assembler_files(const obb_plan *plan, const obb_action *a, obb_words *files)
 {
     obb_words argv = {0};
-    char root[4096], rule[] = "/tmp/obbligato-oracle-XXXXXX";
+    char root[4096];
+    char *rule = obb_arena_format(plan->arena, "%s/obbligato-oracle-XXXXXX", obb_temporary_folder());
+    const char *passing = obb_arena_format(plan->arena, "%s/cc", obb_temporary_folder()); /* what the compiler hands on */
     int fd = mkstemp(rule);
     for (size_t i = 0; i < a->argv.count; i++)
         obb_arena_push(plan->arena, &argv, i == a->output_word ? "/dev/null" : a->argv.at[i]);
@@ -86,7 +88,7 @@ static void add_assembler_files(const obb_plan *plan, const obb_action *a, obb_w
     if (!answer.status && text && getcwd(root, sizeof root))
         obb_read_rule(plan->arena, root, text, &read);
     for (size_t i = 0; i < read.count; i++)
-        if (!obb_starts(read.at[i], "/tmp/cc") && strcmp(read.at[i], "{standard input}") != 0 &&
+        if (!obb_starts(read.at[i], passing) && strcmp(read.at[i], "{standard input}") != 0 &&
             strcmp(read.at[i], obb_path_name(obb_files_path(plan->files, a->source))) != 0) /* named by .file alone */
             obb_arena_push(plan->arena, files, read.at[i]);
     free(text);
