@@ -78,7 +78,7 @@ static int choose_actions(session *s, bool only_compiles)
         return code ? code : session_make_plan(s);
     }
     s->plan = obb_plan_make(s->arena, s->project, s->files, s->toolchains, s->scanner, s->out, s->variants.at,
-                            s->variants.count, NULL, s->diags);
+                            s->variants.count, NULL, NULL, s->diags);
     code = session_show_diags(s);
     return code ? code : want_named(s, only_compiles);
 }

@@ -571,8 +571,8 @@ static bool renew_databases(session *s)
 static void renew_ready(session *s, const view *v, obb_ready *ready, obb_kept_plan *kept, const obb_kept_files *files_of)
 {
     obb_text plan = {0};
-    bool *long_way = obb_arena_alloc(s->arena, s->plan->actions.count + 1);
     if (s->edited) {
+        const bool *long_way = obb_arena_alloc(s->arena, s->plan->actions.count + 1); /* of none: see take_part */
         const obb_kept_facts facts = facts_of(s, v, long_way);
         obb_kept_plan_renew(kept, s->plan, &facts, files_of, &plan);
     } else {
@@ -611,6 +611,9 @@ static bool build_part(session *s, view *v, obb_ready *ready, int *code)
     }
     bool databases = !s->edited || renew_databases(s);
     *code = settle(s, &r);
+    int unwritten = session_show_diags(s);
+    if (!*code)
+        *code = unwritten;
     if (!*code && !r.moving && databases)
         renew_ready(s, v, ready, kept, &files_of);
     return true;

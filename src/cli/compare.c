@@ -307,7 +307,7 @@ int command_compare(session *s)
     if (code)
         return code;
     s->plan = obb_plan_make(s->arena, s->project, s->files, s->toolchains, s->scanner, s->out, s->variants.at,
-                            c.v[0] == c.v[1] ? 1 : 2, NULL, s->diags);
+                            c.v[0] == c.v[1] ? 1 : 2, NULL, NULL, s->diags);
     code = session_show_diags(s);
     if (code && code != OBB_FAULT_OUTSIDE) /* what is missing here can be compared all the same */
         return code;

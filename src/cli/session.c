@@ -361,8 +361,10 @@ static void want_targets(session *s)
     }
 }
 
-static void want_actions(session *s)
+static void plan_targets(session *s, const obb_plan_scope *scope)
 {
+    s->plan = obb_plan_make(s->arena, s->project, s->files, s->toolchains, s->scanner, s->out,
+                            s->variants.at, s->variants.count, s->wanted_targets, scope, s->diags);
     s->wanted = obb_arena_alloc(s->arena, s->plan->actions.count + 1);
     for (size_t v = 0; v < s->variants.count; v++)
         for (size_t i = 0; i < s->targets.count; i++)
@@ -383,9 +385,7 @@ obb_print session_wanted_print(const session *s)
 int session_make_plan(session *s)
 {
     want_targets(s);
-    s->plan = obb_plan_make(s->arena, s->project, s->files, s->toolchains, s->scanner, s->out,
-                            s->variants.at, s->variants.count, s->wanted_targets, s->diags);
-    want_actions(s);
+    plan_targets(s, NULL);
     int code = session_show_diags(s);
     if (code != OBB_FAULT_OUTSIDE || !s->options->keep_going)
         return code;
@@ -553,20 +553,18 @@ static bool take_edited_part(session *s, obb_ready *ready, obb_kept_plan *kept, 
     if (!open_part(s, ready) || !read_edited(s, ready, edited) || !obb_kept_plan_fits(kept, s->project) ||
         session_choose_variants(s) || session_choose_targets(s))
         return false;
-    bool *planned = obb_arena_alloc(s->arena, s->project->targets.count + 1);
-    bool *known = obb_arena_alloc(s->arena, s->project->targets.count + 1);
+    obb_plan_scope *scope = obb_arena_alloc(s->arena, sizeof *scope);
+    scope->planned = obb_arena_alloc(s->arena, s->project->targets.count + 1);
+    scope->known = obb_arena_alloc(s->arena, s->project->targets.count + 1);
     want_targets(s);
-    if (!obb_kept_plan_compare(kept, s->project, s->variants.at, s->variants.count, s->wanted_targets, session_wanted_print(s),
-                               planned, known))
+    if (!obb_kept_plan_compare(kept, s->project, s->variants.at, s->variants.count, s->wanted_targets, session_wanted_print(s), scope))
         return false;
     s->edited = true;
     s->planned_targets = 0;
     for (size_t i = 0; i < s->project->targets.count; i++)
-        s->planned_targets += planned[i];
-    s->plan = obb_plan_make_some(s->arena, s->project, s->files, s->toolchains, s->scanner, s->out, s->variants.at,
-                                 s->variants.count, s->wanted_targets, planned, known, s->diags);
-    want_actions(s);
-    if (s->diags->list.count || !obb_kept_plan_replace(kept, s->plan, s->wanted, planned, files_of))
+        s->planned_targets += scope->planned[i];
+    plan_targets(s, scope);
+    if (s->diags->list.count || !obb_kept_plan_replace(kept, s->plan, s->wanted, scope->planned, files_of))
         return false;
     s->planned = s->plan->actions.count;
     obb_kept_plan_join(kept, files_of, s->plan);

@@ -271,7 +271,7 @@ static obb_account *account_before(session *s, const subject *u)
         return NULL;
     }
     obb_plan *mine = s->plan; /* the other variant's objects are known to a plan of its own */
-    s->plan = obb_plan_make(s->arena, s->project, s->files, s->toolchains, s->scanner, s->out, &other, 1, NULL, s->diags);
+    s->plan = obb_plan_make(s->arena, s->project, s->files, s->toolchains, s->scanner, s->out, &other, 1, NULL, NULL, s->diags);
     if (obb_diags_fault(s->diags) == OBB_FAULT_NONE)
         a = account_of(s, u->target, other);
     obb_plan_free(s->plan);

@@ -54,12 +54,12 @@ void obb_kept_plan_left_out(const obb_kept_plan *kept, obb_arena *arena, obb_wor
  * of targets, which are the same ones. */
 bool obb_kept_plan_fits(const obb_kept_plan *kept, const obb_project *project);
 
-/* Which targets (marked by number in `planned`) the edit reaches: those with another statement than before, and
- * all that use them; and in `known` those of which the sources must be known to plan these. False: other
+/* Marks which targets the edit reaches (those with another statement than before, and all that use them), and of
+ * which the sources must be known to plan these. False: other
  * targets are wanted than before (`wanted` is their fingerprint), or it reaches some that cannot be planned
  * without all others (steps, what uses steps, shared libraries). */
 bool obb_kept_plan_compare(const obb_kept_plan *kept, const obb_project *project, const obb_variant *const *variants,
-                           size_t variant_count, bool *const *wanted_targets, obb_print wanted, bool *planned, bool *known);
+                           size_t variant_count, bool *const *wanted_targets, obb_print wanted, const obb_plan_scope *scope);
 
 /* After obb_kept_plan_reaches: the wanted actions of a plan of these targets take the place of the kept ones, and
  * what uses their products is reached. False: they do not make the same files. */

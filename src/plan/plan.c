@@ -255,7 +255,7 @@ static void plan_variant(obb_plan *plan, const obb_variant *v, bool chosen, cons
             const obb_target *t = order.at[i];
             bool counts = !wanted || wanted[t->number] || (in->makes_headers && t->kind == OBB_STEP && !t->optional);
             bool here = !obb_left_out(v, t);
-            if (plan->planned && !(pass ? plan->planned : plan->known)[t->number])
+            if (plan->scope && !(pass ? plan->scope->planned : plan->scope->known)[t->number])
                 continue;
             obb_job job = {.plan = plan, .in = in, .target = t, .diags = counts ? diags : ignored};
             if (pass)
@@ -292,14 +292,15 @@ static const char *working_folder(obb_arena *arena)
     return obb_arena_string(arena, getcwd(root, sizeof root) ? root : ".");
 }
 
-obb_plan *obb_plan_make_some(obb_arena *arena, const obb_project *project, obb_files *files, obb_toolchains *toolchains,
-                             obb_scanner *scanner, const char *out, const obb_variant *const *variants, size_t variant_count,
-                             bool *const *wanted_targets, const bool *planned, const bool *known, obb_diags *diags)
+obb_plan *obb_plan_make(obb_arena *arena, const obb_project *project, obb_files *files,
+                        obb_toolchains *toolchains, obb_scanner *scanner, const char *out,
+                        const obb_variant *const *variants, size_t variant_count,
+                        bool *const *wanted_targets, const obb_plan_scope *scope, obb_diags *diags)
 {
     obb_plan *plan = obb_arena_alloc(arena, sizeof *plan);
     *plan = (obb_plan){.arena = arena, .project = project, .files = files,
                        .toolchains = toolchains, .scanner = scanner, .out = out, .root = working_folder(arena),
-                       .planned = planned, .known = known};
+                       .scope = scope};
     plan->common_sources = obb_arena_alloc(arena, (project->targets.count + 1) * sizeof *plan->common_sources);
     for (size_t v = 0; v < variant_count; v++)
         obb_check_circles(variants[v], diags);
@@ -321,15 +322,6 @@ obb_plan *obb_plan_make_some(obb_arena *arena, const obb_project *project, obb_f
         if (plan->actions.at[i]->kind == OBB_RUN_STEP)
             obb_plan_promise(plan, plan->actions.at[i]);
     return plan;
-}
-
-obb_plan *obb_plan_make(obb_arena *arena, const obb_project *project, obb_files *files,
-                        obb_toolchains *toolchains, obb_scanner *scanner, const char *out,
-                        const obb_variant *const *variants, size_t variant_count,
-                        bool *const *wanted_targets, obb_diags *diags)
-{
-    return obb_plan_make_some(arena, project, files, toolchains, scanner, out, variants, variant_count, wanted_targets, NULL,
-                              NULL, diags);
 }
 
 void obb_plan_free(obb_plan *plan)

@@ -126,6 +126,12 @@ typedef struct obb_ready_text {
     const char *text;
 } obb_ready_text;
 
+/* Some targets of a project (by number), planned as a part of a plan of all that was kept (kept.h). */
+typedef struct obb_plan_scope {
+    bool *planned;
+    bool *known; /* their sources are looked for, since they decide how users link */
+} obb_plan_scope;
+
 typedef struct obb_plan {
     obb_arena *arena;
     const obb_project *project; /* NULL: the plan is a part of a kept one (kept.h) */
@@ -140,7 +146,7 @@ typedef struct obb_plan {
     OBB_VEC(obb_plan_variant) variants;
     OBB_VEC(obb_ready_text) texts;
     obb_file_list *common_sources; /* by target number: of targets that hang on no condition */
-    const bool *planned, *known; /* by target number: all that are planned, and whose sources are known; NULL: all */
+    const obb_plan_scope *scope; /* NULL: all targets are planned */
     const obb_variant *tools_variant; /* in which {tool:NAME} is built: for this machine; or NULL */
 } obb_plan;
 
@@ -152,17 +158,12 @@ typedef struct obb_plan {
  * not wanted (`wanted_targets`, by variant and by target number; NULL: all are) is no error,
  * its actions are broken. The texts are made known to `files`, so that the scan sees them
  * before they are written; what steps make is promised (files.h). Where steps run programs of the
- * project, their variant is planned as well. */
+ * project, their variant is planned as well. `scope` NULL: all targets. */
 obb_plan *obb_plan_make(obb_arena *arena, const obb_project *project, obb_files *files,
                         obb_toolchains *toolchains, obb_scanner *scanner, const char *out,
                         const obb_variant *const *variants, size_t variant_count,
-                        bool *const *wanted_targets, obb_diags *diags);
+                        bool *const *wanted_targets, const obb_plan_scope *scope, obb_diags *diags);
 
-/* The same of some targets alone (`planned`, by number), as part of a plan of all that was kept (kept.h). The
- * sources of those that are `known` are looked for as well, since they decide how users link. */
-obb_plan *obb_plan_make_some(obb_arena *arena, const obb_project *project, obb_files *files, obb_toolchains *toolchains,
-                             obb_scanner *scanner, const char *out, const obb_variant *const *variants, size_t variant_count,
-                             bool *const *wanted_targets, const bool *planned, const bool *known, obb_diags *diags);
 void obb_plan_free(obb_plan *plan);
 
 /* Marks (by number) a target and all that it uses in a variant. */

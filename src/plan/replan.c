@@ -84,9 +84,10 @@ bool obb_kept_plan_fits(const obb_kept_plan *k, const obb_project *p)
 }
 
 bool obb_kept_plan_compare(const obb_kept_plan *k, const obb_project *p, const obb_variant *const *variants,
-                           size_t variant_count, bool *const *wanted_targets, obb_print wanted, bool *planned, bool *known)
+                           size_t variant_count, bool *const *wanted_targets, obb_print wanted, const obb_plan_scope *scope)
 {
     reader r = {p, variants, variant_count, NULL};
+    bool *planned = scope->planned, *known = scope->known;
     const uint32_t *statements = k->pool + k->header->statements + 1;
     bool good = memcmp(k->header->wanted, &wanted, sizeof wanted) == 0;
     r.arena = obb_arena_new();

@@ -189,7 +189,7 @@ static figures examine(void)
                                                                  NULL, OBB_NOWHERE, diags));
     bool built = access("out/.obbligato", F_OK) == 0; /* then what steps make is there */
     char *out = built ? strdup("out") : harness_folder(); /* for the texts that the plan makes ready */
-    obb_plan *plan = obb_plan_make(arena, project, files, tc, scanner, out, variants.at, variants.count, NULL, diags);
+    obb_plan *plan = obb_plan_make(arena, project, files, tc, scanner, out, variants.at, variants.count, NULL, NULL, diags);
     write_texts(plan);
     bool *wanted = obb_arena_alloc(arena, plan->actions.count);
     memset(wanted, 1, plan->actions.count);

@@ -3,10 +3,10 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "plan/kept.h"
 #include "plan/differences.h"
 #include "plan/includes.h"
 #include "report/report.h"
+#include "unit/same.h"
 #include "unit/suites.h"
 
 /* A memory for answers that lives as long as a test. */
@@ -63,7 +63,7 @@ static void begin(world *w, const char *first, const char *second)
         w->variants[1] = obb_project_variant_named(w->project, second, NULL, OBB_NOWHERE, w->diags);
     CHECK_NUMBER(obb_diags_fault(w->diags), OBB_FAULT_NONE);
     w->plan = obb_plan_make(w->arena, w->project, w->files, w->toolchains, w->scanner, "out", w->variants,
-                            second ? 2 : 1, NULL, w->diags);
+                            second ? 2 : 1, NULL, NULL, w->diags);
     w->wanted = obb_arena_alloc(w->arena, w->plan->actions.count + 1);
     memset(w->wanted, 1, w->plan->actions.count);
     obb_plan_scan(w->plan, w->wanted, NULL, NULL, w->diags);
@@ -394,14 +394,6 @@ static void write_edited(const char *what, const char *by)
     obb_text_free(&text);
 }
 
-static obb_file same_number(void *self, obb_file number)
-{
-    (void)self;
-    return number;
-}
-
-static const obb_kept_files same_files = {NULL, same_number, same_number};
-
 /* Which targets are built in both variants: all but optional ones. */
 static void want(const world *w, const obb_project *project, const obb_variant *const *variants, bool **wanted)
 {
@@ -454,17 +446,9 @@ static edited read_edited(world *w)
     for (int v = 0; v < 2; v++)
         e.variants[v] = obb_project_variant_named(e.project, w->variants[v]->name, NULL, OBB_NOWHERE, w->diags);
     want(w, e.project, e.variants, e.wanted);
-    e.whole = obb_plan_make(w->arena, e.project, w->files, w->toolchains, w->scanner, "out", e.variants, 2, e.wanted, w->diags);
+    e.whole = obb_plan_make(w->arena, e.project, w->files, w->toolchains, w->scanner, "out", e.variants, 2, e.wanted, NULL, w->diags);
     CHECK_NUMBER(obb_diags_fault(w->diags), OBB_FAULT_NONE);
     return e;
-}
-
-static bool same_words(const obb_words *a, const obb_words *b)
-{
-    bool same = a->count == b->count;
-    for (size_t i = 0; same && i < a->count; i++)
-        same = strcmp(a->at[i], b->at[i]) == 0;
-    return same;
 }
 
 static bool same_needs(const obb_plan *p, const obb_action *a, const obb_plan *q, const obb_action *b)
@@ -514,17 +498,17 @@ static const char *planned_again(world *w, const obb_text *bytes, const edited *
     obb_file_list nothing = {0}, others = {0};
     obb_text names = {0}, renewed = {0};
     size_t n = e->project->targets.count;
-    bool *planned = obb_arena_alloc(w->arena, n + 1), *known = obb_arena_alloc(w->arena, n + 1);
+    const obb_plan_scope scope = {obb_arena_alloc(w->arena, n + 1), obb_arena_alloc(w->arena, n + 1)};
     obb_kept_plan *kept = obb_kept_plan_open(bytes->bytes, bytes->length, w->arena);
     CHECK(obb_kept_plan_reaches(kept, &nothing, &others));
     if (!obb_kept_plan_fits(kept, e->project) ||
-        !obb_kept_plan_compare(kept, e->project, e->variants, 2, e->wanted, print_of(e->wanted, n), planned, known))
+        !obb_kept_plan_compare(kept, e->project, e->variants, 2, e->wanted, print_of(e->wanted, n), &scope))
         return "all";
-    obb_plan *part = obb_plan_make_some(w->arena, e->project, w->files, w->toolchains, w->scanner, "out", e->variants, 2,
-                                        e->wanted, planned, known, w->diags);
+    obb_plan *part = obb_plan_make(w->arena, e->project, w->files, w->toolchains, w->scanner, "out", e->variants, 2,
+                                   e->wanted, &scope, w->diags);
     bool *wanted = obb_arena_alloc(w->arena, part->actions.count + 1), *none = obb_arena_alloc(w->arena, part->actions.count + 1);
     memset(wanted, 1, part->actions.count);
-    if (!obb_kept_plan_replace(kept, part, wanted, planned, &same_files)) {
+    if (!obb_kept_plan_replace(kept, part, wanted, scope.planned, &same_files)) {
         obb_plan_free(part);
         return "all";
     }
@@ -535,7 +519,7 @@ static const char *planned_again(world *w, const obb_text *bytes, const edited *
     obb_kept_plan_renew(kept, part, &facts, &same_files, &renewed);
     compare_with_whole(w, e, &renewed);
     for (size_t i = 0; i < n; i++)
-        if (planned[i])
+        if (scope.planned[i])
             obb_text_format(&names, "%s%s", names.length ? " " : "", e->project->targets.at[i]->name);
     const char *said = obb_arena_string(w->arena, obb_text_bytes(&names));
     obb_text_free(&names);

@@ -4,10 +4,10 @@
 #include <string.h>
 #include <unistd.h>
 
-#include "plan/kept.h"
 #include "report/report.h"
 #include "run/run.h"
 #include "toolchain/system.h"
+#include "unit/same.h"
 #include "unit/suites.h"
 #include "unit/world.h"
 
@@ -429,24 +429,9 @@ static void a_custom_command_that_fails_leaves_nothing(void)
     world_end(&w);
 }
 
-static obb_file same_number(void *self, obb_file file)
-{
-    (void)self;
-    return file;
-}
-
-static bool same_words(const obb_words *a, const obb_words *b)
-{
-    bool same = a->count == b->count;
-    for (size_t i = 0; same && i < a->count; i++)
-        same = strcmp(a->at[i], b->at[i]) == 0;
-    return same;
-}
-
 /* The part that these files reach, by the names of its outputs. "no": a part is not enough. */
 static const char *part_of(const world *w, const obb_text *bytes, const char *first, const char *second, obb_plan **part)
 {
-    const obb_kept_files files_of = {NULL, same_number, same_number};
     obb_file_list changed = {0}, others = {0};
     obb_text names = {0};
     obb_arena_push(w->arena, &changed, obb_files_number(w->files, first));
@@ -457,7 +442,7 @@ static const char *part_of(const world *w, const obb_text *bytes, const char *fi
     *part = NULL;
     if (!CHECK(kept != NULL) || !obb_kept_plan_reaches(kept, &changed, &others) || others.count)
         return "no";
-    *part = obb_kept_plan_part(kept, &files_of, w->arena, w->files, w->toolchains, w->scanner, "out");
+    *part = obb_kept_plan_part(kept, &same_files, w->arena, w->files, w->toolchains, w->scanner, "out");
     for (size_t i = 0; i < (*part)->actions.count; i++)
         obb_text_format(&names, "%s%s", i ? " " : "", obb_action_subject(*part, (*part)->actions.at[i]));
     const char *said = obb_arena_string(w->arena, obb_text_bytes(&names));
@@ -502,13 +487,12 @@ static void a_kept_plan_gives_what_changes_reach(void)
     CHECK_NUMBER(obb_judge(w.state, w.files, part->actions.at[0]).kind, OBB_CAUSE_NONE);
 
     obb_text renewed = {0};
-    const obb_kept_files files_of = {NULL, same_number, same_number};
     obb_file_list changed = {0}, others = {0};
     obb_arena_push(w.arena, &changed, obb_files_number(w.files, "l.c"));
     obb_kept_plan *kept = obb_kept_plan_open(bytes.bytes, bytes.length, w.arena);
     obb_kept_plan_reaches(kept, &changed, &others);
     obb_arena_push(w.arena, &part->actions.at[0]->inputs, obb_files_number(w.files, "inc/new.h"));
-    obb_kept_plan_renew(kept, part, NULL, &files_of, &renewed);
+    obb_kept_plan_renew(kept, part, NULL, &same_files, &renewed);
     CHECK_TEXT(part_of(&w, &renewed, "inc/new.h", NULL, &part), "l.c lib/libl.a bin/p");
     CHECK_TEXT(part_of(&w, &bytes, "inc/new.h", NULL, &part), "no");
     obb_words said = {0};

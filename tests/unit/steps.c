@@ -7,10 +7,10 @@
 #include <sys/wait.h>
 #include <unistd.h>
 
-#include "plan/kept.h"
 #include "run/launch.h"
 #include "run/run.h"
 #include "run/trace.h"
+#include "unit/same.h"
 #include "unit/suites.h"
 #include "unit/world.h"
 
@@ -208,12 +208,6 @@ static void words_of_steps_are_filled(void)
 
 /* --- the kept plan ------------------------------------------------------------------ */
 
-static obb_file same_number(void *self, obb_file file)
-{
-    (void)self;
-    return file;
-}
-
 static void a_kept_plan_holds_steps(void)
 {
     write_chain();
@@ -226,12 +220,11 @@ static void a_kept_plan_holds_steps(void)
                                   .long_way = flags, .left_out = &none};
     obb_kept_plan_write(w.plan, &facts, &bytes);
     obb_kept_plan *kept = obb_kept_plan_open(bytes.bytes, bytes.length, w.arena);
-    const obb_kept_files files_of = {NULL, same_number, same_number};
     obb_file_list changed = {0}, others = {0};
     obb_words variants = {0};
     obb_arena_push(w.arena, &changed, obb_files_number(w.files, "b.in"));
     CHECK(obb_kept_plan_reaches(kept, &changed, &others) && !others.count);
-    obb_plan *part = obb_kept_plan_part(kept, &files_of, w.arena, w.files, w.toolchains, w.scanner, "out");
+    obb_plan *part = obb_kept_plan_part(kept, &same_files, w.arena, w.files, w.toolchains, w.scanner, "out");
     CHECK_NUMBER(part->actions.count, 3);
     const obb_action *step = part->actions.at[0], *whole = NULL;
     for (size_t i = 0; i < part->actions.count; i++)

@@ -20,7 +20,7 @@ world world_plan(const char *variant, const char *only)
     if (only)
         obb_want_target(w.variant, obb_project_target(w.project, only), targets);
     w.plan = obb_plan_make(w.arena, w.project, w.files, w.toolchains, w.scanner, "out", &w.variant, 1,
-                           only ? (bool *const *)&targets : NULL, w.diags);
+                           only ? (bool *const *)&targets : NULL, NULL, w.diags);
     CHECK_NUMBER(obb_diags_fault(w.diags), OBB_FAULT_NONE);
     w.wanted = obb_arena_alloc(w.arena, w.plan->actions.count + 1);
     if (only)
