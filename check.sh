@@ -61,6 +61,7 @@ program=out/host.release/bin/obbligato
 $first build -q obbligato practice-board -c release
 $first build -q tests -c debug
 $first build -q unit-tests scenarios obbligato practice-board -c checked
+$first build -q obbligato -c raced
 
 printf '\n== built by itself\n'
 cp $program out/itself
@@ -116,6 +117,9 @@ rm -rf "$store"
 suite out/host.checked/bin/unit-tests
 suite out/host.checked/bin/scenarios out/host.checked/bin/obbligato tests/cli/*.scenario
 suite out/host.debug/bin/torture out/host.checked/bin/obbligato 7 25
+
+# And under ThreadSanitizer: a part is taken while other threads look at the files.
+suite out/host.debug/bin/torture out/host.raced/bin/obbligato 11 60 out/host.debug/bin/quick-compiler
 
 # Both compilers, with warnings as errors.
 printf '\n== warnings are errors\n'

@@ -305,9 +305,13 @@ static void measure_targets(const char *program)
 
 /* --- a large tree ------------------------------------------------------------------- */
 
+/* Another one each time, from all over the tree: the place where it is looked at is not always the same. */
 static void touch_source(int run)
 {
-    FILE *f = fopen("lib0/s7.c", "a");
+    char path[100];
+    int s = (int)((long)sources * (run % RUNS) / RUNS);
+    snprintf(path, sizeof path, "lib%d/s%d.c", s / IN_LIBRARY, s);
+    FILE *f = fopen(path, "a");
     if (!f)
         exit(1);
     fprintf(f, "int more_%d_%ld;\n", run, (long)time(NULL));

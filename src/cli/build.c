@@ -422,6 +422,15 @@ static obb_kept_facts facts_of(const session *s, const view *v, const bool *long
                             .left_out = &v->left_out, .wanted_targets = session_wanted_print(s)};
 }
 
+static obb_file_list sources_of(const session *s)
+{
+    obb_file_list sources = {0};
+    for (size_t i = 0; i < s->plan->actions.count; i++)
+        if (s->plan->actions.at[i]->words)
+            obb_arena_push(s->arena, &sources, s->plan->actions.at[i]->source);
+    return sources;
+}
+
 /* Keeps what this build hung on, and its plan, for the next one. */
 static void keep_ready(session *s, const view *v, const obb_run_result *r, obb_print key)
 {
@@ -431,20 +440,27 @@ static void keep_ready(session *s, const view *v, const obb_run_result *r, obb_p
         long_way[i] = s->wanted[i] && has_budgets(s, s->plan->actions.at[i]);
     const obb_kept_facts facts = facts_of(s, v, long_way);
     obb_kept_plan_write(s->plan, &facts, &plan);
-    const obb_ready_extra extra = {idle_message(s, r->up_to_date + r->made), plan.bytes, plan.length};
+    obb_file_list sources = sources_of(s);
+    const obb_ready_extra extra = {&sources, idle_message(s, r->up_to_date + r->made), plan.bytes, plan.length};
     obb_ready_write(ready_path(s, key), key, s->files, s->began, &extra);
     obb_text_free(&plan);
 }
 
-typedef struct kept_files {
+/* A part of what was built before: what changed files and edited descriptions reach. */
+typedef struct part {
     session *s;
     obb_ready *ready;
-} kept_files;
+    obb_kept_plan *kept;
+    obb_kept_files files_of;
+    obb_file_list edited; /* descriptions, or what may be ones; kept numbers */
+    bool found, taken;    /* it is known what they reach; the session has its plan */
+    obb_cause *forecast;  /* NULL: not asked yet */
+} part;
 
 static bool explained(void *self, const obb_action *a)
 {
-    const kept_files *k = self;
-    return session_explains(k->s, k->ready, a);
+    const part *p = self;
+    return session_explains(p->s, p->ready, a);
 }
 
 /* Where objects are kept for other builds; NULL: nowhere, which is no fault. */
@@ -456,7 +472,7 @@ static obb_shelf *open_shelf(const session *s)
 }
 
 /* The actions, and what is told of them. */
-static obb_run_result run_actions(session *s, view *v, size_t removed, size_t others, kept_files *part)
+static obb_run_result run_actions(session *s, view *v, size_t removed, size_t others, part *p)
 {
     obb_shelf *shelf = open_shelf(s);
     char self[4096];
@@ -464,7 +480,8 @@ static obb_run_result run_actions(session *s, view *v, size_t removed, size_t ot
     const char *watcher = s->options->strict && uv_exepath(self, &size) == 0 ? self : NULL;
     const obb_run_options how = {.keep_going = s->options->keep_going, .observer = observe, .self = v,
                                  .jobs = s->options->jobs ? s->options->jobs : uv_available_parallelism(),
-                                 .explained = part ? explained : NULL, .explainer = part, .shelf = shelf, .watcher = watcher};
+                                 .explained = p ? explained : NULL, .explainer = p, .forecast = p ? p->forecast : NULL,
+                                 .shelf = shelf, .watcher = watcher};
     if (v->json)
         v->actions = json_array();
     obb_run_result r = obb_run(s->plan, s->state, s->wanted, &how);
@@ -522,32 +539,73 @@ static int carry_out(session *s, view *v, int scan_code, obb_print key)
 
 static obb_file tell_file(void *self, obb_file kept)
 {
-    const kept_files *k = self;
-    return obb_ready_tell(k->ready, kept, k->s->files);
+    const part *p = self;
+    return obb_ready_tell(p->ready, kept, p->s->files);
 }
 
 static obb_file number_file(void *self, obb_file file)
 {
-    const kept_files *k = self;
-    return obb_ready_number(k->ready, obb_files_path(k->s->files, file));
+    const part *p = self;
+    return obb_ready_number(p->ready, obb_files_path(p->s->files, file));
 }
 
-/* The plan of the part: of what changed files reach, and of what edited descriptions reach. */
-static bool take_part(session *s, obb_ready *ready, obb_kept_plan *kept, const obb_kept_files *files_of)
+static void part_begin(part *p, session *s, obb_ready *ready)
 {
-    obb_file_list edited = {0};
-    if (!kept || !obb_kept_plan_reaches(kept, obb_ready_changes(ready), &edited))
-        return false;
-    if (!edited.count)
-        return session_take_part(s, ready, kept, files_of);
-    if (!session_take_edited_part(s, ready, kept, files_of, &edited))
-        return false;
-    for (size_t i = 0; i < s->plan->actions.count; i++)
+    *p = (part){.s = s, .ready = ready, .files_of = {p, tell_file, number_file}};
+}
+
+/* Finds what the changes reach; false when it takes more than a part. */
+static bool find_part(part *p)
+{
+    size_t length;
+    const void *bytes = obb_ready_plan(p->ready, &length);
+    p->kept = bytes ? obb_kept_plan_open(bytes, length, p->s->arena) : NULL;
+    p->edited = (obb_file_list){0};
+    p->found = p->kept && obb_kept_plan_reaches(p->kept, obb_ready_changes(p->ready), &p->edited);
+    return p->found;
+}
+
+static void take_changed(part *p)
+{
+    p->taken = session_take_part(p->s, p->ready, p->kept, &p->files_of);
+    if (p->taken)
+        p->forecast = obb_forecast(p->s->arena, p->s->state, p->s->plan, p->s->wanted);
+}
+
+static void take_edited(part *p)
+{
+    session *s = p->s;
+    p->taken = session_take_edited_part(s, p->ready, p->kept, &p->files_of, &p->edited);
+    for (size_t i = 0; p->taken && i < s->plan->actions.count; i++)
         if (s->wanted[i] && has_budgets(s, s->plan->actions.at[i])) {
             session_begin_anew(s);
-            return false;
+            p->taken = false;
         }
-    return true;
+}
+
+/* Mostly one file was edited: its part is taken while the rest is looked at. */
+static void take_early(void *self)
+{
+    part *p = self;
+    if (find_part(p) && !p->edited.count)
+        take_changed(p);
+}
+
+/* A part that was taken early holds, or is taken now. */
+static bool take_part(part *p, bool early)
+{
+    if (early && !obb_ready_saw_all(p->ready)) {
+        session_drop_part(p->s);
+        p->taken = early = false;
+        p->forecast = NULL;
+    }
+    if (!early)
+        find_part(p);
+    if (p->found && p->edited.count)
+        take_edited(p);
+    else if (p->found && !early)
+        take_changed(p);
+    return p->taken;
 }
 
 /* The commands of what was planned anew take their places in compile_commands.json. */
@@ -568,45 +626,45 @@ static bool renew_databases(session *s)
 }
 
 /* Keeps what was kept, with what this part found in place of it. */
-static void renew_ready(session *s, const view *v, obb_ready *ready, obb_kept_plan *kept, const obb_kept_files *files_of)
+static void renew_ready(const part *p, const view *v)
 {
+    session *s = p->s;
     obb_text plan = {0};
     if (s->edited) {
-        const bool *long_way = obb_arena_alloc(s->arena, s->plan->actions.count + 1); /* of none: see take_part */
+        const bool *long_way = obb_arena_alloc(s->arena, s->plan->actions.count + 1); /* of none: see take_edited */
         const obb_kept_facts facts = facts_of(s, v, long_way);
-        obb_kept_plan_renew(kept, s->plan, &facts, files_of, &plan);
+        obb_kept_plan_renew(p->kept, s->plan, &facts, &p->files_of, &plan);
     } else {
-        obb_kept_plan_renew(kept, s->plan, NULL, files_of, &plan);
+        obb_kept_plan_renew(p->kept, s->plan, NULL, &p->files_of, &plan);
     }
-    const obb_ready_extra extra = {obb_ready_message(ready), plan.bytes, plan.length};
-    obb_ready_renew(ready, s->files, s->began, &extra);
+    obb_file_list sources = sources_of(s);
+    const obb_ready_extra extra = {&sources, obb_ready_message(p->ready), plan.bytes, plan.length};
+    obb_ready_renew(p->ready, s->files, s->began, &extra);
     obb_text_free(&plan);
 }
 
 /* Only contents of files changed since the last complete build: only what they reach is looked
  * at. False when it takes more than that. */
-static bool build_part(session *s, view *v, obb_ready *ready, int *code)
+static bool build_part(part *p, bool early, view *v, int *code)
 {
-    kept_files names = {s, ready};
-    const obb_kept_files files_of = {&names, tell_file, number_file};
-    size_t length, wanted = 0;
-    const void *bytes = obb_ready_plan(ready, &length);
-    obb_kept_plan *kept = bytes ? obb_kept_plan_open(bytes, length, s->arena) : NULL;
-    if (!take_part(s, ready, kept, &files_of))
+    session *s = p->s;
+    size_t wanted = 0;
+    if (!take_part(p, early))
         return false;
     if (s->edited && s->options->verbose && !v->json)
         fprintf(v->lines, "plan: %zu of %zu targets are planned again\n", s->planned_targets, s->project->targets.count);
     if (s->edited)
         session_list_left_out(s, &v->left_out);
     else
-        obb_kept_plan_left_out(kept, s->arena, &v->left_out);
+        obb_kept_plan_left_out(p->kept, s->arena, &v->left_out);
     tell_undecided(s);
     for (size_t i = 0; i < s->plan->actions.count; i++)
         wanted += s->wanted[i];
-    obb_run_result r = run_actions(s, v, 0, obb_kept_plan_count(kept) - wanted, &names);
+    obb_run_result r = run_actions(s, v, 0, obb_kept_plan_count(p->kept) - wanted, p);
     if (r.takes_more) {
         settle(s, &r);
         session_begin_anew(s);
+        p->taken = false;
         return false;
     }
     bool databases = !s->edited || renew_databases(s);
@@ -615,7 +673,7 @@ static bool build_part(session *s, view *v, obb_ready *ready, int *code)
     if (!*code)
         *code = unwritten;
     if (!*code && !r.moving && databases)
-        renew_ready(s, v, ready, kept, &files_of);
+        renew_ready(p, v);
     return true;
 }
 
@@ -642,11 +700,15 @@ static bool build_short(session *s, view *v, obb_print key, int *code)
     obb_ready *ready = s->options->dry_run ? NULL : obb_ready_open(ready_path(s, key), key);
     bool done = false;
     if (ready) {
-        obb_ready_answer answer = obb_ready_check(ready);
+        part p;
+        part_begin(&p, s, ready);
+        obb_ready_answer answer = obb_ready_check(ready, take_early, &p);
         v->looks = obb_ready_looks(ready);
         if (answer == OBB_READY_HOLDS)
             *code = say_ready(v, obb_ready_message(ready));
-        done = answer == OBB_READY_HOLDS || (answer == OBB_READY_CHANGED && build_part(s, v, ready, code));
+        done = answer == OBB_READY_HOLDS || (answer == OBB_READY_CHANGED && build_part(&p, true, v, code));
+        if (!done && p.taken) /* then more changed than contents */
+            session_drop_part(s);
     }
     obb_ready_close(ready);
     return done;
@@ -713,9 +775,11 @@ int build_and_plan(session *s)
 int build_changed(session *s, obb_ready *ready, const obb_file_list *changed, FILE *lines)
 {
     view v = view_of(s, lines, true);
+    part p;
     int code;
     obb_ready_suppose(ready, changed);
-    return build_part(s, &v, ready, &code) ? code : build_targets(s, lines, true);
+    part_begin(&p, s, ready);
+    return build_part(&p, false, &v, &code) ? code : build_targets(s, lines, true);
 }
 
 obb_ready *build_kept(const session *s)

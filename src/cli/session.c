@@ -532,6 +532,13 @@ bool session_take_part(session *s, obb_ready *ready, obb_kept_plan *kept, const 
     return taken;
 }
 
+void session_drop_part(session *s)
+{
+    if (s->state)
+        obb_state_drop_news(s->state);
+    session_begin_anew(s);
+}
+
 /* The project, if the files that were edited are its descriptions; messages are for the long way to show. */
 static bool read_edited(session *s, obb_ready *ready, const obb_file_list *edited)
 {

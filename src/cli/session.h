@@ -68,6 +68,9 @@ void session_begin_anew(session *s);
  * compiles scanned; false when a plan of all is needed. Then nothing is left of it. */
 bool session_take_part(session *s, obb_ready *ready, obb_kept_plan *kept, const obb_kept_files *files_of);
 
+/* Throws it away, with all that it learnt: something that it hangs on turned out to be different. */
+void session_drop_part(session *s);
+
 /* The same where descriptions (`edited`, kept numbers) were edited as well: the targets that the edit reaches are
  * planned anew, as the first actions of the plan. */
 bool session_take_edited_part(session *s, obb_ready *ready, obb_kept_plan *kept, const obb_kept_files *files_of,

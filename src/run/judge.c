@@ -22,6 +22,11 @@ static const obb_seen *seen_before(const obb_record *record, obb_file file)
     return NULL;
 }
 
+static obb_cause because(obb_cause_kind kind, obb_file file)
+{
+    return (obb_cause){.kind = kind, .file = file};
+}
+
 /* The difference that a person would name first: a file that changed, then one that is new,
  * then one that is not read any more. */
 static obb_cause input_difference(obb_files *files, const obb_action *a, const obb_record *record)
@@ -31,15 +36,15 @@ static obb_cause input_difference(obb_files *files, const obb_action *a, const o
         obb_print print;
         obb_files_print(files, a->inputs.at[i], &print);
         if (before && !obb_print_same(before->print, print))
-            return (obb_cause){OBB_CAUSE_INPUT_CHANGED, a->inputs.at[i]};
+            return because(OBB_CAUSE_INPUT_CHANGED, a->inputs.at[i]);
     }
     for (size_t i = 0; i < a->inputs.count; i++)
         if (!seen_before(record, a->inputs.at[i]))
-            return (obb_cause){OBB_CAUSE_INPUT_NEW, a->inputs.at[i]};
+            return because(OBB_CAUSE_INPUT_NEW, a->inputs.at[i]);
     for (size_t i = 0; i < record->inputs.count; i++)
         if (!among(&a->inputs, record->inputs.at[i].file))
-            return (obb_cause){OBB_CAUSE_INPUT_NO_MORE, record->inputs.at[i].file};
-    return (obb_cause){OBB_CAUSE_NONE, OBB_NO_FILE};
+            return because(OBB_CAUSE_INPUT_NO_MORE, record->inputs.at[i].file);
+    return because(OBB_CAUSE_NONE, OBB_NO_FILE);
 }
 
 /* --- edits that cannot matter ------------------------------------------------------- */
@@ -164,12 +169,12 @@ static obb_cause judge_inputs(obb_state *state, obb_files *files, const obb_acti
     for (size_t i = 0; i < a->inputs.count; i++) {
         obb_print print;
         if (obb_files_print(files, a->inputs.at[i], &print))
-            return (obb_cause){OBB_CAUSE_INPUT_MISSING, a->inputs.at[i]};
+            return because(OBB_CAUSE_INPUT_MISSING, a->inputs.at[i]);
         same = same && record->inputs.at[i].file == a->inputs.at[i] &&
                (obb_print_same(record->inputs.at[i].print, print) ||
                 (tolerant && alike(state, files, a->inputs.at[i], record->inputs.at[i].print, print)));
     }
-    return same ? (obb_cause){OBB_CAUSE_NONE, OBB_NO_FILE} : input_difference(files, a, record);
+    return same ? because(OBB_CAUSE_NONE, OBB_NO_FILE) : input_difference(files, a, record);
 }
 
 int obb_outputs_print(obb_files *files, const obb_action *a, obb_print *print, obb_file *missing)
@@ -223,22 +228,22 @@ obb_cause obb_judge(obb_state *state, obb_files *files, const obb_action *a)
     obb_print print;
     obb_file missing;
     if (!record)
-        return (obb_cause){OBB_CAUSE_NEVER_MADE, a->output};
+        return because(OBB_CAUSE_NEVER_MADE, a->output);
     if (!obb_files_stamp(files, a->output))
-        return (obb_cause){OBB_CAUSE_OUTPUT_GONE, a->output};
+        return because(OBB_CAUSE_OUTPUT_GONE, a->output);
     for (size_t i = 0; i < a->also.count; i++)
         if (!obb_files_stamp(files, a->also.at[i]))
-            return (obb_cause){OBB_CAUSE_OUTPUT_GONE, a->also.at[i]};
+            return because(OBB_CAUSE_OUTPUT_GONE, a->also.at[i]);
     if (!obb_print_same(record->tools, a->tools))
-        return (obb_cause){OBB_CAUSE_TOOL, a->output};
+        return because(OBB_CAUSE_TOOL, a->output);
     if (!obb_print_same(record->command, a->command))
-        return (obb_cause){OBB_CAUSE_COMMAND, a->output};
+        return because(OBB_CAUSE_COMMAND, a->output);
     obb_cause cause = judge_inputs(state, files, a, record);
     if (cause.kind != OBB_CAUSE_NONE)
         return cause;
     if (obb_outputs_print(files, a, &print, &missing) || !obb_print_same(print, record->output))
-        return (obb_cause){OBB_CAUSE_OUTPUT_CHANGED, a->output};
-    return (obb_cause){OBB_CAUSE_NONE, OBB_NO_FILE};
+        return because(OBB_CAUSE_OUTPUT_CHANGED, a->output);
+    return because(OBB_CAUSE_NONE, OBB_NO_FILE);
 }
 
 obb_cause obb_judge_step(obb_state *state, obb_plan *plan, const obb_action *step)
@@ -356,12 +361,16 @@ static void forecast_action(forecaster *f, uint32_t number)
         a->broken = a->scanned = false;
         f->diags->list.count = 0;
     }
-    if (need && obb_state_record(f->state, a->output))
-        f->causes[number] = (obb_cause){OBB_CAUSE_INPUT_REMADE, need->output};
-    else if (need)
-        f->causes[number] = (obb_cause){OBB_CAUSE_NEVER_MADE, a->output};
+    obb_cause *cause = &f->causes[number];
+    uint64_t took = 0;
+    if (need)
+        *cause = obb_state_glance(f->state, a->output, &took) ? because(OBB_CAUSE_INPUT_REMADE, need->output)
+                                                              : because(OBB_CAUSE_NEVER_MADE, a->output);
     else if (!a->broken)
-        f->causes[number] = a->step ? obb_judge_step(f->state, f->plan, a) : obb_judge(f->state, f->plan->files, a);
+        *cause = a->step ? obb_judge_step(f->state, f->plan, a) : obb_judge(f->state, f->plan->files, a);
+    if (!need && cause->kind != OBB_CAUSE_NONE)
+        obb_state_glance(f->state, a->output, &took);
+    cause->took = took;
 }
 
 obb_cause *obb_forecast(obb_arena *arena, obb_state *state, obb_plan *plan, bool *wanted)

@@ -22,6 +22,7 @@ typedef enum obb_cause_kind {
 typedef struct obb_cause {
     obb_cause_kind kind;
     obb_file file; /* the input or output meant */
+    uint64_t took; /* of a forecast: milliseconds that it took to make the last time */
 } obb_cause;
 
 /* The fingerprint of all that an action makes. 0, or an errno value with the file it is about. */

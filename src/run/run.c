@@ -47,9 +47,8 @@ static void prepare(runner *r)
             obb_arena_push(r->arena, &r->ready, i);
         if (r->forecast[i].kind == OBB_CAUSE_NONE)
             continue;
-        const obb_record *record = obb_state_record(r->state, a->output);
         r->total++;
-        r->expected_work += record ? record->milliseconds : 0;
+        r->expected_work += r->forecast[i].took;
     }
 }
 
@@ -315,8 +314,7 @@ static void drop_leftovers(child *c, bool succeeded)
 void obb_child_settle(runner *r, child *c, const char *message)
 {
     bool ok = c->command.status == 0 && c->command.signal == 0 && !message;
-    const obb_record *before = obb_state_record(r->state, c->action->output);
-    r->done_work += before ? before->milliseconds : 0;
+    r->done_work += r->forecast[c->action->number].took;
     if (ok)
         message = accept_output(r, c);
     drop_leftovers(c, ok && !message);
@@ -522,7 +520,7 @@ obb_run_result obb_run(obb_plan *plan, obb_state *state, bool *wanted,
                 .arena = obb_arena_new()};
     size_t wanted_count = 0;
     r.diags = obb_diags_new();
-    r.forecast = obb_forecast(r.arena, state, plan, wanted);
+    r.forecast = options->forecast ? options->forecast : obb_forecast(r.arena, state, plan, wanted);
     prepare(&r);
     r.commands = (obb_commands){.self = &r, .interrupted = interrupted, .ticked = ticked};
     obb_commands_open(&r.commands);

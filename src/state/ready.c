@@ -11,12 +11,14 @@
 #include "base/map.h"
 #include "base/path.h"
 
-enum { NOTHING, STAMP, EXISTS, VERIFY, MOST_CHANGES = 1000, MOST_KEPT = 32 };
+enum { NOTHING, STAMP, EXISTS, VERIFY, MOST_CHANGES = 1000, MOST_KEPT = 32, MOST_RECENT = 32 };
+
+static const uint32_t nowhere = UINT32_MAX; /* the place of a number without an entry */
 
 typedef struct entry {
     obb_stamp stamp;
     obb_print print; /* of a folder: of the names in it; none when they are not to be compared */
-    uint32_t number, path, kind, unused;
+    uint32_t number, path, kind, source; /* source: 0 or 1 */
 } entry;
 
 typedef struct header {
@@ -34,25 +36,28 @@ struct obb_ready {
     header *header;
     size_t size;
     entry *entries;
+    const uint32_t *places; /* by number */
     const char *text;
     struct stat opened;
     obb_file_list changes;
-    bool plan_checked, plan_sound;
-    bool plan_being_checked; /* by a thread, while the rest is compared */
-    uv_thread_t checker;
-    size_t calmed;       /* entries whose stamp was brought up to date */
+    bool plan_checked, plan_sound, saw_all;
     obb_map numbers;     /* by path; filled when first asked */
     obb_words new_paths; /* of numbers from next_number on */
     obb_arena *arena;
 };
 
-static const char magic[8] = "obbrdy2";
+static const char magic[8] = "obbrdy3";
 
 enum { SEALED_FROM = offsetof(header, key) };
 
+static size_t text_offset(const header *h)
+{
+    return sizeof *h + h->count * sizeof(entry) + (size_t)h->next_number * sizeof(uint32_t);
+}
+
 static size_t plan_offset(const header *h)
 {
-    return (sizeof *h + h->count * sizeof(entry) + h->text_length + 7) / 8 * 8;
+    return (text_offset(h) + h->text_length + 7) / 8 * 8;
 }
 
 /* --- reading ------------------------------------------------------------------------ */
@@ -62,16 +67,19 @@ static bool well_formed(const header *h, size_t size, obb_print key)
     if (size < sizeof *h || memcmp(h->magic, magic, sizeof magic) != 0 || !h->text_length ||
         h->message >= h->text_length || !obb_print_same(h->key, key) || plan_offset(h) + h->plan_length != size)
         return false;
-    const char *text = (const char *)(h + 1) + h->count * sizeof(entry);
+    const char *text = (const char *)h + text_offset(h);
     return text[h->text_length - 1] == 0 &&
            obb_print_of((const char *)h + SEALED_FROM, plan_offset(h) - SEALED_FROM).low == h->seal;
 }
 
-static bool in_order(const obb_ready *r)
+static bool in_place(const obb_ready *r)
 {
     for (uint32_t i = 0; i < r->header->count; i++)
         if (r->entries[i].path >= r->header->text_length || r->entries[i].number >= r->header->next_number ||
-            (i && r->entries[i].number <= r->entries[i - 1].number))
+            r->places[r->entries[i].number] != i)
+            return false;
+    for (uint32_t n = 0; n < r->header->next_number; n++)
+        if (r->places[n] != nowhere && r->places[n] >= r->header->count)
             return false;
     return true;
 }
@@ -95,41 +103,19 @@ obb_ready *obb_ready_open(const char *path, obb_print key)
     r->path = obb_arena_string(r->arena, path);
     if (well_formed(r->header, r->size, key)) {
         r->entries = (entry *)(void *)(r->header + 1);
-        r->text = (const char *)(r->entries + r->header->count);
-        if (in_order(r))
+        r->places = (const uint32_t *)(r->entries + r->header->count);
+        r->text = (const char *)r->header + text_offset(r->header);
+        if (in_place(r))
             return r;
     }
     obb_ready_close(r);
     return NULL;
 }
 
-/* The plan is large: its seal is a third of what an edit costs besides looking at all files. */
-static void check_plan(void *self)
-{
-    obb_ready *r = self;
-    const char *plan = (const char *)r->header + plan_offset(r->header);
-    r->plan_sound = r->header->plan_length && obb_print_of(plan, r->header->plan_length).low == r->header->plan_seal;
-    r->plan_checked = true;
-}
-
-static void begin_to_check_plan(obb_ready *r)
-{
-    if (!r->plan_being_checked && !r->plan_checked)
-        r->plan_being_checked = uv_thread_create(&r->checker, check_plan, r) == 0;
-}
-
-static void end_to_check_plan(obb_ready *r)
-{
-    if (r->plan_being_checked)
-        uv_thread_join(&r->checker);
-    r->plan_being_checked = false;
-}
-
 void obb_ready_close(obb_ready *r)
 {
     if (!r)
         return;
-    end_to_check_plan(r);
     munmap(r->header, r->size);
     obb_vec_free(&r->changes);
     obb_vec_free(&r->new_paths);
@@ -155,11 +141,12 @@ size_t obb_ready_looks(const obb_ready *r)
 
 const void *obb_ready_plan(obb_ready *r, size_t *length)
 {
-    end_to_check_plan(r);
-    if (!r->plan_checked)
-        check_plan(r);
+    const char *plan = (const char *)r->header + plan_offset(r->header);
     *length = r->header->plan_length;
-    return r->plan_sound ? (const char *)r->header + plan_offset(r->header) : NULL;
+    if (!r->plan_checked)
+        r->plan_sound = *length && obb_print_of(plan, *length).low == r->header->plan_seal;
+    r->plan_checked = true;
+    return r->plan_sound ? plan : NULL;
 }
 
 bool obb_ready_is_current(const obb_ready *r)
@@ -171,15 +158,8 @@ bool obb_ready_is_current(const obb_ready *r)
 
 static entry *entry_of(const obb_ready *r, obb_file kept)
 {
-    size_t low = 0, high = r->header->count;
-    while (low < high) {
-        size_t middle = (low + high) / 2;
-        if (r->entries[middle].number < kept)
-            low = middle + 1;
-        else
-            high = middle;
-    }
-    return low < r->header->count && r->entries[low].number == kept ? &r->entries[low] : NULL;
+    uint32_t place = kept < r->header->next_number ? r->places[kept] : nowhere;
+    return place == nowhere ? NULL : &r->entries[place];
 }
 
 const char *obb_ready_path(const obb_ready *r, obb_file kept)
@@ -272,22 +252,51 @@ static obb_print names_in(const char *path, const obb_stamp *stamp)
     return (obb_print){sum_high, sum_low ^ (uint64_t)count << 32 ^ 1};
 }
 
+/* Where a look takes less than some ten milliseconds, it is not worth taking processors from others; and
+ * where it takes longer, more than a few only wait for each other. */
+enum { MANY_ENTRIES = 8000, MOST_HELPERS = 3, SHARE = 64 };
+
+/* One comparison with the disk. Until it is over it changes nothing of what it compares, so that
+ * `first` may use that. Several threads may take shares of the entries, in their order. */
+typedef struct comparison {
+    obb_ready *ready;
+    void (*first)(void *self);
+    void *self;
+    uv_thread_t helpers[MOST_HELPERS], beside;
+    size_t helper_count;
+    bool is_beside; /* a thread runs `first` */
+    uv_mutex_t lock; /* of all that follows */
+    uint32_t next;   /* from here on nobody has taken the entries */
+    obb_file_list changes;
+    OBB_VEC(entry) calmed; /* with stamps that are enough from now on */
+    bool unknown, restamped; /* restamped: a file has another stamp, and the contents it had */
+} comparison;
+
+static void calm(comparison *c, const entry *e, const obb_stamp *stamp, uint32_t kind)
+{
+    entry calmed = *e;
+    calmed.stamp = *stamp;
+    calmed.kind = kind;
+    uv_mutex_lock(&c->lock);
+    obb_vec_push(&c->calmed, calmed);
+    c->restamped = c->restamped || (e->stamp.kind == OBB_KIND_FILE && !obb_stamp_same(stamp, &e->stamp));
+    uv_mutex_unlock(&c->lock);
+}
+
 /* A folder in which something was written and taken away again, as editors do: what counts
  * are the names in it. */
-static obb_ready_answer compare_folder(obb_ready *r, entry *e, const char *path, const obb_stamp *stamp)
+static obb_ready_answer compare_folder(comparison *c, const entry *e, const char *path, const obb_stamp *stamp)
 {
     int64_t moment = obb_now();
     obb_print names = obb_print_same(e->print, OBB_NO_PRINT) ? OBB_NO_PRINT : names_in(path, stamp);
     if (stamp->kind != OBB_KIND_FOLDER || !names.low || !obb_print_same(names, e->print))
         return OBB_READY_UNKNOWN;
-    if (obb_stamp_settled(stamp, moment)) {
-        e->stamp = *stamp;
-        r->calmed++;
-    }
+    if (obb_stamp_settled(stamp, moment))
+        calm(c, e, stamp, e->kind);
     return OBB_READY_HOLDS;
 }
 
-static obb_ready_answer compare_contents(obb_ready *r, entry *e, const char *path, const obb_stamp *stamp)
+static obb_ready_answer compare_contents(comparison *c, const entry *e, const char *path, const obb_stamp *stamp)
 {
     obb_print print;
     obb_stamp after;
@@ -298,16 +307,15 @@ static obb_ready_answer compare_contents(obb_ready *r, entry *e, const char *pat
         !obb_stamp_same(stamp, &after))
         return OBB_READY_CHANGED;
     bool settled = obb_stamp_settled(stamp, moment);
-    r->calmed += settled || !obb_stamp_same(stamp, &e->stamp);
-    e->stamp = *stamp;
-    e->kind = settled ? STAMP : VERIFY;
+    if (settled || !obb_stamp_same(stamp, &e->stamp))
+        calm(c, e, stamp, settled ? STAMP : VERIFY);
     return OBB_READY_HOLDS;
 }
 
-static obb_ready_answer compare(obb_ready *r, entry *e)
+static obb_ready_answer compare(comparison *c, const entry *e)
 {
     obb_stamp stamp;
-    const char *path = r->text + e->path;
+    const char *path = c->ready->text + e->path;
     bool contents = e->kind != EXISTS && e->stamp.kind == OBB_KIND_FILE;
     if (!obb_stamp_of(path, &stamp))
         return contents ? OBB_READY_CHANGED : OBB_READY_UNKNOWN;
@@ -315,7 +323,7 @@ static obb_ready_answer compare(obb_ready *r, entry *e)
         return stamp.kind == e->stamp.kind ? OBB_READY_HOLDS : OBB_READY_UNKNOWN;
     if (e->kind == STAMP && obb_stamp_same(&stamp, &e->stamp))
         return OBB_READY_HOLDS;
-    return contents ? compare_contents(r, e, path, &stamp) : compare_folder(r, e, path, &stamp);
+    return contents ? compare_contents(c, e, path, &stamp) : compare_folder(c, e, path, &stamp);
 }
 
 static void seal(header *h)
@@ -323,24 +331,107 @@ static void seal(header *h)
     h->seal = obb_print_of((const char *)h + SEALED_FROM, plan_offset(h) - SEALED_FROM).low;
 }
 
-obb_ready_answer obb_ready_check(obb_ready *r)
+static void begin_beside(comparison *c, obb_file changed);
+
+static void note_answer(comparison *c, const entry *e, obb_ready_answer answer)
 {
-    for (uint32_t i = 0; i < r->header->count; i++) {
-        obb_ready_answer answer = compare(r, &r->entries[i]);
-        if (answer == OBB_READY_CHANGED) {
-            obb_vec_push(&r->changes, r->entries[i].number);
-            begin_to_check_plan(r);
+    uv_mutex_lock(&c->lock);
+    bool first = answer == OBB_READY_CHANGED && !c->changes.count;
+    if (answer == OBB_READY_CHANGED)
+        obb_vec_push(&c->changes, e->number);
+    c->unknown = c->unknown || answer == OBB_READY_UNKNOWN || c->changes.count > MOST_CHANGES;
+    uv_mutex_unlock(&c->lock);
+    if (first && c->first)
+        begin_beside(c, e->number);
+}
+
+/* The next entries that this thread is to compare; false when there are none, or it is of no use. */
+static bool take_share(comparison *c, uint32_t *from, uint32_t *to)
+{
+    uint32_t count = c->ready->header->count;
+    uv_mutex_lock(&c->lock);
+    *from = c->unknown ? count : c->next;
+    *to = count - *from > SHARE ? *from + SHARE : count;
+    c->next = *to;
+    uv_mutex_unlock(&c->lock);
+    return *from < count;
+}
+
+static void compare_shares(void *self)
+{
+    comparison *c = self;
+    uint32_t from, to;
+    while (take_share(c, &from, &to))
+        for (uint32_t i = from; i < to; i++) {
+            const entry *e = &c->ready->entries[i];
+            obb_ready_answer answer = compare(c, e);
+            if (answer != OBB_READY_HOLDS)
+                note_answer(c, e, answer);
+            if (answer == OBB_READY_UNKNOWN)
+                return;
         }
-        if (answer == OBB_READY_UNKNOWN || r->changes.count > MOST_CHANGES)
-            return OBB_READY_UNKNOWN;
-    }
-    if (r->changes.count)
-        return OBB_READY_CHANGED;
-    if (r->calmed && obb_ready_is_current(r)) { /* their stamps are enough from now on */
+}
+
+/* A thread that is there already may as well help. */
+static void go_beside(void *self)
+{
+    comparison *c = self;
+    c->first(c->self);
+    compare_shares(c);
+}
+
+static void begin_beside(comparison *c, obb_file changed)
+{
+    obb_vec_push(&c->ready->changes, changed);
+    c->is_beside = uv_thread_create(&c->beside, go_beside, c) == 0;
+    if (!c->is_beside)
+        c->first(c->self);
+}
+
+static void compare_all(comparison *c)
+{
+    size_t helpers = c->ready->header->count < MANY_ENTRIES ? 0 : uv_available_parallelism() - 1;
+    while (c->helper_count < helpers && c->helper_count < MOST_HELPERS &&
+           uv_thread_create(&c->helpers[c->helper_count], compare_shares, c) == 0)
+        c->helper_count++;
+    compare_shares(c);
+    for (size_t i = 0; i < c->helper_count; i++)
+        uv_thread_join(&c->helpers[i]);
+    if (c->is_beside) /* one of them may have begun it */
+        uv_thread_join(&c->beside);
+}
+
+static int by_number(const void *a, const void *b)
+{
+    obb_file x = *(const obb_file *)a, y = *(const obb_file *)b;
+    return x < y ? -1 : x > y;
+}
+
+obb_ready_answer obb_ready_check(obb_ready *r, void (*first)(void *self), void *self)
+{
+    comparison c = {.ready = r, .first = first, .self = self};
+    if (uv_mutex_init(&c.lock))
+        return OBB_READY_UNKNOWN;
+    compare_all(&c);
+    uv_mutex_destroy(&c.lock);
+    for (size_t i = 0; i < c.calmed.count; i++)
+        *entry_of(r, c.calmed.at[i].number) = c.calmed.at[i];
+    if (!c.unknown && !c.changes.count && c.calmed.count && obb_ready_is_current(r)) { /* stamps are enough from now on */
         seal(r->header);
         obb_file_write(r->path, r->header, r->size, NULL);
     }
-    return OBB_READY_HOLDS;
+    if (c.changes.count)
+        qsort(c.changes.at, c.changes.count, sizeof *c.changes.at, by_number);
+    obb_vec_free(&r->changes);
+    obb_vec_free(&c.calmed);
+    r->changes = c.changes;
+    r->saw_all = !c.unknown && c.changes.count == 1 && !c.restamped;
+    return c.unknown ? OBB_READY_UNKNOWN : c.changes.count ? OBB_READY_CHANGED : OBB_READY_HOLDS;
+}
+
+bool obb_ready_saw_all(const obb_ready *r)
+{
+    return r->saw_all;
 }
 
 void obb_ready_suppose(obb_ready *r, const obb_file_list *files)
@@ -419,22 +510,56 @@ static bool keep_file(keeper *k, obb_file file)
     return true;
 }
 
+/* Numbers of files that people edited last: of the project, and not made here. How many. */
+static size_t find_recent(const keeper *k, const char *out, uint32_t recent[MOST_RECENT])
+{
+    size_t count = 0;
+    for (uint32_t n = 0; n < k->entries.count; n++) {
+        const entry *e = &k->entries.at[n];
+        bool file = (e->kind == STAMP || e->kind == VERIFY) && e->stamp.kind == OBB_KIND_FILE;
+        bool full = count == MOST_RECENT;
+        if (!file || (full && k->entries.at[recent[count - 1]].stamp.changed >= e->stamp.changed) ||
+            obb_path_outside(k->paths.at[n]) || obb_path_within(k->paths.at[n], out))
+            continue;
+        count += !full;
+        size_t at = count - 1;
+        for (; at && k->entries.at[recent[at - 1]].stamp.changed < e->stamp.changed; at--)
+            recent[at] = recent[at - 1];
+        recent[at] = n;
+    }
+    return count;
+}
+
+/* One more entry, unless it has its place. */
+static void place(const keeper *k, uint32_t number, header *h, uint32_t *places, obb_text *entries, obb_text *text)
+{
+    entry *e = &k->entries.at[number];
+    if (e->kind == NOTHING || places[number] != nowhere)
+        return;
+    places[number] = h->count++;
+    e->number = number;
+    e->path = (uint32_t)text->length;
+    obb_text_add(text, k->paths.at[number], strlen(k->paths.at[number]) + 1);
+    obb_text_add(entries, e, sizeof *e);
+}
+
 static void write_down(keeper *k, const char *path, obb_print key, const obb_ready_extra *extra)
 {
     header h = {.key = key, .next_number = (uint32_t)k->entries.count, .plan_length = extra->plan_length};
     obb_text all = {0}, text = {0};
+    uint32_t recent[MOST_RECENT], *places = obb_arena_alloc(k->arena, (h.next_number + 1) * sizeof *places);
+    size_t recent_count = find_recent(k, obb_path_folder(k->arena, obb_path_folder(k->arena, path)), recent);
+    memset(places, 0xff, h.next_number * sizeof *places);
     memcpy(h.magic, magic, sizeof magic);
     obb_text_add(&all, &h, sizeof h);
-    for (uint32_t n = 0; n < k->entries.count; n++) {
-        entry *e = &k->entries.at[n];
-        if (e->kind == NOTHING)
-            continue;
-        e->number = n;
-        e->path = (uint32_t)text.length;
-        obb_text_add(&text, k->paths.at[n], strlen(k->paths.at[n]) + 1);
-        obb_text_add(&all, e, sizeof *e);
-        h.count++;
-    }
+    for (size_t i = 0; i < recent_count; i++)
+        place(k, recent[i], &h, places, &all, &text);
+    for (uint32_t n = 0; n < h.next_number; n++)
+        if (k->entries.at[n].source)
+            place(k, n, &h, places, &all, &text);
+    for (uint32_t n = 0; n < h.next_number; n++)
+        place(k, n, &h, places, &all, &text);
+    obb_text_add(&all, places, h.next_number * sizeof *places);
     h.message = (uint32_t)text.length;
     obb_text_add(&text, extra->message, strlen(extra->message) + 1);
     h.text_length = (uint32_t)text.length;
@@ -458,6 +583,8 @@ static void keep(keeper *k, const char *path, obb_print key, const obb_ready_ext
     k->arena = obb_arena_new();
     for (obb_file f = 0; good && f < count; f++)
         good = keep_file(k, f);
+    for (size_t i = 0; extra->sources && i < extra->sources->count; i++)
+        room_for(k, extra->sources->at[i])->source = 1;
     if (good)
         write_down(k, path, key, extra);
     else

@@ -11,9 +11,13 @@
  * Files have numbers in it: those of the obb_files that wrote it, and the next ones for what
  * later parts of a build added. Kept numbers are not those of the obb_files at hand.
  *
- * Layout, in the byte order of the machine: a header, `count` entries by ascending number, the
- * paths (each ends with NUL) with the message, then the plan. The seal is XXH3-64 of all between
- * it and the plan; the plan has its own.
+ * Layout, in the byte order of the machine: a header, `count` entries in the order in which they are
+ * looked at, for each number the place of its entry, the paths (each ends with NUL) with the message,
+ * then the plan. The seal is XXH3-64 of all between it and the plan; the plan has its own.
+ *
+ * People edit what they edited before, and sources more often than anything else: so that an edit is found
+ * soon, and its part is taken while the rest is looked at, the project's own files that changed last come
+ * first, then the sources, then all else.
  */
 #ifndef OBB_STATE_READY_H
 #define OBB_STATE_READY_H
@@ -35,8 +39,13 @@ typedef enum obb_ready_answer {
 obb_ready *obb_ready_open(const char *path, obb_print key);
 void obb_ready_close(obb_ready *ready);
 
-/* Compares with the disk. */
-obb_ready_answer obb_ready_check(obb_ready *ready);
+/* Compares with the disk. As soon as something is found to have changed, `first` (unless it is NULL) is
+ * called once, in a thread of its own, while the rest is compared: it sees a ready of which that one
+ * file changed, and may ask it all that is below. It has returned when this does. */
+obb_ready_answer obb_ready_check(obb_ready *ready, void (*first)(void *self), void *self);
+
+/* Whether all that `first` saw turned out to be so. */
+bool obb_ready_saw_all(const obb_ready *ready);
 
 /* Instead of comparing: these files (kept numbers) are said to have changed. */
 void obb_ready_suppose(obb_ready *ready, const obb_file_list *changed);
@@ -71,6 +80,7 @@ void obb_ready_folders(const obb_ready *ready, obb_arena *arena, obb_words *fold
 
 /* What is written with it. */
 typedef struct obb_ready_extra {
+    const obb_file_list *sources; /* what compiles begin with, as `files` numbers it; NULL: none */
     const char *message;
     const void *plan; /* NULL: none */
     size_t plan_length;

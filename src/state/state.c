@@ -116,16 +116,21 @@ static obb_file take_numbered(obb_state *s, cursor *c)
     return c->ok ? s->by_number.at[number] : 0;
 }
 
+static void take_head(cursor *c, obb_record *r)
+{
+    take(c, &r->command, sizeof r->command);
+    take(c, &r->tools, sizeof r->tools);
+    take(c, &r->output, sizeof r->output);
+    take(c, &r->milliseconds, sizeof r->milliseconds);
+}
+
 /* False: the row is of no use. */
 static bool take_record(obb_state *s, const char *key, const char *value, size_t length)
 {
     cursor c = {value, value + length, true};
     obb_record *r = obb_arena_alloc(s->arena, sizeof *r);
     uint64_t words, inputs, assembled = 0, absent = 0, also = 0;
-    take(&c, &r->command, sizeof r->command);
-    take(&c, &r->tools, sizeof r->tools);
-    take(&c, &r->output, sizeof r->output);
-    take(&c, &r->milliseconds, sizeof r->milliseconds);
+    take_head(&c, r);
     take(&c, &words, sizeof words);
     take(&c, &inputs, sizeof inputs);
     for (uint64_t i = 0; i < inputs && c.ok; i++) {
@@ -166,6 +171,24 @@ const obb_record *obb_state_record(obb_state *s, obb_file output)
     }
     obb_text_free(&value);
     return known;
+}
+
+bool obb_state_glance(obb_state *s, obb_file output, uint64_t *milliseconds)
+{
+    const char *path = obb_files_path(s->files, output);
+    const obb_record *known = obb_map_get(&s->records, path);
+    obb_text value = {0};
+    bool there = known != NULL;
+    *milliseconds = known ? known->milliseconds : 0;
+    if (!known && s->in_part && obb_store_get(&s->store, OBB_ROW_RECORD, path, strlen(path), &value)) {
+        cursor c = {value.bytes, value.bytes + value.length, true};
+        obb_record head;
+        take_head(&c, &head);
+        there = c.ok;
+        *milliseconds = head.milliseconds;
+    }
+    obb_text_free(&value);
+    return there;
 }
 
 void obb_state_put_record(obb_state *s, obb_file output, const obb_record *record)
@@ -484,6 +507,12 @@ int obb_state_commit(obb_state *s)
     int failed = s->store.failed ? s->store.failed : s->failed;
     s->store.failed = s->failed = 0;
     return failed;
+}
+
+void obb_state_drop_news(obb_state *s)
+{
+    obb_store_roll_back(&s->store);
+    s->made_news.length = 0;
 }
 
 /* --- opening ------------------------------------------------------------------------ */

@@ -67,11 +67,17 @@ int obb_state_lock(const obb_state *state);
 /* Writes all that was put since the last time, at once. 0, or an errno-like value. */
 int obb_state_commit(obb_state *state);
 
+/* Drops what was put since the last time. */
+void obb_state_drop_news(obb_state *state);
+
 /* Remembers what `files` learnt. What was remembered they were told when the state was opened. */
 void obb_state_remember_files(obb_state *state);
 
 /* The record of an output; NULL when there is none. It lives as long as the state. */
 const obb_record *obb_state_record(obb_state *state, obb_file output);
+
+/* Whether there is one, and how long the output took then: without reading the rest of it. */
+bool obb_state_glance(obb_state *state, obb_file output, uint64_t *milliseconds);
 void obb_state_put_record(obb_state *state, obb_file output, const obb_record *record);
 
 /* Outputs are noted before they are made for the first time, so that even after a kill it is

@@ -7,7 +7,7 @@
 #include <sys/statvfs.h>
 #include <unistd.h>
 
-enum { FORMAT = 5 }; /* of the rows; another one is begun anew */
+enum { FORMAT = 6 }; /* of the rows; another one is begun anew */
 
 /* The store tells of some full disks as of any error of the device. */
 bool obb_store_disk_is_full(const obb_store *s)
@@ -42,6 +42,17 @@ static int no_rows(void *seen, int columns, char **values, char **names)
     return 0;
 }
 
+static const char *const tables[OBB_ROW_KINDS] = {"memos", "files", "records", "names"};
+
+static bool make_tables(obb_store *s)
+{
+    bool ok = true;
+    for (int kind = 0; kind < OBB_ROW_KINDS && ok; kind++)
+        ok = run_sql(s, obb_arena_format(s->arena, "CREATE TABLE IF NOT EXISTS %s (key BLOB PRIMARY KEY NOT NULL, "
+                                                   "value BLOB NOT NULL) WITHOUT ROWID", tables[kind])) == SQLITE_OK;
+    return ok && run_sql(s, obb_arena_format(s->arena, "PRAGMA user_version=%d", FORMAT)) == SQLITE_OK;
+}
+
 static bool prepare(obb_store *s)
 {
     int format = -1;
@@ -50,29 +61,37 @@ static bool prepare(obb_store *s)
     sqlite3_busy_timeout(s->db, 10000);
     if (sqlite3_exec(s->db, "PRAGMA user_version", no_rows, &format, NULL) != SQLITE_OK)
         return false;
-    if (format != 0 && format != FORMAT)
-        return false;
-    char *version = sqlite3_mprintf("PRAGMA user_version=%d", FORMAT);
-    bool ok = run_sql(s, "CREATE TABLE IF NOT EXISTS rows (kind INTEGER NOT NULL, key BLOB NOT NULL, "
-                         "value BLOB NOT NULL, PRIMARY KEY (kind, key)) WITHOUT ROWID") == SQLITE_OK &&
-              (format == FORMAT || run_sql(s, version) == SQLITE_OK) &&
-              sqlite3_prepare_v2(s->db, "SELECT value FROM rows WHERE kind=?1 AND key=?2", -1, &s->get,
-                                 NULL) == SQLITE_OK &&
-              sqlite3_prepare_v2(s->db, "REPLACE INTO rows VALUES (?1, ?2, ?3)", -1, &s->put, NULL) ==
-                  SQLITE_OK &&
-              sqlite3_prepare_v2(s->db, "DELETE FROM rows WHERE kind=?1 AND key=?2", -1, &s->drop,
-                                 NULL) == SQLITE_OK;
-    sqlite3_free(version);
-    return ok;
+    return format == FORMAT || (format == 0 && make_tables(s));
+}
+
+/* `sql` names the table of the kind. NULL: the store is damaged; so it is when a table is not there. */
+static sqlite3_stmt *statement_for(obb_store *s, const char *sql, obb_row_kind kind)
+{
+    sqlite3_stmt *made = NULL;
+    char *text = sqlite3_mprintf(sql, tables[kind]);
+    int code = sqlite3_prepare_v2(s->db, text, -1, &made, NULL);
+    note_failure(s, code == SQLITE_ERROR ? SQLITE_CORRUPT : code);
+    sqlite3_free(text);
+    return made;
+}
+
+/* One that stays, made when it is first used. */
+static sqlite3_stmt *statement(obb_store *s, sqlite3_stmt **of_kinds, const char *sql, obb_row_kind kind)
+{
+    if (!of_kinds[kind])
+        of_kinds[kind] = statement_for(s, sql, kind);
+    return of_kinds[kind];
 }
 
 void obb_store_close(obb_store *s)
 {
-    sqlite3_finalize(s->get);
-    sqlite3_finalize(s->put);
-    sqlite3_finalize(s->drop);
+    for (int kind = 0; kind < OBB_ROW_KINDS; kind++) {
+        sqlite3_finalize(s->get[kind]);
+        sqlite3_finalize(s->put[kind]);
+        sqlite3_finalize(s->drop[kind]);
+        s->get[kind] = s->put[kind] = s->drop[kind] = NULL;
+    }
     sqlite3_close(s->db);
-    s->get = s->put = s->drop = NULL;
     s->db = NULL;
     s->in_transaction = s->sound = s->spoilt = false;
 }
@@ -111,6 +130,13 @@ void obb_store_commit(obb_store *s)
     s->in_transaction = false;
 }
 
+void obb_store_roll_back(obb_store *s)
+{
+    if (s->in_transaction)
+        run_sql(s, "ROLLBACK");
+    s->in_transaction = false;
+}
+
 /* A seal over key and value tells a damaged row. */
 static uint64_t seal(obb_row_kind kind, const void *key, size_t key_length, const void *value, size_t length)
 {
@@ -129,14 +155,16 @@ void obb_store_put(obb_store *s, obb_row_kind kind, const void *key, size_t key_
     if (!s->db)
         return;
     obb_store_begin(s);
+    sqlite3_stmt *put = statement(s, s->put, "REPLACE INTO %s VALUES (?1, ?2)", kind);
+    if (!put)
+        return;
     obb_text_add(&sealed, &mark, sizeof mark);
     obb_text_add(&sealed, value, length);
-    sqlite3_bind_int(s->put, 1, (int)kind);
-    sqlite3_bind_blob(s->put, 2, key, (int)key_length, SQLITE_STATIC);
-    sqlite3_bind_blob(s->put, 3, sealed.bytes, (int)sealed.length, SQLITE_STATIC);
-    note_failure(s, sqlite3_step(s->put));
-    sqlite3_reset(s->put);
-    sqlite3_clear_bindings(s->put);
+    sqlite3_bind_blob(put, 1, key, (int)key_length, SQLITE_STATIC);
+    sqlite3_bind_blob(put, 2, sealed.bytes, (int)sealed.length, SQLITE_STATIC);
+    note_failure(s, sqlite3_step(put));
+    sqlite3_reset(put);
+    sqlite3_clear_bindings(put);
     obb_text_free(&sealed);
 }
 
@@ -145,11 +173,13 @@ bool obb_store_drop(obb_store *s, obb_row_kind kind, const void *key, size_t key
     if (!s->db)
         return false;
     obb_store_begin(s);
-    sqlite3_bind_int(s->drop, 1, (int)kind);
-    sqlite3_bind_blob(s->drop, 2, key, (int)key_length, SQLITE_STATIC);
-    int code = sqlite3_step(s->drop);
+    sqlite3_stmt *drop = statement(s, s->drop, "DELETE FROM %s WHERE key=?1", kind);
+    if (!drop)
+        return false;
+    sqlite3_bind_blob(drop, 1, key, (int)key_length, SQLITE_STATIC);
+    int code = sqlite3_step(drop);
     note_failure(s, code);
-    sqlite3_reset(s->drop);
+    sqlite3_reset(drop);
     return code == SQLITE_DONE && sqlite3_changes(s->db) == 1;
 }
 
@@ -170,29 +200,28 @@ bool obb_store_get(obb_store *s, obb_row_kind kind, const void *key, size_t key_
 {
     size_t length;
     bool found = false;
-    if (!s->db)
+    sqlite3_stmt *get = s->db ? statement(s, s->get, "SELECT value FROM %s WHERE key=?1", kind) : NULL;
+    if (!get)
         return false;
-    sqlite3_bind_int(s->get, 1, (int)kind);
-    sqlite3_bind_blob(s->get, 2, key, (int)key_length, SQLITE_STATIC);
-    int code = sqlite3_step(s->get);
+    sqlite3_bind_blob(get, 1, key, (int)key_length, SQLITE_STATIC);
+    int code = sqlite3_step(get);
     if (code == SQLITE_ROW) {
-        const char *value = unsealed(kind, key, key_length, sqlite3_column_blob(s->get, 0),
-                                     (size_t)sqlite3_column_bytes(s->get, 0), &length);
+        const char *value = unsealed(kind, key, key_length, sqlite3_column_blob(get, 0),
+                                     (size_t)sqlite3_column_bytes(get, 0), &length);
         found = value != NULL;
         if (found)
             obb_text_add(into, value, length);
     }
     note_failure(s, code);
-    sqlite3_reset(s->get);
+    sqlite3_reset(get);
     return found;
 }
 
 void obb_store_each(obb_store *s, obb_row_kind kind, obb_row_taker *take, void *self)
 {
-    sqlite3_stmt *all = NULL;
-    int code = sqlite3_prepare_v2(s->db, "SELECT key, value FROM rows WHERE kind=?1", -1, &all, NULL);
-    if (code == SQLITE_OK) {
-        sqlite3_bind_int(all, 1, (int)kind);
+    sqlite3_stmt *all = statement_for(s, "SELECT key, value FROM %s", kind);
+    int code = SQLITE_OK;
+    if (all) {
         while ((code = sqlite3_step(all)) == SQLITE_ROW) {
             size_t n = (size_t)sqlite3_column_bytes(all, 0), length = 0;
             char *key = obb_arena_copy(s->arena, sqlite3_column_blob(all, 0), n);
@@ -206,11 +235,10 @@ void obb_store_each(obb_store *s, obb_row_kind kind, obb_row_taker *take, void *
 
 bool obb_store_last_key(obb_store *s, obb_row_kind kind, obb_text *into)
 {
-    sqlite3_stmt *last = NULL;
+    sqlite3_stmt *last = statement_for(s, "SELECT key FROM %s ORDER BY key DESC LIMIT 1", kind);
     bool told = false;
-    int code = sqlite3_prepare_v2(s->db, "SELECT key FROM rows WHERE kind=?1 ORDER BY key DESC LIMIT 1", -1, &last, NULL);
-    if (code == SQLITE_OK) {
-        sqlite3_bind_int(last, 1, (int)kind);
+    int code = SQLITE_OK;
+    if (last) {
         code = sqlite3_step(last);
         told = code == SQLITE_ROW;
         if (told)

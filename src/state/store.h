@@ -1,5 +1,8 @@
-/* The store of src/state: rows of a kind, a key and a value, in one SQLite file. Only src/state uses
- * this header.
+/* The store of src/state: rows of a kind, a key and a value, in one SQLite file with a table for each
+ * kind. Only src/state uses this header.
+ *
+ * A table each, since rows of one kind are small and those of another are large: on the way to a name
+ * no record is read.
  *
  * Each value is sealed with a fingerprint of kind, key and value, so that a damaged row reads as
  * absent. Failures are noted and asked for at the end: a store that cannot be written costs work,
@@ -15,13 +18,13 @@
 #include "base/text.h"
 
 /* OBB_ROW_NAME has the path of a lasting number, whose four bytes are the key, the highest first. */
-typedef enum obb_row_kind { OBB_ROW_MEMO, OBB_ROW_FILE, OBB_ROW_RECORD, OBB_ROW_NAME } obb_row_kind;
+typedef enum obb_row_kind { OBB_ROW_MEMO, OBB_ROW_FILE, OBB_ROW_RECORD, OBB_ROW_NAME, OBB_ROW_KINDS } obb_row_kind;
 
 typedef struct obb_store {
     obb_arena *arena;
     const char *folder, *path;
     sqlite3 *db; /* NULL: it is closed */
-    sqlite3_stmt *get, *put, *drop;
+    sqlite3_stmt *get[OBB_ROW_KINDS], *put[OBB_ROW_KINDS], *drop[OBB_ROW_KINDS]; /* NULL: not used yet */
     bool in_memory, in_transaction;
     bool sound;   /* it was when it was opened: what is found out later spoils it */
     bool damaged, spoilt;
@@ -43,6 +46,7 @@ bool obb_store_disk_is_full(const obb_store *store);
 /* All that is put from here on becomes true at once with the commit. Putting begins by itself. */
 void obb_store_begin(obb_store *store);
 void obb_store_commit(obb_store *store);
+void obb_store_roll_back(obb_store *store);
 
 void obb_store_put(obb_store *store, obb_row_kind kind, const void *key, size_t key_length, const void *value,
                    size_t length);

@@ -137,14 +137,16 @@ static void wait_for_the_clock(void)
 
 static const obb_print key = {11, 12};
 
-/* Keeps: one file read, one folder listed, one place of absence. */
+/* Keeps: one file read, and another if it is there, one folder listed, one place of absence. */
 static void keep(void)
 {
-    const obb_ready_extra extra = {"all is well", "a plan", 6};
+    const obb_ready_extra extra = {NULL, "all is well", "a plan", 6};
     obb_files *files = obb_files_new();
     obb_print print;
     int64_t since = obb_now();
     obb_files_print(files, obb_files_number(files, "k/read"), &print);
+    if (access("k/also", F_OK) == 0)
+        obb_files_print(files, obb_files_number(files, "k/also"), &print);
     obb_files_list(files, obb_files_number(files, "k/listed"));
     obb_files_stamp(files, obb_files_number(files, "k/absent/deep/er"));
     obb_ready_write("ready", key, files, since, &extra);
@@ -156,7 +158,7 @@ static const char *answer(void)
 {
     static char said[200];
     obb_ready *ready = obb_ready_open("ready", key);
-    obb_ready_answer a = ready ? obb_ready_check(ready) : OBB_READY_UNKNOWN;
+    obb_ready_answer a = ready ? obb_ready_check(ready, NULL, NULL) : OBB_READY_UNKNOWN;
     snprintf(said, sizeof said, "%s", a == OBB_READY_HOLDS ? "h" : a == OBB_READY_CHANGED ? "c" : "u");
     if (ready) {
         size_t length;
@@ -198,7 +200,7 @@ static void the_short_way_sees_every_change(void)
 
 static void the_short_way_verifies_what_is_young(void)
 {
-    const obb_ready_extra extra = {"all is well", "a plan", 6};
+    const obb_ready_extra extra = {NULL, "all is well", "a plan", 6};
     shell("rm -rf k; mkdir -p k/listed");
     wait_for_the_clock();
     harness_write("k/read", "a");
@@ -220,7 +222,7 @@ static void the_short_way_verifies_what_is_young(void)
 /* What a later part learnt stands in place of what was kept, and the rest stays. */
 static void the_short_way_is_renewed(void)
 {
-    const obb_ready_extra extra = {"all is well", "a plan", 6};
+    const obb_ready_extra extra = {NULL, "all is well", "a plan", 6};
     shell("rm -rf k; mkdir -p k/listed; echo text > k/read; echo > k/listed/old");
     wait_for_the_clock();
     keep();
@@ -255,7 +257,115 @@ static void the_short_way_is_renewed(void)
     CHECK_TEXT(answer(), "u");
 }
 
-/* Whether anything changed or not: its seal is looked at while the files are, or when it is asked for. */
+typedef struct early {
+    obb_ready *ready;
+    int calls;
+    char saw[100];
+} early;
+
+/* What `first` sees, and may ask for. */
+static void look_early(void *self)
+{
+    early *e = self;
+    size_t length;
+    obb_file kept;
+    obb_files *files = obb_files_new();
+    const obb_file_list *changes = obb_ready_changes(e->ready);
+    e->calls++;
+    for (size_t i = 0; i < changes->count; i++)
+        snprintf(e->saw + strlen(e->saw), sizeof e->saw - strlen(e->saw), "%s ", obb_ready_path(e->ready, changes->at[i]));
+    CHECK(obb_ready_plan(e->ready, &length) && obb_ready_is_current(e->ready));
+    CHECK(obb_ready_knows(e->ready, "k/read", &kept) && obb_ready_number(e->ready, "k/new") != kept);
+    CHECK_TEXT(obb_files_path(files, obb_ready_tell(e->ready, kept, files)), "k/read");
+    obb_files_free(files);
+}
+
+/* What is found first is told while the rest is looked at, and it is known afterwards whether it was all. */
+static void the_first_change_is_told_early(void)
+{
+    static const struct { const char *change, *saw; obb_ready_answer answer; bool all; } cases[] = {
+        {"true", "", OBB_READY_HOLDS, false}, {"echo other > k/read", "k/read ", OBB_READY_CHANGED, true},
+        {"echo other > k/read; echo another > k/also", "", OBB_READY_CHANGED, false},
+        {"echo other > k/read; touch k/also", "k/read ", OBB_READY_CHANGED, false},
+        {"echo other > k/read; touch k/listed/x; rm k/listed/x", "k/read ", OBB_READY_CHANGED, true},
+        {"echo other > k/read; touch k/listed/x", "k/read ", OBB_READY_UNKNOWN, false}};
+    for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
+        shell("rm -rf k; mkdir -p k/listed; echo text > k/read; echo also > k/also");
+        wait_for_the_clock();
+        keep();
+        shell(cases[i].change);
+        early e = {.ready = obb_ready_open("ready", key)};
+        bool right = CHECK(e.ready && obb_ready_check(e.ready, look_early, &e) == cases[i].answer);
+        right = CHECK(obb_ready_saw_all(e.ready) == cases[i].all) && right;
+        right = CHECK(e.calls == (cases[i].answer != OBB_READY_HOLDS)) && right;
+        if (!(*cases[i].saw || !e.calls ? CHECK_TEXT(e.saw, cases[i].saw) : CHECK(obb_ready_changes(e.ready)->count == 2)) || !right)
+            printf("  after: %s\n", cases[i].change);
+        obb_ready_close(e.ready);
+    }
+}
+
+static void keep_many(const char *ready, const char *const *names, size_t count, const obb_file_list *sources)
+{
+    const obb_ready_extra extra = {sources, "all is well", "a plan", 6};
+    obb_files *files = obb_files_new();
+    obb_print print;
+    for (size_t i = 0; i < count; i++)
+        obb_files_print(files, obb_files_number(files, names[i]), &print);
+    obb_ready_write(ready, key, files, obb_now(), &extra);
+    obb_files_free(files);
+}
+
+/* With so many that other threads help. */
+static void a_long_look_finds_all_changes(void)
+{
+    enum { MANY = 9000 };
+    static char names[MANY][12];
+    static const char *paths[MANY];
+    shell("rm -rf k; mkdir k; cd k; seq 0 8999 | xargs touch");
+    for (int i = 0; i < MANY; i++) {
+        snprintf(names[i], sizeof names[i], "k/%d", i);
+        paths[i] = names[i];
+    }
+    wait_for_the_clock();
+    keep_many("ready", paths, MANY, NULL);
+    CHECK_TEXT(answer(), "h");
+    shell("for i in 8999 0 4000 77; do echo new > k/$i; done; touch k/5000");
+    CHECK_TEXT(answer(), "c k/0 k/77 k/4000 k/8999");
+    shell("cd k; seq 10 1010 | while read i; do echo x > $i; done");
+    CHECK_TEXT(answer(), "u"); /* it is not worth telling */
+}
+
+/* Files edited last, then sources, then the others; what was made comes with the others. */
+static void what_is_edited_often_is_looked_at_first(void)
+{
+    enum { FOLDERS = 40 };
+    static char names[FOLDERS][12];
+    static const char *paths[FOLDERS + 1];
+    obb_file_list sources = {.at = (obb_file[]){3}, .count = 1};
+    obb_words folders = {0};
+    obb_text order = {0};
+    obb_arena *arena = obb_arena_new();
+    shell("rm -rf f[0-9]* o; mkdir -p o/.obbligato; for i in $(seq 0 39); do mkdir f$i; echo > f$i/x; [ $i != 8 ] || sleep 0.01; done; "
+          "sleep 0.01; echo > f9/x; sleep 0.01; echo > f2/x; sleep 0.01; echo > o/made");
+    for (int i = 0; i < FOLDERS; i++) {
+        snprintf(names[i], sizeof names[i], "f%d/x", i);
+        paths[i] = names[i];
+    }
+    paths[FOLDERS] = "o/made";
+    wait_for_the_clock();
+    keep_many("o/.obbligato/ready", paths, FOLDERS + 1, &sources);
+    obb_ready *ready = obb_ready_open("o/.obbligato/ready", key);
+    obb_ready_folders(ready, arena, &folders);
+    for (size_t i = 0; i < folders.count; i++)
+        if (i < 2 || i > 31)
+            obb_text_format(&order, "%s ", folders.at[i]);
+    CHECK_TEXT(obb_text_bytes(&order), "f2 f9 f3 f0 f1 f4 f5 f6 f7 f8 o ");
+    obb_ready_close(ready);
+    obb_text_free(&order);
+    obb_arena_free(arena);
+}
+
+/* Whether anything changed or not. */
 static void a_damaged_plan_is_no_plan(void)
 {
     size_t length;
@@ -265,11 +375,11 @@ static void a_damaged_plan_is_no_plan(void)
     shell("sed -i 's/a plan/a clan/' ready");
     for (int edited = 0; edited < 2; edited++) {
         obb_ready *ready = obb_ready_open("ready", key);
-        CHECK(ready && obb_ready_check(ready) == (edited ? OBB_READY_CHANGED : OBB_READY_HOLDS));
+        CHECK(ready && obb_ready_check(ready, NULL, NULL) == (edited ? OBB_READY_CHANGED : OBB_READY_HOLDS));
         CHECK(ready && !obb_ready_plan(ready, &length) && !obb_ready_plan(ready, &length));
         obb_ready_close(ready);
         ready = obb_ready_open("ready", key);
-        CHECK(ready && obb_ready_check(ready) != OBB_READY_UNKNOWN);
+        CHECK(ready && obb_ready_check(ready, NULL, NULL) != OBB_READY_UNKNOWN);
         obb_ready_close(ready); /* without a look at the plan */
         shell("echo two > k/read");
     }
@@ -278,7 +388,7 @@ static void a_damaged_plan_is_no_plan(void)
 static void questions_of_old_are_forgotten(void)
 {
     const obb_print any = {4, 5};
-    const obb_ready_extra none = {"message", NULL, 0};
+    const obb_ready_extra none = {.message = "message"};
     char path[40];
     obb_files *files = obb_files_new();
     shell("rm -rf many; mkdir many; echo > many/other");
@@ -400,6 +510,9 @@ void suite_state(void)
     harness_test("a damaged plan is no plan", a_damaged_plan_is_no_plan);
     harness_test("questions of old are forgotten", questions_of_old_are_forgotten);
     harness_test("the short way is renewed", the_short_way_is_renewed);
+    harness_test("the first change is told early", the_first_change_is_told_early);
+    harness_test("a long look finds all changes", a_long_look_finds_all_changes);
+    harness_test("what is edited often is looked at first", what_is_edited_often_is_looked_at_first);
     harness_test("readers do not disturb the writer", readers_do_not_disturb_the_writer);
     harness_test("what was made is told twice", what_was_made_is_told_twice);
     harness_test("a part reads what it needs", a_part_reads_what_it_needs);
