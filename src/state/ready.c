@@ -6,10 +6,10 @@
 #include <sys/mman.h>
 #include <sys/stat.h>
 #include <unistd.h>
-#include <uv.h>
 
 #include "base/map.h"
 #include "base/path.h"
+#include "base/thread.h"
 
 enum { NOTHING, STAMP, EXISTS, VERIFY, MOST_CHANGES = 1000, MOST_KEPT = 32, MOST_RECENT = 32 };
 
@@ -383,7 +383,7 @@ static void go_beside(void *self)
 static void begin_beside(comparison *c, obb_file changed)
 {
     obb_vec_push(&c->ready->changes, changed);
-    c->is_beside = uv_thread_create(&c->beside, go_beside, c) == 0;
+    c->is_beside = obb_thread_begin(&c->beside, go_beside, c);
     if (!c->is_beside)
         c->first(c->self);
 }
@@ -392,7 +392,7 @@ static void compare_all(comparison *c)
 {
     size_t helpers = c->ready->header->count < MANY_ENTRIES ? 0 : uv_available_parallelism() - 1;
     while (c->helper_count < helpers && c->helper_count < MOST_HELPERS &&
-           uv_thread_create(&c->helpers[c->helper_count], compare_shares, c) == 0)
+           obb_thread_begin(&c->helpers[c->helper_count], compare_shares, c))
         c->helper_count++;
     compare_shares(c);
     for (size_t i = 0; i < c->helper_count; i++)
