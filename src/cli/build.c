@@ -11,7 +11,7 @@
 #include "run/trace.h"
 #include "state/ready.h"
 
-enum { MOST_NAMES = 4 };
+enum { MOST_NAMES = 4, MOST_EARLY = 100 };
 
 extern char **environ;
 
@@ -453,7 +453,7 @@ typedef struct part {
     obb_kept_plan *kept;
     obb_kept_files files_of;
     obb_file_list edited; /* descriptions, or what may be ones; kept numbers */
-    bool found, taken;    /* it is known what they reach; the session has its plan */
+    bool found, tried, taken; /* it is known what they reach; it was taken, or could not be; the session has its plan */
     obb_cause *forecast;  /* NULL: not asked yet */
 } part;
 
@@ -567,6 +567,7 @@ static bool find_part(part *p)
 
 static void take_changed(part *p)
 {
+    p->tried = true;
     p->taken = session_take_part(p->s, p->ready, p->kept, &p->files_of);
     if (p->taken)
         p->forecast = obb_forecast(p->s->arena, p->s->state, p->s->plan, p->s->wanted);
@@ -583,11 +584,12 @@ static void take_edited(part *p)
         }
 }
 
-/* Mostly one file was edited: its part is taken while the rest is looked at. */
+/* Mostly one file was edited: its part is taken while the rest is looked at. When that was not all, it was in
+ * vain; so it is not done where it may take longer than the look. */
 static void take_early(void *self)
 {
     part *p = self;
-    if (find_part(p) && !p->edited.count)
+    if (find_part(p) && !p->edited.count && obb_kept_plan_reached(p->kept) <= MOST_EARLY)
         take_changed(p);
 }
 
@@ -596,14 +598,14 @@ static bool take_part(part *p, bool early)
 {
     if (early && !obb_ready_saw_all(p->ready)) {
         session_drop_part(p->s);
-        p->taken = early = false;
-        p->forecast = NULL;
+        part_begin(p, p->s, p->ready);
+        early = false;
     }
     if (!early)
         find_part(p);
     if (p->found && p->edited.count)
         take_edited(p);
-    else if (p->found && !early)
+    else if (p->found && !p->tried)
         take_changed(p);
     return p->taken;
 }

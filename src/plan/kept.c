@@ -168,6 +168,11 @@ bool obb_kept_plan_reaches(obb_kept_plan *k, const obb_file_list *changed, obb_f
     return number_part(k);
 }
 
+size_t obb_kept_plan_reached(const obb_kept_plan *k)
+{
+    return k->reached.count;
+}
+
 /* --- actions that were planned anew ------------------------------------------------- */
 
 /* The kept action of a planned one, which makes the same files; KEPT_NONE: there is none. */

@@ -40,6 +40,8 @@ typedef struct obb_kept_files {
  * `others` (the arena's). False: they change more than actions, so that a part is not enough. */
 bool obb_kept_plan_reaches(obb_kept_plan *kept, const obb_file_list *changed, obb_file_list *others);
 
+size_t obb_kept_plan_reached(const obb_kept_plan *kept); /* how many actions */
+
 /* The part that the changed files reach: their users, and what uses the products of those. All
  * of it is wanted, and its compiles are not scanned yet. Targets of it have a kind and a
  * name, variants a name, and nothing else; there is no project. The plan lives in the arena. */

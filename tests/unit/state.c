@@ -415,7 +415,7 @@ static void a_part_reads_what_it_needs(void)
     obb_state *s = obb_state_open("out", files, OBB_STATE_BUILD, NULL, NULL, diags);
     seen[0].file = obb_files_number(files, "a.c");
     seen[1].file = obb_files_number(files, "a.h");
-    obb_record record = {.reason = "never", .inputs = {seen, 2, 2}};
+    obb_record record = {.reason = "never", .inputs = {seen, 2, 2}, .milliseconds = 77};
     obb_state_put_record(s, obb_files_number(files, "out/a.o"), &record);
     CHECK(obb_state_open_part("out", files) == NULL); /* another one writes */
     CHECK_NUMBER(obb_state_commit(s), 0);
@@ -426,10 +426,20 @@ static void a_part_reads_what_it_needs(void)
     obb_files_number(files, "zero"); /* numbers of files differ from run to run */
     s = obb_state_open_part("out", files);
     CHECK(s != NULL);
+    size_t known = obb_files_count(files);
+    uint64_t took = 0;
+    CHECK(obb_state_glance(s, obb_files_number(files, "out/a.o"), &took) && took == 77);
+    CHECK_NUMBER(obb_files_count(files), known + 1); /* its inputs were not asked for */
     const obb_record *back = obb_state_record(s, obb_files_number(files, "out/a.o"));
     CHECK(back && back->inputs.count == 2);
     CHECK_TEXT(obb_files_path(files, back->inputs.at[1].file), "a.h");
     CHECK(!obb_state_record(s, obb_files_number(files, "out/b.o")));
+    CHECK(!obb_state_glance(s, obb_files_number(files, "out/b.o"), &took) && took == 0);
+    obb_memo memo = obb_state_memo(s);
+    obb_text answer = {0};
+    memo.put(memo.self, (obb_print){5, 6}, "what was dropped", 16);
+    obb_state_drop_news(s);
+    CHECK(!memo.get(memo.self, (obb_print){5, 6}, &answer));
     seen[0].file = obb_files_number(files, "a.c");
     seen[1].file = obb_files_number(files, "new.h");
     obb_state_put_record(s, obb_files_number(files, "out/a.o"), &record);
