@@ -50,6 +50,14 @@ static void implied_objects(session *s, const obb_action *link, obb_account_obje
         }
 }
 
+static obb_region_use *regions_of(session *s, const obb_variant *v)
+{
+    obb_region_use *regions = obb_arena_alloc(s->arena, (v->memory.count + 1) * sizeof *regions);
+    for (size_t i = 0; i < v->memory.count; i++)
+        regions[i] = (obb_region_use){v->memory.at[i].name, v->memory.at[i].origin, v->memory.at[i].length, 0};
+    return regions;
+}
+
 obb_account *account_of(session *s, const obb_target *target, const obb_variant *v)
 {
     const obb_action *link = obb_plan_product(s->plan, target, v);
@@ -67,12 +75,16 @@ obb_account *account_of(session *s, const obb_target *target, const obb_variant 
                  target->name, v->name);
         return NULL;
     }
-    obb_region_use *regions = obb_arena_alloc(s->arena, (v->memory.count + 1) * sizeof *regions);
-    for (size_t i = 0; i < v->memory.count; i++)
-        regions[i] = (obb_region_use){v->memory.at[i].name, v->memory.at[i].origin, v->memory.at[i].length, 0};
     objects_of(s, link, &objects, &count);
     implied_objects(s, link, &objects, &count);
-    return obb_account_make(elf, regions, v->memory.count, objects, count, s->arena);
+    return obb_account_make(elf, regions_of(s, v), v->memory.count, objects, count, s->arena);
+}
+
+obb_account *account_of_regions(session *s, const char *path, const obb_variant *v)
+{
+    const char *wrong;
+    const obb_elf *elf = obb_elf_read(path, s->arena, &wrong);
+    return elf ? obb_account_make(elf, regions_of(s, v), v->memory.count, NULL, 0, s->arena) : NULL;
 }
 
 bool account_has_budgets(session *s, const obb_target *target, const obb_variant *v)

@@ -9,6 +9,10 @@
  * session's diagnostics. The session needs a plan with the variant. */
 obb_account *account_of(session *s, const obb_target *target, const obb_variant *variant);
 
+/* Only what it takes of the variant's regions: without sources and archives, and without a plan. NULL: it is no
+ * program, or not there. */
+obb_account *account_of_regions(session *s, const char *path, const obb_variant *variant);
+
 /* Tells (as errors for those that are `fatal`, else as warnings) which budgets of a program
  * are overrun. `warn` false: only the fatal ones. */
 void account_check_budgets(session *s, const obb_target *target, const obb_variant *variant,

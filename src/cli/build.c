@@ -387,11 +387,28 @@ static int prepare(session *s)
     return code ? code : session_plan_named(s);
 }
 
-/* Programs whose size is compared with budgets. */
-static bool has_budgets(session *s, const obb_action *a)
+/* Which programs among the first `count` actions, which were planned here, are compared with budgets. */
+static void note_budgets(session *s, size_t count)
 {
-    return !a->broken && a->kind == OBB_LINK_PROGRAM && a->variant->memory.count &&
-           account_has_budgets(s, a->target, a->variant);
+    for (size_t i = 0; i < count; i++) {
+        obb_action *a = s->plan->actions.at[i];
+        a->budgeted = s->wanted[i] && !a->broken && a->kind == OBB_LINK_PROGRAM && a->variant->memory.count &&
+                      account_has_budgets(s, a->target, a->variant);
+    }
+}
+
+/* A part of a kept plan has names of variants and targets alone: then it is looked up what they are. */
+static void check_program(session *s, const obb_action *a, bool made)
+{
+    const obb_variant *v = a->variant;
+    const obb_target *t = a->target;
+    if (!s->plan->project) {
+        v = obb_project_variant_named(s->project, v->name, &s->options->sets, OBB_NOWHERE, s->diags);
+        t = obb_project_target(s->project, t->name);
+    }
+    const obb_account *account = v && t ? account_of_regions(s, obb_files_path(s->files, a->output), v) : NULL;
+    if (account) /* what cannot be read failed to link, which was told */
+        account_check_budgets(s, t, v, account, made);
 }
 
 /* Programs that overrun a budget: told when they were made just now, and always when the
@@ -400,25 +417,22 @@ static int check_budgets(session *s, const view *v)
 {
     for (size_t i = 0; i < s->plan->actions.count && !s->budgets_later; i++) {
         const obb_action *a = s->plan->actions.at[i];
-        if (!s->wanted[i] || !has_budgets(s, a))
+        if (!s->wanted[i] || !a->budgeted)
             continue;
+        int code = s->project ? 0 : session_read_project(s);
+        if (code)
+            return code;
         bool made = false;
         for (size_t k = 0; k < v->linked.count && !made; k++)
             made = v->linked.at[k] == a;
-        obb_diags *own = s->diags;
-        s->diags = obb_diags_new(); /* what cannot be read failed to link, which was told */
-        const obb_account *account = account_of(s, a->target, a->variant);
-        obb_diags_free(s->diags);
-        s->diags = own;
-        if (account)
-            account_check_budgets(s, a->target, a->variant, account, made);
+        check_program(s, a, made);
     }
     return session_show_diags(s);
 }
 
-static obb_kept_facts facts_of(const session *s, const view *v, const bool *long_way)
+static obb_kept_facts facts_of(const session *s, const view *v)
 {
-    return (obb_kept_facts){.wanted = s->wanted, .fixed = s->fixed, .fixed_count = s->fixed_count, .long_way = long_way,
+    return (obb_kept_facts){.wanted = s->wanted, .fixed = s->fixed, .fixed_count = s->fixed_count,
                             .left_out = &v->left_out, .wanted_targets = session_wanted_print(s)};
 }
 
@@ -435,10 +449,7 @@ static obb_file_list sources_of(const session *s)
 static void keep_ready(session *s, const view *v, const obb_run_result *r, obb_print key)
 {
     obb_text plan = {0};
-    bool *long_way = obb_arena_alloc(s->arena, s->plan->actions.count + 1);
-    for (size_t i = 0; i < s->plan->actions.count; i++)
-        long_way[i] = s->wanted[i] && has_budgets(s, s->plan->actions.at[i]);
-    const obb_kept_facts facts = facts_of(s, v, long_way);
+    const obb_kept_facts facts = facts_of(s, v);
     obb_kept_plan_write(s->plan, &facts, &plan);
     obb_file_list sources = sources_of(s);
     const obb_ready_extra extra = {&sources, idle_message(s, r->up_to_date + r->made), plan.bytes, plan.length};
@@ -525,6 +536,7 @@ static int carry_out(session *s, view *v, int scan_code, obb_print key)
     code = settle(s, &r);
     if (code && code != (int)OBB_FAULT_ACTION)
         return code;
+    note_budgets(s, s->plan->actions.count);
     int over = check_budgets(s, v);
     if (code)
         return scan_code && !r.failed ? scan_code : code;
@@ -575,13 +587,9 @@ static void take_changed(part *p)
 
 static void take_edited(part *p)
 {
-    session *s = p->s;
-    p->taken = session_take_edited_part(s, p->ready, p->kept, &p->files_of, &p->edited);
-    for (size_t i = 0; p->taken && i < s->plan->actions.count; i++)
-        if (s->wanted[i] && has_budgets(s, s->plan->actions.at[i])) {
-            session_begin_anew(s);
-            p->taken = false;
-        }
+    p->taken = session_take_edited_part(p->s, p->ready, p->kept, &p->files_of, &p->edited);
+    if (p->taken)
+        note_budgets(p->s, p->s->planned);
 }
 
 /* Mostly one file was edited: its part is taken while the rest is looked at. When that was not all, it was in
@@ -633,8 +641,7 @@ static void renew_ready(const part *p, const view *v)
     session *s = p->s;
     obb_text plan = {0};
     if (s->edited) {
-        const bool *long_way = obb_arena_alloc(s->arena, s->plan->actions.count + 1); /* of none: see take_edited */
-        const obb_kept_facts facts = facts_of(s, v, long_way);
+        const obb_kept_facts facts = facts_of(s, v);
         obb_kept_plan_renew(p->kept, s->plan, &facts, &p->files_of, &plan);
     } else {
         obb_kept_plan_renew(p->kept, s->plan, NULL, &p->files_of, &plan);
@@ -672,8 +679,9 @@ static bool build_part(part *p, bool early, view *v, int *code)
     bool databases = !s->edited || renew_databases(s);
     *code = settle(s, &r);
     int unwritten = session_show_diags(s);
+    int over = *code && *code != (int)OBB_FAULT_ACTION ? 0 : check_budgets(s, v);
     if (!*code)
-        *code = unwritten;
+        *code = unwritten ? unwritten : over;
     if (!*code && !r.moving && databases)
         renew_ready(p, v);
     return true;
@@ -768,7 +776,7 @@ int build_targets(session *s, FILE *lines, bool say_idle)
 int build_and_plan(session *s)
 {
     int code = build_targets(s, stderr, false);
-    if (code || (s->project && !s->edited) || s->options->dry_run)
+    if (code || (s->plan && s->plan->project && !s->edited) || s->options->dry_run)
         return code;
     session_begin_anew(s); /* the build took the short way, or was of a part */
     return session_plan_named(s);

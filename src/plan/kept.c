@@ -142,18 +142,14 @@ static int by_number(const void *a, const void *b)
     return x < y ? -1 : x > y;
 }
 
-/* The reached actions in their order; false when one of them needs the project to be finished. */
-static bool number_part(obb_kept_plan *k)
+/* The reached actions in their order. */
+static void number_part(obb_kept_plan *k)
 {
-    bool good = true;
     reach_users(k);
     if (k->reached.count)
         qsort(k->reached.at, k->reached.count, sizeof *k->reached.at, by_number);
-    for (size_t i = 0; i < k->reached.count; i++) {
-        good = good && !k->actions[k->reached.at[i]].long_way;
+    for (size_t i = 0; i < k->reached.count; i++)
         k->part_number[k->reached.at[i]] = (uint32_t)i + 1;
-    }
-    return good;
 }
 
 bool obb_kept_plan_reaches(obb_kept_plan *k, const obb_file_list *changed, obb_file_list *others)
@@ -165,7 +161,8 @@ bool obb_kept_plan_reaches(obb_kept_plan *k, const obb_file_list *changed, obb_f
         if (!reach_touchers(k, changed->at[i]))
             obb_arena_push(k->arena, others, changed->at[i]);
     }
-    return number_part(k);
+    number_part(k);
+    return true;
 }
 
 size_t obb_kept_plan_reached(const obb_kept_plan *k)
@@ -216,8 +213,9 @@ bool obb_kept_plan_replace(obb_kept_plan *k, const obb_plan *plan, const bool *w
         if (wanted[i])
             reach(k, number);
     }
-    if (found != count_of_targets(k, plan->project, targets) || !number_part(k))
+    if (found != count_of_targets(k, plan->project, targets))
         return false;
+    number_part(k);
     for (size_t i = 0; i < all.count; i++)
         if (all.at[i] != KEPT_NONE)
             k->part_number[all.at[i]] = 0;
@@ -355,7 +353,7 @@ static void make_action(maker *m, uint32_t number)
     *a = (obb_action){.kind = (obb_action_kind)from->kind, .number = (uint32_t)m->plan->actions.count,
                       .target = make_target(m, m->variants[from->variant], string_at(m->kept, from->target), from->target_kind),
                       .variant = m->variants[from->variant],
-                      .argv = words_at(m->kept, from->argv, m->arena), .in_place = from->in_place,
+                      .argv = words_at(m->kept, from->argv, m->arena), .in_place = from->in_place, .budgeted = from->budgeted,
                       .root_word = from->root_word == KEPT_NONE ? SIZE_MAX : from->root_word, .output_word = from->output_word == KEPT_NONE ? SIZE_MAX : from->output_word,
                       .output = m->files_of->tell(m->files_of->self, from->output), .image = make_image(m, from),
                       .step = make_step(m, from), .found_inputs = from->found_inputs, .pending = OBB_NO_FILE,

@@ -15,7 +15,6 @@ typedef struct obb_kept_facts {
     const bool *wanted;       /* by action: it belongs to what was built */
     const bool *fixed;        /* by file, so many of them: its contents decided the plan itself */
     size_t fixed_count;
-    const bool *long_way;     /* by action: it needs the project to be finished */
     const obb_words *left_out; /* what people are told is left out: for each line the targets, the
                                   variant and the reason */
     obb_print wanted_targets; /* of which targets are built in which variants */
@@ -72,8 +71,7 @@ bool obb_kept_plan_replace(obb_kept_plan *kept, const obb_plan *plan, const bool
 void obb_kept_plan_join(obb_kept_plan *kept, const obb_kept_files *files_of, obb_plan *plan);
 
 /* The bytes with what the part's actions were found to read, and with the planned ones and the facts of their
- * plan in place of the former (`facts` NULL: none was planned; of `wanted` and `long_way`, the planned actions
- * count). None when they have been renewed so often that it is better to write them anew, or when the order of
+ * plan in place of the former (`facts` NULL: none was planned; of `wanted`, the planned actions count). None when they have been renewed so often that it is better to write them anew, or when the order of
  * actions is another one now. */
 void obb_kept_plan_renew(const obb_kept_plan *kept, const obb_plan *part, const obb_kept_facts *facts,
                          const obb_kept_files *files_of, obb_text *bytes);

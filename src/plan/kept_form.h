@@ -13,7 +13,7 @@ enum { WORD_OF_PRINT = sizeof(obb_print) / sizeof(uint32_t) };
 typedef struct kept_action {
     uint32_t kind, target, target_kind, variant, tool, words;
     uint32_t argv, output_word, root_word, output, also, beside, inputs, needs, source;
-    uint32_t in_place, long_way;
+    uint32_t in_place, budgeted;
     uint32_t image_format, image_program, image_parts, image_fill, image_fill_stated, image_pad_high, image_pad_low;
     uint32_t step_parts, step_folder, step_environment, step_reports, found_inputs; /* step_parts KEPT_NONE: no step */
     uint32_t command[WORD_OF_PRINT], tools[WORD_OF_PRINT];

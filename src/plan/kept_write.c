@@ -210,7 +210,7 @@ static kept_action action_row(writer *w, const obb_action *a)
         .root_word = a->root_word == SIZE_MAX ? KEPT_NONE : (uint32_t)a->root_word,
         .also = put_files(w, &a->also), .beside = put_paths(w, &a->beside), .inputs = put_files(w, &a->inputs),
         .needs = put_needs(w, a), .source = a->words ? file_number(w, a->source) : KEPT_NONE, .in_place = a->in_place,
-        .long_way = w->facts->long_way[a->number], .image_format = KEPT_NONE};
+        .budgeted = a->budgeted, .image_format = KEPT_NONE};
     if (a->image) {
         k.image_format = a->image->format;
         k.image_program = put_string(w, a->image->program);

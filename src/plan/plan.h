@@ -67,6 +67,8 @@ typedef struct obb_action {
     size_t root_word;        /* the index of a word that names the project's folder, so that what is
                                 made does not; SIZE_MAX: none. It is no part of `command` */
     bool in_place;           /* the tool must write under the final name: no temporary one */
+    bool budgeted;           /* of a program: its size is compared with budgets. Noted by who carries
+                                the plan out, and kept with it */
     obb_file output;
     obb_file_list also;      /* other files that it must make */
     obb_file_list beside;    /* files that the tool may leave, which nobody needs */

@@ -425,7 +425,7 @@ static void keep(world *w, obb_text *bytes)
         for (size_t i = 0; i < w->project->targets.count; i++)
             if (wanted[v][i])
                 obb_plan_want(w->plan, w->project->targets.at[i], w->variants[v], w->wanted);
-    const obb_kept_facts facts = {.wanted = w->wanted, .fixed = none, .long_way = none, .left_out = &left_out,
+    const obb_kept_facts facts = {.wanted = w->wanted, .fixed = none, .left_out = &left_out,
                                   .wanted_targets = print_of(wanted, w->project->targets.count)};
     obb_kept_plan_write(w->plan, &facts, bytes);
 }
@@ -515,7 +515,7 @@ static const char *planned_again(world *w, const obb_text *bytes, const edited *
     obb_kept_plan_join(kept, &same_files, part);
     obb_plan_scan(part, wanted, NULL, NULL, w->diags);
     const obb_words left_out = {0};
-    const obb_kept_facts facts = {.wanted = wanted, .fixed = none, .long_way = none, .left_out = &left_out};
+    const obb_kept_facts facts = {.wanted = wanted, .fixed = none, .left_out = &left_out};
     obb_kept_plan_renew(kept, part, &facts, &same_files, &renewed);
     compare_with_whole(w, e, &renewed);
     for (size_t i = 0; i < n; i++)

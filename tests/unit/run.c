@@ -459,10 +459,9 @@ static void a_kept_plan_gives_what_changes_reach(void)
     obb_plan *part = NULL;
     const obb_words left_out = {.at = (const char *[]){"x, y", "host.debug", "os=none"}, .count = 3};
     bool *fixed = obb_arena_alloc(w.arena, obb_files_count(w.files));
-    bool *long_way = obb_arena_alloc(w.arena, w.plan->actions.count);
     fixed[obb_files_number(w.files, "m.c")] = true;
     const obb_kept_facts facts = {.wanted = w.wanted, .fixed = fixed, .fixed_count = obb_files_count(w.files),
-                                  .long_way = long_way, .left_out = &left_out};
+                                  .left_out = &left_out};
     obb_kept_plan_write(w.plan, &facts, &bytes);
     CHECK_TEXT(part_of(&w, &bytes, "p.c", NULL, &part), "p.c bin/p");
     CHECK_TEXT(part_of(&w, &bytes, "inc/l.h", NULL, &part), "l.c lib/libl.a p.c bin/p");
@@ -498,15 +497,16 @@ static void a_kept_plan_gives_what_changes_reach(void)
     obb_words said = {0};
     obb_kept_plan_left_out(obb_kept_plan_open(renewed.bytes, renewed.length, w.arena), w.arena, &said);
     CHECK(same_words(&said, &left_out));
-    long_way[0] = true;
-    obb_text long_bytes = {0};
-    obb_kept_plan_write(w.plan, &facts, &long_bytes);
-    CHECK_TEXT(part_of(&w, &long_bytes, obb_files_path(w.files, w.plan->actions.at[0]->source), NULL, &part), "no");
+    w.plan->actions.at[0]->budgeted = true;
+    obb_text budgeted = {0};
+    obb_kept_plan_write(w.plan, &facts, &budgeted);
+    part_of(&w, &budgeted, obb_files_path(w.files, w.plan->actions.at[0]->source), NULL, &part);
+    CHECK(part->actions.at[0]->budgeted && !part->actions.at[1]->budgeted);
     CHECK(!obb_kept_plan_open(bytes.bytes, bytes.length - 4, w.arena));
     obb_plan_free(part);
     obb_text_free(&bytes);
     obb_text_free(&renewed);
-    obb_text_free(&long_bytes);
+    obb_text_free(&budgeted);
     world_end(&w);
 }
 

@@ -217,7 +217,7 @@ static void a_kept_plan_holds_steps(void)
     const obb_words none = {0};
     bool *flags = obb_arena_alloc(w.arena, obb_files_count(w.files) + w.plan->actions.count);
     const obb_kept_facts facts = {.wanted = w.wanted, .fixed = flags, .fixed_count = obb_files_count(w.files),
-                                  .long_way = flags, .left_out = &none};
+                                  .left_out = &none};
     obb_kept_plan_write(w.plan, &facts, &bytes);
     obb_kept_plan *kept = obb_kept_plan_open(bytes.bytes, bytes.length, w.arena);
     obb_file_list changed = {0}, others = {0};
