@@ -319,7 +319,7 @@ static void keep_many(const char *ready, const char *const *names, size_t count,
 static void a_long_look_finds_all_changes(void)
 {
     enum { MANY = 9000 };
-    static char names[MANY][12];
+    static char names[MANY][20];
     static const char *paths[MANY];
     shell("rm -rf k; mkdir k; cd k; seq 0 8999 | xargs touch");
     for (int i = 0; i < MANY; i++) {
@@ -339,7 +339,7 @@ static void a_long_look_finds_all_changes(void)
 static void what_is_edited_often_is_looked_at_first(void)
 {
     enum { FOLDERS = 40 };
-    static char names[FOLDERS][12];
+    static char names[FOLDERS][20];
     static const char *paths[FOLDERS + 1];
     obb_file_list sources = {.at = (obb_file[]){3}, .count = 1};
     obb_words folders = {0};
