@@ -387,10 +387,11 @@ static int prepare(session *s)
     return code ? code : session_plan_named(s);
 }
 
-/* Which programs among the first `count` actions, which were planned here, are compared with budgets. */
-static void note_budgets(session *s, size_t count)
+/* Which programs of those that were planned here are compared with budgets; of the others it was kept. */
+static void note_budgets(session *s)
 {
-    for (size_t i = 0; i < count; i++) {
+    size_t planned = !s->plan->project ? 0 : s->edited ? s->planned : s->plan->actions.count;
+    for (size_t i = 0; i < planned; i++) {
         obb_action *a = s->plan->actions.at[i];
         a->budgeted = s->wanted[i] && !a->broken && a->kind == OBB_LINK_PROGRAM && a->variant->memory.count &&
                       account_has_budgets(s, a->target, a->variant);
@@ -411,23 +412,46 @@ static void check_program(session *s, const obb_action *a, bool made)
         account_check_budgets(s, t, v, account, made);
 }
 
-/* Programs that overrun a budget: told when they were made just now, and always when the
- * budget is fatal. */
-static int check_budgets(session *s, const view *v)
+static void check_programs(session *s, const view *v)
 {
-    for (size_t i = 0; i < s->plan->actions.count && !s->budgets_later; i++) {
+    for (size_t i = 0; i < s->plan->actions.count; i++) {
         const obb_action *a = s->plan->actions.at[i];
         if (!s->wanted[i] || !a->budgeted)
             continue;
-        int code = s->project ? 0 : session_read_project(s);
-        if (code)
-            return code;
         bool made = false;
         for (size_t k = 0; k < v->linked.count && !made; k++)
             made = v->linked.at[k] == a;
         check_program(s, a, made);
     }
-    return session_show_diags(s);
+}
+
+static bool any_budgets(const session *s)
+{
+    for (size_t i = 0; i < s->plan->actions.count && !s->budgets_later; i++)
+        if (s->wanted[i] && s->plan->actions.at[i]->budgeted)
+            return true;
+    return false;
+}
+
+/* Programs that overrun a budget: told when they were made just now, and always when the
+ * budget is fatal. A part without a project has one for as long as this takes: its variants are not those of
+ * the project, and whoever finds a project in a session may take them for that. */
+static int check_budgets(session *s, const view *v)
+{
+    bool borrowed = !s->project;
+    note_budgets(s);
+    if (!any_budgets(s))
+        return session_show_diags(s);
+    int code = borrowed ? session_read_project(s) : 0;
+    if (!code) {
+        check_programs(s, v);
+        code = session_show_diags(s);
+    }
+    if (borrowed) {
+        obb_project_free(s->project);
+        s->project = NULL;
+    }
+    return code;
 }
 
 static obb_kept_facts facts_of(const session *s, const view *v)
@@ -464,8 +488,9 @@ typedef struct part {
     obb_kept_plan *kept;
     obb_kept_files files_of;
     obb_file_list edited; /* descriptions, or what may be ones; kept numbers */
+    bool early;           /* it was begun while the rest was looked at */
     bool found, tried, taken; /* it is known what they reach; it was taken, or could not be; the session has its plan */
-    obb_cause *forecast;  /* NULL: not asked yet */
+    const obb_cause *forecast; /* NULL: not asked yet */
 } part;
 
 static bool explained(void *self, const obb_action *a)
@@ -536,7 +561,6 @@ static int carry_out(session *s, view *v, int scan_code, obb_print key)
     code = settle(s, &r);
     if (code && code != (int)OBB_FAULT_ACTION)
         return code;
-    note_budgets(s, s->plan->actions.count);
     int over = check_budgets(s, v);
     if (code)
         return scan_code && !r.failed ? scan_code : code;
@@ -585,34 +609,27 @@ static void take_changed(part *p)
         p->forecast = obb_forecast(p->s->arena, p->s->state, p->s->plan, p->s->wanted);
 }
 
-static void take_edited(part *p)
-{
-    p->taken = session_take_edited_part(p->s, p->ready, p->kept, &p->files_of, &p->edited);
-    if (p->taken)
-        note_budgets(p->s, p->s->planned);
-}
-
 /* Mostly one file was edited: its part is taken while the rest is looked at. When that was not all, it was in
  * vain; so it is not done where it may take longer than the look. */
 static void take_early(void *self)
 {
     part *p = self;
+    p->early = true;
     if (find_part(p) && !p->edited.count && obb_kept_plan_reached(p->kept) <= MOST_EARLY)
         take_changed(p);
 }
 
-/* A part that was taken early holds, or is taken now. */
-static bool take_part(part *p, bool early)
+/* A part that was begun early holds, or is taken now. */
+static bool take_part(part *p)
 {
-    if (early && !obb_ready_saw_all(p->ready)) {
+    if (p->early && !obb_ready_saw_all(p->ready)) {
         session_drop_part(p->s);
         part_begin(p, p->s, p->ready);
-        early = false;
     }
-    if (!early)
+    if (!p->early)
         find_part(p);
     if (p->found && p->edited.count)
-        take_edited(p);
+        p->taken = session_take_edited_part(p->s, p->ready, p->kept, &p->files_of, &p->edited);
     else if (p->found && !p->tried)
         take_changed(p);
     return p->taken;
@@ -654,11 +671,11 @@ static void renew_ready(const part *p, const view *v)
 
 /* Only contents of files changed since the last complete build: only what they reach is looked
  * at. False when it takes more than that. */
-static bool build_part(part *p, bool early, view *v, int *code)
+static bool build_part(part *p, view *v, int *code)
 {
     session *s = p->s;
     size_t wanted = 0;
-    if (!take_part(p, early))
+    if (!take_part(p))
         return false;
     if (s->edited && s->options->verbose && !v->json)
         fprintf(v->lines, "plan: %zu of %zu targets are planned again\n", s->planned_targets, s->project->targets.count);
@@ -716,7 +733,7 @@ static bool build_short(session *s, view *v, obb_print key, int *code)
         v->looks = obb_ready_looks(ready);
         if (answer == OBB_READY_HOLDS)
             *code = say_ready(v, obb_ready_message(ready));
-        done = answer == OBB_READY_HOLDS || (answer == OBB_READY_CHANGED && build_part(&p, true, v, code));
+        done = answer == OBB_READY_HOLDS || (answer == OBB_READY_CHANGED && build_part(&p, v, code));
         if (!done && p.taken) /* then more changed than contents */
             session_drop_part(s);
     }
@@ -776,7 +793,7 @@ int build_targets(session *s, FILE *lines, bool say_idle)
 int build_and_plan(session *s)
 {
     int code = build_targets(s, stderr, false);
-    if (code || (s->plan && s->plan->project && !s->edited) || s->options->dry_run)
+    if (code || (s->project && !s->edited) || s->options->dry_run)
         return code;
     session_begin_anew(s); /* the build took the short way, or was of a part */
     return session_plan_named(s);
@@ -789,7 +806,7 @@ int build_changed(session *s, obb_ready *ready, const obb_file_list *changed, FI
     int code;
     obb_ready_suppose(ready, changed);
     part_begin(&p, s, ready);
-    return build_part(&p, false, &v, &code) ? code : build_targets(s, lines, true);
+    return build_part(&p, &v, &code) ? code : build_targets(s, lines, true);
 }
 
 obb_ready *build_kept(const session *s)

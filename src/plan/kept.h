@@ -71,7 +71,8 @@ bool obb_kept_plan_replace(obb_kept_plan *kept, const obb_plan *plan, const bool
 void obb_kept_plan_join(obb_kept_plan *kept, const obb_kept_files *files_of, obb_plan *plan);
 
 /* The bytes with what the part's actions were found to read, and with the planned ones and the facts of their
- * plan in place of the former (`facts` NULL: none was planned; of `wanted`, the planned actions count). None when they have been renewed so often that it is better to write them anew, or when the order of
+ * plan in place of the former (`facts` NULL: none was planned; of `wanted`, the planned actions count).
+ * None when they have been renewed so often that it is better to write them anew, or when the order of
  * actions is another one now. */
 void obb_kept_plan_renew(const obb_kept_plan *kept, const obb_plan *part, const obb_kept_facts *facts,
                          const obb_kept_files *files_of, obb_text *bytes);

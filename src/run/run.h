@@ -49,7 +49,7 @@ typedef struct obb_run_options {
     const char *watcher;  /* the program that watches what steps read, called `WATCHER trace-reads REPORT
                              COMMAND...` (trace.h); NULL: nobody watches */
     obb_shelf *shelf;     /* where objects are kept for other builds; NULL: nowhere */
-    obb_cause *forecast;  /* what obb_forecast told of it just now; NULL: it is asked */
+    const obb_cause *forecast; /* what obb_forecast told of it just now; NULL: it is asked */
 } obb_run_options;
 
 typedef struct obb_run_result {

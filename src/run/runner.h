@@ -52,7 +52,7 @@ struct runner {
     const char **causes;
     bool *done; /* by action: its outputs are in their final state */
     obb_diags *diags;
-    obb_cause *forecast;
+    const obb_cause *forecast;
     size_t total, finished;
     uint64_t expected_work, done_work;
     bool stopping;

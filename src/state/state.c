@@ -160,12 +160,18 @@ static bool take_record(obb_state *s, const char *key, const char *value, size_t
     return c.ok;
 }
 
+/* Of a part: a record's row, when it is asked for. */
+static bool get_record_row(obb_state *s, const char *path, obb_text *value)
+{
+    return s->in_part && obb_store_get(&s->store, OBB_ROW_RECORD, path, strlen(path), value);
+}
+
 const obb_record *obb_state_record(obb_state *s, obb_file output)
 {
     const char *path = obb_files_path(s->files, output);
     const obb_record *known = obb_map_get(&s->records, path);
     obb_text value = {0};
-    if (!known && s->in_part && obb_store_get(&s->store, OBB_ROW_RECORD, path, strlen(path), &value)) {
+    if (!known && get_record_row(s, path, &value)) {
         take_record(s, path, value.bytes, value.length);
         known = obb_map_get(&s->records, path);
     }
@@ -180,7 +186,7 @@ bool obb_state_glance(obb_state *s, obb_file output, uint64_t *milliseconds)
     obb_text value = {0};
     bool there = known != NULL;
     *milliseconds = known ? known->milliseconds : 0;
-    if (!known && s->in_part && obb_store_get(&s->store, OBB_ROW_RECORD, path, strlen(path), &value)) {
+    if (!known && get_record_row(s, path, &value)) {
         cursor c = {value.bytes, value.bytes + value.length, true};
         obb_record head;
         take_head(&c, &head);
