@@ -242,7 +242,7 @@ static void summarize(view *v, const obb_run_result *r)
     session_tell_left_out(&v->left_out, v->lines);
     char reports[40], differences[40];
     if (r->differences || (s->options->verbose && r->reports))
-        fprintf(v->lines, "scan: %s told what was read, %s%s\n", counted(reports, sizeof reports, r->reports, "compile", "compiles"),
+        fprintf(v->lines, "scan: %s told what was read, %s%s\n", counted(reports, sizeof reports, r->reports, "command", "commands"),
                 counted(differences, sizeof differences, r->differences, "file differs", "files differ"),
                 r->differences ? " (obbligato scan --differences)" : "");
     FILE *to = r->failed || r->interrupted || r->left ? stderr : v->lines;

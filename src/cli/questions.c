@@ -258,18 +258,18 @@ static int answer_missing(session *s)
 static int answer_differences(session *s)
 {
     table t = {.name = "differences", .columns = 5};
-    table_row(&t, "file", "source", "target", "variant", "what");
+    table_row(&t, "file", "source or product", "target", "variant", "what");
     for (size_t i = 0; i < s->plan->actions.count; i++) {
         const obb_action *a = s->plan->actions.at[i];
         obb_differences known = {0};
-        if (!compiles(s, i))
+        if (!compiles(s, i) && !(s->wanted[i] && a->reports))
             continue;
         obb_differences_recall(s->plan->toolchains->memo, s->plan, a, s->arena, &known);
         for (size_t k = 0; k < known.count; k++)
-            table_row(&t, known.at[k].path, path_of(s, a->source), a->target->name, a->variant->name,
+            table_row(&t, known.at[k].path, a->reports ? obb_action_subject(s->plan, a) : path_of(s, a->source), a->target->name, a->variant->name,
                       known.at[k].missed ? "read, and not found by the scan" : "found by the scan, and not read");
     }
-    return print_rows(s, &t, "the scan and the compilers' own reports agree on everything that was compiled here");
+    return print_rows(s, &t, "the scan agrees with what the compilers and linkers themselves reported");
 }
 
 int questions_answer(session *s, const obb_words *from)

@@ -173,3 +173,39 @@ bool obb_elf_each_member(const char *path, obb_arena *arena,
     close(fd);
     return true;
 }
+
+static void take_entry(Elf *e, const GElf_Shdr *s, const GElf_Dyn *d, obb_arena *arena, obb_elf_dynamic *dynamic)
+{
+    bool named = d->d_tag == DT_NEEDED || d->d_tag == DT_SONAME || d->d_tag == DT_RPATH || d->d_tag == DT_RUNPATH;
+    const char *name = named ? elf_strptr(e, s->sh_link, (size_t)d->d_un.d_val) : NULL;
+    if (!name)
+        return;
+    char *copy = obb_arena_string(arena, name);
+    if (d->d_tag == DT_NEEDED)
+        obb_arena_push(arena, &dynamic->needed, copy);
+    else if (d->d_tag == DT_SONAME)
+        dynamic->name = copy;
+    else if (d->d_tag == DT_RUNPATH || !dynamic->run_path)
+        dynamic->run_path = copy;
+}
+
+bool obb_elf_read_dynamic(const char *path, obb_arena *arena, obb_elf_dynamic *dynamic)
+{
+    int fd = elf_version(EV_CURRENT) == EV_NONE ? -1 : open(path, O_RDONLY | O_CLOEXEC);
+    Elf *e = fd < 0 ? NULL : elf_begin(fd, ELF_C_READ, NULL);
+    GElf_Ehdr header;
+    bool ok = e && elf_kind(e) == ELF_K_ELF && gelf_getehdr(e, &header);
+    for (Elf_Scn *scn = NULL; ok && (scn = elf_nextscn(e, scn));) {
+        GElf_Shdr s;
+        GElf_Dyn d;
+        Elf_Data *data = gelf_getshdr(scn, &s) && s.sh_type == SHT_DYNAMIC && s.sh_entsize ? elf_getdata(scn, NULL) : NULL;
+        dynamic->is_library = dynamic->is_library || (data && header.e_type == ET_DYN);
+        for (int i = 0; data && (size_t)i < s.sh_size / s.sh_entsize && gelf_getdyn(data, i, &d) && d.d_tag != DT_NULL; i++)
+            take_entry(e, &s, &d, arena, dynamic);
+    }
+    if (e)
+        elf_end(e);
+    if (fd >= 0)
+        close(fd);
+    return ok;
+}

@@ -50,4 +50,15 @@ obb_elf *obb_elf_read(const char *path, obb_arena *arena, const char **wrong);
 bool obb_elf_each_member(const char *path, obb_arena *arena,
                          void (*take)(void *self, const char *member, const obb_elf *elf), void *self);
 
+/* The dynamic section of a file (gABI, Dynamic Section). */
+typedef struct obb_elf_dynamic {
+    bool is_library;      /* it has one, and the file is a shared object */
+    const char *name;     /* DT_SONAME; or NULL */
+    const char *run_path; /* DT_RUNPATH, else DT_RPATH; or NULL */
+    obb_words needed;     /* DT_NEEDED */
+} obb_elf_dynamic;
+
+/* False when the file cannot be read or is no ELF file. All memory is the arena's. */
+bool obb_elf_read_dynamic(const char *path, obb_arena *arena, obb_elf_dynamic *dynamic);
+
 #endif

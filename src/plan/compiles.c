@@ -3,6 +3,7 @@
 
 #include "base/path.h"
 #include "plan/job.h"
+#include "toolchain/linking.h"
 
 static const obb_words *custom_compile(const obb_custom *c, obb_language language)
 {
@@ -36,15 +37,37 @@ static bool tokens_decide(const obb_compile_words *w, const obb_flat_settings *s
     return true;
 }
 
-/* Words that make the compiler read files which nobody else knows of. */
+/* Words that make the compiler read or run what nobody else knows of. */
 static bool reads_more(const obb_words *flags)
 {
-    static const char *const marks[] = {"@", "-fprofile-use", "-fauto-profile", "-fbranch-probabilities", "-fplugin", "-fpass-plugin", NULL};
+    static const char *const marks[] = {"-fprofile-use", "-fauto-profile", "-fbranch-probabilities", "-fplugin", "-fpass-plugin", "-wrapper", "-B", NULL};
     for (size_t i = 0; i < flags->count; i++)
         for (const char *const *m = marks; *m; m++)
             if (obb_starts(flags->at[i], *m))
                 return true;
     return false;
+}
+
+void obb_job_named_files(obb_job *j, const obb_tool *tool, const obb_words *words, obb_file_list *list)
+{
+    obb_plan *plan = j->plan;
+    obb_options options = {0};
+    obb_options_read(words, OBB_READ_BY_DRIVER, plan->files, plan->arena, &options);
+    for (size_t i = 0; i < options.count; i++) {
+        const obb_option *o = &options.at[i];
+        bool names = o->kind == OBB_OPTION_READS || o->kind == OBB_OPTION_RESPONSE || o->kind == OBB_OPTION_SPECS ||
+                     o->kind == OBB_OPTION_SCRIPT || o->kind == OBB_OPTION_FILE;
+        obb_file file = names && *o->value ? obb_files_number(plan->files, obb_path_join(plan->arena, ".", o->value)) : OBB_NO_FILE;
+        if (file != OBB_NO_FILE && (obb_files_is_file(plan->files, file) || obb_plan_maker(plan, file)))
+            obb_arena_push(plan->arena, list, file);
+        obb_print print; /* what stands in it decides what the words are */
+        if (file != OBB_NO_FILE && (o->kind == OBB_OPTION_RESPONSE || o->kind == OBB_OPTION_SPECS))
+            obb_files_print(plan->files, file, &print);
+        if (o->kind == OBB_OPTION_OTHER)
+            obb_option_guess(o, plan->files, plan->arena, list);
+    }
+    if (tool)
+        obb_toolchain_programs(j->in->toolchain, tool, &options, list);
 }
 
 static obb_compile_words *make_words(obb_job *j, obb_language language, const obb_flat_settings *settings)
@@ -63,6 +86,7 @@ static obb_compile_words *make_words(obb_job *j, obb_language language, const ob
         obb_arena_push(arena, &w->includes, obb_plan_text_folder(j->plan, j->in));
     if (tc->custom && language != OBB_ASM_INTEL) {
         obb_spell_custom(tc->custom, language, settings, arena, &w->flags);
+        obb_job_named_files(j, w->tool, &w->flags, &w->named);
         return w;
     }
     const char *machine = w->tool->target;
@@ -78,6 +102,7 @@ static obb_compile_words *make_words(obb_job *j, obb_language language, const ob
                       "`%s` has Intel-syntax assembly, which is not for %s", j->target->name, machine);
     }
     obb_spell_compile(machine, language, settings, j->in->pic[j->target->number], &j->metadata_compile, arena, &w->flags);
+    obb_job_named_files(j, w->tool, &w->flags, &w->named);
     w->tokens_decide = tokens_decide(w, settings);
     w->stored = !obb_flat_is(settings, OBB_SET_STORE, "no") && !reads_more(&w->flags);
     if (j->target->kind == OBB_IMAGE) { /* flat: the format that has no format */
@@ -156,7 +181,7 @@ void obb_plan_compile(obb_job *j, obb_file source, obb_language language, const 
     }
     if (a->words->toolchain->custom && language != OBB_ASM_INTEL) {
         custom_command(j, a, path);
-        obb_job_finish(j, a, a->words->tool);
+        obb_job_finish(j, a, a->words->tool, NULL);
         return;
     }
     obb_job_words(j, a, &a->words->tool->command);
@@ -170,7 +195,7 @@ void obb_plan_compile(obb_job *j, obb_file source, obb_language language, const 
     obb_job_word(j, a, "-o");
     obb_job_output_word(j, a);
     a->in_place = writes_beside(&a->words->flags);
-    obb_job_finish(j, a, a->words->tool);
+    obb_job_finish(j, a, a->words->tool, NULL);
 }
 
 /* Patterns are expanded once for all variants where no condition stands. */

@@ -62,6 +62,17 @@ static void add(obb_arena *arena, obb_differences *list, const char *path, bool 
     obb_arena_push(arena, list, (obb_difference){path, missed});
 }
 
+/* Reports leave out what the compiler's assembler reads, and files that words name or that stand for others. */
+static bool is_untold(const obb_plan *plan, const obb_action *a, size_t input)
+{
+    obb_file file = a->inputs.at[input];
+    bool untold = a->assembled || input >= a->found_inputs - a->untold ||
+                  strstr(obb_files_path(plan->files, file), ".gch");
+    for (size_t i = 0; a->words && i < a->words->named.count && !untold; i++)
+        untold = a->words->named.at[i] == file;
+    return untold;
+}
+
 void obb_differences_find(const obb_plan *plan, const obb_action *a, const obb_words *report, obb_arena *arena,
                           obb_differences *differences)
 {
@@ -82,7 +93,7 @@ void obb_differences_find(const obb_plan *plan, const obb_action *a, const obb_w
                 known = true;
                 only_told.at[k] = only_told.at[--only_told.count];
             }
-        if (!known && !a->assembled) /* compilers do not report what their assembler reads */
+        if (!known && !is_untold(plan, a, i))
             add(arena, differences, obb_files_path(plan->files, file), false);
     }
     for (size_t k = 0; k < only_told.count; k++)

@@ -85,7 +85,7 @@ static void add_image(obb_job *j, obb_product *product, obb_image_format format)
         if (!add_part(j, a, image, &t->placed.at[i]))
             a->broken = true;
     describe(j, a, image);
-    obb_job_finish(j, a, NULL);
+    obb_job_finish(j, a, NULL, NULL);
     obb_arena_push(plan->arena, &product->actions, a->number);
 }
 

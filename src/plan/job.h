@@ -28,14 +28,18 @@ void obb_job_root_word(obb_job *job, obb_action *action);
 void obb_job_output_word(obb_job *job, obb_action *action);
 void obb_job_input(obb_job *job, obb_action *action, obb_file file);
 
-/* The command is complete. `tool` NULL: an operation of our own. */
-void obb_job_finish(obb_job *job, obb_action *action, const obb_tool *tool);
+/* The command is complete. `tool` NULL: an operation of our own. `more` (or NULL): what else decides what the
+ * tool is. */
+void obb_job_finish(obb_job *job, obb_action *action, const obb_tool *tool, const obb_print *more);
 
 /* The tool, asked; NULL with an error. */
 const obb_tool *obb_job_tool(obb_job *job, obb_role role);
 
 /* What custom commands may leave beside their output. */
 void obb_job_beside(obb_job *job, obb_action *action, const char *suffix);
+
+/* Files that the words of a command name, and nobody else knows of. */
+void obb_job_named_files(obb_job *job, const obb_tool *tool, const obb_words *words, obb_file_list *files);
 
 /* compiles.c */
 void obb_plan_check_sources(obb_job *job);

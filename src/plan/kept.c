@@ -277,6 +277,13 @@ static obb_tool *make_tool(maker *m, uint32_t n)
     return t;
 }
 
+static void make_files(maker *m, uint32_t at, obb_file_list *files)
+{
+    const uint32_t *list = m->kept->pool + at;
+    for (uint32_t i = 1; i <= list[0]; i++)
+        obb_arena_push(m->arena, files, m->files_of->tell(m->files_of->self, list[i]));
+}
+
 static obb_compile_words *make_words(maker *m, uint32_t n)
 {
     if (n == KEPT_NONE || m->words[n])
@@ -288,6 +295,7 @@ static obb_compile_words *make_words(maker *m, uint32_t n)
                              .includes = words_at(m->kept, from->includes, m->arena),
                              .defines = words_at(m->kept, from->defines, m->arena), .tokens_decide = from->tokens_decide,
                              .stored = from->stored};
+    make_files(m, from->named, &w->named);
     return w;
 }
 
@@ -337,13 +345,6 @@ static obb_step_job *make_step(maker *m, const kept_action *from)
     return step;
 }
 
-static void make_files(maker *m, uint32_t at, obb_file_list *files)
-{
-    const uint32_t *list = m->kept->pool + at;
-    for (uint32_t i = 1; i <= list[0]; i++)
-        obb_arena_push(m->arena, files, m->files_of->tell(m->files_of->self, list[i]));
-}
-
 static void make_action(maker *m, uint32_t number)
 {
     const kept_action *from = &m->kept->actions[number];
@@ -354,6 +355,7 @@ static void make_action(maker *m, uint32_t number)
                       .target = make_target(m, m->variants[from->variant], string_at(m->kept, from->target), from->target_kind),
                       .variant = m->variants[from->variant],
                       .argv = words_at(m->kept, from->argv, m->arena), .in_place = from->in_place, .budgeted = from->budgeted,
+                      .reports = from->reports, .untold = from->untold,
                       .root_word = from->root_word == KEPT_NONE ? SIZE_MAX : from->root_word, .output_word = from->output_word == KEPT_NONE ? SIZE_MAX : from->output_word,
                       .output = m->files_of->tell(m->files_of->self, from->output), .image = make_image(m, from),
                       .step = make_step(m, from), .found_inputs = from->found_inputs, .pending = OBB_NO_FILE,

@@ -13,7 +13,7 @@ enum { WORD_OF_PRINT = sizeof(obb_print) / sizeof(uint32_t) };
 typedef struct kept_action {
     uint32_t kind, target, target_kind, variant, tool, words;
     uint32_t argv, output_word, root_word, output, also, beside, inputs, needs, source;
-    uint32_t in_place, budgeted;
+    uint32_t in_place, budgeted, reports, untold;
     uint32_t image_format, image_program, image_parts, image_fill, image_fill_stated, image_pad_high, image_pad_low;
     uint32_t step_parts, step_folder, step_environment, step_reports, found_inputs; /* step_parts KEPT_NONE: no step */
     uint32_t command[WORD_OF_PRINT], tools[WORD_OF_PRINT];
@@ -29,7 +29,7 @@ typedef struct kept_toolchain {
 } kept_toolchain;
 
 typedef struct kept_words {
-    uint32_t tool, language, flags, includes, defines, tokens_decide, stored;
+    uint32_t tool, language, flags, includes, defines, named, tokens_decide, stored;
 } kept_words;
 
 typedef struct kept_header {
@@ -47,7 +47,7 @@ typedef struct kept_header {
     uint32_t pool_count, fresh_count;           /* numbers in the pool; as it was first written */
 } kept_header;
 
-#define KEPT_MAGIC "obbpln6" /* eight bytes with the last one; count up when a table changes */
+#define KEPT_MAGIC "obbpln7" /* eight bytes with the last one; count up when a table changes */
 
 struct obb_kept_plan {
     const kept_header *header;

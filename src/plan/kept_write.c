@@ -131,7 +131,7 @@ static uint32_t put_compile_words(writer *w, const obb_compile_words *words)
         return n;
     kept_words k = {.tool = put_tool(w, words->toolchain, words->tool), .language = words->language,
                     .flags = put_words(w, &words->flags), .includes = put_words(w, &words->includes),
-                    .defines = put_words(w, &words->defines), .tokens_decide = words->tokens_decide,
+                    .defines = put_words(w, &words->defines), .named = put_files(w, &words->named), .tokens_decide = words->tokens_decide,
                     .stored = words->stored};
     obb_vec_push(&w->words, k);
     return n;
@@ -210,7 +210,7 @@ static kept_action action_row(writer *w, const obb_action *a)
         .root_word = a->root_word == SIZE_MAX ? KEPT_NONE : (uint32_t)a->root_word,
         .also = put_files(w, &a->also), .beside = put_paths(w, &a->beside), .inputs = put_files(w, &a->inputs),
         .needs = put_needs(w, a), .source = a->words ? file_number(w, a->source) : KEPT_NONE, .in_place = a->in_place,
-        .budgeted = a->budgeted, .image_format = KEPT_NONE};
+        .budgeted = a->budgeted, .reports = a->reports, .untold = (uint32_t)a->untold, .image_format = KEPT_NONE};
     if (a->image) {
         k.image_format = a->image->format;
         k.image_program = put_string(w, a->image->program);

@@ -3,6 +3,7 @@
 
 #include "base/path.h"
 #include "plan/job.h"
+#include "scan/link_scan.h"
 #include "scan/linker_script.h"
 #include "toolchain/system.h"
 
@@ -174,10 +175,8 @@ static void link_script(obb_job *j, obb_action *a)
     obb_scan_linker_script(plan->files, plan->arena, script->value, &folders, &scan);
     if (!scan.files.count)
         obb_error(j->diags, OBB_FAULT_DESCRIPTION, script->place, "there is no file `%s`", script->value);
-    for (size_t i = 0; i < scan.files.count; i++)
-        obb_job_input(j, a, scan.files.at[i]);
-    for (size_t i = 0; i < scan.absent.count; i++)
-        obb_arena_push(plan->arena, &a->absent, scan.absent.at[i]);
+    if (scan.files.count) /* what it includes is found along with all that the link reads */
+        obb_job_input(j, a, scan.files.at[0]);
     for (size_t i = 0; i < scan.missing.count; i++) {
         const obb_script_missing *m = &scan.missing.at[i];
         obb_diag *d = obb_error(j->diags, OBB_FAULT_OUTSIDE, m->place, "the linker script includes `%s`, which is missing; `%s` (%s) needs it",
@@ -189,6 +188,44 @@ static void link_script(obb_job *j, obb_action *a)
                      j->in->variant->platform->name);
         a->broken = true;
     }
+}
+
+static bool has_input(const obb_action *a, obb_file file)
+{
+    for (size_t i = 0; i < a->inputs.count; i++)
+        if (a->inputs.at[i] == file)
+            return true;
+    return false;
+}
+
+/* What the linker reads besides our own objects and libraries, found by its own rules. */
+static const obb_linking *scan_link(obb_job *j, obb_action *a, const obb_tool *tool, const obb_words *words)
+{
+    obb_plan *plan = j->plan;
+    obb_options options = {0};
+    obb_options_read(words, tool->role == OBB_TOOL_LINKER ? OBB_READ_BY_LINKER : OBB_READ_BY_DRIVER, plan->files, plan->arena, &options);
+    obb_linking *linking = obb_toolchain_linking(j->in->toolchain, tool, &options);
+    const obb_link_scan *scan = obb_scan_link(plan->files, plan->arena, linking, &options);
+    obb_file_list programs = {0};
+    obb_toolchain_programs(j->in->toolchain, tool, &options, &programs);
+    for (size_t i = 0; i < scan->files.count; i++)
+        if (!has_input(a, scan->files.at[i]) && scan->files.at[i] != a->output)
+            obb_job_input(j, a, scan->files.at[i]);
+    for (size_t i = 0; i < options.count; i++) { /* made by an action, and not there yet */
+        const obb_option *o = &options.at[i];
+        bool names = o->kind == OBB_OPTION_FILE || o->kind == OBB_OPTION_READS || o->kind == OBB_OPTION_SCRIPT || o->kind == OBB_OPTION_RESPONSE;
+        obb_file file = names && *o->value ? obb_files_number(plan->files, obb_path_join(plan->arena, ".", o->value)) : OBB_NO_FILE;
+        if (file != OBB_NO_FILE && obb_plan_maker(plan, file) && file != a->output && !has_input(a, file))
+            obb_job_input(j, a, file);
+    }
+    size_t told = a->inputs.count;
+    for (size_t i = 0; i < scan->untold.count; i++)
+        if (!has_input(a, scan->untold.at[i]))
+            obb_job_input(j, a, scan->untold.at[i]);
+    for (size_t i = 0; i < programs.count; i++)
+        obb_job_input(j, a, programs.at[i]);
+    a->untold = a->inputs.count - told;
+    return linking;
 }
 
 /* Shared libraries are found at run time beside the programs, wherever the output folder
@@ -264,6 +301,7 @@ static void custom_link(obb_job *j, obb_action *a, const obb_link_plan *link, co
         if (j->settings.at[i].id == OBB_SET_LINK_FLAGS || j->settings.at[i].id == OBB_SET_FLAGS)
             obb_arena_push(j->plan->arena, &flags, j->settings.at[i].value);
     custom_command(j, a, &c->link, "program", &libraries, &flags, tool);
+    obb_job_named_files(j, tool, &flags, &a->inputs);
     obb_job_beside(j, a, j->in->naming.program);
 }
 
@@ -300,9 +338,10 @@ obb_action *obb_plan_link(obb_job *j, obb_action_kind kind, const char *output)
         return a;
     if (custom) {
         custom_link(j, a, &link, tool);
-        obb_job_finish(j, a, tool);
+        obb_job_finish(j, a, tool, NULL);
         return a;
     }
+    obb_words own = {0}; /* but for objects and libraries of ours, which are known */
     obb_job_words(j, a, &tool->command);
     if (kind == OBB_LINK_LIBRARY)
         shared_words(j, a, output);
@@ -311,14 +350,25 @@ obb_action *obb_plan_link(obb_job *j, obb_action_kind kind, const char *output)
     for (size_t i = 0; i < link.flags.count; i++)
         if (!obb_has_sources(j->target) || link.flags.at[i].owner != j->target->name)
             obb_job_word(j, a, link.flags.at[i].value);
+    for (size_t i = tool->command.count; i < a->argv.count; i++)
+        obb_arena_push(plan->arena, &own, a->argv.at[i]);
     obb_job_word(j, a, "-o");
     obb_job_output_word(j, a);
     objects(j, a, &a->argv);
     link_libraries(j, a, &link, &w);
+    size_t ours = a->argv.count;
     link_system(j, a, &link, &w);
     if (w.any_shared && !w.linker)
         link_run_path(j, a);
-    obb_job_finish(j, a, tool);
+    for (size_t i = ours; i < a->argv.count; i++)
+        obb_arena_push(plan->arena, &own, a->argv.at[i]);
+    for (size_t i = 1; i < tool->command.count; i++) /* words that always stand behind the tool */
+        obb_arena_push(plan->arena, &own, tool->command.at[i]);
+    const obb_linking *linking = scan_link(j, a, tool, &own);
+    a->reports = linking->reports;
+    a->found_inputs = a->inputs.count;
+    obb_job_finish(j, a, tool, &linking->identity);
+    obb_plan_add_missed(plan, a);
     return a;
 }
 
@@ -334,13 +384,13 @@ obb_action *obb_plan_archive(obb_job *j, const char *output)
         return a;
     if (custom) {
         custom_command(j, a, &custom->archive, "library", &none, &none, tool);
-        obb_job_finish(j, a, tool);
+        obb_job_finish(j, a, tool, NULL);
         return a;
     }
     obb_job_words(j, a, &tool->command);
     obb_job_word(j, a, "rcsD"); /* D: no times, owners or modes, so that equal objects make equal archives */
     obb_job_output_word(j, a);
     objects(j, a, &a->argv);
-    obb_job_finish(j, a, tool);
+    obb_job_finish(j, a, tool, NULL);
     return a;
 }

@@ -111,10 +111,14 @@ void obb_job_input(obb_job *j, obb_action *a, obb_file file)
         obb_arena_push(j->plan->arena, &a->needs, maker->number);
 }
 
-void obb_job_finish(obb_job *j, obb_action *a, const obb_tool *tool)
+void obb_job_finish(obb_job *j, obb_action *a, const obb_tool *tool, const obb_print *more)
 {
     static const char image[] = "obbligato image 1", step[] = "obbligato step 1"; /* count up when these change */
     obb_print identity = tool ? tool->identity : a->step ? obb_print_of(step, sizeof step) : obb_print_of(image, sizeof image);
+    if (more) {
+        const obb_print both[] = {identity, *more};
+        identity = obb_print_of(both, sizeof both);
+    }
     obb_printer *p = obb_printer_new();
     for (size_t i = 0; i < a->argv.count; i++)
         obb_printer_string(p, i == a->root_word ? OBB_ROOT_WORD : a->argv.at[i]);
@@ -328,6 +332,8 @@ void obb_plan_free(obb_plan *plan)
 {
     if (plan)
         obb_vec_free(&plan->makers);
+    if (plan)
+        obb_vec_free(&plan->precompiled);
 }
 
 /* --- wanting ------------------------------------------------------------------------ */

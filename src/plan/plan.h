@@ -48,6 +48,7 @@ typedef struct obb_compile_words {
     obb_language language;
     obb_words flags;             /* all but include folders and macros */
     obb_words includes, defines;
+    obb_file_list named;         /* files that its words name, besides headers */
     const obb_scan_way *way;     /* made at the first scan */
     bool stored;                 /* its objects may be kept for other builds, and taken from there */
     bool tokens_decide;          /* comments and white space behind a line cannot change what is made */
@@ -67,6 +68,8 @@ typedef struct obb_action {
     size_t root_word;        /* the index of a word that names the project's folder, so that what is
                                 made does not; SIZE_MAX: none. It is no part of `command` */
     bool in_place;           /* the tool must write under the final name: no temporary one */
+    bool reports;            /* of a link: its linker can write what it read, */
+    size_t untold;           /* but for the last ones of what the scan found: so many */
     bool budgeted;           /* of a program: its size is compared with budgets. Noted by who carries
                                 the plan out, and kept with it */
     obb_file output;
@@ -143,6 +146,7 @@ typedef struct obb_plan {
     const char *out; /* the output folder */
     const char *root; /* the project's folder, absolute */
     OBB_VEC(obb_action *) actions;
+    OBB_VEC(obb_file) precompiled; /* by file: where its precompiled form would be, plus 1 */
     OBB_VEC(uint32_t) makers; /* by file: the number of the action that makes it, plus 1 */
     OBB_VEC(obb_product) products;
     OBB_VEC(obb_plan_variant) variants;
@@ -207,6 +211,9 @@ typedef bool obb_recall_scan(void *self, obb_action *action, obb_file_list *file
  * becomes wanted as well. A scan that comes to a promised file stays pending. A header that is
  * missing, and that the compiler does not find either, is an error, and its action is broken. */
 void obb_plan_scan(obb_plan *plan, bool *wanted, obb_recall_scan *recall, void *self, obb_diags *diags);
+
+/* What the tool itself named that the scan of an action does not find, becomes an input (differences.h). */
+void obb_plan_add_missed(obb_plan *plan, obb_action *action);
 
 /* The same for one action, where a step was carried out since. */
 void obb_plan_scan_action(obb_plan *plan, obb_action *action, obb_recall_scan *recall, void *self, obb_diags *diags);

@@ -16,16 +16,63 @@ static bool prepare_way(obb_plan *plan, obb_action *a, obb_diags *diags)
     return d->ok;
 }
 
+static void take_input(obb_plan *plan, obb_action *a, obb_file file)
+{
+    const obb_action *maker = obb_plan_maker(plan, file);
+    obb_arena_push(plan->arena, &a->inputs, file);
+    if (maker)
+        obb_arena_push(plan->arena, &a->needs, maker->number);
+}
+
+static bool has_input(const obb_action *a, obb_file file)
+{
+    for (size_t i = 0; i < a->inputs.count; i++)
+        if (a->inputs.at[i] == file)
+            return true;
+    return false;
+}
+
+static obb_file precompiled_form(obb_plan *plan, obb_file header, const char *path)
+{
+    while (plan->precompiled.count <= header)
+        obb_vec_push(&plan->precompiled, 0);
+    if (!plan->precompiled.at[header])
+        plan->precompiled.at[header] = obb_files_number(plan->files, obb_arena_format(plan->arena, "%s.gch", path)) + 1;
+    return plan->precompiled.at[header] - 1;
+}
+
+/* A compiler of either family takes a precompiled form in place of a header that it stands beside (GCC manual
+ * 3.22, Using Precompiled Headers): a file, or a folder of them. */
+static void take_precompiled(obb_plan *plan, obb_action *a, size_t count)
+{
+    for (size_t i = 0; i < count; i++) {
+        const char *path = obb_files_path(plan->files, a->inputs.at[i]);
+        if (obb_path_outside(path) || !obb_is_header(path))
+            continue;
+        obb_file file = precompiled_form(plan, a->inputs.at[i], path);
+        const obb_stamp *stamp = obb_files_stamp(plan->files, file);
+        const obb_words *names = stamp && stamp->kind == OBB_KIND_FOLDER ? obb_files_list(plan->files, file) : NULL;
+        if (stamp && !names && !has_input(a, file))
+            take_input(plan, a, file);
+        for (size_t k = 0; names && k < names->count; k++) {
+            obb_file member = obb_files_number(plan->files, obb_path_join(plan->arena, obb_files_path(plan->files, file), names->at[k]));
+            if (obb_files_is_file(plan->files, member) && !has_input(a, member))
+                take_input(plan, a, member);
+        }
+    }
+}
+
 static void take_files(obb_plan *plan, obb_action *a, const obb_file_list *files,
                        const obb_file_list *absent)
 {
     a->inputs.count = 0;
-    for (size_t i = 0; i < files->count; i++) {
-        const obb_action *maker = obb_plan_maker(plan, files->at[i]);
-        obb_arena_push(plan->arena, &a->inputs, files->at[i]);
-        if (maker)
-            obb_arena_push(plan->arena, &a->needs, maker->number);
-    }
+    for (size_t i = 0; i < files->count; i++)
+        take_input(plan, a, files->at[i]);
+    for (size_t i = 0; i < a->words->named.count; i++)
+        if (!has_input(a, a->words->named.at[i]))
+            take_input(plan, a, a->words->named.at[i]);
+    if (a->words->language == OBB_C || a->words->language == OBB_CXX)
+        take_precompiled(plan, a, a->inputs.count);
     for (size_t i = 0; i < absent->count; i++)
         obb_arena_push(plan->arena, &a->absent, absent->at[i]);
 }
@@ -226,9 +273,10 @@ static void scan_action(obb_plan *plan, obb_action *a, obb_diags *diags)
     obb_scan_result_free(&result);
 }
 
-/* What the compiler named, and the scan does not find, is an input all the same. */
-static void add_missed(obb_plan *plan, obb_action *a)
+void obb_plan_add_missed(obb_plan *plan, obb_action *a)
 {
+    if (!obb_differences_known(plan->toolchains->memo))
+        return;
     obb_differences known = {0};
     obb_differences_recall(plan->toolchains->memo, plan, a, plan->arena, &known);
     for (size_t i = 0; i < known.count; i++) {
@@ -260,7 +308,7 @@ static void scan_one(obb_plan *plan, obb_action *a, obb_recall_scan *recall, voi
     scan_action(plan, a, diags);
     a->found_inputs = a->inputs.count;
     if (any_differences && !a->broken && a->scanned)
-        add_missed(plan, a);
+        obb_plan_add_missed(plan, a);
 }
 
 void obb_plan_scan_action(obb_plan *plan, obb_action *a, obb_recall_scan *recall, void *self, obb_diags *diags)

@@ -435,7 +435,7 @@ void obb_plan_step(obb_job *j, obb_product *product)
         step->reports_reads = obb_path_join(arena, j->in->folder, t->reports_reads);
     describe(j, f.action);
     f.action->found_inputs = f.action->inputs.count;
-    obb_job_finish(j, f.action, NULL);
+    obb_job_finish(j, f.action, NULL, NULL);
     obb_step_recall_reads(j->plan, f.action);
     obb_arena_push(arena, &product->actions, f.action->number);
 }

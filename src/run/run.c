@@ -367,6 +367,22 @@ static bool write_words_file(runner *r, child *c, size_t from)
     return ok;
 }
 
+/* The linker is asked for its report by one more word, which is no part of the command (GNU ld manual 2.1,
+ * --dependency-file; LLVM's and gold have it as well). */
+static const char *report_word(runner *r, child *c)
+{
+    const obb_action *a = c->action;
+    const char *path = obb_files_path(r->plan->files, a->output);
+    if (!a->reports || strpbrk(path, " ,\t"))
+        return NULL;
+    for (size_t i = 0; i < a->argv.count; i++)
+        if (strstr(a->argv.at[i], "dependency-file"))
+            return NULL;
+    c->told_file = obb_arena_format(r->arena, "%s.told", path);
+    unlink(c->told_file);
+    return obb_arena_format(r->arena, "%s--dependency-file=%s", a->tool->role == OBB_TOOL_LINKER ? "" : "-Wl,", c->told_file);
+}
+
 /* The command as it is run: with the temporary name, and a words file when it is long. */
 static bool make_argv(runner *r, child *c)
 {
@@ -374,11 +390,14 @@ static bool make_argv(runner *r, child *c)
     size_t length = 0;
     if (!a->in_place && a->output_word != SIZE_MAX)
         c->temporary = obb_arena_format(r->arena, "%s.part", obb_files_path(r->plan->files, a->output));
+    const char *report = report_word(r, c);
     for (size_t i = 0; i < a->argv.count; i++) {
         const char *w = c->temporary && i == a->output_word ? c->temporary : a->argv.at[i];
         obb_arena_push(r->arena, &c->argv, w);
         length += strlen(w) + 1;
     }
+    if (report)
+        obb_arena_push(r->arena, &c->argv, report);
     obb_arena_push(r->arena, &c->argv, NULL);
     return length < LONG_COMMAND || write_words_file(r, c, a->tool->command.count);
 }

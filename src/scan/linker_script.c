@@ -94,19 +94,15 @@ static void include(reader *r, const char *name, const char *from, int line)
         read_script(r, file);
 }
 
-/* INPUT ( a.o, -lx, AS_NEEDED ( b.a ) ): what is not in the folders is for the linker to find. */
+/* INPUT ( a.o, -lx, AS_NEEDED ( b.a ) ) */
 static void inputs(reader *r, cursor *c)
 {
     char *w = next_word(r, c);
     int open = w && strcmp(w, "(") == 0;
     while (open && (w = next_word(r, c))) {
-        obb_file_list ignored = {0};
         open += strcmp(w, "(") == 0 ? 1 : strcmp(w, ")") == 0 ? -1 : 0;
-        if (strchr("(),", w[0]) || w[0] == '-' || strcmp(w, "AS_NEEDED") == 0)
-            continue;
-        obb_file file = look_up(r, w, &ignored);
-        if (file != OBB_NO_FILE && !known(&r->scan->files, file))
-            obb_arena_push(r->arena, &r->scan->files, file);
+        if (!strchr("(),", w[0]) && strcmp(w, "AS_NEEDED") != 0)
+            obb_arena_push(r->arena, &r->scan->inputs, w);
     }
 }
 

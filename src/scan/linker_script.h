@@ -1,5 +1,6 @@
 /* Linker scripts: which files one reads (GNU ld manual, sections 3.4.2, Commands Dealing with
- * Files). INCLUDE reads another script; INPUT, GROUP and STARTUP name objects and archives. */
+ * Files). INCLUDE reads another script; INPUT, GROUP and STARTUP name objects, archives and (-lNAME) libraries,
+ * which are looked for by whoever knows where (link_scan.h). */
 #ifndef OBB_SCAN_LINKER_SCRIPT_H
 #define OBB_SCAN_LINKER_SCRIPT_H
 
@@ -13,8 +14,9 @@ typedef struct obb_script_missing {
 } obb_script_missing;
 
 typedef struct obb_script_scan {
-    obb_file_list files;  /* the script first; empty when it is not there */
+    obb_file_list files;  /* scripts, the first one first; empty when it is not there */
     obb_file_list absent; /* where an included file was looked for and was not */
+    obb_words inputs;     /* what INPUT, GROUP and STARTUP name, as it is written */
     OBB_VEC(obb_script_missing) missing;
 } obb_script_scan;
 

@@ -7,6 +7,7 @@
 
 #include "base/path.h"
 #include "base/process.h"
+#include "toolchain/options.h"
 
 /* Questions that the headers of common C and C++ libraries ask; asked along with the rest,
  * so that each does not cost a process later. Others are asked when they come up. */
@@ -254,6 +255,9 @@ static void take_flags(obb_dialect *d, const obb_words *flags)
 
 static obb_print key_of(const obb_dialect *d)
 {
+    obb_files *files = d->toolchain->files;
+    obb_options options = {0};
+    obb_options_read(&d->flags, OBB_READ_BY_DRIVER, files, d->toolchain->arena, &options);
     obb_printer *p = obb_printer_new();
     obb_printer_string(p, "dialect 7");
     obb_printer_add(p, &d->tool->identity, sizeof d->tool->identity);
@@ -262,6 +266,14 @@ static obb_print key_of(const obb_dialect *d)
     obb_printer_add(p, &d->language, sizeof d->language);
     for (size_t i = 0; i < d->flags.count; i++)
         obb_printer_string(p, d->flags.at[i]);
+    for (size_t i = 0; i < options.count; i++) { /* words that stand in files */
+        const obb_option *o = &options.at[i];
+        obb_print print = OBB_NO_PRINT;
+        if ((o->kind != OBB_OPTION_RESPONSE && o->kind != OBB_OPTION_SPECS) || !*o->value)
+            continue;
+        obb_files_print(files, obb_files_number(files, obb_path_join(d->toolchain->arena, ".", o->value)), &print);
+        obb_printer_add(p, &print, sizeof print);
+    }
     return obb_printer_end(p);
 }
 
@@ -442,28 +454,48 @@ bool obb_dialect_value(const obb_dialect *dialect, const char *expression, intma
     return ok;
 }
 
+/* Behind the targets of the rule that begins here; NULL: its line has none. */
+static const char *behind_targets(const char *c)
+{
+    for (; *c; c++) {
+        if (c[0] == '\\' && c[1])
+            c++;
+        else if (c[0] == ':' && strchr(" \t\n\r\\", c[1]))
+            return c + 1;
+        else if (*c == '\n')
+            return NULL;
+    }
+    return NULL;
+}
+
+/* The words up to the end of the rule; where that is. */
+static const char *read_words(obb_arena *arena, const char *root, const char *c, obb_text *word, obb_words *files)
+{
+    while (*c && *c != '\n') {
+        size_t broken = c[0] != '\\' ? 0 : c[1] == '\n' ? 2 : c[1] == '\r' && c[2] == '\n' ? 3 : 0;
+        if (broken || strchr(" \t\r", *c)) {
+            c += broken ? broken : 1;
+            continue;
+        }
+        word->length = 0;
+        for (; *c && !strchr(" \t\n\r", *c) && !(c[0] == '\\' && (c[1] == '\n' || (c[1] == '\r' && c[2] == '\n'))); c++) {
+            if (*c == '\\' && c[1] && strchr(" #:", c[1]))
+                c++;
+            else if (c[0] == '$' && c[1] == '$')
+                c++;
+            obb_text_char(word, *c);
+        }
+        obb_arena_push(arena, files, obb_path_below(arena, root, obb_path_join(arena, ".", word->bytes)));
+    }
+    return c;
+}
+
 void obb_read_rule(obb_arena *arena, const char *root, const char *text, obb_words *files)
 {
     obb_text word = {0};
-    const char *c = text;
-    while (*c && !(c[0] == ':' && strchr(" \t\n\\", c[1]))) /* the target */
-        c++;
-    for (c += *c == ':'; *c;) {
-        if (c[0] == '\\' && c[1] == '\n') {
-            c += 2;
-        } else if (strchr(" \t\n", *c)) {
-            c++;
-        } else {
-            word.length = 0;
-            for (; *c && !strchr(" \t\n", *c) && !(c[0] == '\\' && c[1] == '\n'); c++) {
-                if (*c == '\\' && strchr(" #\\:", c[1]) && c[1] && !(c[1] == '\\'))
-                    c++;
-                else if (c[0] == '$' && c[1] == '$')
-                    c++;
-                obb_text_char(&word, *c);
-            }
-            obb_arena_push(arena, files, obb_path_below(arena, root, obb_path_join(arena, ".", word.bytes)));
-        }
+    for (const char *c = text; *c; c += *c == '\n') {
+        const char *words = behind_targets(c);
+        c = words ? read_words(arena, root, words, &word, files) : c + strcspn(c, "\n");
     }
     obb_text_free(&word);
 }

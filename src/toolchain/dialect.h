@@ -47,8 +47,8 @@ bool obb_dialect_value(const obb_dialect *dialect, const char *expression, intma
 bool obb_dialect_ask_files(const obb_dialect *dialect, const obb_words *words,
                            const char *source, obb_words *files);
 
-/* Reads a rule of the dependency format (POSIX utility syntax: target: words, blanks and
- * hashes escaped with a backslash, dollars doubled); gives the words behind the colon, the
+/* Reads the rules of a text in the dependency format (target: words; blanks and hashes escaped with a
+ * backslash, dollars doubled, lines continued by a backslash); gives the words behind the colons, the
  * paths made normal and relative to `root`. */
 void obb_read_rule(obb_arena *arena, const char *root, const char *text, obb_words *files);
 

@@ -7,6 +7,7 @@
 #include "base/process.h"
 #include "project/vocabulary.h"
 #include "toolchain/dialect.h"
+#include "toolchain/linking.h"
 
 obb_language obb_language_of(const char *path)
 {
@@ -143,6 +144,9 @@ void obb_toolchain_free(obb_toolchain *toolchain)
     for (size_t i = 0; i < toolchain->dialects.count; i++)
         obb_dialect_free(toolchain->dialects.at[i].value);
     obb_map_free(&toolchain->dialects);
+    for (size_t i = 0; i < toolchain->linkings.count; i++)
+        obb_linking_free(toolchain->linkings.at[i].value);
+    obb_map_free(&toolchain->linkings);
     obb_map_free(&toolchain->machine_folders);
     obb_map_free(&toolchain->support_libraries);
 }
@@ -310,13 +314,30 @@ void obb_tool_environment(obb_printer *printer)
     obb_printer_add(printer, &sum, sizeof sum);
 }
 
+/* What the manuals name (GCC manual 3.21, Environment Variables Affecting GCC; Clang's manual, Environment; GNU
+ * ld manual 2.2; NASM manual 2.1.34), but for what changes messages alone (LANG, LC_*, GCC_COLORS, TMPDIR) or
+ * asks for reports (SUNPRO_DEPENDENCIES, DEPENDENCIES_OUTPUT, CC_PRINT_*). */
+const char *const obb_compiler_variables[] = {
+    "CPATH", "C_INCLUDE_PATH", "CPLUS_INCLUDE_PATH", "OBJC_INCLUDE_PATH", "LIBRARY_PATH", "GCC_EXEC_PREFIX", "COMPILER_PATH",
+    "GCC_COMPARE_DEBUG", "SOURCE_DATE_EPOCH", "CCC_OVERRIDE_OPTIONS", "CCC_ADD_ARGS", "CLANG_CONFIG_FILE_SYSTEM_DIR",
+    "CLANG_CONFIG_FILE_USER_DIR", "CLANG_NO_DEFAULT_CONFIG", "SDKROOT", "MACOSX_DEPLOYMENT_TARGET", "IPHONEOS_DEPLOYMENT_TARGET",
+    "GNUTARGET", "ZERO_AR_DATE", "NASMENV", NULL};
+const char *const obb_linker_variables[] = {"LD_RUN_PATH", "LD_LIBRARY_PATH", "LDEMULATION", "COLLECT_NO_DEMANGLE", NULL};
+
+static void add_variables(obb_printer *printer, const char *const *names)
+{
+    for (; *names; names++)
+        obb_printer_string(printer, getenv(*names));
+}
+
 void obb_compiler_environment(obb_printer *printer)
 {
-    static const char *const names[] = {"CPATH", "C_INCLUDE_PATH", "CPLUS_INCLUDE_PATH",
-        "LIBRARY_PATH", "GCC_EXEC_PREFIX", "COMPILER_PATH", "SOURCE_DATE_EPOCH",
-        "CCC_OVERRIDE_OPTIONS", "NASMENV"};
-    for (size_t i = 0; i < sizeof names / sizeof *names; i++)
-        obb_printer_string(printer, getenv(names[i]));
+    add_variables(printer, obb_compiler_variables);
+}
+
+void obb_linker_environment(obb_printer *printer)
+{
+    add_variables(printer, obb_linker_variables);
 }
 
 /* --- asking what a tool is ---------------------------------------------------------- */
@@ -355,22 +376,45 @@ static const char *line_with(obb_arena *arena, const char *text, const char *mar
     return "";
 }
 
-/* A compiler driver leaves the work to other programs. Where it says which, they are part of
- * what it is: a new assembler or linker is a changed tool. */
-static void add_helper(obb_toolchain *tc, const obb_answer *a, obb_text *answer)
+/* --- programs behind a driver ------------------------------------------------------- */
+
+/* Where a driver finds a program that it runs: in the folders that it told of, then on PATH (GCC manual 3.16,
+ * Directory Options). "" when it is nowhere. */
+static const char *find_behind(obb_toolchain *tc, const char *folders, const char *name)
 {
-    const char *said = obb_text_bytes(&a->out);
-    char *name = obb_arena_copy(tc->arena, said, strcspn(said, "\n"));
-    char *path = a->failed || a->status ? NULL : obb_find_program(tc->files, tc->arena, name);
-    if (path)
-        obb_text_format(answer, "%s\n", path);
+    char *path = NULL;
+    for (const char *at = folders; name[0] != '/' && *at && !path;) {
+        size_t n = strcspn(at, ":");
+        const char *folder = obb_arena_copy(tc->arena, at, n);
+        if (n)
+            path = obb_find_program(tc->files, tc->arena, obb_path_join(tc->arena, folder[0] == '/' ? "/" : ".", obb_arena_format(tc->arena, "%s/%s", folder, name)));
+        at += n + (at[n] == ':');
+    }
+    if (!path)
+        path = obb_find_program(tc->files, tc->arena, name);
+    return path ? path : "";
+}
+
+/* A compiler driver leaves the work to other programs. Where it says which, they are part of what it is: a new
+ * assembler or linker is a changed tool. What it says is kept with what we find, since another one may appear
+ * in an earlier folder. */
+static void add_helper(obb_toolchain *tc, const char *name, const obb_answer *a, const char *folders, obb_text *answer)
+{
+    const char *out = obb_text_bytes(&a->out), *said = obb_arena_copy(tc->arena, out, strcspn(out, "\n"));
+    if (a->failed || a->status || !*said)
+        return;
+    const char *told = find_behind(tc, "", said);
+    if (*told)
+        obb_text_format(answer, "%s\t%s\t%s\n", name, told, find_behind(tc, folders, name));
 }
 
 static void ask_compiler(obb_toolchain *tc, obb_tool *tool, obb_text *answer)
 {
-    const char *compiler = tool->role == OBB_TOOL_CXX ? "-print-prog-name=cc1plus" : "-print-prog-name=cc1";
-    const char *questions[] = {"-v", "-print-search-dirs", compiler, "-print-prog-name=as", "-print-prog-name=ld"};
-    enum { COUNT = sizeof questions / sizeof *questions };
+    enum { COUNT = 5, FIRST_HELPER = 2 };
+    const char *const helpers[COUNT - FIRST_HELPER] = {tool->role == OBB_TOOL_CXX ? "cc1plus" : "cc1", "as", "ld"};
+    const char *questions[COUNT] = {"-v", "-print-search-dirs"};
+    for (int i = FIRST_HELPER; i < COUNT; i++)
+        questions[i] = obb_arena_format(tc->arena, "-print-prog-name=%s", helpers[i - FIRST_HELPER]);
     const char *const *commands[COUNT];
     obb_answer said[COUNT];
     for (size_t i = 0; i < COUNT; i++)
@@ -379,11 +423,13 @@ static void ask_compiler(obb_toolchain *tc, obb_tool *tool, obb_text *answer)
     const char *version = line_with(tc->arena, obb_text_bytes(&said[0].err), " version ");
     const char *target = line_with(tc->arena, obb_text_bytes(&said[0].err), "Target: ");
     const char *libraries = line_with(tc->arena, obb_text_bytes(&said[1].out), "libraries: ");
+    const char *programs = line_with(tc->arena, obb_text_bytes(&said[1].out), "programs: ");
+    programs = *programs ? programs + strcspn(programs, "=") + 1 : "";
     if (!said[0].failed && !said[0].status && *version) {
-        obb_text_format(answer, "%s\n%s\n%s\n", version, *target ? target + 8 : "",
-                        *libraries ? libraries + strcspn(libraries, "=") + 1 : "");
-        for (size_t i = 2; i < COUNT; i++)
-            add_helper(tc, &said[i], answer);
+        obb_text_format(answer, "%s\n%s\n%s\n%s\n", version, *target ? target + 8 : "",
+                        *libraries ? libraries + strcspn(libraries, "=") + 1 : "", programs);
+        for (size_t i = FIRST_HELPER; i < COUNT; i++)
+            add_helper(tc, helpers[i - FIRST_HELPER], &said[i], programs, answer);
     }
     for (size_t i = 0; i < COUNT; i++)
         obb_answer_free(&said[i]);
@@ -395,7 +441,7 @@ static void ask_other(obb_toolchain *tc, obb_tool *tool, obb_text *answer)
     obb_answer a = ask(tc, tool, what_are_you, "");
     const char *out = obb_text_bytes(&a.out);
     if (!a.failed && !a.status && *out)
-        obb_text_format(answer, "%.*s\n\n\n", (int)strcspn(out, "\n"), out);
+        obb_text_format(answer, "%.*s\n\n\n\n", (int)strcspn(out, "\n"), out);
     obb_answer_free(&a);
 }
 
@@ -404,11 +450,12 @@ static obb_print memo_key(obb_toolchain *tc, const obb_tool *tool)
     obb_file program = obb_files_number(tc->files, tool->command.at[0]);
     const obb_stamp *stamp = obb_files_stamp(tc->files, program);
     obb_printer *p = obb_printer_new();
-    obb_printer_string(p, "tool 2");
+    obb_printer_string(p, "tool 3");
     for (size_t i = 0; i < tool->command.count; i++)
         obb_printer_string(p, tool->command.at[i]);
     if (stamp)
         obb_printer_add(p, stamp, sizeof *stamp);
+    obb_compiler_environment(p); /* which programs it runs hangs on some of them */
     return obb_printer_end(p);
 }
 
@@ -436,13 +483,27 @@ static void take_library_folders(obb_toolchain *tc, const char *list)
     tc->library_folders = folders;
 }
 
-/* What was told, one line each: version, target, library folders, programs behind it. */
+/* The program behind the driver that a line of its answer names; "" when another one would be run now. */
+static const char *take_helper(obb_toolchain *tc, char *line, const char *folders)
+{
+    char *told = line + strcspn(line, "\t"), *found;
+    if (!*told)
+        return "";
+    *told++ = 0;
+    found = told + strcspn(told, "\t");
+    if (*found)
+        *found++ = 0;
+    return strcmp(find_behind(tc, folders, line), found) == 0 ? told : "";
+}
+
+/* What was told, one line each: version, target, library folders, folders of programs, programs. False when that
+ * must be asked anew. */
 static bool take_answer(obb_toolchain *tc, obb_tool *tool, const char *answer)
 {
     obb_print contents;
     tool->version = take_line(tc->arena, &answer);
     tool->target = take_line(tc->arena, &answer);
-    const char *libraries = take_line(tc->arena, &answer);
+    const char *libraries = take_line(tc->arena, &answer), *programs = take_line(tc->arena, &answer);
     if (*libraries && !tc->library_folders.count)
         take_library_folders(tc, libraries);
     if (tool->family != OBB_FAMILY_CUSTOM)
@@ -451,16 +512,19 @@ static bool take_answer(obb_toolchain *tc, obb_tool *tool, const char *answer)
                                                   : OBB_FAMILY_UNKNOWN;
     obb_files_print(tc->files, obb_files_number(tc->files, tool->command.at[0]), &contents);
     obb_printer *p = obb_printer_new();
+    bool good = true;
     obb_printer_add(p, &contents, sizeof contents);
     obb_printer_string(p, tool->version);
     obb_printer_string(p, tool->target);
     while (*answer) {
-        obb_files_print(tc->files, obb_files_number(tc->files, take_line(tc->arena, &answer)), &contents);
+        const char *helper = take_helper(tc, take_line(tc->arena, &answer), programs);
+        good = good && *helper;
+        obb_files_print(tc->files, obb_files_number(tc->files, *helper ? helper : tool->command.at[0]), &contents);
         obb_printer_add(p, &contents, sizeof contents);
     }
     obb_compiler_environment(p);
     tool->identity = obb_printer_end(p);
-    return *tool->version != 0;
+    return good && *tool->version;
 }
 
 static bool is_driver(const obb_tool *tool)
@@ -473,17 +537,20 @@ static bool ask_tool(obb_toolchain *tc, obb_tool *tool)
     obb_text answer = {0};
     obb_print key = memo_key(tc, tool);
     bool custom = tool->family == OBB_FAMILY_CUSTOM, compiler = is_driver(tool) && !custom;
-    if (!tc->memo.get(tc->memo.self, key, &answer)) {
+    bool ok = tc->memo.get(tc->memo.self, key, &answer) && take_answer(tc, tool, obb_text_bytes(&answer));
+    if (!ok) {
+        answer.length = 0;
+        obb_text_add(&answer, "", 0);
         if (compiler)
             ask_compiler(tc, tool, &answer);
         else
             ask_other(tc, tool, &answer);
         if (!answer.length && custom) /* it need not say what it is: its contents are its identity */
-            obb_text_format(&answer, "%s\n\n\n", tool->wanted);
+            obb_text_format(&answer, "%s\n\n\n\n", tool->wanted);
         if (answer.length)
             tc->memo.put(tc->memo.self, key, answer.bytes, answer.length);
+        ok = take_answer(tc, tool, obb_text_bytes(&answer));
     }
-    bool ok = take_answer(tc, tool, obb_text_bytes(&answer));
     obb_text_free(&answer);
     tool->asked = ok;
     if (custom)

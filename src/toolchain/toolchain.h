@@ -87,6 +87,7 @@ typedef struct obb_toolchain {
     obb_map machine_folders;   /* the same for flags that choose a machine: obb_words */
     obb_map support_libraries; /* by such flags: path */
     obb_map dialects;
+    obb_map linkings;          /* obb_linking (linking.h), by what decides them */
     size_t questions;          /* how many processes were started to ask */
 } obb_toolchain;
 
@@ -141,7 +142,12 @@ const char *obb_tool_package(obb_arena *arena, const obb_toolchain *toolchain, c
 /* The environment variables that name tools: NAME_CC, CC and so on, with their values. */
 void obb_tool_environment(obb_printer *printer);
 
-/* The environment variables that change what a compiler does, with their values. */
+/* The environment variables that change what compilers, assemblers and archivers make, with their values; and
+ * those that change links alone. */
 void obb_compiler_environment(obb_printer *printer);
+void obb_linker_environment(obb_printer *printer);
+
+/* The same as one table: names, ends with NULL. */
+extern const char *const obb_compiler_variables[], *const obb_linker_variables[];
 
 #endif
