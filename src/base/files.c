@@ -12,6 +12,7 @@
 
 #include "base/map.h"
 #include "base/path.h"
+#include "base/regular.h"
 
 enum { LOOKED = 1, THERE = 2, PRINTED = 4, TRUSTED = 8, RECALLED = 16, LISTED = 32, PROVIDED = 64, PROMISED = 128 };
 
@@ -31,6 +32,7 @@ typedef struct provided_text {
 struct obb_files {
     obb_arena *arena;
     obb_map numbers;
+    obb_map real; /* folders behind which `..` was taken away */
     OBB_VEC(entry) entries;
     const char *hidden;
     size_t reads, looks;
@@ -54,6 +56,7 @@ void obb_files_free(obb_files *files)
     obb_vec_free(&files->entries);
     obb_vec_free(&files->provided);
     obb_map_free(&files->numbers);
+    obb_map_free(&files->real);
     obb_arena_free(files->arena);
     free(files);
 }
@@ -75,14 +78,43 @@ const char *obb_files_path(const obb_files *files, obb_file file)
     return files->numbers.at[file].key;
 }
 
+bool obb_is_real_folder(const char *path)
+{
+    struct stat s;
+    return lstat(path, &s) == 0 && S_ISDIR(s.st_mode);
+}
+
+bool obb_is_link(const char *path)
+{
+    struct stat s;
+    return lstat(path, &s) == 0 && S_ISLNK(s.st_mode);
+}
+
+static bool note_real(void *self, const char *path)
+{
+    obb_files *files = self;
+    if (obb_map_get(&files->real, path))
+        return true;
+    if (!obb_is_real_folder(path))
+        return false;
+    char *copy = obb_arena_string(files->arena, path);
+    obb_map_put(&files->real, copy, copy);
+    return true;
+}
+
+char *obb_files_resolve(obb_files *files, obb_arena *arena, const char *folder, const char *path)
+{
+    return obb_path_join_by(arena, folder, path, note_real, files);
+}
+
+const obb_map *obb_files_real_folders(const obb_files *files)
+{
+    return &files->real;
+}
+
 size_t obb_files_count(const obb_files *files)
 {
     return files->entries.count;
-}
-
-static int64_t nanoseconds(struct timespec t)
-{
-    return (int64_t)t.tv_sec * 1000000000 + t.tv_nsec;
 }
 
 bool obb_stamp_of(const char *path, obb_stamp *stamp)
@@ -93,8 +125,8 @@ bool obb_stamp_of(const char *path, obb_stamp *stamp)
     *stamp = (obb_stamp){
         .inode = (uint64_t)s.st_ino,
         .size = S_ISDIR(s.st_mode) ? 0 : (uint64_t)s.st_size,
-        .modified = nanoseconds(s.st_mtim),
-        .changed = nanoseconds(s.st_ctim),
+        .modified = obb_modified_at(&s),
+        .changed = obb_changed_at(&s),
         .kind = S_ISREG(s.st_mode)   ? OBB_KIND_FILE
                 : S_ISDIR(s.st_mode) ? OBB_KIND_FOLDER
                                      : OBB_KIND_OTHER,
@@ -147,7 +179,7 @@ int64_t obb_now(void)
 {
     struct timespec t;
     clock_gettime(CLOCK_REALTIME, &t);
-    return nanoseconds(t);
+    return (int64_t)t.tv_sec * 1000000000 + t.tv_nsec;
 }
 
 /* File systems step their clocks by up to 10 ms; those that step by 1 or 2 s show no
@@ -224,7 +256,7 @@ int obb_files_read(obb_files *files, obb_file file, obb_text *text)
     int failed = obb_file_read(obb_files_path(files, file), text);
     entry *e = &files->entries.at[file];
     if (!failed && stamp && !(e->flags & PRINTED))
-        keep_print(e, obb_print_of(text->bytes, text->length), now);
+        keep_print(e, obb_print_of_text(text->bytes, text->length, stamp->modified), now);
     return failed;
 }
 
@@ -323,12 +355,6 @@ void obb_files_hide(obb_files *files, const char *folder)
     files->hidden = obb_arena_string(files->arena, folder);
 }
 
-static bool real_folder(const char *path)
-{
-    struct stat s;
-    return lstat(path, &s) == 0 && S_ISDIR(s.st_mode);
-}
-
 /* `folder` stands for the parts already matched; `rest` are the parts still to match. */
 static void expand(obb_files *files, const char *folder, const char *rest, obb_file_list *found)
 {
@@ -356,7 +382,7 @@ static void expand(obb_files *files, const char *folder, const char *rest, obb_f
             continue;
         char *path = obb_path_join(files->arena, folder, name);
         obb_file file = obb_files_number(files, path);
-        if (any_depth && real_folder(path))
+        if (any_depth && obb_is_real_folder(path))
             expand(files, path, rest, found);
         else if (any_depth ? !next && obb_files_is_file(files, file) : !next)
             obb_vec_push(found, file);
@@ -381,7 +407,8 @@ const char *obb_temporary_folder(void)
 
 int obb_file_read(const char *path, obb_text *text)
 {
-    int fd = open(path, O_RDONLY | O_CLOEXEC);
+    struct stat s;
+    int fd = obb_open_regular(path, &s);
     if (fd < 0)
         return errno;
     char buffer[65536];

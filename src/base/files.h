@@ -14,6 +14,7 @@
 #include <stdint.h>
 
 #include "base/arena.h"
+#include "base/map.h"
 #include "base/print.h"
 #include "base/text.h"
 #include "base/vec.h"
@@ -41,6 +42,18 @@ void obb_files_free(obb_files *files);
 obb_file obb_files_number(obb_files *files, const char *path);
 const char *obb_files_path(const obb_files *files, obb_file file);
 size_t obb_files_count(const obb_files *files);
+
+/* A path that a text or a program names, seen from a folder, as the system reads it: behind a symbolic link, or
+ * what is not there, `..` does not lead to where the text says, so both stay. Folders behind which it was taken
+ * away are noted: were one of them replaced by a link, the path would mean another file. */
+char *obb_files_resolve(obb_files *files, obb_arena *arena, const char *folder, const char *path);
+
+/* Those folders, as a map whose keys they are; and whether a path is such a folder on disk now. */
+const obb_map *obb_files_real_folders(const obb_files *files);
+bool obb_is_real_folder(const char *path);
+
+/* Whether there is a symbolic link at the path, wherever it leads. */
+bool obb_is_link(const char *path);
 
 /* Looks at a path on disk, remembering nothing. False when nothing is there. */
 bool obb_stamp_of(const char *path, obb_stamp *stamp);

@@ -7,20 +7,34 @@
 
 #include "base/text.h"
 
-/* Appends the parts of `path` to `out`, taking `.` and `..` away as they come. */
-static void add_parts(obb_text *out, const char *path)
+typedef struct joiner {
+    obb_text out;
+    bool (*droppable)(void *self, const char *path); /* NULL: always */
+    void *self;
+} joiner;
+
+/* `..` behind what was added so far, which is not empty. */
+static void go_up(joiner *j)
 {
+    obb_text *out = &j->out;
+    char *slash = strrchr(out->bytes, '/');
+    const char *last = slash ? slash + 1 : out->bytes;
+    if (strcmp(last, "..") == 0 || (j->droppable && !j->droppable(j->self, out->bytes)))
+        obb_text_string(out, "/..");
+    else
+        out->length = slash ? (size_t)(slash - out->bytes) + (slash == out->bytes) : 0;
+    out->bytes[out->length] = 0;
+}
+
+/* Appends the parts of `path`, taking `.` and `..` away as they come. */
+static void add_parts(joiner *j, const char *path)
+{
+    obb_text *out = &j->out;
     while (*path) {
         size_t n = strcspn(path, "/");
         bool up = n == 2 && path[0] == '.' && path[1] == '.';
         if (up && out->length && !obb_same(out->bytes, "/")) {
-            char *slash = strrchr(out->bytes, '/');
-            const char *last = slash ? slash + 1 : out->bytes;
-            if (strcmp(last, "..") == 0)
-                obb_text_string(out, "/..");
-            else
-                out->length = slash ? (size_t)(slash - out->bytes) + (slash == out->bytes) : 0;
-            out->bytes[out->length] = 0;
+            go_up(j);
         } else if (up && !out->length) {
             obb_text_string(out, "..");
         } else if (n && !up && !(n == 1 && path[0] == '.')) {
@@ -33,17 +47,22 @@ static void add_parts(obb_text *out, const char *path)
     }
 }
 
+char *obb_path_join_by(obb_arena *arena, const char *folder, const char *path, bool (*droppable)(void *self, const char *path), void *self)
+{
+    joiner j = {.droppable = droppable, .self = self};
+    if (path[0] == '/' || folder[0] == '/')
+        obb_text_char(&j.out, '/');
+    if (path[0] != '/')
+        add_parts(&j, folder);
+    add_parts(&j, path);
+    char *joined = obb_arena_string(arena, j.out.length ? j.out.bytes : ".");
+    obb_text_free(&j.out);
+    return joined;
+}
+
 char *obb_path_join(obb_arena *arena, const char *folder, const char *path)
 {
-    obb_text out = {0};
-    if (path[0] == '/' || folder[0] == '/')
-        obb_text_char(&out, '/');
-    if (path[0] != '/')
-        add_parts(&out, folder);
-    add_parts(&out, path);
-    char *joined = obb_arena_string(arena, out.length ? out.bytes : ".");
-    obb_text_free(&out);
-    return joined;
+    return obb_path_join_by(arena, folder, path, NULL, NULL);
 }
 
 char *obb_path_folder(obb_arena *arena, const char *path)

@@ -29,7 +29,11 @@ void obb_printer_add(obb_printer *printer, const void *bytes, size_t length);
 void obb_printer_string(obb_printer *printer, const char *string); /* NULL differs from "" */
 obb_print obb_printer_end(obb_printer *printer);                   /* releases the printer */
 
-/* Reads a file to its end. 0, or an errno value. */
+/* Of what was read from a file, with the time of its last change (nanoseconds since 1970): a text in which that time
+ * can be asked for counts as another one when it is touched. */
+obb_print obb_print_of_text(const void *bytes, size_t length, int64_t modified);
+
+/* The same of a file, which is read to its end. 0, or an errno value. */
 int obb_print_file(const char *path, obb_print *print);
 
 #endif

@@ -56,6 +56,7 @@ static obb_print ready_key(const session *s)
         obb_printer_string(p, getenv(variables[i]));
     obb_tool_environment(p);
     obb_compiler_environment(p);
+    obb_linker_environment(p);
     return obb_printer_end(p);
 }
 

@@ -142,7 +142,7 @@ static bool explain(watcher *w, obb_file_list *changed)
     for (size_t i = 0; all && i < w->noticed.count; i++) {
         obb_file kept;
         const char *path = w->noticed.at[i].key;
-        if (obb_ready_knows(w->ready, path, &kept))
+        if (obb_ready_knows(w->ready, path, &kept) && obb_ready_is_text(w->ready, kept))
             obb_arena_push(w->arena, changed, kept);
         else
             all = access(path, F_OK) != 0;

@@ -57,7 +57,7 @@ void obb_job_named_files(obb_job *j, const obb_tool *tool, const obb_words *word
         const obb_option *o = &options.at[i];
         bool names = o->kind == OBB_OPTION_READS || o->kind == OBB_OPTION_RESPONSE || o->kind == OBB_OPTION_SPECS ||
                      o->kind == OBB_OPTION_SCRIPT || o->kind == OBB_OPTION_FILE;
-        obb_file file = names && *o->value ? obb_files_number(plan->files, obb_path_join(plan->arena, ".", o->value)) : OBB_NO_FILE;
+        obb_file file = names && *o->value ? obb_files_number(plan->files, obb_files_resolve(plan->files, plan->arena, ".", o->value)) : OBB_NO_FILE;
         if (file != OBB_NO_FILE && (obb_files_is_file(plan->files, file) || obb_plan_maker(plan, file)))
             obb_arena_push(plan->arena, list, file);
         obb_print print; /* what stands in it decides what the words are */

@@ -214,7 +214,7 @@ static const obb_linking *scan_link(obb_job *j, obb_action *a, const obb_tool *t
     for (size_t i = 0; i < options.count; i++) { /* made by an action, and not there yet */
         const obb_option *o = &options.at[i];
         bool names = o->kind == OBB_OPTION_FILE || o->kind == OBB_OPTION_READS || o->kind == OBB_OPTION_SCRIPT || o->kind == OBB_OPTION_RESPONSE;
-        obb_file file = names && *o->value ? obb_files_number(plan->files, obb_path_join(plan->arena, ".", o->value)) : OBB_NO_FILE;
+        obb_file file = names && *o->value ? obb_files_number(plan->files, obb_files_resolve(plan->files, plan->arena, ".", o->value)) : OBB_NO_FILE;
         if (file != OBB_NO_FILE && obb_plan_maker(plan, file) && file != a->output && !has_input(a, file))
             obb_job_input(j, a, file);
     }

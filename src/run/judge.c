@@ -199,7 +199,7 @@ bool obb_recall_from_records(void *self, obb_action *a, obb_file_list *files, ob
 {
     const obb_recaller *r = self;
     const obb_record *record = obb_state_record(r->state, a->output);
-    if (!record || !record->inputs.count || !obb_print_same(record->command, a->command) ||
+    if (obb_state_folders_moved(r->state) || !record || !record->inputs.count || !obb_print_same(record->command, a->command) ||
         !obb_print_same(record->scan, a->scan))
         return false;
     for (size_t i = 0; i < record->inputs.count; i++) {
@@ -308,7 +308,8 @@ const char *obb_cause_text(obb_arena *arena, obb_state *state, const obb_plan *p
     case OBB_CAUSE_OUTPUT_GONE: return obb_arena_format(arena, "%s is gone", path);
     case OBB_CAUSE_OUTPUT_CHANGED: return obb_arena_format(arena, "%s was changed by something else", path);
     case OBB_CAUSE_TOOL:
-        return obb_arena_format(arena, "the %s changed", action->tool ? action->tool->role_name : "way obbligato does it");
+        return obb_arena_format(arena, "the %s%s changed", action->tool ? action->tool->role_name : "way obbligato does it",
+                                action->kind == OBB_LINK_PROGRAM || action->kind == OBB_LINK_LIBRARY ? " or the linker behind it" : "");
     case OBB_CAUSE_COMMAND: return command_difference(arena, obb_state_record(state, action->output), action);
     case OBB_CAUSE_INPUT_CHANGED: return obb_arena_format(arena, "%s changed", path);
     case OBB_CAUSE_INPUT_NEW: return obb_arena_format(arena, "%s is read now and was not before", path);

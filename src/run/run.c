@@ -207,7 +207,7 @@ static void take_report(runner *r, child *c)
     bool told = !obb_file_read(c->told_file, &text) && text.length && getcwd(root, sizeof root);
     if (told) {
         r->result.reports++;
-        obb_read_rule(r->arena, root, text.bytes, &files);
+        obb_read_rule(r->plan->files, r->arena, root, text.bytes, &files);
         obb_differences_find(r->plan, a, &files, r->plan->arena, &differences);
         obb_differences_remember(r->plan->toolchains->memo, r->plan, a, &differences);
         a->inputs.count = a->found_inputs;

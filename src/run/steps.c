@@ -144,7 +144,7 @@ static const char *take_reads(runner *r, child *c)
     char root[4096];
     int failed = obb_file_read(c->told_file, &text);
     if (!failed && getcwd(root, sizeof root))
-        obb_read_rule(r->plan->arena, root, text.bytes, &files);
+        obb_read_rule(r->plan->files, r->plan->arena, root, text.bytes, &files);
     obb_text_free(&text);
     a->inputs.count = a->found_inputs;
     for (size_t i = 0; i < files.count; i++) {

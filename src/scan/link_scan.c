@@ -67,11 +67,11 @@ static bool library_in(scanner *s, const char *folder, const char *name)
     static const char *const elf[] = {"lib%s.so", "lib%s.dylib", "lib%s.tbd", NULL};
     static const char *const windows[] = {"lib%s.dll.a", "%s.dll.a", "lib%s.lib", "%s.lib", "lib%s.dll", "%s.dll", NULL};
     if (name[0] == ':')
-        return take_file(s, obb_path_join(s->arena, folder, name + 1));
+        return take_file(s, obb_files_resolve(s->files, s->arena, folder, name + 1));
     for (const char *const *f = s->linking->windows ? windows : elf; *f && !s->is_static; f++)
-        if (take_file(s, obb_path_join(s->arena, folder, obb_arena_format(s->arena, *f, name))))
+        if (take_file(s, obb_files_resolve(s->files, s->arena, folder, obb_arena_format(s->arena, *f, name))))
             return true;
-    return take_file(s, obb_path_join(s->arena, folder, obb_arena_format(s->arena, "lib%s.a", name)));
+    return take_file(s, obb_files_resolve(s->files, s->arena, folder, obb_arena_format(s->arena, "lib%s.a", name)));
 }
 
 static void find_library(scanner *s, const char *name)
@@ -90,18 +90,18 @@ static void find_input(scanner *s, const char *name, const char *beside)
         find_library(s, name + 2);
         return;
     }
-    if (name[0] == '/' && *s->linking->root && take_file(s, obb_path_join(s->arena, s->linking->root, name + strspn(name, "/"))))
+    if (name[0] == '/' && *s->linking->root && take_file(s, obb_files_resolve(s->files, s->arena, s->linking->root, name + strspn(name, "/"))))
         return;
     if (name[0] == '=' || obb_starts(name, "$SYSROOT")) {
         const char *rest = name + (name[0] == '=' ? 1 : 8);
-        take_file(s, obb_path_join(s->arena, *s->linking->root ? s->linking->root : "/", rest + strspn(rest, "/")));
+        take_file(s, obb_files_resolve(s->files, s->arena, *s->linking->root ? s->linking->root : "/", rest + strspn(rest, "/")));
         return;
     }
-    if (take_file(s, obb_path_join(s->arena, ".", name)) || name[0] == '/' ||
-        take_file(s, obb_path_join(s->arena, obb_path_folder(s->arena, beside), name)))
+    if (take_file(s, obb_files_resolve(s->files, s->arena, ".", name)) || name[0] == '/' ||
+        take_file(s, obb_files_resolve(s->files, s->arena, obb_path_folder(s->arena, beside), name)))
         return;
     for (size_t i = 0; i < s->folders.count; i++)
-        if (take_file(s, obb_path_join(s->arena, s->folders.at[i], name)))
+        if (take_file(s, obb_files_resolve(s->files, s->arena, s->folders.at[i], name)))
             return;
 }
 
@@ -127,9 +127,9 @@ static void read_script(scanner *s, obb_file file)
 
 static void find_script(scanner *s, const char *name)
 {
-    obb_file file = obb_files_number(s->files, obb_path_join(s->arena, ".", name));
+    obb_file file = obb_files_number(s->files, obb_files_resolve(s->files, s->arena, ".", name));
     for (size_t i = 0; !obb_files_is_file(s->files, file) && i < s->folders.count; i++)
-        file = obb_files_number(s->files, obb_path_join(s->arena, s->folders.at[i], name));
+        file = obb_files_number(s->files, obb_files_resolve(s->files, s->arena, s->folders.at[i], name));
     if (obb_files_is_file(s->files, file) && note_untold(s, file))
         read_script(s, file);
 }
@@ -168,12 +168,12 @@ static void read_thin_archive(scanner *s, const char *path)
             while (from + n < names_length && names + from + n < text.bytes + text.length && names[from + n] != '\n')
                 n++;
             if (n && from < names_length)
-                take_file(s, obb_path_join(s->arena, folder, obb_arena_copy(s->arena, names + from, n - (names[from + n - 1] == '/'))));
+                take_file(s, obb_files_resolve(s->files, s->arena, folder, obb_arena_copy(s->arena, names + from, n - (names[from + n - 1] == '/'))));
         } else if (!index && h[0] != '/') {
             size_t n = 0;
             while (n < 16 && h[n] != '/' && h[n] != ' ')
                 n++;
-            take_file(s, obb_path_join(s->arena, folder, obb_arena_copy(s->arena, h, n)));
+            take_file(s, obb_files_resolve(s->files, s->arena, folder, obb_arena_copy(s->arena, h, n)));
         }
         at += HEADER + (index ? size + (size & 1) : 0);
     }
@@ -200,7 +200,7 @@ static void look_into(scanner *s, obb_file file)
 static bool find_needed(scanner *s, const char *name, const obb_words *folders)
 {
     for (size_t i = 0; i < folders->count; i++)
-        if (take_file(s, obb_path_join(s->arena, folders->at[i], name)))
+        if (take_file(s, obb_files_resolve(s->files, s->arena, folders->at[i], name)))
             return true;
     return false;
 }
@@ -211,7 +211,7 @@ static void split_folders(scanner *s, const char *list, const char *origin, obb_
         size_t n = strcspn(list, ":");
         const char *folder = obb_arena_copy(s->arena, list, n);
         if (obb_starts(folder, "$ORIGIN"))
-            folder = obb_path_join(s->arena, origin, folder + 7 + strspn(folder + 7, "/"));
+            folder = obb_files_resolve(s->files, s->arena, origin, folder + 7 + strspn(folder + 7, "/"));
         if (n && !(folder[0] == '$'))
             obb_arena_push(s->arena, folders, folder);
         list += n + (list[n] == ':');
@@ -266,7 +266,7 @@ static void guess(scanner *s, const obb_option *o)
 
 static void scan_word(scanner *s, const obb_option *o)
 {
-    const char *path = *o->value ? obb_path_join(s->arena, ".", o->value) : NULL;
+    const char *path = *o->value ? obb_files_resolve(s->files, s->arena, ".", o->value) : NULL;
     switch (o->kind) {
     case OBB_OPTION_FILE: take_file(s, path ? path : "."); break;
     case OBB_OPTION_READS: case OBB_OPTION_SPECS: case OBB_OPTION_RESPONSE:
@@ -289,8 +289,8 @@ static void take_folders(scanner *s, const obb_options *words)
         const obb_option *o = &words->at[i];
         const char *value = o->value;
         if (o->kind == OBB_OPTION_SEARCH && *value)
-            obb_arena_push(s->arena, &s->folders, *value == '=' ? obb_path_join(s->arena, *s->linking->root ? s->linking->root : "/", value + 1 + strspn(value + 1, "/"))
-                                                                : obb_path_join(s->arena, ".", value));
+            obb_arena_push(s->arena, &s->folders, *value == '=' ? obb_files_resolve(s->files, s->arena, *s->linking->root ? s->linking->root : "/", value + 1 + strspn(value + 1, "/"))
+                                                                : obb_files_resolve(s->files, s->arena, ".", value));
         if (o->kind == OBB_OPTION_RUN_PATH)
             split_folders(s, value, ".", &s->run_paths);
         s->makes_shared = s->makes_shared || o->kind == OBB_OPTION_SHARED || o->kind == OBB_OPTION_RELOCATABLE;

@@ -203,7 +203,7 @@ typedef struct lookup_key {
 static bool try_place(obb_scanner *s, obb_found *found, obb_file_list *absent, const char *folder,
                       const char *name)
 {
-    obb_file file = obb_files_number(s->files, obb_path_join(s->scratch, folder, name));
+    obb_file file = obb_files_number(s->files, obb_files_resolve(s->files, s->scratch, folder, name));
     if (obb_files_is_file(s->files, file)) {
         found->file = file;
         return true;

@@ -11,14 +11,15 @@
 #include "base/path.h"
 #include "base/thread.h"
 
-enum { NOTHING, STAMP, EXISTS, VERIFY, MOST_CHANGES = 1000, MOST_KEPT = 32, MOST_RECENT = 32 };
+enum { NOTHING, STAMP, EXISTS, VERIFY, ABSENT, MOST_CHANGES = 1000, MOST_KEPT = 32, MOST_RECENT = 32, FEW_ABSENT = 3 };
 
 static const uint32_t nowhere = UINT32_MAX; /* the place of a number without an entry */
 
 typedef struct entry {
     obb_stamp stamp;
     obb_print print; /* of a folder: of the names in it; none when they are not to be compared */
-    uint32_t number, path, kind, source; /* source: 0 or 1 */
+    uint32_t number, path, kind;
+    uint32_t source, real; /* 0 or 1; real: a folder that must be no symbolic link (obb_files_resolve) */
 } entry;
 
 typedef struct header {
@@ -46,7 +47,7 @@ struct obb_ready {
     obb_arena *arena;
 };
 
-static const char magic[8] = "obbrdy3";
+static const char magic[8] = "obbrdy4";
 
 enum { SEALED_FROM = offsetof(header, key) };
 
@@ -187,6 +188,12 @@ bool obb_ready_counts_names(obb_ready *r, const char *folder)
     return e && e->kind == STAMP && e->stamp.kind == OBB_KIND_FOLDER;
 }
 
+bool obb_ready_is_text(const obb_ready *r, obb_file kept)
+{
+    const entry *e = entry_of(r, kept);
+    return e && (e->kind == STAMP || e->kind == VERIFY) && e->stamp.kind == OBB_KIND_FILE && !e->real;
+}
+
 obb_file obb_ready_number(obb_ready *r, const char *path)
 {
     obb_file kept;
@@ -231,8 +238,18 @@ void obb_ready_folders(const obb_ready *r, obb_arena *arena, obb_words *folders)
 
 /* --- comparing ---------------------------------------------------------------------- */
 
-/* Of the names in a folder, as long as its stamp is the one given; else none. Folders outside
- * the project are not listed: they change seldom, and some are large. */
+/* What kind of thing a name stands for. A link counts as one, and as what it leads to. */
+static char kind_of(int folder, const char *name)
+{
+    struct stat s;
+    bool there = fstatat(folder, name, &s, AT_SYMLINK_NOFOLLOW) == 0, link = there && S_ISLNK(s.st_mode);
+    if (link)
+        there = fstatat(folder, name, &s, 0) == 0;
+    return (char)((link ? 'a' : 'A') + (!there ? 0 : S_ISREG(s.st_mode) ? 1 : S_ISDIR(s.st_mode) ? 2 : 3));
+}
+
+/* Of the names in a folder and of what kind they are, as long as its stamp is the one given; else none. Folders
+ * outside the project are not listed: they change seldom, and some are large. */
 static obb_print names_in(const char *path, const obb_stamp *stamp)
 {
     obb_stamp after;
@@ -242,7 +259,9 @@ static obb_print names_in(const char *path, const obb_stamp *stamp)
     if (!dir)
         return OBB_NO_PRINT;
     for (struct dirent *d; (d = readdir(dir)); count++) {
+        const char named[2] = {kind_of(dirfd(dir), d->d_name), 0};
         obb_print one = obb_print_of(d->d_name, strlen(d->d_name));
+        one.low += obb_print_of(named, sizeof named).low;
         sum_high += one.high;
         sum_low += one.low;
     }
@@ -317,6 +336,12 @@ static obb_ready_answer compare(comparison *c, const entry *e)
     obb_stamp stamp;
     const char *path = c->ready->text + e->path;
     bool contents = e->kind != EXISTS && e->stamp.kind == OBB_KIND_FILE;
+    if (e->real && !obb_is_real_folder(path))
+        return OBB_READY_UNKNOWN;
+    if (e->kind == NOTHING)
+        return OBB_READY_HOLDS;
+    if (e->kind == ABSENT)
+        return obb_stamp_of(path, &stamp) ? OBB_READY_UNKNOWN : OBB_READY_HOLDS;
     if (!obb_stamp_of(path, &stamp))
         return contents ? OBB_READY_CHANGED : OBB_READY_UNKNOWN;
     if (e->kind == EXISTS)
@@ -442,6 +467,11 @@ void obb_ready_suppose(obb_ready *r, const obb_file_list *files)
 
 /* --- keeping ------------------------------------------------------------------------ */
 
+/* What is missing in a folder that exists: nothing appears there, or below it, without a change in the folder. */
+typedef struct absence {
+    obb_file place, folder;
+} absence;
+
 typedef struct keeper {
     obb_files *files;
     obb_ready *before;      /* whose numbers count; NULL: those of `files` do */
@@ -449,6 +479,8 @@ typedef struct keeper {
     obb_words paths;        /* by number */
     obb_arena *arena;
     int64_t since;
+    OBB_VEC(absence) absences;
+    OBB_VEC(uint32_t) absent_in; /* by file that is a folder: how many things are absent in it */
 } keeper;
 
 static entry *room_for(keeper *k, obb_file file)
@@ -471,24 +503,72 @@ static bool keep_folder(keeper *k, obb_file folder)
     const obb_stamp *s = obb_files_stamp(k->files, folder);
     if (!s || !obb_stamp_settled(s, k->since))
         return false;
-    *e = (entry){.stamp = *s, .kind = STAMP, .print = names_in(obb_files_path(k->files, folder), s)};
+    *e = (entry){.stamp = *s, .kind = STAMP, .print = names_in(obb_files_path(k->files, folder), s), .real = e->real};
     return true;
 }
 
-/* The nearest folder above that exists: nothing appears at the path without a change in it. */
+static void keep_kind(keeper *k, obb_file file, const obb_stamp *stamp)
+{
+    entry *e = room_for(k, file);
+    if (e->kind == NOTHING || e->kind == ABSENT)
+        *e = (entry){.stamp = *stamp, .kind = EXISTS, .real = e->real};
+}
+
+static void keep_absent(keeper *k, obb_file place)
+{
+    entry *e = room_for(k, place);
+    *e = (entry){.kind = ABSENT, .real = e->real};
+}
+
+/* Notes where something may appear. What hangs on a link that leads nowhere appears when its target does. */
 static bool keep_absence(keeper *k, obb_file file)
 {
     const char *path = obb_files_path(k->files, file);
     room_for(k, file)->kind = NOTHING;
-    for (;;) {
+    for (obb_file at = file, missing;;) {
+        if (obb_is_link(path)) {
+            keep_absent(k, at);
+            return true;
+        }
         if (strcmp(path, ".") == 0 || strcmp(path, "/") == 0)
             return false;
         path = obb_path_folder(k->arena, path);
-        obb_file folder = obb_files_number(k->files, path);
-        const obb_stamp *s = obb_files_stamp(k->files, folder);
-        if (s)
-            return s->kind != OBB_KIND_FOLDER || keep_folder(k, folder);
+        missing = at;
+        at = obb_files_number(k->files, path);
+        const obb_stamp *s = obb_files_stamp(k->files, at);
+        if (!s)
+            continue;
+        if (s->kind != OBB_KIND_FOLDER) { /* it may become a folder */
+            keep_kind(k, at, s);
+            return true;
+        }
+        while (k->absent_in.count <= at)
+            obb_vec_push(&k->absent_in, 0);
+        k->absent_in.at[at]++;
+        obb_vec_push(&k->absences, (absence){missing, at});
+        return true;
     }
+}
+
+/* Few absences in a folder are looked at one by one, more by the folder, which is looked at anyway when its names
+ * count. */
+static void keep_absences(keeper *k)
+{
+    for (size_t i = 0; i < k->absences.count; i++) {
+        const absence *a = &k->absences.at[i];
+        const entry *e = room_for(k, a->folder);
+        if (e->kind == STAMP && e->stamp.kind == OBB_KIND_FOLDER)
+            continue;
+        if (k->absent_in.at[a->folder] <= FEW_ABSENT || !keep_folder(k, a->folder))
+            keep_absent(k, a->place);
+    }
+}
+
+static void keep_real_folders(keeper *k)
+{
+    const obb_map *real = obb_files_real_folders(k->files);
+    for (size_t i = 0; i < real->count; i++)
+        room_for(k, obb_files_number(k->files, real->at[i].key))->real = 1;
 }
 
 static bool keep_file(keeper *k, obb_file file)
@@ -504,9 +584,9 @@ static bool keep_file(keeper *k, obb_file file)
     if (look.stamp->kind == OBB_KIND_FOLDER && e->kind == STAMP && e->stamp.kind == OBB_KIND_FOLDER)
         return true;
     if (look.stamp->kind == OBB_KIND_FOLDER || !look.printed)
-        *e = e->kind == STAMP || e->kind == VERIFY ? *e : (entry){.stamp = *look.stamp, .kind = EXISTS};
+        *e = e->kind == STAMP || e->kind == VERIFY ? *e : (entry){.stamp = *look.stamp, .kind = EXISTS, .real = e->real};
     else
-        *e = (entry){.stamp = *look.stamp, .print = look.print, .kind = look.trusted ? STAMP : VERIFY};
+        *e = (entry){.stamp = *look.stamp, .print = look.print, .kind = look.trusted ? STAMP : VERIFY, .real = e->real};
     return true;
 }
 
@@ -534,7 +614,7 @@ static size_t find_recent(const keeper *k, const char *out, uint32_t recent[MOST
 static void place(const keeper *k, uint32_t number, header *h, uint32_t *places, obb_text *entries, obb_text *text)
 {
     entry *e = &k->entries.at[number];
-    if (e->kind == NOTHING || places[number] != nowhere)
+    if ((e->kind == NOTHING && !e->real) || places[number] != nowhere)
         return;
     places[number] = h->count++;
     e->number = number;
@@ -583,6 +663,8 @@ static void keep(keeper *k, const char *path, obb_print key, const obb_ready_ext
     k->arena = obb_arena_new();
     for (obb_file f = 0; good && f < count; f++)
         good = keep_file(k, f);
+    keep_absences(k);
+    keep_real_folders(k);
     for (size_t i = 0; extra->sources && i < extra->sources->count; i++)
         room_for(k, extra->sources->at[i])->source = 1;
     if (good)
@@ -591,6 +673,8 @@ static void keep(keeper *k, const char *path, obb_print key, const obb_ready_ext
         unlink(path);
     obb_vec_free(&k->entries);
     obb_vec_free(&k->paths);
+    obb_vec_free(&k->absences);
+    obb_vec_free(&k->absent_in);
     obb_arena_free(k->arena);
 }
 

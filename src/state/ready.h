@@ -1,9 +1,9 @@
 /* What the last complete build depended on, in one file that is read in place and compared with
  * the disk: the short way to "nothing to do", and to the few actions that an edit reaches.
  *
- * It holds every file that was looked at, with its stamp; for places where nothing was found,
- * the nearest folder above that exists, with the stamp that changes when something is put into
- * it and the fingerprint of the names in it; files whose stamp cannot be trusted yet, with their
+ * It holds every file that was looked at, with its stamp; places where nothing was found, or where they are
+ * many, the nearest folder above that exists, with the stamp that changes when something is put into
+ * it and the fingerprint of the names in it and their kinds; folders that must be no symbolic links; files whose stamp cannot be trusted yet, with their
  * fingerprint; and the plan, as bytes that belong to plan/kept.h. When all of it is as it was,
  * the same question has the same answer. When only contents of files differ, the kept plan tells
  * what they reach. When anything else differs, the caller looks at everything anew.
@@ -71,6 +71,9 @@ bool obb_ready_knows(obb_ready *ready, const char *path, obb_file *kept);
 /* Whether it matters which names a folder has: it was listed, or something was looked for in it
  * in vain. */
 bool obb_ready_counts_names(obb_ready *ready, const char *folder);
+
+/* Whether a kept number is that of a file of which nothing but the contents counts. */
+bool obb_ready_is_text(const obb_ready *ready, obb_file kept);
 
 /* The kept file in `files`. Unless it changed, `files` need not look at it. */
 obb_file obb_ready_tell(const obb_ready *ready, obb_file kept, obb_files *files);

@@ -32,6 +32,8 @@ struct obb_state {
     const char *made_path;
     obb_text made_news; /* lines to be added to the list on disk */
     bool made_shrunk;   /* the list must be written anew */
+    obb_map real;       /* folders behind which paths were shortened (obb_files_resolve) */
+    bool moved;         /* one of them is none any more, or nobody knows */
     OBB_VEC(uint32_t) numbers; /* by file: its lasting number, plus 1 */
     OBB_VEC(obb_file) by_number;
 };
@@ -419,20 +421,6 @@ static void take_record_row(void *self, const char *key, size_t key_length, cons
         obb_arena_push(s->arena, &s->bad_records, (bad_key){key, key_length});
 }
 
-void obb_state_remember_files(obb_state *s)
-{
-    size_t count = obb_files_count(s->files);
-    for (obb_file f = 0; f < count; f++) {
-        file_row row = {.remembered = 1};
-        bool news;
-        if (!obb_files_memory(s->files, f, &row.stamp, &row.print, &news) || !news)
-            continue;
-        row.number = lasting_number(s, f);
-        put_file_row(s, f, &row);
-        obb_files_recall(s->files, f, row.stamp, row.print);
-    }
-}
-
 /* --- memo --------------------------------------------------------------------------- */
 
 static bool memo_get(void *self, obb_print key, obb_text *answer)
@@ -450,6 +438,64 @@ static void memo_put(void *self, obb_print key, const void *answer, size_t lengt
 obb_memo obb_state_memo(obb_state *s)
 {
     return (obb_memo){s, memo_get, memo_put};
+}
+
+/* --- folders behind which paths were shortened --------------------------------------- */
+
+static obb_print real_key(void)
+{
+    return obb_print_of("real folders", 12);
+}
+
+static bool knows_folders(obb_state *s)
+{
+    obb_text list = {0};
+    bool known = memo_get(s, real_key(), &list);
+    for (const char *at = obb_text_bytes(&list); *at;) {
+        size_t n = strcspn(at, "\n");
+        const char *path = obb_arena_copy(s->arena, at, n);
+        obb_map_put(&s->real, path, s);
+        s->moved = s->moved || !obb_is_real_folder(path);
+        at += n + (at[n] == '\n');
+    }
+    obb_text_free(&list);
+    return known;
+}
+
+static void remember_folders(obb_state *s)
+{
+    const obb_map *real = obb_files_real_folders(s->files);
+    obb_text list = {0};
+    bool news = !knows_folders(s);
+    for (size_t i = 0; i < real->count; i++)
+        news = !obb_map_put(&s->real, real->at[i].key, s) || news;
+    news = news || s->moved;
+    for (size_t i = 0; news && i < s->real.count; i++)
+        if (obb_is_real_folder(s->real.at[i].key) && !strchr(s->real.at[i].key, '\n'))
+            obb_text_format(&list, "%s\n", s->real.at[i].key);
+    if (news)
+        memo_put(s, real_key(), obb_text_bytes(&list), list.length);
+    obb_text_free(&list);
+}
+
+bool obb_state_folders_moved(const obb_state *s)
+{
+    return s->moved;
+}
+
+void obb_state_remember_files(obb_state *s)
+{
+    remember_folders(s);
+    size_t count = obb_files_count(s->files);
+    for (obb_file f = 0; f < count; f++) {
+        file_row row = {.remembered = 1};
+        bool news;
+        if (!obb_files_memory(s->files, f, &row.stamp, &row.print, &news) || !news)
+            continue;
+        row.number = lasting_number(s, f);
+        put_file_row(s, f, &row);
+        obb_files_recall(s->files, f, row.stamp, row.print);
+    }
 }
 
 /* --- how many records there are ------------------------------------------------------ */
@@ -623,6 +669,7 @@ obb_state *obb_state_open(const char *out, obb_files *files, obb_state_use use,
         note_record(s, files, s->records.at[i].key, s->records.at[i].value);
     s->store.failed = 0;
     s->store.sound = true;
+    s->moved = !knows_folders(s) || s->moved;
     return s;
 }
 
@@ -666,6 +713,7 @@ void obb_state_close(obb_state *s)
     obb_lock_release(&s->lock);
     obb_map_free(&s->records);
     obb_map_free(&s->made);
+    obb_map_free(&s->real);
     obb_text_free(&s->made_news);
     obb_vec_free(&s->numbers);
     obb_vec_free(&s->by_number);

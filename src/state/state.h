@@ -73,6 +73,10 @@ void obb_state_drop_news(obb_state *state);
 /* Remembers what `files` learnt. What was remembered they were told when the state was opened. */
 void obb_state_remember_files(obb_state *state);
 
+/* Whether a folder behind which some path was shortened (obb_files_resolve) is none any more: then what was found
+ * by earlier scans may mean other files. */
+bool obb_state_folders_moved(const obb_state *state);
+
 /* The record of an output; NULL when there is none. It lives as long as the state. */
 const obb_record *obb_state_record(obb_state *state, obb_file output);
 

@@ -148,7 +148,7 @@ static void keep_other_inputs(const obb_dialect *d, obb_text *answer)
         return;
     obb_answer a = ask(d, words, "");
     if (!a.failed && !a.status)
-        obb_read_rule(d->toolchain->arena, ".", obb_text_bytes(&a.out), &files);
+        obb_read_rule(d->toolchain->files, d->toolchain->arena, ".", obb_text_bytes(&a.out), &files);
     for (size_t i = 0; i < files.count; i++)
         if (files.at[i][0] == '/')
             obb_text_format(answer, "i %s\n", files.at[i]);
@@ -188,10 +188,11 @@ static void take_common(obb_dialect *d, const char *line)
 }
 
 /* A folder or file that the compiler named, as everything else here names it. */
-static const char *path_from_compiler(obb_arena *arena, const char *said)
+static const char *path_from_compiler(const obb_dialect *d, const char *said)
 {
     char root[4096];
-    const char *path = obb_path_join(arena, ".", said);
+    obb_arena *arena = d->toolchain->arena;
+    const char *path = obb_files_resolve(d->toolchain->files, arena, ".", said);
     return getcwd(root, sizeof root) ? obb_path_below(arena, root, path) : path;
 }
 
@@ -208,13 +209,13 @@ static void take_answer(obb_dialect *d, const char *answer)
             length--;
         char *value = obb_arena_copy(arena, line + 2, length);
         if (line[0] == 'q')
-            obb_arena_push(arena, &d->quote_folders, path_from_compiler(arena, value));
+            obb_arena_push(arena, &d->quote_folders, path_from_compiler(d, value));
         else if (line[0] == 'f')
-            obb_arena_push(arena, &d->folders, path_from_compiler(arena, value));
+            obb_arena_push(arena, &d->folders, path_from_compiler(d, value));
         else if (line[0] == 'i')
-            obb_arena_push(arena, &d->implicit, path_from_compiler(arena, value));
+            obb_arena_push(arena, &d->implicit, path_from_compiler(d, value));
         else if (line[0] == 'g')
-            obb_arena_push(arena, &d->gone, path_from_compiler(arena, value));
+            obb_arena_push(arena, &d->gone, path_from_compiler(d, value));
         else if (strcmp(value, "#define OBB_RAW") == 0)
             d->raw_strings = true;
         else if (strcmp(value, "#define OBB_TRIGRAPHS") == 0)
@@ -246,9 +247,9 @@ static void take_flags(obb_dialect *d, const obb_words *flags)
         }
         if (obb_starts(f, "-I") && (f[2] || i + 1 < flags->count))
             obb_arena_push(arena, &d->stated,
-                           path_from_compiler(arena, f[2] ? f + 2 : flags->at[i + 1]));
+                           path_from_compiler(d, f[2] ? f + 2 : flags->at[i + 1]));
         if (obb_starts(f, "--embed-dir="))
-            obb_arena_push(arena, &d->embed_folders, path_from_compiler(arena, strchr(f, '=') + 1));
+            obb_arena_push(arena, &d->embed_folders, path_from_compiler(d, strchr(f, '=') + 1));
         obb_arena_push(arena, &d->flags, f);
     }
 }
@@ -271,7 +272,7 @@ static obb_print key_of(const obb_dialect *d)
         obb_print print = OBB_NO_PRINT;
         if ((o->kind != OBB_OPTION_RESPONSE && o->kind != OBB_OPTION_SPECS) || !*o->value)
             continue;
-        obb_files_print(files, obb_files_number(files, obb_path_join(d->toolchain->arena, ".", o->value)), &print);
+        obb_files_print(files, obb_files_number(files, obb_files_resolve(files, d->toolchain->arena, ".", o->value)), &print);
         obb_printer_add(p, &print, sizeof print);
     }
     return obb_printer_end(p);
@@ -345,7 +346,7 @@ static void take_custom(obb_dialect *d)
         obb_text_format(&macros, "#define %.*s %s\n", n, m, m[n] ? m + n + 1 : "1");
     }
     for (size_t i = 0; i < c->search.count; i++)
-        obb_arena_push(arena, &d->folders, path_from_compiler(arena, c->search.at[i]));
+        obb_arena_push(arena, &d->folders, path_from_compiler(d, c->search.at[i]));
     d->macros = obb_arena_string(arena, obb_text_bytes(&macros));
     obb_text_free(&macros);
 }
@@ -469,7 +470,7 @@ static const char *behind_targets(const char *c)
 }
 
 /* The words up to the end of the rule; where that is. */
-static const char *read_words(obb_arena *arena, const char *root, const char *c, obb_text *word, obb_words *files)
+static const char *read_words(obb_files *files, obb_arena *arena, const char *root, const char *c, obb_text *word, obb_words *named)
 {
     while (*c && *c != '\n') {
         size_t broken = c[0] != '\\' ? 0 : c[1] == '\n' ? 2 : c[1] == '\r' && c[2] == '\n' ? 3 : 0;
@@ -485,30 +486,30 @@ static const char *read_words(obb_arena *arena, const char *root, const char *c,
                 c++;
             obb_text_char(word, *c);
         }
-        obb_arena_push(arena, files, obb_path_below(arena, root, obb_path_join(arena, ".", word->bytes)));
+        obb_arena_push(arena, named, obb_files_resolve(files, arena, ".", obb_path_below(arena, root, word->bytes)));
     }
     return c;
 }
 
-void obb_read_rule(obb_arena *arena, const char *root, const char *text, obb_words *files)
+void obb_read_rule(obb_files *files, obb_arena *arena, const char *root, const char *text, obb_words *named)
 {
     obb_text word = {0};
     for (const char *c = text; *c; c += *c == '\n') {
         const char *words = behind_targets(c);
-        c = words ? read_words(arena, root, words, &word, files) : c + strcspn(c, "\n");
+        c = words ? read_words(files, arena, root, words, &word, named) : c + strcspn(c, "\n");
     }
     obb_text_free(&word);
 }
 
 /* Adds what a rule in a file names, which is removed; what the driver made for itself is left
  * out. */
-static bool take_rule_file(obb_arena *arena, const char *root, const char *path, obb_words *files)
+static bool take_rule_file(obb_files *all, obb_arena *arena, const char *root, const char *path, obb_words *files)
 {
     obb_text text = {0};
     obb_words named = {0};
     bool ok = !obb_file_read(path, &text) && text.length;
     if (ok)
-        obb_read_rule(arena, root, text.bytes, &named);
+        obb_read_rule(all, arena, root, text.bytes, &named);
     for (size_t i = 0; i < named.count; i++)
         if (strcmp(named.at[i], "{standard input}") != 0)
             obb_arena_push(arena, files, named.at[i]);
@@ -548,10 +549,10 @@ static bool ask_assembler(const obb_dialect *d, const obb_words *words, const ch
     bool ok = !a.failed && !a.status;
     obb_answer_free(&a);
     if (with_cpp)
-        ok = take_rule_file(arena, root, preprocessed, files) && ok;
+        ok = take_rule_file(d->toolchain->files, arena, root, preprocessed, files) && ok;
     else
         obb_arena_push(arena, files, source);
-    return take_rule_file(arena, root, assembled, files) && ok;
+    return take_rule_file(d->toolchain->files, arena, root, assembled, files) && ok;
 }
 
 bool obb_dialect_ask_files(const obb_dialect *dialect, const obb_words *words,
@@ -574,7 +575,7 @@ bool obb_dialect_ask_files(const obb_dialect *dialect, const obb_words *words,
     obb_answer a = obb_ask(argv.at, "");
     bool ok = !a.failed && !a.status && getcwd(root, sizeof root);
     if (ok)
-        obb_read_rule(arena, root, obb_text_bytes(&a.out), files);
+        obb_read_rule(dialect->toolchain->files, arena, root, obb_text_bytes(&a.out), files);
     obb_answer_free(&a);
     return ok;
 }

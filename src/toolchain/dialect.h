@@ -49,7 +49,7 @@ bool obb_dialect_ask_files(const obb_dialect *dialect, const obb_words *words,
 
 /* Reads the rules of a text in the dependency format (target: words; blanks and hashes escaped with a
  * backslash, dollars doubled, lines continued by a backslash); gives the words behind the colons, the
- * paths made normal and relative to `root`. */
-void obb_read_rule(obb_arena *arena, const char *root, const char *text, obb_words *files);
+ * paths as the system reads them (files.h), relative to `root`. */
+void obb_read_rule(obb_files *files, obb_arena *arena, const char *root, const char *text, obb_words *named);
 
 #endif

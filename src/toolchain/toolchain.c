@@ -472,7 +472,7 @@ static void take_library_folders(obb_toolchain *tc, const char *list)
     obb_words folders = {0};
     while (*list) {
         size_t n = strcspn(list, ":");
-        const char *folder = obb_path_join(tc->arena, "/", obb_arena_copy(tc->arena, list, n));
+        const char *folder = obb_files_resolve(tc->files, tc->arena, list[0] == '/' ? "/" : ".", obb_arena_copy(tc->arena, list, n));
         bool known = false;
         for (size_t i = 0; i < folders.count; i++)
             known = known || strcmp(folders.at[i], folder) == 0;

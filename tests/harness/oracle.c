@@ -86,7 +86,7 @@ static void add_assembler_files(const obb_plan *plan, const obb_action *a, obb_w
     char *text = harness_read(rule, NULL);
     obb_words read = {0};
     if (!answer.status && text && getcwd(root, sizeof root))
-        obb_read_rule(plan->arena, root, text, &read);
+        obb_read_rule(plan->files, plan->arena, root, text, &read);
     for (size_t i = 0; i < read.count; i++)
         if (!obb_starts(read.at[i], passing) && strcmp(read.at[i], "{standard input}") != 0 &&
             strcmp(read.at[i], obb_path_name(obb_files_path(plan->files, a->source))) != 0) /* named by .file alone */

@@ -406,7 +406,9 @@ static void linker_scripts_read_others(void)
     harness_write("objs/start.o", "x");
     harness_write("gen/regions.ld", "MEMORY { }\n");
     obb_scan_linker_script(files, arena, "ld/main.ld", &folders, &scan);
-    CHECK_TEXT(names_of(files, &scan.files, arena), "ld/main.ld gen/regions.ld ld/part one.ld objs/start.o ld/extra.a ld/inner.ld");
+    CHECK_TEXT(names_of(files, &scan.files, arena), "ld/main.ld gen/regions.ld ld/part one.ld ld/inner.ld");
+    CHECK_NUMBER(scan.inputs.count, 4);
+    CHECK_TEXT(scan.inputs.at[1], "-lm");
     CHECK_TEXT(names_of(files, &scan.absent, arena), "regions.ld ld/regions.ld part one.ld main.ld gone.ld ld/gone.ld gen/gone.ld");
     CHECK_NUMBER(scan.missing.count, 1);
     CHECK_TEXT(scan.missing.at[0].name, "gone.ld");

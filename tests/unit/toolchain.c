@@ -8,13 +8,40 @@
 static void reads_dependency_rules(void)
 {
     obb_arena *arena = obb_arena_new();
-    obb_words files = {0};
-    obb_read_rule(arena, "/home/p", "out/a.o: src/a.c \\\n  inc/./b.h inc/../c.h /home/p/d.h \\\n my\\ file.h x$$y.h a\\#b.h\n", &files);
-    static const char *const wanted[] = {"src/a.c", "inc/b.h", "c.h", "d.h", "my file.h", "x$y.h", "a#b.h"};
-    CHECK_NUMBER(files.count, 7);
-    for (size_t i = 0; i < files.count && i < 7; i++)
-        CHECK_TEXT(files.at[i], wanted[i]);
+    obb_files *files = obb_files_new();
+    obb_words named = {0};
+    harness_write("tests/x", "");
+    obb_read_rule(files, arena, "/home/p", "out/a.o: src/a.c \\\n  inc/./b.h tests/../c.h /home/p/d.h \\\n my\\ file.h x$$y.h a\\#b.h\n\nsrc/a.c:\n\nb: nowhere/../e.h\n",
+                  &named);
+    static const char *const wanted[] = {"src/a.c", "inc/b.h", "c.h", "d.h", "my file.h", "x$y.h", "a#b.h", "nowhere/../e.h"};
+    CHECK_NUMBER(named.count, 8);
+    for (size_t i = 0; i < named.count && i < 8; i++)
+        CHECK_TEXT(named.at[i], wanted[i]);
+    obb_files_free(files);
     obb_arena_free(arena);
+}
+
+/* Each variable that the table names changes what a tool is, and no other does. */
+static void every_variable_of_the_table_counts(void)
+{
+    const char *const *const tables[] = {obb_compiler_variables, obb_linker_variables};
+    for (int t = 0; t < 2; t++)
+        for (const char *const *name = tables[t]; *name; name++) {
+            obb_print before[2], after[2];
+            for (int k = 0; k < 2; k++) {
+                obb_printer *compile = obb_printer_new(), *link = obb_printer_new();
+                unsetenv(*name);
+                if (k)
+                    setenv(*name, "bells", 1);
+                obb_compiler_environment(compile);
+                obb_linker_environment(link);
+                obb_print *both = k ? after : before;
+                both[0] = obb_printer_end(compile);
+                both[1] = obb_printer_end(link);
+            }
+            unsetenv(*name);
+            CHECK(!obb_print_same(before[t], after[t]) && obb_print_same(before[!t], after[!t]));
+        }
 }
 
 static char *spelt(obb_arena *arena, obb_language language, const obb_origin_setting *settings, size_t count, bool pic)
@@ -202,6 +229,7 @@ static void products_are_called_as_the_system_wants(void)
 void suite_toolchain(void)
 {
     harness_test("reads dependency rules", reads_dependency_rules);
+    harness_test("every variable of the table counts", every_variable_of_the_table_counts);
     harness_test("spells portable words", spells_portable_words);
     harness_test("a macro counts by its last definition", a_macro_counts_by_its_last_definition);
     harness_test("suffixes tell languages", suffixes_tell_languages);
