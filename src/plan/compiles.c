@@ -3,6 +3,7 @@
 
 #include "base/path.h"
 #include "plan/job.h"
+#include "scan/likeness.h"
 #include "toolchain/linking.h"
 
 static const obb_words *custom_compile(const obb_custom *c, obb_language language)
@@ -29,12 +30,8 @@ static bool custom_can(obb_job *j, const obb_compile_words *w)
 static bool tokens_decide(const obb_compile_words *w, const obb_flat_settings *settings)
 {
     bool c = w->language == OBB_C || w->language == OBB_CXX;
-    if (!c || w->tool->family != OBB_FAMILY_GCC || obb_flat_is(settings, OBB_SET_EXACT_TEXT, "yes"))
-        return false;
-    for (size_t i = 0; i < w->flags.count; i++)
-        if (strstr(w->flags.at[i], "embed-source") || obb_starts(w->flags.at[i], "-save-temps"))
-            return false;
-    return true;
+    return c && w->tool->family == OBB_FAMILY_GCC && !obb_flat_is(settings, OBB_SET_EXACT_TEXT, "yes") &&
+           obb_lexis_of(&w->flags, w->language == OBB_CXX).told;
 }
 
 /* Words that make the compiler read or run what nobody else knows of. */

@@ -49,10 +49,15 @@ static obb_cause input_difference(obb_files *files, const obb_action *a, const o
 
 /* --- edits that cannot matter ------------------------------------------------------- */
 
-static obb_print likeness_key(obb_print contents)
+static obb_lexis lexis_of(const obb_action *a)
+{
+    return obb_lexis_of(&a->words->flags, a->words->language == OBB_CXX);
+}
+
+static obb_print likeness_key(obb_print contents, const obb_lexis *lexis)
 {
     obb_printer *p = obb_printer_new();
-    obb_printer_string(p, "likeness 2");
+    obb_printer_string(p, lexis->line_comments ? lexis->separators ? "likeness 3 //'" : "likeness 3 //" : "likeness 3");
     obb_printer_add(p, &contents, sizeof contents);
     return obb_printer_end(p);
 }
@@ -71,10 +76,10 @@ static bool text_now(obb_files *files, obb_file file, obb_print contents, obb_te
 }
 
 /* The likeness of the contents that are there now; false when it is not told. */
-static bool likeness_now(obb_files *files, obb_file file, obb_print contents, obb_print *likeness)
+static bool likeness_now(obb_files *files, obb_file file, obb_print contents, const obb_lexis *lexis, obb_print *likeness)
 {
     obb_text text = {0};
-    bool ok = text_now(files, file, contents, &text) && obb_likeness(text.bytes, text.length, likeness);
+    bool ok = text_now(files, file, contents, &text) && obb_likeness(text.bytes, text.length, lexis, likeness);
     obb_text_free(&text);
     return ok;
 }
@@ -93,11 +98,11 @@ static obb_print skeleton_key(obb_print contents, obb_text_kind kind)
     return obb_printer_end(p);
 }
 
-static void note_likeness(obb_memo memo, obb_print contents, const obb_text *text)
+static void note_likeness(obb_memo memo, obb_print contents, const obb_text *text, const obb_lexis *lexis)
 {
     obb_print likeness;
-    if (obb_likeness(text->bytes, text->length, &likeness))
-        memo.put(memo.self, likeness_key(contents), &likeness, sizeof likeness);
+    if (obb_likeness(text->bytes, text->length, lexis, &likeness))
+        memo.put(memo.self, likeness_key(contents, lexis), &likeness, sizeof likeness);
 }
 
 static void note_skeleton(obb_memo memo, obb_print contents, const obb_text *text, obb_text_kind kind)
@@ -122,11 +127,12 @@ void obb_note_text(obb_state *state, obb_files *files, obb_file input, const obb
     bool c = a->words->language == OBB_C || a->words->language == OBB_CXX;
     if (!c || obb_path_outside(obb_files_path(files, input)) || obb_files_print(files, input, &contents))
         return;
-    bool likeness = a->words->tokens_decide && !remembered(memo, likeness_key(contents));
+    const obb_lexis lexis = lexis_of(a);
+    bool likeness = a->words->tokens_decide && lexis.told && !remembered(memo, likeness_key(contents, &lexis));
     bool skeleton = !remembered(memo, skeleton_key(contents, text_kind(a)));
     if ((likeness || skeleton) && text_now(files, input, contents, &text)) {
         if (likeness)
-            note_likeness(memo, contents, &text);
+            note_likeness(memo, contents, &text, &lexis);
         if (skeleton)
             note_skeleton(memo, contents, &text, text_kind(a));
     }
@@ -151,20 +157,23 @@ static bool same_skeleton(obb_state *state, obb_files *files, const obb_action *
 }
 
 /* Whether an input only changed in comments or behind the ends of its lines. */
-static bool alike(obb_state *state, obb_files *files, obb_file file, obb_print then, obb_print now)
+static bool alike(obb_state *state, obb_files *files, obb_file file, const obb_lexis *lexis, obb_print then, obb_print now)
 {
     obb_memo memo = obb_state_memo(state);
     obb_text known = {0};
     obb_print likeness;
-    bool same = memo.get(memo.self, likeness_key(then), &known) && known.length == sizeof likeness &&
-                likeness_now(files, file, now, &likeness) && memcmp(known.bytes, &likeness, sizeof likeness) == 0;
+    bool same = memo.get(memo.self, likeness_key(then, lexis), &known) && known.length == sizeof likeness &&
+                likeness_now(files, file, now, lexis, &likeness) && memcmp(known.bytes, &likeness, sizeof likeness) == 0;
     obb_text_free(&known);
     return same;
 }
 
 static obb_cause judge_inputs(obb_state *state, obb_files *files, const obb_action *a, const obb_record *record)
 {
-    bool tolerant = a->words && a->words->tokens_decide;
+    /* What assembly includes, or #embed, is read as bytes. */
+    bool tolerant = a->words && a->words->tokens_decide && !a->assembled && !a->text_matters;
+    const obb_lexis lexis = tolerant ? lexis_of(a) : (obb_lexis){.told = false};
+    tolerant = tolerant && lexis.told;
     bool same = record->inputs.count == a->inputs.count;
     for (size_t i = 0; i < a->inputs.count; i++) {
         obb_print print;
@@ -172,7 +181,7 @@ static obb_cause judge_inputs(obb_state *state, obb_files *files, const obb_acti
             return because(OBB_CAUSE_INPUT_MISSING, a->inputs.at[i]);
         same = same && record->inputs.at[i].file == a->inputs.at[i] &&
                (obb_print_same(record->inputs.at[i].print, print) ||
-                (tolerant && alike(state, files, a->inputs.at[i], record->inputs.at[i].print, print)));
+                (tolerant && alike(state, files, a->inputs.at[i], &lexis, record->inputs.at[i].print, print)));
     }
     return same ? because(OBB_CAUSE_NONE, OBB_NO_FILE) : input_difference(files, a, record);
 }

@@ -7,11 +7,25 @@
 #include <stdbool.h>
 
 #include "base/print.h"
+#include "base/vec.h"
 
-/* A fingerprint that two texts share when every token stands at the same line and column in
- * both (ISO/IEC 9899 5.1.1.2, phase 3: a comment is a blank). False when that is not told: for
- * texts with raw strings. Comments about falling through in a `switch` count as text, since
- * compilers heed them. */
-bool obb_likeness(const char *text, size_t length, obb_print *print);
+/* How a compiler of the gcc family parts texts into tokens under its flags. */
+typedef struct obb_lexis {
+    bool told;          /* no flag stands in the way; else no likeness is told */
+    bool line_comments; /* `//` begins a comment (not in ISO C90) */
+    bool separators;    /* an apostrophe parts digits (C++14, C23) */
+} obb_lexis;
+
+/* `flags` are those of a compile; the last one that states a standard decides. Not told where a flag makes
+ * comments count: warnings that are errors, standards of a traditional preprocessor, words that stand elsewhere. */
+obb_lexis obb_lexis_of(const obb_words *flags, bool cxx);
+
+/* A fingerprint that two texts share when every token stands at the same line and column in both (ISO/IEC 9899
+ * 5.1.1.2, phases 1 to 3: a comment is a blank). False when that is not told: whatever would read differently under
+ * another standard or compiler is left alone. That is: raw strings, trigraphs, literals that do not end on their line,
+ * lines that are joined in the middle of what may be a token, blanks behind a backslash at the end of a line (gcc joins
+ * such lines, others do not), and header names that look like comments. Comments about falling through in a
+ * `switch` count as text, since compilers heed them. */
+bool obb_likeness(const char *text, size_t length, const obb_lexis *lexis, obb_print *print);
 
 #endif

@@ -406,6 +406,8 @@ static void embed(obb_scanner *s, const obb_directive *d)
     if (file == OBB_NO_FILE)
         obb_scan_give_up(s, "what #embed names is nowhere: `%s`", name);
     obb_scan_note_file(s, file, s->file, d->line, false);
+    s->result->text_matters = true; /* all of it is read, comments too; no log of a reading tells that */
+    obb_scan_spoil_readings(s);
 }
 
 obb_file obb_scan_look_up_assembly(obb_scanner *s, const char *name)

@@ -2,11 +2,13 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "base/process.h"
 #include "scan/digest.h"
 #include "scan/likeness.h"
 #include "scan/linker_script.h"
 #include "scan/scan.h"
 #include "scan/skeleton.h"
+#include "toolchain/options.h"
 #include "unit/suites.h"
 
 /* A dialect without a compiler behind it: only what the text itself decides. */
@@ -468,8 +470,87 @@ static void texts_are_known_before_they_are_written(void)
 
 static bool alike(const char *a, const char *b)
 {
+    static const obb_lexis lexis = {true, true, true};
     obb_print x, y;
-    return obb_likeness(a, strlen(a), &x) && obb_likeness(b, strlen(b), &y) && obb_print_same(x, y);
+    return obb_likeness(a, strlen(a), &lexis, &x) && obb_likeness(b, strlen(b), &lexis, &y) && obb_print_same(x, y);
+}
+
+static bool alike_in(const char *flags, bool cxx, const char *a, const char *b)
+{
+    obb_arena *arena = obb_arena_new();
+    obb_words words = {0};
+    obb_print x, y;
+    obb_split_command(flags, arena, &words);
+    const obb_lexis lexis = obb_lexis_of(&words, cxx);
+    bool same = obb_likeness(a, strlen(a), &lexis, &x) && obb_likeness(b, strlen(b), &lexis, &y) && obb_print_same(x, y);
+    obb_arena_free(arena);
+    return same;
+}
+
+/* Of flags: what they make of comments. */
+static void flags_decide_what_a_comment_is(void)
+{
+    CHECK(alike_in("", false, "int a; // x\n", "int a; // y\n"));
+    CHECK(!alike_in("-std=c89", false, "int a; // x\n", "int a; // y\n"));
+    CHECK(!alike_in("-ansi", false, "int a; // x\n", "int a; // y\n"));
+    CHECK(alike_in("-std=c89 -std=gnu89", false, "int a; // x\n", "int a; // y\n"));
+    CHECK(alike_in("-std=c89", false, "int a; /* x */\n", "int a; /* y */\n"));
+    CHECK(!alike_in("-std=c11", false, "f(1'0) // x\n", "f(1'0) // y\n"));
+    CHECK(alike_in("-std=c2x", false, "f(1'0) // x\n", "f(1'0) // y\n"));
+    CHECK(alike_in("", true, "f(1'0) // x\n", "f(1'0) // y\n"));
+    CHECK(!alike_in("-std=c++11", true, "f(1'0) // x\n", "f(1'0) // y\n"));
+    static const char *const bars[] = {"-Werror", "-Werror=comment", "-pedantic-errors", "-traditional-cpp", "@words", "-specs=x", "-fplugin=x",
+                                       "-Btools", "-save-temps", "-Wimplicit-fallthrough=1", "-finput-charset=latin1"};
+    for (size_t i = 0; i < sizeof bars / sizeof *bars; i++)
+        if (!CHECK(!alike_in(bars[i], false, "int a; // x\n", "int a; // y\n")))
+            printf("under %s\n", bars[i]);
+}
+
+/* Text by text, what a compiler reads of two that are said to be alike is the same, under each standard. */
+static char *fragment(unsigned *seed)
+{
+    static char *const fragments[] = {"/*", "*/", "//", "\n", "\n", "\n", "\\\n", "\\ \n", " \\\n", "'", "\"", "L'a'", "'\"'", "u8\"x\"", "1'0", "0x1p-3", "?\?/",
+        "?\?'", "#define X ", "#include <a//b>", "R\"(x)\"", "a", "b", " ", "\t", "\r\n", "*", "/", "<", ">", "'a'", "case'a':", "\"//\"", "\"\\\"", "don't", "#", "(", ")",
+        "\\", "/\\\n/", "*\\\n/", "// x ?\?/\n", "/* x */", "// y\n", "/* z\n */", "L", "R", "u", "\f", "int v = 1;"};
+    return fragments[random_below(seed, (unsigned)(sizeof fragments / sizeof *fragments))];
+}
+
+static char *preprocessed(const char *standard, const char *text)
+{
+    const char *argv[] = {"gcc", standard, "-E", "-w", "-x", strstr(standard, "++") ? "c++" : "c", "-", NULL};
+    obb_answer a = obb_ask(argv, text);
+    char *out = strdup(obb_text_bytes(&a.out));
+    for (size_t n = strlen(out); n && strchr(" \n", out[n - 1]); n--) /* empty lines at the end say nothing */
+        out[n - 1] = 0;
+    obb_answer_free(&a);
+    return out;
+}
+
+static void what_is_alike_reads_the_same(void)
+{
+    static char *const standards[] = {"-std=c89", "-std=gnu89", "-std=c11", "-std=gnu17", "-std=c2x", "-std=c++98", "-std=c++17", "-std=gnu++20"};
+    static const char changes[] = "ab /*'\"\\x\n1?";
+    unsigned seed = harness_seed(28);
+    size_t compared = 0;
+    for (int round = 0; round < harness_rounds(1500); round++) {
+        obb_text a = {0};
+        const char *standard = standards[random_below(&seed, (unsigned)(sizeof standards / sizeof *standards))];
+        for (unsigned n = random_below(&seed, (unsigned)12) + 1; n; n--)
+            obb_text_string(&a, fragment(&seed));
+        char *b = strdup(a.bytes);
+        b[random_below(&seed, (unsigned)a.length)] = changes[random_below(&seed, (unsigned)(sizeof changes - 1))];
+        if (strcmp(a.bytes, b) != 0 && alike_in(standard, strstr(standard, "++") != NULL, a.bytes, b)) {
+            char *x = preprocessed(standard, a.bytes), *y = preprocessed(standard, b);
+            compared++;
+            if (!CHECK(strcmp(x, y) == 0))
+                printf("%s\n--- one:\n%s\n--- other:\n%s\n---\n", standard, a.bytes, b);
+            free(x);
+            free(y);
+        }
+        obb_text_free(&a);
+        free(b);
+    }
+    CHECK(compared > 20);
 }
 
 static void edits_that_move_no_token_are_known(void)
@@ -488,7 +569,15 @@ static void edits_that_move_no_token_are_known(void)
     CHECK(!alike("\"\\\"// a\" b\n", "\"\\\"// a\" c\n"));
     CHECK(!alike("#define A // \\\n 1\n2\n", "#define A // \n 1\n2\n"));
     CHECK(alike("", "  \t"));
-    CHECK(alike("/* open", "/* oben"));
+    CHECK(!alike("/* open", "/* oben"));
+    CHECK(!alike("return f(L'a', '\"', \"//\", 1);", "return f(L'a', '\"', \"//\", 2);"));
+    CHECK(!alike("case'a': v[0]=\"'//\"; return 1;", "case'a': v[0]=\"'//\"; return 2;"));
+    CHECK(!alike("// a ?\?/\nreturn 1;", "// a ?\?/\nreturn 2;"));
+    CHECK(!alike("/* x *\\\n/ int v = 1; /* y */", "/* x *\\\n/ int v = 2; /* y */"));
+    CHECK(!alike("#define X don't /*\nint v = 1; /**/", "#define X don't /*\nint v = 2; /**/"));
+    CHECK(!alike("// a \\ \nreturn 1;", "// a \\ \nreturn 2;"));
+    CHECK(!alike("#include <a//b>\n", "#include <a//c>\n"));
+    CHECK(alike("#define A(x) \\\n  f(x) // a\n", "#define A(x) \\\n  f(x) // b\n"));
     CHECK(alike("int a;\n", "int a;\n\n// more\n\t\n") && alike("int a;", "int a;\n") && alike("", "\n/* only */\n"));
     CHECK(!alike("int a;\n", "\nint a;\n"));
     CHECK(!alike("R\"(// a)\"", "R\"(// a)\"")); /* raw strings: nothing is told */
@@ -530,6 +619,8 @@ static void directives_alone_make_the_skeleton(void)
 void suite_scan(void)
 {
     harness_test("directives alone make the skeleton", directives_alone_make_the_skeleton);
+    harness_test("flags decide what a comment is", flags_decide_what_a_comment_is);
+    harness_test("what is alike reads the same", what_is_alike_reads_the_same);
     harness_test("evaluates conditions", evaluates_conditions);
     harness_test("deep nesting is left to the compiler", deep_nesting_is_left_to_the_compiler);
     harness_test("notes where a header is not", notes_where_a_header_is_not);
