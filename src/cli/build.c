@@ -79,7 +79,8 @@ static void look_at_myself(session *s)
 
 static void show_output(const view *v, const obb_event *e)
 {
-    if (!e->output_length)
+    bool step = e->kind == OBB_EVENT_DONE && e->action->kind == OBB_RUN_STEP; /* compilers print warnings, steps what they like */
+    if (!e->output_length || (step && v->s->options->quiet))
         return;
     FILE *to = e->kind == OBB_EVENT_FAILED ? stderr : v->lines;
     fwrite(e->output, 1, e->output_length, to);

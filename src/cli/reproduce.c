@@ -91,6 +91,7 @@ static int build_there(const twin *t)
     for (size_t i = 0; i < s->options->names.count; i++)
         obb_arena_push(s->arena, &argv, s->options->names.at[i]);
     obb_arena_push(s->arena, &argv, NULL);
+    session_set_variable(s, "OBBLIGATO_STORE=off"); /* what it has made cannot prove what it would make */
     terminal_progress("building it elsewhere");
     obb_answer a = obb_ask(argv.at, "");
     terminal_progress("");

@@ -72,22 +72,23 @@ static int choose_tests(session *s)
 
 /* --- making trials ------------------------------------------------------------------ */
 
-static void take_words(session *s, const obb_trial *t, const obb_properties *properties, obb_words *words)
+static void take_words(session *s, const obb_trial *t, const obb_properties *properties, const char *from, obb_words *words)
 {
     for (size_t i = 0; i < properties->count; i++)
         for (size_t k = 0; k < properties->at[i].lines.count; k++)
-            obb_plan_words(s->plan, t->variant, t->target, &properties->at[i].lines.at[k], s->diags, words);
+            obb_plan_words(s->plan, t->variant, t->target, &properties->at[i].lines.at[k], from, s->diags, words);
 }
 
+/* Where it runs, seen from the project's folder. */
 static const char *folder_of(session *s, const obb_trial *t)
 {
     obb_word word = {t->target->folder, t->target->folder_place, false};
     const obb_word_list one = {.at = &word, .count = 1};
     obb_words filled = {0};
     if (!t->target->folder)
-        return NULL;
-    obb_plan_words(s->plan, t->variant, t->target, &one, s->diags, &filled);
-    return filled.count ? obb_path_join(s->arena, s->root, filled.at[0]) : NULL;
+        return ".";
+    obb_plan_words(s->plan, t->variant, t->target, &one, ".", s->diags, &filled);
+    return filled.count ? filled.at[0] : ".";
 }
 
 static void take_expectations(session *s, obb_trial *t, const obb_properties *expectations)
@@ -113,35 +114,86 @@ static const obb_action *program_of(session *s, const obb_target *t, const obb_v
     return obb_plan_product(s->plan, obb_project_target(s->project, t->tested), v);
 }
 
+static void add_list(obb_printer *p, const obb_words *words)
+{
+    obb_printer_add(p, &words->count, sizeof words->count);
+    for (size_t i = 0; i < words->count; i++)
+        obb_printer_string(p, words->at[i]);
+}
+
+static void add_contents(session *s, obb_printer *p, obb_file file)
+{
+    obb_print contents = OBB_NO_PRINT;
+    obb_files_print(s->files, file, &contents);
+    obb_printer_string(p, obb_files_path(s->files, file));
+    obb_printer_add(p, &contents, sizeof contents);
+}
+
+/* Files that words name, as a whole or behind `=`: products, data, the runner. */
+static void add_named(session *s, obb_printer *p, const obb_words *words, const char *folder)
+{
+    for (size_t i = 0; i < words->count; i++) {
+        const char *word = words->at[i], *equals = strchr(word, '=');
+        const char *names[] = {word, equals ? equals + 1 : ""};
+        for (int k = 0; k < 2; k++) {
+            const char *path = obb_path_below(s->arena, s->root, obb_path_join(s->arena, folder ? folder : s->root, names[k]));
+            if (*names[k] && obb_files_is_file(s->files, obb_files_number(s->files, path)))
+                add_contents(s, p, obb_files_number(s->files, path));
+        }
+    }
+}
+
+/* Shared libraries are read when a program runs, and so are those that they need. */
+static void add_shared(session *s, const obb_action *from, bool *seen, obb_file_list *reads)
+{
+    for (size_t i = 0; i < from->needs.count; i++) {
+        const obb_action *need = s->plan->actions.at[from->needs.at[i]];
+        if (need->kind != OBB_LINK_LIBRARY || seen[need->number])
+            continue;
+        seen[need->number] = true;
+        obb_arena_push(s->arena, reads, need->output);
+        for (size_t k = 0; k < need->also.count; k++)
+            obb_arena_push(s->arena, reads, need->also.at[k]);
+        add_shared(s, need, seen, reads);
+    }
+}
+
+/* What the steps make that its words name. */
+static void add_made(session *s, const obb_trial *t, obb_file_list *reads)
+{
+    for (size_t i = 0; i < t->target->uses.count; i++) {
+        const obb_action *made = t->target->uses.at[i].target->kind == OBB_LIBRARY ? NULL : obb_plan_product(s->plan, t->target->uses.at[i].target, t->variant);
+        if (made)
+            obb_arena_push(s->arena, reads, made->output);
+        for (size_t k = 0; made && k < made->also.count; k++)
+            obb_arena_push(s->arena, reads, made->also.at[k]);
+    }
+}
+
 /* All that decides how a trial ends, as far as it is known. */
 static obb_print print_of(session *s, const obb_trial *t, const obb_action *program)
 {
     obb_printer *p = obb_printer_new();
     obb_file_list reads = {0};
-    obb_print contents = OBB_NO_PRINT;
-    obb_files_print(s->files, program->output, &contents);
-    obb_printer_add(p, &contents, sizeof contents);
-    for (size_t i = 0; i < t->argv.count; i++)
-        obb_printer_string(p, t->argv.at[i]);
-    for (size_t i = 0; i < t->environment.count; i++)
-        obb_printer_string(p, t->environment.at[i]);
-    for (size_t i = 0; i < t->patterns.count; i++)
-        obb_printer_string(p, t->patterns.at[i]);
+    bool *seen = obb_arena_alloc(s->arena, s->plan->actions.count + 1);
+    obb_printer_string(p, "trial 2");
+    add_contents(s, p, program->output);
+    add_list(p, &t->argv);
+    add_list(p, &t->environment);
+    add_list(p, &t->patterns);
+    obb_printer_string(p, t->folder);
+    obb_printer_string(p, t->expected_output);
+    obb_printer_add(p, &t->limit, sizeof t->limit);
     obb_printer_add(p, &t->expected_status, sizeof t->expected_status);
+    add_named(s, p, &t->argv, t->folder);
+    add_named(s, p, &t->environment, t->folder);
     obb_patterns_expand(&t->target->reads, s->files, s->arena, s->diags, &reads);
     if (t->expected_output)
         obb_arena_push(s->arena, &reads, obb_files_number(s->files, t->expected_output));
-    for (size_t i = 0; i < program->needs.count; i++) { /* shared libraries are read when it runs */
-        const obb_action *need = s->plan->actions.at[program->needs.at[i]];
-        if (need->kind == OBB_LINK_LIBRARY)
-            obb_arena_push(s->arena, &reads, need->output);
-    }
-    for (size_t i = 0; i < reads.count; i++) {
-        contents = OBB_NO_PRINT;
-        obb_files_print(s->files, reads.at[i], &contents);
-        obb_printer_string(p, obb_files_path(s->files, reads.at[i]));
-        obb_printer_add(p, &contents, sizeof contents);
-    }
+    add_shared(s, program, seen, &reads);
+    add_made(s, t, &reads);
+    for (size_t i = 0; i < reads.count; i++)
+        add_contents(s, p, reads.at[i]);
     return obb_printer_end(p);
 }
 
@@ -187,10 +239,12 @@ static void add_trial(tester *w, const obb_target *described, const obb_variant 
     obb_trial t = {.target = here, .variant = v, .limit = here->time_limit ? here->time_limit : USUAL_LIMIT_MS};
     if (!program)
         return;
-    take_words(s, &t, &here->arguments, &arguments);
-    take_words(s, &t, &here->environment, &t.environment);
+    const char *folder = folder_of(s, &t);
+    take_words(s, &t, &here->arguments, folder, &arguments);
+    take_words(s, &t, &here->environment, folder, &t.environment);
     take_expectations(s, &t, &here->expectations);
-    t.folder = folder_of(s, &t);
+    if (here->folder)
+        t.folder = obb_path_join(s->arena, s->root, folder);
     if (s->diags->list.count)
         w->code = session_show_diags(s);
     const char *path = obb_path_join(s->arena, s->root, obb_files_path(s->files, program->output));
@@ -473,6 +527,7 @@ int command_test(session *s)
         return code;
     if (in_parts)
         w.causes = obb_forecast(s->arena, s->state, s->plan, s->wanted);
+    obb_plan_believe(s->plan); /* what steps made is there */
     if (o->coverage)
         obb_coverage_reset(s->plan);
     make_trials(&w);

@@ -102,6 +102,8 @@ static obb_compile_words *make_words(obb_job *j, obb_language language, const ob
     obb_job_named_files(j, w->tool, &w->flags, &w->named);
     w->tokens_decide = tokens_decide(w, settings);
     w->stored = !obb_flat_is(settings, OBB_SET_STORE, "no") && !reads_more(&w->flags);
+    if (j->target->kind == OBB_IMAGE && language == OBB_ASM_INTEL && j->target->from_source) /* what lies beside it is found */
+        obb_arena_push(arena, &w->includes, obb_path_folder(arena, j->target->from_source));
     if (j->target->kind == OBB_IMAGE) { /* flat: the format that has no format */
         w->flags.at[1] = "bin";
         w->flags.count = 2;
@@ -120,16 +122,25 @@ static obb_compile_words *words_for(obb_job *j, obb_language language, const cha
     return j->shared[language];
 }
 
-/* These write files beside the object, named after it, and tell its name to the program. */
-static bool writes_beside(const obb_words *flags)
+/* Flags that make compilers write files beside the object, named after it: their suffixes (GCC manual 3.11, 3.12;
+ * the counts themselves are written when the program runs). Some tell the object's name to the program. */
+static const struct writer { const char *flag, *suffixes[4]; } writers[] = {
+    {"--coverage", {".gcno", ".gcda"}}, {"-ftest-coverage", {".gcno"}}, {"-fprofile-arcs", {".gcda"}},
+    {"-fprofile-generate", {".gcda"}}, {"-gsplit-dwarf", {".dwo"}}, {"-save-temps", {".i", ".ii", ".s"}},
+    {"-fstack-usage", {".su"}}, {"-fcallgraph-info", {".ci"}}};
+
+static bool find_beside(const obb_words *flags, obb_arena *arena, obb_words *suffixes)
 {
-    static const char *const marks[] = {"--coverage", "-ftest-coverage", "-fprofile-arcs",
-                                        "-gsplit-dwarf", "-save-temps", NULL};
+    bool in_place = false;
     for (size_t i = 0; i < flags->count; i++)
-        for (const char *const *m = marks; *m; m++)
-            if (obb_starts(flags->at[i], *m))
-                return true;
-    return false;
+        for (size_t w = 0; w < sizeof writers / sizeof *writers; w++) {
+            if (!obb_starts(flags->at[i], writers[w].flag))
+                continue;
+            in_place = true;
+            for (const char *const *s = writers[w].suffixes; *s; s++)
+                obb_arena_push(arena, suffixes, *s);
+        }
+    return in_place;
 }
 
 /* Debug information names the folder of the compile, unless it is told another name. With
@@ -160,7 +171,7 @@ static void custom_command(obb_job *j, obb_action *a, const char *source)
     for (size_t i = 1; i < argv.count; i++)
         obb_job_word(j, a, argv.at[i]);
     a->in_place = true; /* it names what it leaves beside after its output */
-    obb_job_beside(j, a, j->in->naming.object);
+    obb_job_beside(j, a, j->in->naming.object, &c->beside);
 }
 
 void obb_plan_compile(obb_job *j, obb_file source, obb_language language, const char *output)
@@ -191,7 +202,9 @@ void obb_plan_compile(obb_job *j, obb_file source, obb_language language, const 
     obb_job_word(j, a, path);
     obb_job_word(j, a, "-o");
     obb_job_output_word(j, a);
-    a->in_place = writes_beside(&a->words->flags);
+    obb_words beside = {0};
+    a->in_place = find_beside(&a->words->flags, plan->arena, &beside);
+    obb_job_beside(j, a, j->in->naming.object, &beside);
     obb_job_finish(j, a, a->words->tool, NULL);
 }
 

@@ -35,8 +35,8 @@ void obb_job_finish(obb_job *job, obb_action *action, const obb_tool *tool, cons
 /* The tool, asked; NULL with an error. */
 const obb_tool *obb_job_tool(obb_job *job, obb_role role);
 
-/* What custom commands may leave beside their output. */
-void obb_job_beside(obb_job *job, obb_action *action, const char *suffix);
+/* What commands may leave beside their output: files called like it, with one of these suffixes in place of its own. */
+void obb_job_beside(obb_job *job, obb_action *action, const char *suffix, const obb_words *suffixes);
 
 /* Files that the words of a command name, and nobody else knows of. */
 void obb_job_named_files(obb_job *job, const obb_tool *tool, const obb_words *words, obb_file_list *files);

@@ -302,7 +302,7 @@ static void custom_link(obb_job *j, obb_action *a, const obb_link_plan *link, co
             obb_arena_push(j->plan->arena, &flags, j->settings.at[i].value);
     custom_command(j, a, &c->link, "program", &libraries, &flags, tool);
     obb_job_named_files(j, tool, &flags, &a->inputs);
-    obb_job_beside(j, a, j->in->naming.program);
+    obb_job_beside(j, a, j->in->naming.program, &c->beside);
 }
 
 static bool custom_can(obb_job *j, const obb_words *command, const char *what)

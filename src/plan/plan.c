@@ -68,16 +68,15 @@ void obb_job_also(obb_job *j, obb_action *a, const char *output)
     set_maker(j, a, file);
 }
 
-void obb_job_beside(obb_job *j, obb_action *a, const char *suffix)
+void obb_job_beside(obb_job *j, obb_action *a, const char *suffix, const obb_words *suffixes)
 {
-    const obb_custom *c = j->in->toolchain->custom;
     const char *path = obb_files_path(j->plan->files, a->output);
     size_t n = strlen(path), m = strlen(suffix);
     if (n > m && strcmp(path + n - m, suffix) == 0)
         n -= m;
-    for (size_t i = 0; i < c->beside.count; i++)
+    for (size_t i = 0; i < suffixes->count; i++)
         obb_arena_push(j->plan->arena, &a->beside,
-                       obb_files_number(j->plan->files, obb_arena_format(j->plan->arena, "%.*s%s", (int)n, path, c->beside.at[i])));
+                       obb_files_number(j->plan->files, obb_arena_format(j->plan->arena, "%.*s%s", (int)n, path, suffixes->at[i])));
 }
 
 void obb_job_word(obb_job *j, obb_action *a, const char *text)

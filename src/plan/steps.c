@@ -19,11 +19,22 @@ typedef struct filler {
 
 /* --- names -------------------------------------------------------------------------- */
 
-/* A path of the project as it is seen from one of its folders. */
-static const char *seen_from(obb_arena *arena, const char *folder, const char *path)
+/* Whether dot-dot leads from a folder to the one that holds it by name: none of them is a symbolic link. */
+static bool leads_back(obb_arena *arena, const char *folder)
 {
-    if (path[0] == '/' || obb_path_outside(folder) || strcmp(folder, ".") == 0)
+    while (strcmp(folder, ".") != 0 && !obb_is_link(folder))
+        folder = obb_path_folder(arena, folder);
+    return strcmp(folder, ".") == 0;
+}
+
+/* A path of the project as it is seen from one of its folders. */
+static const char *seen_from(const obb_plan *plan, const char *folder, const char *path)
+{
+    obb_arena *arena = plan->arena;
+    if (path[0] == '/' || strcmp(folder, ".") == 0)
         return path;
+    if (obb_path_outside(folder) || !leads_back(arena, folder))
+        return obb_path_join(arena, plan->root, path);
     size_t common = 0; /* bytes of leading parts that both have, with their slashes */
     for (size_t i = 0; folder[i] && folder[i] == path[i]; i++)
         common = folder[i] == '/' ? i + 1 : common;
@@ -108,7 +119,7 @@ static const obb_target *used_by(const obb_uses *uses, const char *name)
 static void one(filler *f, obb_words *words, const char *path)
 {
     if (path)
-        obb_arena_push(f->job->plan->arena, words, seen_from(f->job->plan->arena, f->from, path));
+        obb_arena_push(f->job->plan->arena, words, seen_from(f->job->plan, f->from, path));
 }
 
 static void axis_value(filler *f, const char *name, obb_words *words)
@@ -243,7 +254,7 @@ static void take_words(filler *f, const obb_words *words)
 {
     obb_job *j = f->job;
     for (size_t i = 1; i < words->count; i++) {
-        const char *path = obb_path_join(j->plan->arena, f->from, words->at[i]);
+        const char *path = obb_files_resolve(j->plan->files, j->plan->arena, f->from, words->at[i]);
         if (*words->at[i] == '-' || !*words->at[i] || obb_path_outside(path) || obb_path_within(path, j->plan->out))
             continue;
         obb_file file = obb_files_number(j->plan->files, path);
@@ -256,7 +267,7 @@ static void take_words(filler *f, const obb_words *words)
 static void take_program(filler *f, const char *name)
 {
     obb_job *j = f->job;
-    const char *path = strchr(name, '/') ? obb_path_join(j->plan->arena, f->from, name) : obb_find_program(j->plan->files, j->plan->arena, name);
+    const char *path = strchr(name, '/') ? obb_files_resolve(j->plan->files, j->plan->arena, f->from, name) : obb_find_program(j->plan->files, j->plan->arena, name);
     obb_file file = path ? obb_files_number(j->plan->files, path) : OBB_NO_FILE;
     if (path && (obb_plan_maker(j->plan, file) || obb_files_is_file(j->plan->files, file))) {
         input_once(f, file);
@@ -441,11 +452,11 @@ void obb_plan_step(obb_job *j, obb_product *product)
 }
 
 void obb_plan_words(obb_plan *plan, const obb_variant *variant, const obb_target *target, const obb_word_list *said,
-                    obb_diags *diags, obb_words *words)
+                    const char *from, obb_diags *diags, obb_words *words)
 {
     obb_action scratch = {.output = OBB_NO_FILE}; /* takes the inputs that words name: they are wanted already */
     obb_job job = {.plan = plan, .in = obb_plan_variant_of(plan, variant), .target = target, .diags = diags};
-    filler f = {.job = &job, .action = &scratch, .from = ".", .place = target->place};
+    filler f = {.job = &job, .action = &scratch, .from = from, .place = target->place};
     take_reads(&f);
     obb_words filled = fill_line(&f, said);
     for (size_t i = 0; i < filled.count; i++)

@@ -1,3 +1,4 @@
+#include <stdlib.h>
 #include <string.h>
 
 #include "base/path.h"
@@ -25,7 +26,47 @@ static void make_folder(script *s, obb_file file)
         line(s, words, 3);
 }
 
-/* An image, by the toolchain's object copier; parts at offsets are put together by dd. */
+/* What images and steps need besides programs that POSIX has; each is written when something uses it. */
+static const char pad_function[] =
+    "# pad FILE LENGTH BYTE: makes a file that long, with bytes (octal) behind what is there\n"
+    "pad() {\n"
+    "    missing=$(($2 - $(wc -c < \"$1\")))\n"
+    "    if [ \"$missing\" -gt 0 ]; then\n"
+    "        dd if=/dev/zero bs=1 count=\"$missing\" 2> /dev/null | tr '\\000' \"\\\\$3\" >> \"$1\"\n"
+    "    fi\n"
+    "}\n";
+static const char sum_function[] =
+    "# sum256 FILE: its SHA-256 and its name; POSIX has no program for that\n"
+    "sum256() {\n"
+    "    if command -v sha256sum > /dev/null; then digest=$(sha256sum < \"$1\")\n"
+    "    elif command -v shasum > /dev/null; then digest=$(shasum -a 256 < \"$1\")\n"
+    "    else digest=$(openssl dgst -sha256 -r < \"$1\")\n"
+    "    fi\n"
+    "    printf '%s  %s\\n' \"${digest%% *}\" \"${1##*/}\"\n"
+    "}\n";
+
+static void pad(script *s, const char *path, uint64_t length, unsigned byte)
+{
+    const char *words[] = {"pad", path, obb_arena_format(s->plan->arena, "%llu", (unsigned long long)length),
+                           obb_arena_format(s->plan->arena, "%03o", byte)};
+    line(s, words, 4);
+}
+
+static int by_offset(const void *a, const void *b)
+{
+    uint64_t x = (*(const obb_image_part *const *)a)->offset, y = (*(const obb_image_part *const *)b)->offset;
+    return x < y ? -1 : x > y;
+}
+
+static void append(script *s, const char *from, const char *to)
+{
+    obb_text_string(s->text, "cat ");
+    obb_text_shell_line(s->text, &from, 1);
+    obb_text_string(s->text, " >> ");
+    line(s, &to, 1);
+}
+
+/* An image, by the toolchain's object copier; parts at offsets one behind the other. */
 static void add_image(script *s, const obb_action *a)
 {
     static const char *const formats[] = {"binary", "ihex", "srec"};
@@ -33,26 +74,25 @@ static void add_image(script *s, const obb_action *a)
     const char *output = obb_files_path(s->plan->files, a->output);
     obb_toolchain *tc = obb_plan_variant_of(s->plan, a->variant)->toolchain;
     const char *fill = obb_arena_format(s->plan->arena, "--gap-fill=0x%02x", (unsigned)image->fill);
+    OBB_VEC(const obb_image_part *) parts = {0};
     if (image->program) {
         const char *words[] = {"-O", formats[image->format], image->program, output, fill};
-        obb_text_format(s->text, "$%s ", tc->tools[OBB_TOOL_COPIER].variable);
+        obb_text_format(s->text, "run_%s ", tc->tools[OBB_TOOL_COPIER].variable);
         line(s, words, image->fill_stated ? 5 : 4);
-        return;
+    } else {
+        obb_text_string(s->text, ": > ");
+        line(s, &output, 1);
     }
-    obb_text_format(s->text, ": > ");
-    line(s, &output, 1);
-    for (size_t i = 0; i < image->parts.count; i++) {
-        obb_arena *arena = s->plan->arena;
-        const char *words[] = {"dd", "bs=1", "conv=notrunc", "status=none",
-                               obb_arena_format(arena, "if=%s", image->parts.at[i].path), obb_arena_format(arena, "of=%s", output),
-                               obb_arena_format(arena, "seek=%llu", (unsigned long long)image->parts.at[i].offset)};
-        line(s, words, 7);
+    for (size_t i = 0; i < image->parts.count; i++)
+        obb_arena_push(s->plan->arena, &parts, &image->parts.at[i]);
+    if (parts.count)
+        qsort(parts.at, parts.count, sizeof *parts.at, by_offset);
+    for (size_t i = 0; i < parts.count; i++) {
+        pad(s, output, parts.at[i]->offset, (unsigned)image->fill);
+        append(s, parts.at[i]->path, output);
     }
-    if (image->pad_to) {
-        const char *words[] = {"dd", "bs=1", "count=0", "status=none", obb_arena_format(s->plan->arena, "of=%s", output),
-                               obb_arena_format(s->plan->arena, "seek=%llu", (unsigned long long)image->pad_to)};
-        line(s, words, 6);
-    }
+    if (image->pad_to && (!image->program || image->format == OBB_IMAGE_BIN))
+        pad(s, output, image->pad_to, (unsigned)image->fill);
 }
 
 /* An operation on files, by programs that POSIX has. */
@@ -60,19 +100,34 @@ static void add_operation(script *s, const obb_step_part *part)
 {
     const obb_words *w = &part->words;
     const char *to = w->at[w->count - 1];
+    uint64_t count = 0, byte = 0;
     switch (part->kind) {
     case OBB_PART_COPY: obb_text_string(s->text, "cp -p "); line(s, w->at, 2); return;
     case OBB_PART_MOVE: obb_text_string(s->text, "mv "); line(s, w->at, 2); return;
-    case OBB_PART_JOIN: obb_text_string(s->text, "cat "); obb_text_shell_line(s->text, w->at, w->count - 1); break;
-    case OBB_PART_HASH: obb_text_string(s->text, "openssl dgst -sha256 -r "); obb_text_shell_line(s->text, w->at, w->count - 1);
-        obb_text_string(s->text, " | sed 's# [*]\\(.*/\\)*#  #'"); break;
-    case OBB_PART_WRITE: obb_text_string(s->text, "printf '%s\\n' "); obb_text_shell_line(s->text, w->at, 1); break;
-    default: obb_text_format(s->text, "head -c %s /dev/zero | tr '\\000' \"\\\\$(printf %%o %s)\"", w->at[0], w->at[1]); break;
+    case OBB_PART_FILL:
+        obb_read_size(w->at[0], &count);
+        obb_read_size(w->at[1], &byte);
+        obb_text_string(s->text, ": > ");
+        line(s, &to, 1);
+        pad(s, to, count, (unsigned)byte);
+        return;
+    default: break;
     }
-    obb_text_string(s->text, " > ");
+    obb_text_string(s->text, ": > ");
     line(s, &to, 1);
+    for (size_t i = 0; i + 1 < w->count; i++) {
+        if (part->kind == OBB_PART_JOIN) {
+            append(s, w->at[i], to);
+            continue;
+        }
+        obb_text_string(s->text, part->kind == OBB_PART_HASH ? "sum256 " : "printf '%s\\n' ");
+        obb_text_shell_line(s->text, &w->at[i], 1);
+        obb_text_string(s->text, " >> ");
+        line(s, &to, 1);
+    }
 }
 
+/* The environment of a step is the same few variables that a build gives it. */
 static void add_step(script *s, const obb_action *a)
 {
     const obb_step_job *step = a->step;
@@ -88,7 +143,7 @@ static void add_step(script *s, const obb_action *a)
             obb_text_shell_line(s->text, &step->folder, 1);
             obb_text_string(s->text, " && ");
         }
-        obb_text_string(s->text, "env LC_ALL=C ");
+        obb_text_string(s->text, "env -i ${PATH+\"PATH=$PATH\"} ${HOME+\"HOME=$HOME\"} ${TMPDIR+\"TMPDIR=$TMPDIR\"} LC_ALL=C ");
         obb_text_shell_line(s->text, step->environment.at, step->environment.count);
         obb_text_string(s->text, step->environment.count ? " " : "");
         obb_text_shell_line(s->text, part->words.at, part->words.count);
@@ -114,7 +169,7 @@ static void add_command(script *s, const obb_action *a)
         line(s, words, 3);
     }
     size_t own = a->tool->command.count; /* the tool by its variable, so that it can be another */
-    obb_text_format(s->text, "$%s ", a->tool->variable);
+    obb_text_format(s->text, "run_%s ", a->tool->variable);
     if (a->root_word != SIZE_MAX) {
         obb_text_shell_line(s->text, a->argv.at + own, a->root_word - own);
         obb_text_string(s->text, " \"" OBB_ROOT_WORD "\" ");
@@ -123,14 +178,18 @@ static void add_command(script *s, const obb_action *a)
     line(s, a->argv.at + own, a->argv.count - own);
 }
 
+/* A tool as a function: named from outside, its words are parted at blanks; as it is here, they stay as they are. */
 static void add_variable(script *s, obb_map *named, const obb_tool *t)
 {
+    obb_words words = {0};
     if (obb_map_put(named, t->variable, s))
         return;
-    obb_text_format(s->text, "%s=${%s:-%s", t->variable, t->variable, t->wanted);
+    obb_arena_push(s->plan->arena, &words, t->wanted);
     for (size_t i = 1; i < t->command.count; i++)
-        obb_text_format(s->text, " %s", t->command.at[i]);
-    obb_text_string(s->text, "}\n");
+        obb_arena_push(s->plan->arena, &words, t->command.at[i]);
+    obb_text_format(s->text, "if [ -n \"${%s:-}\" ]; then run_%s() { $%s \"$@\"; }\nelse run_%s() { ", t->variable, t->variable, t->variable, t->variable);
+    obb_text_shell_line(s->text, words.at, words.count);
+    obb_text_string(s->text, " \"$@\"; }\nfi\n");
 }
 
 /* Every tool can be named from outside, as for obbligato itself. */
@@ -150,17 +209,34 @@ static void add_variables(script *s)
     obb_map_free(&named);
 }
 
-/* Files whose text is known, as here documents. */
+/* Files whose text is known. */
 static void add_texts(script *s)
 {
     for (size_t i = 0; i < s->plan->texts.count; i++) {
         const obb_ready_text *t = &s->plan->texts.at[i];
         const char *path = obb_files_path(s->plan->files, t->file);
         make_folder(s, t->file);
-        obb_text_string(s->text, "cat <<'END_OF_TEXT' > ");
+        obb_text_string(s->text, "printf %s ");
+        obb_text_shell_line(s->text, &t->text, 1);
+        obb_text_string(s->text, " > ");
         line(s, &path, 1);
-        obb_text_format(s->text, "%sEND_OF_TEXT\n", t->text);
     }
+}
+
+/* The functions that something wanted uses. */
+static void add_functions(script *s)
+{
+    bool pads = false, sums = false;
+    for (size_t i = 0; i < s->plan->actions.count; i++) {
+        const obb_action *a = s->plan->actions.at[i];
+        pads = pads || (s->wanted[i] && a->image && (a->image->parts.count || a->image->pad_to));
+        for (size_t k = 0; a->step && s->wanted[i] && k < a->step->parts.count; k++) {
+            pads = pads || a->step->parts.at[k].kind == OBB_PART_FILL;
+            sums = sums || a->step->parts.at[k].kind == OBB_PART_HASH;
+        }
+    }
+    obb_text_string(s->text, pads ? pad_function : "");
+    obb_text_string(s->text, sums ? sum_function : "");
 }
 
 static void add_in_order(script *s, uint32_t number)
@@ -178,8 +254,9 @@ void obb_report_shell_script(const obb_plan *plan, const bool *wanted, obb_text 
 {
     script s = {.plan = plan, .wanted = wanted, .text = text, .done = obb_alloc(plan->actions.count)};
     obb_text_format(text, "#!/bin/sh\n# Builds %s %s without obbligato; written by obbligato export shell-script.\n"
-                    "set -e\ncd \"$(dirname \"$0\")\"\n", plan->project->name, plan->project->version);
+                    "set -e\nCDPATH= cd -- \"$(dirname -- \"$0\")\"\n", plan->project->name, plan->project->version);
     add_variables(&s);
+    add_functions(&s);
     add_texts(&s);
     for (uint32_t i = 0; i < plan->actions.count; i++) /* what a source includes that is not made yet, nobody knows */
         if (plan->actions.at[i]->kind == OBB_RUN_STEP)

@@ -252,14 +252,27 @@ void obb_commands_start(obb_commands *s, obb_command *c)
 
 static void end_children(obb_commands *s, int signal_number)
 {
-    for (obb_command *c = s->list; c; c = c->next)
-        if (c->pid > 0)
+    for (obb_command *c = s->list; c; c = c->next) /* also what an ended command left running, which holds its pipes */
+        if (c->group > 0)
             kill(-c->group, signal_number);
 }
 
+static void end_closed(uv_handle_t *handle);
+
+static void close_pipe(obb_command *c, uv_pipe_t *pipe)
+{
+    if (pipe->data == c && !uv_is_closing((uv_handle_t *)pipe))
+        uv_close((uv_handle_t *)pipe, end_closed);
+}
+
+/* What went away from its process group to live on is not waited for. */
 static void grace_over(uv_timer_t *timer)
 {
-    end_children(timer->data, SIGKILL);
+    obb_commands *s = timer->data;
+    end_children(s, SIGKILL);
+    for (obb_command *c = s->list; c; c = c->next)
+        for (int i = 0; c->pid == 0 && i < 2; i++)
+            close_pipe(c, &c->pipes[i]);
 }
 
 static void signalled(uv_signal_t *handle, int signal_number)

@@ -27,17 +27,12 @@ static obb_cause because(obb_cause_kind kind, obb_file file)
     return (obb_cause){.kind = kind, .file = file};
 }
 
-/* The difference that a person would name first: a file that changed, then one that is new,
+/* The difference that a person would name first: a file that changed (found already), then one that is new,
  * then one that is not read any more. */
-static obb_cause input_difference(obb_files *files, const obb_action *a, const obb_record *record)
+static obb_cause input_difference(const obb_action *a, const obb_record *record, obb_file changed)
 {
-    for (size_t i = 0; i < a->inputs.count; i++) {
-        const obb_seen *before = seen_before(record, a->inputs.at[i]);
-        obb_print print;
-        obb_files_print(files, a->inputs.at[i], &print);
-        if (before && !obb_print_same(before->print, print))
-            return because(OBB_CAUSE_INPUT_CHANGED, a->inputs.at[i]);
-    }
+    if (changed != OBB_NO_FILE)
+        return because(OBB_CAUSE_INPUT_CHANGED, changed);
     for (size_t i = 0; i < a->inputs.count; i++)
         if (!seen_before(record, a->inputs.at[i]))
             return because(OBB_CAUSE_INPUT_NEW, a->inputs.at[i]);
@@ -175,15 +170,19 @@ static obb_cause judge_inputs(obb_state *state, obb_files *files, const obb_acti
     const obb_lexis lexis = tolerant ? lexis_of(a) : (obb_lexis){.told = false};
     tolerant = tolerant && lexis.told;
     bool same = record->inputs.count == a->inputs.count;
+    obb_file changed = OBB_NO_FILE; /* the first one that makes it necessary */
     for (size_t i = 0; i < a->inputs.count; i++) {
         obb_print print;
-        if (obb_files_print(files, a->inputs.at[i], &print))
-            return because(OBB_CAUSE_INPUT_MISSING, a->inputs.at[i]);
-        same = same && record->inputs.at[i].file == a->inputs.at[i] &&
-               (obb_print_same(record->inputs.at[i].print, print) ||
-                (tolerant && alike(state, files, a->inputs.at[i], &lexis, record->inputs.at[i].print, print)));
+        obb_file file = a->inputs.at[i];
+        if (obb_files_print(files, file, &print))
+            return because(OBB_CAUSE_INPUT_MISSING, file);
+        const obb_seen *before = i < record->inputs.count && record->inputs.at[i].file == file ? &record->inputs.at[i] : seen_before(record, file);
+        same = same && before == &record->inputs.at[i];
+        if (before && changed == OBB_NO_FILE && !obb_print_same(before->print, print) &&
+            !(tolerant && alike(state, files, file, &lexis, before->print, print)))
+            changed = file;
     }
-    return same ? because(OBB_CAUSE_NONE, OBB_NO_FILE) : input_difference(files, a, record);
+    return same && changed == OBB_NO_FILE ? because(OBB_CAUSE_NONE, OBB_NO_FILE) : input_difference(a, record, changed);
 }
 
 int obb_outputs_print(obb_files *files, const obb_action *a, obb_print *print, obb_file *missing)

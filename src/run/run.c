@@ -292,6 +292,15 @@ static void drop_files(const obb_files *files, const obb_file_list *list)
         unlink(obb_files_path(files, list->at[i]));
 }
 
+/* A step may promise its report as well. */
+static bool is_output(const obb_files *files, const obb_action *a, const char *path)
+{
+    bool is = strcmp(obb_files_path(files, a->output), path) == 0;
+    for (size_t i = 0; i < a->also.count && !is; i++)
+        is = strcmp(obb_files_path(files, a->also.at[i]), path) == 0;
+    return is;
+}
+
 static void drop_leftovers(child *c, bool succeeded)
 {
     const obb_files *files = c->run->plan->files;
@@ -305,7 +314,7 @@ static void drop_leftovers(child *c, bool succeeded)
     }
     if (c->words_file)
         unlink(c->words_file);
-    if (c->told_file)
+    if (c->told_file && !is_output(files, c->action, c->told_file))
         unlink(c->told_file);
 }
 

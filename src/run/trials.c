@@ -47,9 +47,15 @@ static const char *compare_output(obb_trial *t, obb_arena *arena)
     const char *reason = NULL;
     if (failed)
         reason = obb_arena_format(arena, "cannot read %s: %s", t->expected_output, strerror(failed));
-    else if (strcmp(obb_text_bytes(&expected), t->output) != 0) {
-        t->difference = obb_lines_difference(obb_text_bytes(&expected), t->output, arena);
-        reason = obb_arena_format(arena, "it printed something else than %s", t->expected_output);
+    else if (expected.length != t->output_length || memcmp(obb_text_bytes(&expected), t->output, t->output_length) != 0) {
+        const char *bytes = obb_text_bytes(&expected);
+        size_t at = 0;
+        while (at < expected.length && at < t->output_length && bytes[at] == t->output[at])
+            at++;
+        bool text = !memchr(bytes, 0, expected.length) && !memchr(t->output, 0, t->output_length);
+        if (text)
+            t->difference = obb_lines_difference(bytes, t->output, arena);
+        reason = obb_arena_format(arena, text ? "it printed something else than %s" : "it printed something else than %s, from byte %zu on", t->expected_output, at);
     }
     obb_text_free(&expected);
     return reason;
@@ -93,8 +99,10 @@ static void over(obb_command *c)
     t->status = c->status;
     t->signal = c->signal;
     t->milliseconds = c->milliseconds;
-    t->output = obb_arena_string(r->arena, obb_text_bytes(&c->output));
-    t->errors = obb_arena_string(r->arena, obb_text_bytes(&c->errors));
+    t->output = obb_arena_copy(r->arena, obb_text_bytes(&c->output), c->output.length);
+    t->errors = obb_arena_copy(r->arena, obb_text_bytes(&c->errors), c->errors.length);
+    t->output_length = c->output.length;
+    t->errors_length = c->errors.length;
     t->difference = NULL;
     t->reason = judge(r, t, c);
     t->outcome = t->reason ? OBB_FAILED : OBB_PASSED;

@@ -28,6 +28,7 @@ typedef struct obb_trial {
     int status, signal;
     uint64_t milliseconds;    /* of the last attempt */
     const char *output, *errors; /* what it printed, the last time; "" before it ran */
+    size_t output_length, errors_length; /* bytes: there may be any among them */
     const char *difference;   /* between expected and printed, line by line; or NULL */
 } obb_trial;
 
