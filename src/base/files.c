@@ -435,34 +435,78 @@ static int write_all(int fd, const char *bytes, size_t length)
     return 0;
 }
 
-int obb_file_write_by(const char *temporary, const char *path, const void *bytes, size_t length)
+/* A new file beside `path`, which nobody can have made before; -1 with errno. */
+static int open_new(const char *path, unsigned mode, obb_text *name)
 {
-    int failed = obb_path_make_folders(path);
-    if (failed)
-        return failed;
-    int fd = open(temporary, O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC, 0666);
-    failed = fd < 0 ? errno : write_all(fd, bytes, length);
+    static _Atomic unsigned long serial;
+    size_t folder = (size_t)(obb_path_name(path) - path);
+    for (int attempt = 0; attempt < 100; attempt++) {
+        struct timespec now;
+        clock_gettime(CLOCK_REALTIME, &now);
+        const struct { struct timespec now; long process; unsigned long serial; const void *place; } seed = {now, (long)getpid(), serial++, &now};
+        obb_printer *p = obb_printer_new();
+        obb_printer_add(p, &seed.now, sizeof seed.now);
+        obb_printer_add(p, &seed.process, sizeof seed.process);
+        obb_printer_add(p, &seed.serial, sizeof seed.serial);
+        obb_printer_add(p, &seed.place, sizeof seed.place);
+        name->length = 0;
+        obb_text_format(name, "%.*s" OBB_NEW_PREFIX "%016llx", (int)folder, path, (unsigned long long)obb_printer_end(p).low);
+        int fd = open(name->bytes, O_WRONLY | O_CREAT | O_EXCL | O_NOFOLLOW | O_CLOEXEC, mode);
+        if (fd >= 0 || errno != EEXIST)
+            return fd;
+    }
+    return -1;
+}
+
+static int finish_new(int fd, obb_text *name, const char *path, int failed)
+{
     if (fd >= 0 && close(fd) && !failed)
         failed = errno;
-    if (!failed && rename(temporary, path))
+    if (!failed && rename(name->bytes, path))
         failed = errno;
-    if (failed)
-        unlink(temporary);
+    if (failed && fd >= 0)
+        unlink(name->bytes);
+    obb_text_free(name);
     return failed;
+}
+
+int obb_file_replace(const char *path, const void *bytes, size_t length, unsigned mode)
+{
+    obb_text name = {0};
+    int fd = open_new(path, mode, &name), failed = fd < 0 ? errno : write_all(fd, bytes, length);
+    return finish_new(fd, &name, path, failed);
+}
+
+int obb_file_fill(const char *path, uint64_t count, unsigned char byte)
+{
+    enum { PIECE = 1 << 20 };
+    obb_text name = {0};
+    int fd = open_new(path, 0666, &name), failed = fd < 0 ? errno : 0;
+    char *piece = obb_alloc(PIECE);
+    memset(piece, byte, PIECE);
+    if (!failed && count > INT64_MAX)
+        failed = EFBIG;
+    if (!failed && !byte && ftruncate(fd, (off_t)count))
+        failed = errno;
+    for (uint64_t left = byte ? count : 0; left && !failed;) {
+        size_t n = left < PIECE ? (size_t)left : PIECE;
+        failed = write_all(fd, piece, n);
+        left -= n;
+    }
+    free(piece);
+    return finish_new(fd, &name, path, failed);
 }
 
 int obb_file_write(const char *path, const void *bytes, size_t length, bool *same)
 {
-    obb_text now = {0}, part = {0};
-    bool equal = obb_file_read(path, &now) == 0 && now.length == length &&
+    obb_text now = {0};
+    bool equal = !obb_is_link(path) && obb_file_read(path, &now) == 0 && now.length == length &&
                  memcmp(now.bytes, bytes, length) == 0;
     obb_text_free(&now);
     if (same)
         *same = equal;
     if (equal)
         return 0;
-    obb_text_format(&part, "%s.part", path);
-    int failed = obb_file_write_by(part.bytes, path, bytes, length);
-    obb_text_free(&part);
-    return failed;
+    int failed = obb_path_make_folders(path);
+    return failed ? failed : obb_file_replace(path, bytes, length, 0666);
 }

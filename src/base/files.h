@@ -135,10 +135,18 @@ const char *obb_temporary_folder(void);
 /* Reads a whole file; the text is NUL-terminated. 0, or an errno value. */
 int obb_file_read(const char *path, obb_text *text);
 
-/* Writes a file whole or not at all, under a temporary name that is renamed. 0, or an errno value. */
-int obb_file_write_by(const char *temporary, const char *path, const void *bytes, size_t length);
+/* Writes a file whole or not at all: beside it under a new name that nobody can guess, then renamed, so that what
+ * stood there (a link, too) is replaced. `mode`: of the new file, less the umask. 0, or an errno value. */
+int obb_file_replace(const char *path, const void *bytes, size_t length, unsigned mode);
 
-/* Writes a file whole or not at all: beside it under a temporary name, then renamed. When
+/* How such new names begin; a build that was killed may leave one. */
+#define OBB_NEW_PREFIX ".obbligato-"
+
+/* Makes a file of `count` bytes of one value; of zeros, without writing them where the file system can. 0, or an errno
+ * value. */
+int obb_file_fill(const char *path, uint64_t count, unsigned char byte);
+
+/* The same, with the folders above it and the usual mode. When
  * the contents are already there, nothing is touched and *same is set (if not NULL). */
 int obb_file_write(const char *path, const void *bytes, size_t length, bool *same);
 

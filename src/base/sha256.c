@@ -1,5 +1,7 @@
 #include "base/sha256.h"
 
+#include <nettle/hmac.h>
+#include <nettle/memops.h>
 #include <nettle/sha2.h>
 #include <stdint.h>
 #include <stdio.h>
@@ -15,4 +17,19 @@ char *obb_sha256(const void *bytes, size_t length, char text[OBB_SHA256_TEXT])
     for (size_t i = 0; i < sizeof digest; i++)
         sprintf(text + 2 * i, "%02x", digest[i]);
     return text;
+}
+
+void obb_hmac_sha256(const void *key, size_t key_length, const void *first, size_t first_length, const void *second,
+                     size_t second_length, unsigned char digest[OBB_SHA256_BYTES])
+{
+    struct hmac_sha256_ctx context;
+    hmac_sha256_set_key(&context, key_length, key);
+    hmac_sha256_update(&context, first_length, first);
+    hmac_sha256_update(&context, second_length, second);
+    hmac_sha256_digest(&context, OBB_SHA256_BYTES, digest);
+}
+
+bool obb_same_digest(const unsigned char *a, const unsigned char *b)
+{
+    return memeql_sec(a, b, OBB_SHA256_BYTES);
 }

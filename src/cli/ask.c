@@ -129,16 +129,16 @@ static void list_files(const session *s)
         if (!s->wanted[i] || !compiles(a))
             continue;
         terminal_ink(stdout, INK_STRONG, "%s", obb_files_path(s->files, a->source));
-        printf("  %s, %s, %s%s\n", a->target->name, a->variant->name,
+        terminal_say(stdout, "  %s, %s, %s%s\n", a->target->name, a->variant->name,
                counted(room, sizeof room, a->inputs.count - 1, "file", "files"),
                a->undecided ? ", as the compiler tells" : "");
         for (size_t k = 1; k < a->inputs.count; k++)
             list_one(obb_files_path(s->files, a->inputs.at[k]));
         if (a->pending != OBB_NO_FILE)
-            printf("    ... and what is behind %s, which the step `%s` has still to make\n", obb_files_path(s->files, a->pending),
+            terminal_say(stdout, "    ... and what is behind %s, which the step `%s` has still to make\n", obb_files_path(s->files, a->pending),
                    obb_plan_maker(s->plan, a->pending)->target->name);
         if (a->undecided && s->options->verbose)
-            printf("    left to the compiler: %s\n", a->undecided);
+            terminal_say(stdout, "    left to the compiler: %s\n", a->undecided);
     }
 }
 
@@ -158,7 +158,7 @@ static void draw_branch(const session *s, const obb_scan_result *r, size_t i, bo
     fputs("  ", stdout);
     for (int d = 1; d < in->depth; d++)
         fputs(open[d] ? "│  " : "   ", stdout);
-    printf("%s %s", open[in->depth] ? "├─" : "└─", obb_files_path(s->files, in->to));
+    terminal_say(stdout, "%s %s", open[in->depth] ? "├─" : "└─", obb_files_path(s->files, in->to));
     if (in->line)
         terminal_ink(stdout, INK_DIM, "  line %d%s", in->line, in->again ? ", again" : "");
     else
@@ -182,7 +182,7 @@ static void draw_tree(session *s, const obb_action *a)
     char room[40];
     obb_scan(s->scanner, a->words->way, a->source, true, &r);
     terminal_ink(stdout, INK_STRONG, "%s", obb_files_path(s->files, a->source));
-    printf("  %s, %s, %s\n", a->target->name, a->variant->name,
+    terminal_say(stdout, "  %s, %s, %s\n", a->target->name, a->variant->name,
            counted(room, sizeof room, r.files.count - 1, "file", "files"));
     for (size_t i = 0; i < r.includes.count;) {
         size_t next = behind(&r, i);
@@ -195,7 +195,7 @@ static void draw_tree(session *s, const obb_action *a)
         i = whole ? i + 1 : next;
     }
     if (r.undecided)
-        printf("  the rest is left to the compiler: %s\n", r.undecided);
+        terminal_say(stdout, "  the rest is left to the compiler: %s\n", r.undecided);
     obb_scan_result_free(&r);
     free(open);
 }

@@ -4,6 +4,7 @@
 #include <string.h>
 #include <uv.h>
 
+#include "base/below.h"
 #include "base/path.h"
 #include "cli/account.h"
 #include "cli/terminal.h"
@@ -99,12 +100,12 @@ static char *command_line(const view *v, const obb_action *a)
 
 static void action_line(const view *v, const obb_action *a, bool taken, const char *cause, FILE *to)
 {
-    fprintf(to, "%-8s  %s", taken ? "take" : obb_action_verb(a), obb_action_subject(v->s->plan, a));
+    terminal_say(to, "%-8s  %s", taken ? "take" : obb_action_verb(a), obb_action_subject(v->s->plan, a));
     bool named = v->s->variants.count != 1 || strcmp(a->variant->name, v->s->variants.at[0]->name) != 0;
     terminal_ink(to, INK_DIM, "  %s%s%s%s", named ? a->variant->name : "", named ? ", " : "", "because ", cause);
     fputc('\n', to);
     if (v->s->options->verbose)
-        fprintf(to, "    %s\n", command_line(v, a));
+        terminal_say(to, "    %s\n", command_line(v, a));
 }
 
 static void show_done(view *v, const obb_event *e)
@@ -127,14 +128,14 @@ static void show_failed(view *v, const obb_event *e)
     fflush(v->lines);
     fputs("obbligato: ", stderr);
     terminal_ink(stderr, INK_ERROR, "error:");
-    fprintf(stderr, " %s %s ", obb_action_verb(a), obb_action_subject(s->plan, a));
+    terminal_say(stderr, " %s %s ", obb_action_verb(a), obb_action_subject(s->plan, a));
     if (e->message)
-        fprintf(stderr, "failed: %s\n", e->message);
+        terminal_say(stderr, "failed: %s\n", e->message);
     else if (e->signal)
-        fprintf(stderr, "was ended by signal %d (%s)\n", e->signal, strsignal(e->signal));
+        terminal_say(stderr, "was ended by signal %d (%s)\n", e->signal, strsignal(e->signal));
     else
-        fprintf(stderr, "failed with exit status %d\n", e->status);
-    fprintf(stderr, "  target   %s\n  variant  %s\n  because  %s\n  command  %s\n", a->target->name,
+        terminal_say(stderr, "failed with exit status %d\n", e->status);
+    terminal_say(stderr, "  target   %s\n  variant  %s\n  because  %s\n  command  %s\n", a->target->name,
             a->variant->name, e->cause, command_line(v, a));
     show_output(v, e);
     fflush(stderr);
@@ -186,7 +187,7 @@ static void observe(void *self, const obb_event *e)
     switch (e->kind) {
     case OBB_EVENT_START:
         if (v->s->noticed && !v->latest && v->s->options->verbose)
-            fprintf(v->lines, "first command %.1f ms after the notice\n", (double)(obb_now() - v->s->noticed) / 1e6);
+            terminal_say(v->lines, "first command %.1f ms after the notice\n", (double)(obb_now() - v->s->noticed) / 1e6);
         v->latest = e->action;
         show_progress(v, e);
         break;
@@ -197,7 +198,7 @@ static void observe(void *self, const obb_event *e)
     case OBB_EVENT_FAILED: show_failed(v, e); break;
     case OBB_EVENT_REMOVED:
         if (!v->s->options->quiet && !v->actions)
-            fprintf(v->lines, "remove    %s  because nothing makes it any more\n", e->path);
+            terminal_say(v->lines, "remove    %s  because nothing makes it any more\n", e->path);
         break;
     case OBB_EVENT_TICK: show_progress(v, e); break;
     case OBB_EVENT_BEGIN: break;
@@ -232,19 +233,19 @@ static void summarize(view *v, const obb_run_result *r)
     terminal_progress("");
     if (r->moving) {
         terminal_ink(stderr, INK_WARNING, "%s changed while it was being read;", r->moving);
-        fprintf(stderr, " what was made of it will be made again at the next build\n");
+        terminal_say(stderr, " what was made of it will be made again at the next build\n");
     }
     if (v->actions || s->options->quiet)
         return;
     if (!r->made && !r->failed && !r->left && !r->removed && !r->interrupted) {
         if (v->say_idle)
-            fprintf(v->lines, "%s\n", idle_message(s, r->up_to_date));
+            terminal_say(v->lines, "%s\n", idle_message(s, r->up_to_date));
         return;
     }
     session_tell_left_out(&v->left_out, v->lines);
     char reports[40], differences[40];
     if (r->differences || (s->options->verbose && r->reports))
-        fprintf(v->lines, "scan: %s told what was read, %s%s\n", counted(reports, sizeof reports, r->reports, "command", "commands"),
+        terminal_say(v->lines, "scan: %s told what was read, %s%s\n", counted(reports, sizeof reports, r->reports, "command", "commands"),
                 counted(differences, sizeof differences, r->differences, "file differs", "files differ"),
                 r->differences ? " (obbligato scan --differences)" : "");
     FILE *to = r->failed || r->interrupted || r->left ? stderr : v->lines;
@@ -252,14 +253,14 @@ static void summarize(view *v, const obb_run_result *r)
         terminal_ink(to, INK_ERROR, "interrupted: ");
     else if (r->failed || r->left)
         terminal_ink(to, INK_ERROR, "%zu failed: ", r->failed);
-    fprintf(to, "%zu made", r->made - r->taken);
+    terminal_say(to, "%zu made", r->made - r->taken);
     if (r->taken)
-        fprintf(to, ", %zu taken from the store", r->taken);
+        terminal_say(to, ", %zu taken from the store", r->taken);
     if (r->same)
-        fprintf(to, " (%zu came out the same)", r->same);
+        terminal_say(to, " (%zu came out the same)", r->same);
     if (r->left)
-        fprintf(to, ", %zu not made", r->left);
-    fprintf(to, ", %zu up to date, %s (%s)\n", r->up_to_date,
+        terminal_say(to, ", %zu not made", r->left);
+    terminal_say(to, ", %zu up to date, %s (%s)\n", r->up_to_date,
             duration_text(room, sizeof room, r->milliseconds), variant_names(s));
 }
 
@@ -293,10 +294,12 @@ static char *database_path(const session *s, const obb_plan_variant *in)
 static bool write_database(session *s, obb_file file, const obb_text *text)
 {
     obb_print print;
-    int failed = obb_file_write(obb_files_path(s->files, file), text->bytes, text->length, NULL);
+    const char *path = obb_files_path(s->files, file);
+    int failed = obb_below_make_folders(s->out, path);
+    if (!failed)
+        failed = obb_file_write(path, text->bytes, text->length, NULL);
     if (failed)
-        obb_error(s->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "cannot write %s: %s",
-                  obb_files_path(s->files, file), strerror(failed));
+        obb_error(s->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "cannot write %s: %s", path, obb_below_error(failed));
     obb_files_forget(s->files, file);
     obb_files_print(s->files, file, &print);
     return !failed;
@@ -325,11 +328,11 @@ static int write_texts(session *s)
         const char *path = obb_files_path(s->files, t->file);
         obb_print print;
         obb_state_note_made(s->state, t->file);
-        int failed = obb_path_make_folders(path);
+        int failed = obb_below_make_folders(s->out, path);
         if (!failed)
             failed = obb_file_write(path, t->text, strlen(t->text), NULL);
         if (failed)
-            obb_error(s->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "cannot write %s: %s", path, strerror(failed));
+            obb_error(s->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "cannot write %s: %s", path, obb_below_error(failed));
         obb_files_forget(s->files, t->file);
         obb_files_print(s->files, t->file, &print);
     }
@@ -341,7 +344,7 @@ static void tell_undecided(const session *s)
     for (size_t i = 0; s->options->verbose && i < s->plan->actions.count; i++) {
         const obb_action *a = s->plan->actions.at[i];
         if (s->wanted[i] && a->undecided)
-            fprintf(stderr, "scan: %s is left to the compiler: %s\n",
+            terminal_say(stderr, "scan: %s is left to the compiler: %s\n",
                     obb_files_path(s->files, a->source), a->undecided);
     }
 }
@@ -379,7 +382,7 @@ static int forecast(session *s)
     session_list_left_out(s, &v.left_out);
     if (!s->options->quiet)
         session_tell_left_out(&v.left_out, stdout);
-    printf("%zu to make (%s); nothing was changed\n", count, variant_names(s));
+    terminal_say(stdout, "%zu to make (%s); nothing was changed\n", count, variant_names(s));
     return 0;
 }
 
@@ -502,11 +505,16 @@ static bool explained(void *self, const obb_action *a)
 }
 
 /* Where objects are kept for other builds; NULL: nowhere, which is no fault. */
-static obb_shelf *open_shelf(const session *s)
+static obb_shelf *open_shelf(session *s)
 {
-    uint64_t limit;
-    const char *place = obb_shelf_place(s->arena, &limit);
-    return place ? obb_shelf_open(place, limit) : NULL;
+    const obb_shelf_place place = obb_shelf_find_place(s->arena);
+    const char *why;
+    obb_shelf *shelf = obb_shelf_open(&place, s->arena, &why);
+    if (why)
+        obb_hint(s->diags, obb_warn(s->diags, OBB_NOWHERE, "the store in %s is not used: %s", place.folder, why),
+                 "name another folder: OBBLIGATO_STORE=FOLDER, or off");
+    session_show_diags(s);
+    return shelf;
 }
 
 /* The actions, and what is told of them. */
@@ -680,7 +688,7 @@ static bool build_part(part *p, view *v, int *code)
     if (!take_part(p))
         return false;
     if (s->edited && s->options->verbose && !v->json)
-        fprintf(v->lines, "plan: %zu of %zu targets are planned again\n", s->planned_targets, s->project->targets.count);
+        terminal_say(v->lines, "plan: %zu of %zu targets are planned again\n", s->planned_targets, s->project->targets.count);
     if (s->edited)
         session_list_left_out(s, &v->left_out);
     else
@@ -718,7 +726,7 @@ static int say_ready(const view *v, const char *message)
         json_object_set_new(document, "message", obb_report_text(message));
         json_print(document, "build");
     } else if (v->say_idle && !v->s->options->quiet) {
-        fprintf(v->lines, "%s\n", message);
+        terminal_say(v->lines, "%s\n", message);
     }
     return 0;
 }

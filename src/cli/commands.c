@@ -1,5 +1,6 @@
 /* The table of commands, and help. */
 #include "cli/commands.h"
+#include "cli/terminal.h"
 
 #include <stdio.h>
 #include <string.h>
@@ -56,7 +57,8 @@ const command commands[] = {
      "Exactly the files that were made are removed, also those that are no longer described, and\n"
      "the folders that this leaves empty. Other files in the output folder stay.\n\n"
      "  obbligato clean\n"
-     "  obbligato clean -c release\n", false},
+     "  obbligato clean -c release\n"
+     "  obbligato clean --all              the whole output folder, also what something else put there\n", false},
     {"show", command_show, "[targets|variants|platforms|toolchains|axes|settings T|sources T|tests|launches|devices|machine|store]",
      "what the description says and what was found",
      "platforms and toolchains tell what was found here and what is missing.\n\n"
@@ -164,12 +166,12 @@ static const char options_text[] =
 
 void help_all(void)
 {
-    printf("obbligato " OBB_VERSION " builds C, C++ and assembly for several machines and configurations.\n\n"
+    terminal_say(stdout, "obbligato " OBB_VERSION " builds C, C++ and assembly for several machines and configurations.\n\n"
            "  obbligato COMMAND [options] [NAMES]\n\n");
     for (const command *c = commands; c->name; c++)
-        printf("  %-9s %s\n", c->name, c->summary);
-    printf("\n%s\n", options_text);
-    printf("The shortest description, in a file named " OBB_SCORE_NAME ":\n\n"
+        terminal_say(stdout, "  %-9s %s\n", c->name, c->summary);
+    terminal_say(stdout, "\n%s\n", options_text);
+    terminal_say(stdout, "The shortest description, in a file named " OBB_SCORE_NAME ":\n\n"
            "  project bells { version 0.1.0 }\n"
            "  program ring  { sources src/*.c }\n\n"
            "Exit codes: 0 done; 1 an action failed; 2 wrong use; 3 the description is wrong;\n"
@@ -178,7 +180,7 @@ void help_all(void)
 
 void help_command(const command *c)
 {
-    printf("obbligato %s%s%s\n\n%s.\n\n%s\n%s", c->name, *c->operands ? " " : "", c->operands, c->summary,
+    terminal_say(stdout, "obbligato %s%s%s\n\n%s.\n\n%s\n%s", c->name, *c->operands ? " " : "", c->operands, c->summary,
            c->help, options_text);
 }
 

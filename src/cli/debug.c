@@ -132,7 +132,7 @@ static int run_debugger(session *s, plan_of_debug *p)
             session_set_variable(s, p->launch->environment.at[i].text);
         if (!chdir(p->launch && p->launch->folder ? p->launch->folder : s->start))
             execv(words.at[0], (char *const *)(uintptr_t)words.at);
-        fprintf(stderr, "obbligato: cannot run %s: %s\n", words.at[0], strerror(errno));
+        terminal_say(stderr, "obbligato: cannot run %s: %s\n", words.at[0], strerror(errno));
         _exit(127);
     }
     while (waitpid(debugger, &status, 0) < 0 && errno == EINTR)

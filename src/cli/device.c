@@ -118,7 +118,7 @@ static void take_line(talk *t, const char *line, size_t length)
     terminal_progress("");
     obb_arena_push(t->s->arena, &t->said, copy);
     if (!t->s->options->json && (!t->s->options->quiet || t->command.status))
-        printf("  %s\n", copy);
+        terminal_say(stdout, "  %s\n", copy);
     fflush(stdout);
 }
 
@@ -212,7 +212,7 @@ static int converse(talk *t, const char *what, const obb_word_list *said, const 
     if (t->s->options->verbose) {
         obb_text line = {0};
         obb_text_shell_line(&line, words.at, words.count);
-        printf("  %s\n", obb_text_bytes(&line));
+        terminal_say(stdout, "  %s\n", obb_text_bytes(&line));
         obb_text_free(&line);
     }
     obb_arena_push(t->s->arena, &words, NULL);
@@ -318,7 +318,7 @@ static int write_image(talk *t, const char *image, const char *address, const ch
     const obb_device *d = t->device;
     int64_t began = obb_now();
     if (!s->options->json && !s->options->quiet)
-        printf("load      %s to %s at %s\n", image, d->name, address);
+        terminal_say(stdout, "load      %s to %s at %s\n", image, d->name, address);
     remember(s, d, obb_arena_format(s->arena, "not whole: loading %s began and did not end", name));
     int code = converse(t, "load", &d->load, image, address);
     if (!code && d->verify.count)
@@ -327,7 +327,7 @@ static int write_image(talk *t, const char *image, const char *address, const ch
         const char *state = obb_arena_format(s->arena, "not whole: loading %s failed", name);
         remember(s, d, state);
         terminal_ink(stderr, INK_ERROR, "the image on `%s` is not whole", d->name);
-        fprintf(stderr, "; load it again when the cause is gone\n");
+        terminal_say(stderr, "; load it again when the cause is gone\n");
         tell_result(s, "load", t, image, address, state);
         return code;
     }
@@ -337,7 +337,7 @@ static int write_image(talk *t, const char *image, const char *address, const ch
     remember(s, d, state);
     tell_result(s, "load", t, image, address, state);
     if (!code && !s->options->json && !s->options->quiet)
-        printf("%lld bytes written%s%s, %s\n", stat(image, &st) ? 0ll : (long long)st.st_size, d->verify.count ? ", verified" : "",
+        terminal_say(stdout, "%lld bytes written%s%s, %s\n", stat(image, &st) ? 0ll : (long long)st.st_size, d->verify.count ? ", verified" : "",
                d->reset.count ? ", the device was reset" : "", duration_text(room, sizeof room, (unsigned long long)(obb_now() - began) / 1000000));
     return code;
 }
@@ -390,11 +390,11 @@ int command_probe(session *s)
         return code;
     talk t = {.s = s, .device = obb_project_device(s->project, chosen)};
     if (!s->options->json)
-        printf("%s\n", chosen);
+        terminal_say(stdout, "%s\n", chosen);
     code = converse(&t, "probe", &t.device->probe, NULL, "0");
     const char *state = recall(s, t.device);
     if (!code && *state && !s->options->json)
-        printf("  loaded last from here: %s\n", state);
+        terminal_say(stdout, "  loaded last from here: %s\n", state);
     if (!code)
         tell_result(s, "probe", &t, NULL, NULL, state);
     return code;

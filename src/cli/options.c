@@ -96,8 +96,10 @@ static bool read_environment(options *o)
     uint64_t bytes;
     if (!o->out && out && *out)
         o->out = strdup(out);
-    if (store && *store && *store != '/' && strcmp(store, "off") != 0)
-        return wrong("OBBLIGATO_STORE is no folder from the root, and not off:", store, "OBBLIGATO_STORE=/var/cache/objects, or OBBLIGATO_STORE=off");
+    const char *shared = store && obb_starts(store, "shared ") ? store + 7 + strspn(store + 7, " ") : store;
+    if (store && *store && *shared != '/' && strcmp(store, "off") != 0)
+        return wrong("OBBLIGATO_STORE is no folder from the root, and not off:", store,
+                     "OBBLIGATO_STORE=/var/cache/objects, OBBLIGATO_STORE='shared /srv/objects', or OBBLIGATO_STORE=off");
     if (limit && *limit && (!obb_read_size(limit, &bytes) || !bytes))
         return wrong("OBBLIGATO_STORE_LIMIT is no number of bytes:", limit, "decimal, with K, M or G: OBBLIGATO_STORE_LIMIT=5G");
     return o->jobs || !jobs || !*jobs || read_jobs(jobs, o);
@@ -131,6 +133,7 @@ bool options_read(options *o, int argc, const char **argv)
         {"never", 0, POPT_ARG_NONE, &o->never, 0, NULL, NULL},
         {"differences", 0, POPT_ARG_NONE, &o->differences, 0, NULL, NULL},
         {"missing", 0, POPT_ARG_NONE, &o->missing, 0, NULL, NULL},
+        {"all", 0, POPT_ARG_NONE, &o->all, 0, NULL, NULL},
         {"tap", 0, POPT_ARG_STRING, &o->tap, 0, NULL, NULL},
         {"junit", 0, POPT_ARG_STRING, &o->junit, 0, NULL, NULL},
         {"repeat", 0, POPT_ARG_STRING, &value, OPT_REPEAT, NULL, NULL},

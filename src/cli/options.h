@@ -20,7 +20,7 @@ typedef struct options {
     char *device, *address;       /* of load */
     obb_words orders;             /* of debug: what the debugger is told to do */
     /* each 0 or 1 */
-    int circles, ambiguous, costs, never, missing, differences;
+    int all, circles, ambiguous, costs, never, missing, differences;
     int failed, affected, first_failure, coverage, batch, strict;
     int keep_going, dry_run, verbose, quiet, json, help, version, tree;
     unsigned jobs;                /* 0: as many as there are processors */

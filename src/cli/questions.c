@@ -77,7 +77,7 @@ static int print_rows(session *s, table *t, const char *none)
     if (t->cells.count > t->columns || s->options->json) {
         table_print(t, s->options->json);
     } else {
-        printf("%s\n", none);
+        terminal_say(stdout, "%s\n", none);
         table_drop(t);
     }
     return 0;
@@ -151,7 +151,7 @@ static int answer_chain(session *s, const obb_includes *all, const obb_words *fr
         return session_show_diags(s);
     obb_include_edges chain = obb_includes_chain(all, start, to);
     if (!chain.count && !s->options->json) {
-        printf("%s does not include %s, in any way\n", path_of(s, start), path_of(s, to));
+        terminal_say(stdout, "%s does not include %s, in any way\n", path_of(s, start), path_of(s, to));
         return 0;
     }
     table_row(&t, "file", ">line", "includes");
@@ -208,7 +208,7 @@ static int answer_costs(session *s, const obb_includes *all)
     }
     table_print(&t, s->options->json);
     if (most < all->costs.count)
-        printf("(%zu cheaper ones; -v shows them)\n", all->costs.count - most);
+        terminal_say(stdout, "(%zu cheaper ones; -v shows them)\n", all->costs.count - most);
     return 0;
 }
 
@@ -369,10 +369,10 @@ static void tell_tests(const session *s, const bool *hit)
         for (size_t i = 0; i < s->project->targets.count; i++) {
             const obb_target *t = obb_in(s->variants.at[v], s->project->targets.at[i]);
             if (t->kind == OBB_TEST && touched(s, t, s->variants.at[v], hit))
-                printf("%s%s (%s)", count++ ? ", " : "tests that it touches: ", t->name, s->variants.at[v]->name);
+                terminal_say(stdout, "%s%s (%s)", count++ ? ", " : "tests that it touches: ", t->name, s->variants.at[v]->name);
         }
     if (count)
-        printf("\n");
+        terminal_say(stdout, "\n");
 }
 
 /* The default targets, and all tests. */
@@ -421,7 +421,7 @@ int command_impact(session *s)
     print_rows(s, &t, "nothing that is built by default reads it");
     char room[6][40];
     if (!s->options->json && all)
-        printf("%s at most: %s, %s, %s, %s, %s; fewer when something comes out the same\n",
+        terminal_say(stdout, "%s at most: %s, %s, %s, %s, %s; fewer when something comes out the same\n",
                counted(room[0], sizeof room[0], all, "action", "actions"),
                counted(room[1], sizeof room[1], counts[OBB_COMPILE] + counts[OBB_ASSEMBLE], "compile", "compiles"),
                counted(room[2], sizeof room[2], counts[OBB_ARCHIVE], "archive", "archives"),

@@ -218,19 +218,19 @@ static void print_lines(const twin *t)
 {
     for (size_t i = 0; i < t->unlike.count; i++) {
         const unlike *u = &t->unlike.at[i];
-        printf("differs   %s  from byte %llu on", u->path, (unsigned long long)u->offset);
+        terminal_say(stdout, "differs   %s  from byte %llu on", u->path, (unsigned long long)u->offset);
         if (u->section)
-            printf(", in %s", u->section);
-        printf("%s%s\n", u->reason ? ": " : "", u->reason ? u->reason : "");
+            terminal_say(stdout, ", in %s", u->section);
+        terminal_say(stdout, "%s%s\n", u->reason ? ": " : "", u->reason ? u->reason : "");
     }
-    printf("%zu products compared with a build in another folder: ", t->compared);
+    terminal_say(stdout, "%zu products compared with a build in another folder: ", t->compared);
     if (t->unlike.count)
         terminal_ink(stdout, INK_ERROR, "%zu differ", t->unlike.count);
     else
-        printf("all are the same, byte for byte");
-    printf("\n");
+        terminal_say(stdout, "all are the same, byte for byte");
+    terminal_say(stdout, "\n");
     if (t->unlike.count)
-        printf("the other build is kept: %s\n", t->folder);
+        terminal_say(stdout, "the other build is kept: %s\n", t->folder);
 }
 
 static void remove_folder(const char *folder)

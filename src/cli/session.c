@@ -49,7 +49,7 @@ int session_show_diags(session *s)
         errors += s->diags->list.at[i]->fault != OBB_FAULT_NONE;
     }
     if (errors > 1)
-        fprintf(stderr, "%zu errors\n", errors);
+        terminal_say(stderr, "%zu errors\n", errors);
     obb_diags_free(s->diags);
     s->diags = obb_diags_new();
     return code;
@@ -139,7 +139,7 @@ int session_read_project(session *s)
 static void say_waiting(void *self, const char *holder)
 {
     const session *s = self;
-    fprintf(stderr, "obbligato: waiting for another build in %s (%s)\n", s->out,
+    terminal_say(stderr, "obbligato: waiting for another build in %s (%s)\n", s->out,
             *holder ? holder : "unknown");
 }
 
@@ -305,7 +305,7 @@ static void list_reason(session *s, const obb_target_list *meant, const obb_vari
 void session_tell_left_out(const obb_words *left_out, FILE *lines)
 {
     for (size_t i = 0; i + 2 < left_out->count; i += 3) {
-        fprintf(lines, "left out  %s", left_out->at[i]);
+        terminal_say(lines, "left out  %s", left_out->at[i]);
         terminal_ink(lines, INK_DIM, "  %s, because only %s", left_out->at[i + 1], left_out->at[i + 2]);
         fputc('\n', lines);
     }

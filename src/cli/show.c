@@ -249,7 +249,7 @@ static int show_settings(session *s)
         settings_of(s, &t, s->variants.at[v], obb_in(s->variants.at[v], described));
     }
     if (t.columns == 4)
-        printf("%s in the variant %s:\n", described->name, s->variants.at[0]->name);
+        terminal_say(stdout, "%s in the variant %s:\n", described->name, s->variants.at[0]->name);
     table_print(&t, s->options->json);
     return session_show_diags(s);
 }
@@ -404,7 +404,7 @@ static int show_axes(session *s)
                   axis->summary);
     }
     if (!s->options->json)
-        printf("In the variant %s:\n", v->name);
+        terminal_say(stdout, "In the variant %s:\n", v->name);
     table_print(&t, s->options->json);
     return 0;
 }

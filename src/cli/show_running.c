@@ -95,15 +95,16 @@ static const char *bytes_text(session *s, uint64_t bytes)
 int show_store(session *s)
 {
     table t = {.name = "store", .columns = 5};
-    uint64_t limit;
-    const char *place = obb_shelf_place(s->arena, &limit);
-    obb_shelf *shelf = place ? obb_shelf_open(place, limit) : NULL;
-    if (!place && !s->options->json) {
-        printf("the store is off (OBBLIGATO_STORE=off, or there is no home folder)\n");
+    const obb_shelf_place place = obb_shelf_find_place(s->arena);
+    const char *why;
+    obb_shelf *shelf = obb_shelf_open(&place, s->arena, &why);
+    if (!place.folder && !s->options->json) {
+        terminal_say(stdout, "the store is off (OBBLIGATO_STORE=off, or there is no home folder)\n");
         return 0;
     }
-    if (place && !shelf)
-        return session_fail(s, OBB_FAULT_OUTSIDE, "the store in `%s` cannot be used", place, "name another folder: OBBLIGATO_STORE=FOLDER; or off");
+    if (why)
+        return session_fail(s, OBB_FAULT_OUTSIDE, obb_arena_format(s->arena, "the store in `%%s` is not used: %s", why), place.folder,
+                            "name another folder: OBBLIGATO_STORE=FOLDER; or off");
     table_row(&t, "folder", ">objects", ">size", ">limit", ">days since the oldest was used");
     if (shelf) {
         obb_shelf_account a = obb_shelf_look(shelf);

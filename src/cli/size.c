@@ -223,7 +223,7 @@ static void symbol_table(const subject *u)
 static void tell(const subject *u)
 {
     terminal_ink(stdout, INK_STRONG, "%s", u->name);
-    printf("  %s%s%s, %s bit, %s-endian; sizes in bytes%s%s\n\n", u->variant ? u->variant->name : "", u->variant ? ", " : "",
+    terminal_say(stdout, "  %s%s%s, %s bit, %s-endian; sizes in bytes%s%s\n\n", u->variant ? u->variant->name : "", u->variant ? ", " : "",
            u->account->machine, u->account->wide ? "64" : "32", u->account->big_endian ? "big" : "little",
            u->before ? "; against " : "", u->before ? u->s->options->against : "");
     region_table(u);

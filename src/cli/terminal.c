@@ -39,6 +39,29 @@ bool terminal_has_progress_line(void)
 /* Select graphic rendition (ECMA-48, 8.3.117). */
 static const char *const inks[] = {"", "1;31", "1;33", "32", "2", "1"};
 
+static void say_visible(FILE *stream, const char *format, va_list args)
+{
+    va_list again;
+    obb_text shown = {0};
+    va_copy(again, args);
+    int n = vsnprintf(NULL, 0, format, again);
+    va_end(again);
+    char *said = obb_alloc((size_t)(n < 0 ? 0 : n) + 1);
+    vsnprintf(said, (size_t)(n < 0 ? 0 : n) + 1, format, args);
+    obb_text_visible(&shown, said, strlen(said), false);
+    fwrite(shown.bytes, 1, shown.length, stream);
+    obb_text_free(&shown);
+    free(said);
+}
+
+void terminal_say(FILE *stream, const char *format, ...)
+{
+    va_list args;
+    va_start(args, format);
+    say_visible(stream, format, args);
+    va_end(args);
+}
+
 void terminal_ink(FILE *stream, ink i, const char *format, ...)
 {
     bool color = i != INK_PLAIN && (stream == stderr ? terminal.color_err : terminal.color_out);
@@ -46,7 +69,7 @@ void terminal_ink(FILE *stream, ink i, const char *format, ...)
     va_start(args, format);
     if (color)
         fprintf(stream, "\033[%sm", inks[i]);
-    vfprintf(stream, format, args);
+    say_visible(stream, format, args);
     if (color)
         fputs("\033[0m", stream);
     va_end(args);
@@ -75,7 +98,8 @@ void terminal_progress(const char *line)
     if (!terminal.progress || (!*line && !terminal.line_shown))
         return;
     fflush(stdout);
-    fprintf(stderr, "\r\033[K%.*s", (int)cut(line, terminal_width() - 1), line);
+    fputs("\r\033[K", stderr);
+    terminal_say(stderr, "%.*s", (int)cut(line, terminal_width() - 1), line);
     fflush(stderr);
     terminal.line_shown = *line != 0;
 }
@@ -95,7 +119,7 @@ static void show_line(const obb_place *p)
     }
     if (line && *line) {
         int length = (int)strcspn(line, "\r\n");
-        fprintf(stderr, "    %.*s\n", length, line);
+        terminal_say(stderr, "    %.*s\n", length, line);
         if (p->column > 0 && p->column <= length + 1) {
             fputs("    ", stderr);
             for (int i = 0; i < p->column - 1; i++)
@@ -112,7 +136,7 @@ static void show_place(const obb_place *p)
 {
     if (!p->file)
         return;
-    fputs(p->file, stderr);
+    terminal_say(stderr, "%s", p->file);
     if (p->line > 0)
         fprintf(stderr, ":%d", p->line);
     if (p->line > 0 && p->column > 0)
@@ -128,15 +152,15 @@ void terminal_show_diag(const obb_diag *d)
         fputs("obbligato: ", stderr);
     show_place(&d->place);
     terminal_ink(stderr, d->fault ? INK_ERROR : INK_WARNING, d->fault ? "error:" : "warning:");
-    fprintf(stderr, " %s\n", d->message);
+    terminal_say(stderr, " %s\n", d->message);
     show_line(&d->place);
     for (size_t i = 0; i < d->notes.count; i++) {
         fputs("  ", stderr);
         show_place(&d->notes.at[i].place);
-        fprintf(stderr, "%s\n", d->notes.at[i].message);
+        terminal_say(stderr, "%s\n", d->notes.at[i].message);
     }
     if (d->hint)
-        fprintf(stderr, "  hint: %s\n", d->hint);
+        terminal_say(stderr, "  hint: %s\n", d->hint);
 }
 
 /* --- tables ------------------------------------------------------------------------- */
@@ -182,6 +206,16 @@ static bool *take_marks(table *t)
             memmove(heading, heading + 1, strlen(heading));
     }
     return right;
+}
+
+static void make_visible(table *t)
+{
+    for (size_t i = 0; i < t->cells.count; i++) {
+        obb_text shown = {0};
+        obb_text_visible(&shown, t->cells.at[i], strlen(t->cells.at[i]), true);
+        free((char *)(uintptr_t)t->cells.at[i]);
+        t->cells.at[i] = shown.bytes;
+    }
 }
 
 static void print_rows(const table *t, const bool *right)
@@ -235,6 +269,7 @@ void table_print(table *t, bool json)
         return;
     }
     bool *right = take_marks(t);
+    make_visible(t);
     print_rows(t, right);
     table_drop(t);
     free(right);

@@ -16,7 +16,11 @@ typedef enum ink { INK_PLAIN, INK_ERROR, INK_WARNING, INK_GOOD, INK_DIM, INK_STR
 void terminal_open(const options *o);
 bool terminal_has_progress_line(void);
 
-/* Text in an ink, on a stream; the ink adds to what the words say, never replaces it. */
+/* Text on a stream, with control characters as escapes: names and descriptions may hold any. What commands print
+ * does not go this way, their colours stay. */
+void terminal_say(FILE *stream, const char *format, ...);
+
+/* The same in an ink; the ink adds to what the words say, never replaces it. */
 void terminal_ink(FILE *stream, ink i, const char *format, ...);
 
 /* One line that the next one replaces; "" takes it away. */

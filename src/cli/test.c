@@ -304,7 +304,7 @@ static void indent(FILE *to, const char *text)
 {
     while (*text) {
         size_t n = strcspn(text, "\n");
-        fprintf(to, "    %.*s\n", (int)n, text);
+        terminal_say(to, "    %.*s\n", (int)n, text);
         text += n + (text[n] == '\n');
     }
 }
@@ -314,18 +314,18 @@ static void show_printed(const tester *w, const obb_trial *t)
     obb_text line = {0};
     obb_text_shell_line(&line, t->argv.at, t->argv.count);
     if (t->argv.count)
-        fprintf(w->lines, "  command   %s\n", obb_text_bytes(&line));
+        terminal_say(w->lines, "  command   %s\n", obb_text_bytes(&line));
     obb_text_free(&line);
     if (*t->output) {
-        fprintf(w->lines, "  printed\n");
+        terminal_say(w->lines, "  printed\n");
         indent(w->lines, t->output);
     }
     if (*t->errors) {
-        fprintf(w->lines, "  on standard error\n");
+        terminal_say(w->lines, "  on standard error\n");
         indent(w->lines, t->errors);
     }
     if (t->difference) {
-        fprintf(w->lines, "  differs: - is expected, + was printed\n");
+        terminal_say(w->lines, "  differs: - is expected, + was printed\n");
         indent(w->lines, t->difference);
     }
 }
@@ -342,12 +342,12 @@ static void finished(void *self, const obb_trial *t, size_t done, size_t total)
         return;
     terminal_progress("");
     terminal_ink(w->lines, outcomes[t->outcome].ink, "%-8s", outcomes[t->outcome].word);
-    fprintf(w->lines, "  %-*s", w->width, name_of(w, t));
+    terminal_say(w->lines, "  %-*s", w->width, name_of(w, t));
     terminal_ink(w->lines, INK_DIM, "  %-*s", w->variant_width, t->variant->name);
     if (t->outcome != OBB_SKIPPED)
-        fprintf(w->lines, "  %7s", duration_text(room, sizeof room, t->milliseconds));
+        terminal_say(w->lines, "  %7s", duration_text(room, sizeof room, t->milliseconds));
     if (t->reason)
-        fprintf(w->lines, "  because %s", t->reason);
+        terminal_say(w->lines, "  because %s", t->reason);
     fputc('\n', w->lines);
     if (t->outcome == OBB_FAILED || (o->verbose && t->outcome == OBB_PASSED))
         show_printed(w, t);
@@ -401,14 +401,14 @@ static void summarize(const tester *w, uint64_t milliseconds, bool interrupted)
         terminal_ink(w->lines, INK_ERROR, "interrupted: ");
     terminal_ink(w->lines, failed ? INK_ERROR : INK_GOOD, "%zu passed, %zu failed", count(w, OBB_PASSED), failed);
     if (skipped)
-        fprintf(w->lines, ", %zu skipped", skipped);
+        terminal_say(w->lines, ", %zu skipped", skipped);
     if (left)
-        fprintf(w->lines, ", %zu not run", left);
+        terminal_say(w->lines, ", %zu not run", left);
     if (w->unaffected)
-        fprintf(w->lines, ", %zu not affected since they passed", w->unaffected);
+        terminal_say(w->lines, ", %zu not affected since they passed", w->unaffected);
     if (w->passed_before)
-        fprintf(w->lines, ", %zu left out that did not fail last time", w->passed_before);
-    fprintf(w->lines, ", %s\n", duration_text(room, sizeof room, milliseconds));
+        terminal_say(w->lines, ", %zu left out that did not fail last time", w->passed_before);
+    terminal_say(w->lines, ", %s\n", duration_text(room, sizeof room, milliseconds));
 }
 
 /* Writes a report to a file, or to standard output. */
@@ -478,7 +478,7 @@ static int show_coverage(tester *w)
         return 0;
     }
     table_print(&t, false);
-    printf("%zu of %zu lines of code ran: %.1f %%\n", ran, code, code ? 100.0 * (double)ran / (double)code : 100.0);
+    terminal_say(stdout, "%zu of %zu lines of code ran: %.1f %%\n", ran, code, code ? 100.0 * (double)ran / (double)code : 100.0);
     return 0;
 }
 
@@ -512,7 +512,7 @@ int command_test(session *s)
         return code;
     if (!o->names.count) {
         if (!o->json)
-            printf("the project has no tests; describe one: test NAME { sources tests/*.c }\n");
+            terminal_say(stdout, "the project has no tests; describe one: test NAME { sources tests/*.c }\n");
         return write_reports(&w, 0);
     }
     code = build_targets(s, stderr, false);

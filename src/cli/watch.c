@@ -161,12 +161,12 @@ static void say_changes(watcher *w)
         if (access(path, F_OK) != 0 && !known(w, path))
             continue;
         if (count++ < SHOWN)
-            printf("%s%s", count > 1 ? ", " : "change    ", path);
+            terminal_say(stdout, "%s%s", count > 1 ? ", " : "change    ", path);
     }
     if (count > SHOWN)
-        printf(" and %zu more", count - SHOWN);
+        terminal_say(stdout, " and %zu more", count - SHOWN);
     if (count)
-        printf("\n");
+        terminal_say(stdout, "\n");
 }
 
 /* After a build: what the next notice will need is made ready before it comes. */
@@ -234,7 +234,7 @@ int command_watch(session *s)
     uv_timer_init(&w.loop, &w.quiet);
     int code = take_turn(&w, true);
     if (!s->options->quiet && !s->options->json && !terminal_has_progress_line())
-        printf("watching %zu folders\n", w.folders.count);
+        terminal_say(stdout, "watching %zu folders\n", w.folders.count);
     fflush(stdout);
     while (code != EXIT_INTERRUPTED && wait_for_change(&w))
         code = take_turn(&w, false);

@@ -1,9 +1,11 @@
 /* The commands that change something: build, run, clean. */
+#include <dirent.h>
 #include <errno.h>
 #include <stdio.h>
 #include <string.h>
 #include <unistd.h>
 
+#include "base/below.h"
 #include "base/path.h"
 #include "cli/build.h"
 #include "cli/commands.h"
@@ -77,6 +79,19 @@ static bool chosen(const session *s, const char *path)
     return !any;
 }
 
+/* The mark goes with the folder, and stays with what else lies in it. */
+static void remove_mark(const session *s)
+{
+    size_t others = 0;
+    DIR *d = opendir(s->out);
+    for (struct dirent *e; d && (e = readdir(d));)
+        others += strcmp(e->d_name, ".") != 0 && strcmp(e->d_name, "..") != 0 && strcmp(e->d_name, OBB_MARK_NAME) != 0;
+    if (d)
+        closedir(d);
+    if (d && !others && obb_below_remove(s->out, obb_path_join(s->arena, s->out, OBB_MARK_NAME)) == 0)
+        rmdir(s->out);
+}
+
 /* Files of the tool's own that are left when nothing made is. */
 static void remove_own_files(session *s)
 {
@@ -87,9 +102,10 @@ static void remove_own_files(session *s)
     for (size_t i = 0; i < names->count; i++)
         if (obb_starts(names->at[i], "ready-") || obb_starts(names->at[i], "state.db") ||
             strcmp(names->at[i], "lock") == 0 || strcmp(names->at[i], "made") == 0)
-            unlink(obb_path_join(s->arena, folder, names->at[i]));
+            obb_below_remove(s->out, obb_path_join(s->arena, folder, names->at[i]));
+    obb_below_remove_all(s->out, obb_path_join(s->arena, s->out, OBB_WORK_FOLDER));
     rmdir(folder);
-    rmdir(s->out);
+    remove_mark(s);
 }
 
 static void tell_cleaned(const session *s, json_t *files)
@@ -100,6 +116,37 @@ static void tell_cleaned(const session *s, json_t *files)
     json_print(document, "clean");
 }
 
+/* All of an output folder, whoever put it there. */
+static int clean_all(session *s)
+{
+    obb_stamp stamp;
+    bool there = obb_stamp_of(s->out, &stamp);
+    if (there && !obb_state_is_marked(s->out))
+        return session_fail(s, OBB_FAULT_USAGE, "`%s` has no mark of an output folder, so it is not removed as one", s->out,
+                            "look at what is in it, and remove it by hand");
+    if (there && !s->options->dry_run) {
+        int code = session_open_state(s, true); /* no other build is at work in it */
+        if (code)
+            return code;
+        int failed = obb_below_remove_all(s->out, NULL);
+        obb_state_close(s->state);
+        s->state = NULL;
+        if (failed)
+            return session_fail(s, OBB_FAULT_OUTSIDE, "cannot remove all of the output folder: %s", strerror(failed), NULL);
+        rmdir(s->out);
+    }
+    json_t *files = json_array();
+    if (there)
+        json_array_append_new(files, obb_report_text(s->out));
+    if (s->options->json)
+        tell_cleaned(s, files);
+    else
+        json_decref(files);
+    if (!s->options->json && !s->options->quiet)
+        terminal_say(stdout, there ? s->options->dry_run ? "would remove %s with all that is in it\n" : "removed %s with all that was in it\n" : "nothing to clean in %s\n", s->out);
+    return 0;
+}
+
 int command_clean(session *s)
 {
     obb_file_list made = {0};
@@ -108,11 +155,20 @@ int command_clean(session *s)
     if (s->options->names.count)
         return session_fail(s, OBB_FAULT_USAGE, "`clean` takes no names, but `%s` is given", s->options->names.at[0],
                     "choose variants instead: -c CONFIGURATION");
+    if (s->options->all && !any)
+        return clean_all(s);
+    if (s->options->all)
+        return session_fail(s, OBB_FAULT_USAGE, "`clean --all` removes the whole output folder `%s`, and takes no variants", s->out, "leave --all out, or the variants");
     if (access(obb_path_join(s->arena, s->out, ".obbligato"), F_OK)) {
+        if (!s->options->json && obb_state_is_marked(s->out)) {
+            terminal_say(stdout, "%s is an output folder, but what was made in it is not known any more: its folder .obbligato is gone\n"
+                   "  hint: `obbligato clean --all` removes it, with all that is in it\n", s->out);
+            return 0;
+        }
         if (s->options->json)
             tell_cleaned(s, json_array());
         else
-            printf("nothing to clean in %s\n", s->out);
+            terminal_say(stdout, "nothing to clean in %s\n", s->out);
         return 0;
     }
     int code = session_open_state(s, true);
@@ -130,7 +186,7 @@ int command_clean(session *s)
         }
         bool there = access(path, F_OK) == 0;
         if (s->options->verbose && there && !s->options->json)
-            printf("%s %s\n", s->options->dry_run ? "would remove" : "remove", path);
+            terminal_say(stdout, "%s %s\n", s->options->dry_run ? "would remove" : "remove", path);
         removed += there;
         if (there)
             json_array_append_new(files, obb_report_text(path));
@@ -138,7 +194,7 @@ int command_clean(session *s)
             continue;
         int failed = obb_remove_output(path, s->out);
         if (failed)
-            obb_error(s->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "cannot remove %s: %s", path, strerror(failed));
+            obb_error(s->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "cannot remove %s: %s", path, obb_below_error(failed));
         else
             obb_state_forget_made(s->state, made.at[i]);
     }
@@ -152,7 +208,7 @@ int command_clean(session *s)
     else
         json_decref(files);
     if (!s->options->quiet && !s->options->json)
-        printf("%s %s\n", s->options->dry_run ? "would remove" : "removed",
+        terminal_say(stdout, "%s %s\n", s->options->dry_run ? "would remove" : "removed",
                counted(room, sizeof room, removed, "file", "files"));
     return code;
 }

@@ -256,6 +256,15 @@ static char *object_path(obb_job *j, const char *path)
     const char *folder = obb_path_within(path, j->in->folder) ? "made/" : "";
     if (*folder)
         path += strlen(j->in->folder) + 1;
+    const char *name = obb_path_name(path);
+    enum { LONGEST = 230, KEPT = 180 }; /* names have 255 bytes at most (POSIX, NAME_MAX), and more is written beside objects */
+    if (strlen(name) > LONGEST) {
+        size_t n = KEPT;
+        while (((unsigned char)name[n] & 0xC0) == 0x80)
+            n--;
+        path = obb_arena_format(j->plan->arena, "%.*s%.*s~%016llx", (int)(name - path), path, (int)n, name,
+                                (unsigned long long)obb_print_of(name, strlen(name)).low);
+    }
     return obb_arena_format(j->plan->arena, "%s/obj/%s/%s%s%s", j->in->folder, j->target->name, folder, path, j->in->naming.object);
 }
 

@@ -235,6 +235,22 @@ static void wait_for(obb_plan *plan, obb_action *a, obb_file file, obb_diags *di
     obb_hint(diags, d, "what a step runs must not read what the step makes");
 }
 
+/* A pipe or a device among what is read: who reads it takes something away, or waits for ever. */
+static bool is_odd(obb_plan *plan, const obb_action *a, const obb_file_list *files, obb_diags *diags)
+{
+    for (size_t i = 0; i < files->count; i++) {
+        const char *path = obb_files_path(plan->files, files->at[i]);
+        const obb_stamp *stamp = obb_files_stamp(plan->files, files->at[i]);
+        if (obb_files_is_promised(plan->files, files->at[i]) || !stamp || stamp->kind == OBB_KIND_FILE || strcmp(path, "/dev/null") == 0)
+            continue;
+        obb_diag *d = obb_error(diags, OBB_FAULT_OUTSIDE, a->target->place, "`%s` (%s) reads `%s`, which is no regular file", a->target->name,
+                                a->variant->name, path);
+        obb_hint(diags, d, "pipes and devices are not read; put a file there");
+        return true;
+    }
+    return false;
+}
+
 static void scan_action(obb_plan *plan, obb_action *a, obb_diags *diags)
 {
     obb_scan_result result = {0};
@@ -247,6 +263,11 @@ static void scan_action(obb_plan *plan, obb_action *a, obb_diags *diags)
     take_files(plan, a, &result.files, &result.absent);
     if (result.waits) {
         wait_for(plan, a, result.pending, diags);
+        obb_scan_result_free(&result);
+        return;
+    }
+    if (result.undecided && is_odd(plan, a, &result.files, diags)) {
+        a->broken = true;
         obb_scan_result_free(&result);
         return;
     }

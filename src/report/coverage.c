@@ -4,6 +4,7 @@
 #include <string.h>
 #include <unistd.h>
 
+#include "base/below.h"
 #include "base/path.h"
 #include "base/process.h"
 
@@ -25,7 +26,7 @@ void obb_coverage_reset(const obb_plan *plan)
     obb_arena *arena = obb_arena_new();
     for (size_t i = 0; i < plan->actions.count; i++)
         if (counts(plan->actions.at[i]))
-            unlink(counts_path(plan, plan->actions.at[i], arena));
+            obb_below_remove(plan->out, counts_path(plan, plan->actions.at[i], arena));
     obb_arena_free(arena);
 }
 

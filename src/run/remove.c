@@ -1,47 +1,48 @@
-#include <errno.h>
+#include <dirent.h>
 #include <stdlib.h>
 #include <string.h>
 #include <unistd.h>
 
+#include "base/below.h"
 #include "base/path.h"
 #include "run/run.h"
 
-static void unlink_beside(const char *path)
-{
-    static const char *const suffixes[] = {".part", ".words", ".words.part", ".told", ".watched"};
-    obb_text text = {0};
-    for (size_t i = 0; i < sizeof suffixes / sizeof *suffixes; i++) {
-        text.length = 0;
-        obb_text_format(&text, "%s%s", path, suffixes[i]);
-        unlink(text.bytes);
-    }
-    obb_text_free(&text);
-}
-
 int obb_remove_output(const char *path, const char *top)
 {
-    obb_text text = {0};
-    int failed = unlink(path) && errno != ENOENT && errno != ENOTDIR ? errno : 0;
-    unlink_beside(path);
-    obb_text_string(&text, path);
-    for (char *slash; (slash = strrchr(text.bytes, '/'));) {
-        *slash = 0;
-        if (strlen(text.bytes) <= strlen(top) || rmdir(text.bytes))
-            break;
-    }
-    obb_text_free(&text);
+    int failed = obb_below_remove(top, path);
+    obb_below_remove_empty(top, path);
     return failed;
+}
+
+/* Files that were written beside their places when all ended (obb_file_replace). */
+static void remove_new(const char *folder, obb_arena *arena)
+{
+    DIR *d = opendir(folder);
+    for (struct dirent *e; d && (e = readdir(d));)
+        if (obb_starts(e->d_name, OBB_NEW_PREFIX) && strlen(e->d_name) == strlen(OBB_NEW_PREFIX) + 16)
+            unlink(obb_arena_format(arena, "%s/%s", folder, e->d_name));
+    if (d)
+        closedir(d);
 }
 
 void obb_run_sweep(const obb_plan *plan, obb_state *state)
 {
     obb_file_list made = {0};
+    obb_map seen = {0};
     if (!obb_state_was_broken_off(state))
         return;
+    obb_arena *arena = obb_arena_new();
+    obb_below_remove_all(plan->out, obb_arena_format(arena, "%s/" OBB_WORK_FOLDER, plan->out));
+    remove_new(obb_arena_format(arena, "%s/.obbligato", plan->out), arena);
     obb_state_list_made(state, &made);
-    for (size_t i = 0; i < made.count; i++)
-        unlink_beside(obb_files_path(plan->files, made.at[i]));
+    for (size_t i = 0; i < made.count; i++) {
+        const char *folder = obb_path_folder(arena, obb_files_path(plan->files, made.at[i]));
+        if (!obb_map_put(&seen, folder, &made) && obb_below_lies(plan->out, folder))
+            remove_new(folder, arena);
+    }
+    obb_map_free(&seen);
     obb_vec_free(&made);
+    obb_arena_free(arena);
 }
 
 /* Whether a path lies in the folder of one of these variants, or of one that is not

@@ -6,6 +6,7 @@
 #include <string.h>
 #include <unistd.h>
 
+#include "base/below.h"
 #include "base/path.h"
 #include "plan/differences.h"
 #include "run/runner.h"
@@ -187,6 +188,12 @@ static void judge_ready(runner *r)
 
 static void start_more(runner *r);
 
+char *obb_run_work_file(runner *r, const obb_action *a, const char *suffix)
+{
+    const char *path = obb_files_path(r->plan->files, a->output);
+    return obb_arena_format(r->arena, "%s/" OBB_WORK_FOLDER "/%016llx.%s", r->plan->out, (unsigned long long)obb_print_of(path, strlen(path)).low, suffix);
+}
+
 static void fail(runner *r, child *c, const char *message)
 {
     count_failure(r, (obb_event){.action = c->action, .cause = c->cause,
@@ -252,6 +259,23 @@ static void record(runner *r, child *c, obb_print output, uint64_t milliseconds)
         r->result.store_failed = failed;
 }
 
+/* Renames; where a part of the output folder lies on another file system, copies. */
+static int put_in_place(runner *r, const char *temporary, const char *path)
+{
+    int failed = obb_below_rename(r->plan->out, temporary, path);
+    obb_text text = {0};
+    obb_stamp stamp;
+    if (failed != EXDEV)
+        return failed;
+    failed = obb_stamp_of(temporary, &stamp) ? obb_file_read(temporary, &text) : errno;
+    if (!failed)
+        failed = obb_below_make_folders(r->plan->out, path);
+    if (!failed)
+        failed = obb_file_replace(path, obb_text_bytes(&text), text.length, stamp.executable ? 0777 : 0666);
+    obb_text_free(&text);
+    return failed;
+}
+
 /* Puts the output in its place and writes the record. NULL, or what went wrong. */
 static const char *accept_output(runner *r, child *c)
 {
@@ -260,10 +284,10 @@ static const char *accept_output(runner *r, child *c)
     const char *path = obb_files_path(files, a->output);
     const obb_record *before = obb_state_record(r->state, a->output);
     obb_print then = before ? before->output : OBB_NO_PRINT, print;
-    if (c->temporary && rename(c->temporary, path))
-        return errno == ENOENT ? obb_arena_format(r->arena, "it did not make %s", path)
-                               : obb_arena_format(r->arena, "cannot put %s in its place: %s", path,
-                                                  strerror(errno));
+    int misplaced = c->temporary ? put_in_place(r, c->temporary, path) : 0;
+    if (misplaced)
+        return misplaced == ENOENT ? obb_arena_format(r->arena, "it did not make %s", path)
+                                   : obb_arena_format(r->arena, "cannot put %s in its place: %s", path, obb_below_error(misplaced));
     obb_file missing;
     obb_files_forget(files, a->output);
     for (size_t i = 0; i < a->also.count; i++)
@@ -286,10 +310,10 @@ static const char *accept_output(runner *r, child *c)
     return NULL;
 }
 
-static void drop_files(const obb_files *files, const obb_file_list *list)
+static void drop_files(const obb_plan *plan, const obb_file_list *list)
 {
     for (size_t i = 0; i < list->count; i++)
-        unlink(obb_files_path(files, list->at[i]));
+        obb_below_remove(plan->out, obb_files_path(plan->files, list->at[i]));
 }
 
 /* A step may promise its report as well. */
@@ -303,14 +327,15 @@ static bool is_output(const obb_files *files, const obb_action *a, const char *p
 
 static void drop_leftovers(child *c, bool succeeded)
 {
-    const obb_files *files = c->run->plan->files;
+    const obb_plan *plan = c->run->plan;
+    const obb_files *files = plan->files;
     if (c->temporary)
         unlink(c->temporary);
     else if (!succeeded)
-        unlink(obb_files_path(files, c->action->output));
+        obb_below_remove(plan->out, obb_files_path(files, c->action->output));
     if (!succeeded) {
-        drop_files(files, &c->action->also);
-        drop_files(files, &c->action->beside);
+        drop_files(plan, &c->action->also);
+        drop_files(plan, &c->action->beside);
     }
     if (c->words_file)
         unlink(c->words_file);
@@ -367,8 +392,8 @@ static bool write_words_file(runner *r, child *c, size_t from)
         }
         obb_text_string(&text, "\"\n");
     }
-    c->words_file = obb_arena_format(r->arena, "%s.words", obb_files_path(r->plan->files, c->action->output));
-    bool ok = obb_file_write(c->words_file, text.bytes, text.length, NULL) == 0;
+    c->words_file = obb_run_work_file(r, c->action, "words");
+    bool ok = obb_file_replace(c->words_file, text.bytes, text.length, 0666) == 0;
     obb_text_free(&text);
     c->argv.count = from;
     obb_arena_push(r->arena, &c->argv, obb_arena_format(r->arena, "@%s", c->words_file));
@@ -381,13 +406,12 @@ static bool write_words_file(runner *r, child *c, size_t from)
 static const char *report_word(runner *r, child *c)
 {
     const obb_action *a = c->action;
-    const char *path = obb_files_path(r->plan->files, a->output);
-    if (!a->reports || strpbrk(path, " ,\t"))
+    if (!a->reports || strpbrk(r->plan->out, " ,\t"))
         return NULL;
     for (size_t i = 0; i < a->argv.count; i++)
         if (strstr(a->argv.at[i], "dependency-file"))
             return NULL;
-    c->told_file = obb_arena_format(r->arena, "%s.told", path);
+    c->told_file = obb_run_work_file(r, a, "told");
     unlink(c->told_file);
     return obb_arena_format(r->arena, "%s--dependency-file=%s", a->tool->role == OBB_TOOL_LINKER ? "" : "-Wl,", c->told_file);
 }
@@ -398,7 +422,7 @@ static bool make_argv(runner *r, child *c)
     const obb_action *a = c->action;
     size_t length = 0;
     if (!a->in_place && a->output_word != SIZE_MAX)
-        c->temporary = obb_arena_format(r->arena, "%s.part", obb_files_path(r->plan->files, a->output));
+        c->temporary = obb_run_work_file(r, a, "part");
     const char *report = report_word(r, c);
     for (size_t i = 0; i < a->argv.count; i++) {
         const char *w = c->temporary && i == a->output_word ? c->temporary : a->argv.at[i];
@@ -421,13 +445,12 @@ static char *report_variable(runner *r, child *c)
     bool preprocessed = a->words && (a->words->language == OBB_C || a->words->language == OBB_CXX || a->words->language == OBB_ASM_CPP);
     obb_family family = a->tool ? a->tool->family : OBB_FAMILY_UNKNOWN;
     const char *name = family == OBB_FAMILY_GCC ? "SUNPRO_DEPENDENCIES" : family == OBB_FAMILY_CLANG ? "CCC_OVERRIDE_OPTIONS" : NULL;
-    const char *path = obb_files_path(r->plan->files, a->output);
-    if (!preprocessed || !name || getenv(name) || strpbrk(path, " \t"))
+    if (!preprocessed || !name || getenv(name) || strpbrk(r->plan->out, " \t"))
         return NULL;
     for (size_t i = 0; i < a->argv.count; i++)
         if (obb_starts(a->argv.at[i], "-M"))
             return NULL;
-    c->told_file = obb_arena_format(r->arena, "%s.told", path);
+    c->told_file = obb_run_work_file(r, a, "told");
     unlink(c->told_file); /* a report is added to what is there */
     return obb_arena_format(r->arena, family == OBB_FAMILY_GCC ? "%s=%s x" : "%s=# +-MD +-MF +%s", name, c->told_file);
 }
@@ -440,15 +463,29 @@ static void operate(runner *r, child *c)
     obb_child_settle(r, c, obb_image_make(c->action->image, path, obb_path_name(path), r->arena));
 }
 
+/* The folders of an output. A tool that writes under the final name must not write through a link; and nothing can be put
+ * in the place of a folder. */
+static int make_room(runner *r, const obb_action *a, obb_file output)
+{
+    const char *path = obb_files_path(r->plan->files, output);
+    obb_stamp stamp;
+    int failed = obb_below_make_folders(r->plan->out, path);
+    if (!failed && obb_stamp_of(path, &stamp) && stamp.kind == OBB_KIND_FOLDER && !obb_is_link(path))
+        failed = obb_below_remove_all(r->plan->out, path);
+    else if (!failed && a->in_place && obb_is_link(path))
+        failed = obb_below_remove(r->plan->out, path);
+    return failed;
+}
+
 static void start(runner *r, uint32_t number)
 {
     child *c = obb_arena_alloc(r->arena, sizeof *c);
     obb_action *a = r->plan->actions.at[number];
     const char *path = obb_files_path(r->plan->files, a->output);
     *c = (child){.run = r, .action = a, .cause = r->causes[number], .started = obb_commands_now(&r->commands)};
-    int failed = obb_path_make_folders(path);
+    int failed = make_room(r, a, a->output);
     for (size_t i = 0; i < a->also.count && !failed; i++)
-        failed = obb_path_make_folders(obb_files_path(r->plan->files, a->also.at[i]));
+        failed = make_room(r, a, a->also.at[i]);
     if (!failed && a->image) {
         operate(r, c);
         return;
@@ -464,7 +501,7 @@ static void start(runner *r, uint32_t number)
     if (c->temporary)
         unlink(c->temporary);
     if (failed) {
-        fail(r, c, obb_arena_format(r->arena, "cannot write %s: %s", path, strerror(failed)));
+        fail(r, c, obb_arena_format(r->arena, "cannot write %s: %s", path, obb_below_error(failed)));
         return;
     }
     obb_run_tell(r, (obb_event){.kind = OBB_EVENT_START, .action = a, .cause = c->cause});
@@ -554,6 +591,8 @@ obb_run_result obb_run(obb_plan *plan, obb_state *state, bool *wanted,
     obb_commands_open(&r.commands);
     if (r.total)
         note_outputs(&r);
+    if (r.total) /* what fails is told by the first action */
+        obb_below_make_folders(plan->out, obb_arena_format(r.arena, "%s/" OBB_WORK_FOLDER "/x", plan->out));
     obb_run_tell(&r, (obb_event){.kind = OBB_EVENT_BEGIN});
     start_more(&r);
     r.result.milliseconds = obb_commands_run(&r.commands);

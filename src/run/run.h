@@ -1,6 +1,6 @@
 /* Carrying a plan out: what must be made is made, side by side, in order.
  *
- * An output is made under a temporary name beside it (NAME.part) and renamed when the command
+ * An output is made in a folder of the tool's own (OBB_WORK_FOLDER) and renamed when the command
  * succeeded; where the tool must know the final name, a failed one is removed. A record is
  * written only after the output is in place, so a kill at any moment leaves either the old
  * truth or the new one.
@@ -10,6 +10,9 @@
 
 #include "run/judge.h"
 #include "state/shelf.h"
+
+/* Where commands write what is not whole yet, below the output folder: no product lies there. */
+#define OBB_WORK_FOLDER ".obbligato/work"
 
 typedef enum obb_event_kind {
     OBB_EVENT_BEGIN,  /* the forecast is known */

@@ -39,8 +39,8 @@ bool obb_shelf_take_object(runner *r, child *c)
     c->inputs = c->action->inputs.count;
     if (!*c->key.text || !obb_shelf_take(r->options->shelf, &c->key, &item))
         return false;
-    c->temporary = obb_arena_format(r->arena, "%s.part", obb_files_path(r->plan->files, c->action->output));
-    c->taken = obb_file_write(c->temporary, obb_text_bytes(&item.bytes), item.bytes.length, NULL) == 0;
+    c->temporary = obb_run_work_file(r, c->action, "part");
+    c->taken = obb_file_replace(c->temporary, obb_text_bytes(&item.bytes), item.bytes.length, 0666) == 0;
     c->shelved = item.milliseconds;
     if (c->taken && item.printed.length)
         obb_text_add(&c->command.output, item.printed.bytes, item.printed.length);

@@ -6,6 +6,7 @@
 #include <sys/stat.h>
 #include <unistd.h>
 
+#include "base/below.h"
 #include "base/path.h"
 #include "base/sha256.h"
 #include "run/runner.h"
@@ -79,14 +80,12 @@ static const char *hash(const obb_step_part *part, obb_arena *arena)
 static const char *fill(const obb_step_part *part, obb_arena *arena)
 {
     uint64_t count = 0, byte = 0;
-    obb_text text = {0};
     obb_read_size(part->words.at[0], &count);
     obb_read_size(part->words.at[1], &byte);
-    for (uint64_t i = 0; i < count; i++)
-        obb_text_char(&text, (char)byte);
-    const char *message = write_out(part->words.at[2], &text, arena);
-    obb_text_free(&text);
-    return message;
+    int failed = obb_path_make_folders(part->words.at[2]);
+    if (!failed)
+        failed = obb_file_fill(part->words.at[2], count, (unsigned char)byte);
+    return failed ? wrong(arena, "write", part->words.at[2], failed) : NULL;
 }
 
 static const char *write_text(const obb_step_part *part, obb_arena *arena)
@@ -98,8 +97,12 @@ static const char *write_text(const obb_step_part *part, obb_arena *arena)
     return message;
 }
 
-static const char *operate(const obb_step_part *part, obb_arena *arena)
+static const char *operate(const obb_plan *plan, const obb_step_part *part, obb_arena *arena)
 {
+    const char *to = part->words.at[part->words.count - 1];
+    int failed = obb_below_make_folders(plan->out, to);
+    if (failed)
+        return obb_arena_format(arena, "cannot write %s: %s", to, obb_below_error(failed));
     switch (part->kind) {
     case OBB_PART_COPY: case OBB_PART_JOIN: return join(part, arena);
     case OBB_PART_MOVE: return move(part, arena);
@@ -128,9 +131,9 @@ static char **environment_of(const obb_words *stated, obb_arena *arena)
 /* So that what a step does not make is missed. */
 static void remove_outputs(const obb_plan *plan, const obb_action *a)
 {
-    unlink(obb_files_path(plan->files, a->output));
+    obb_below_remove(plan->out, obb_files_path(plan->files, a->output));
     for (size_t i = 0; i < a->also.count; i++)
-        unlink(obb_files_path(plan->files, a->also.at[i]));
+        obb_below_remove(plan->out, obb_files_path(plan->files, a->also.at[i]));
 }
 
 /* --- what it reads ------------------------------------------------------------------ */
@@ -218,7 +221,7 @@ static const char *const *watched_words(runner *r, child *c, const obb_step_part
     char root[4096];
     if (!r->options->watcher || !getcwd(root, sizeof root))
         return part->words.at;
-    c->watched = obb_arena_format(r->arena, "%s/%s.watched", root, obb_files_path(r->plan->files, c->action->output));
+    c->watched = obb_path_join(r->arena, root, obb_run_work_file(r, c->action, "watched"));
     obb_arena_push(r->arena, &words, r->options->watcher);
     obb_arena_push(r->arena, &words, "trace-reads");
     obb_arena_push(r->arena, &words, c->watched);
@@ -235,7 +238,7 @@ void obb_step_go_on(runner *r, child *c)
     for (; c->parts < step->parts.count && !message; c->parts++) {
         const obb_step_part *part = &step->parts.at[c->parts];
         if (part->kind != OBB_PART_RUN) {
-            message = operate(part, r->arena);
+            message = operate(r->plan, part, r->arena);
             continue;
         }
         obb_text printed = c->command.output;

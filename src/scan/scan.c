@@ -298,8 +298,12 @@ static obb_digest *digest_of(obb_scanner *s, obb_file file, obb_text_kind kind)
         obb_text text = {0};
         if (obb_files_is_promised(s->files, file))
             obb_scan_wait_for(s, file);
-        if (obb_files_read(s->files, file, &text))
+        if (obb_files_read(s->files, file, &text)) {
+            obb_text_free(&text);
+            if (!marked(s, &s->seen, file)) /* whoever is asked instead is told of it */
+                obb_vec_push(&s->result->files, file);
             obb_scan_give_up(s, "cannot read `%s`", obb_files_path(s->files, file));
+        }
         if (trigraphs)
             text.length = obb_replace_trigraphs(text.bytes, text.length);
         s->digests[which].at[file] = obb_digest_make(&s->symbols, text.bytes, text.length, kind);

@@ -74,7 +74,7 @@ static bool still_there(int fd, const char *path)
 /* Above the descriptors that a command is given (see obb_state_lock). */
 static int open_high(const char *path)
 {
-    int fd = open(path, O_RDWR | O_CREAT | O_CLOEXEC, 0666);
+    int fd = open(path, O_RDWR | O_CREAT | O_CLOEXEC | O_NOFOLLOW, 0666);
     int high = fd < 0 ? -1 : fcntl(fd, F_DUPFD_CLOEXEC, 10);
     if (fd >= 0)
         close(fd);

@@ -9,6 +9,7 @@
 
 #include "base/map.h"
 #include "base/path.h"
+#include "base/regular.h"
 #include "base/thread.h"
 
 enum { NOTHING, STAMP, EXISTS, VERIFY, ABSENT, MOST_CHANGES = 1000, MOST_KEPT = 32, MOST_RECENT = 32, FEW_ABSENT = 3 };
@@ -88,10 +89,10 @@ static bool in_place(const obb_ready *r)
 obb_ready *obb_ready_open(const char *path, obb_print key)
 {
     struct stat s;
-    int fd = open(path, O_RDONLY | O_CLOEXEC);
+    int fd = obb_open_regular(path, &s);
     if (fd < 0)
         return NULL;
-    bool any = fstat(fd, &s) == 0 && s.st_size > 0;
+    bool any = s.st_size > 0;
     void *bytes = any ? mmap(NULL, (size_t)s.st_size, PROT_READ | PROT_WRITE, MAP_PRIVATE, fd, 0) : MAP_FAILED;
     close(fd);
     if (bytes == MAP_FAILED)

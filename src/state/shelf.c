@@ -1,6 +1,7 @@
 #include "state/shelf.h"
 
 #include <dirent.h>
+#include <errno.h>
 #include <fcntl.h>
 #include <stddef.h>
 #include <stdio.h>
@@ -21,44 +22,121 @@ enum { GROWTH = 20, KEEP_PERCENT = 90 };
 typedef struct entry_header {
     char magic[8];
     uint64_t printed, bytes, milliseconds;
-    obb_print seal; /* of all of it, with this as zeros */
+    unsigned char seal[OBB_SHA256_BYTES]; /* of the key and all of it, with this as zeros */
 } entry_header;
 
-static const char magic[8] = "obbobj1";
+static const char magic[8] = "obbobj2";
 
 struct obb_shelf {
     char *folder;
     uint64_t limit, added;
-    unsigned long serial;
+    bool shared;
+    obb_text key; /* of a shared one */
     obb_arena *arena;
 };
 
 /* --- opening ------------------------------------------------------------------------ */
 
-const char *obb_shelf_place(obb_arena *arena, uint64_t *limit)
+static const char *below_home(obb_arena *arena, const char *variable, const char *usual, const char *rest)
 {
-    const char *stated = getenv("OBBLIGATO_STORE"), *cache = getenv("XDG_CACHE_HOME"), *home = getenv("HOME");
-    const char *most = getenv("OBBLIGATO_STORE_LIMIT");
-    *limit = 0;
-    if (most)
-        obb_read_size(most, limit);
-    if (stated && *stated)
-        return strcmp(stated, "off") == 0 ? NULL : stated;
-    if (cache && *cache == '/')
-        return obb_path_join(arena, cache, "obbligato/store");
-    return home && *home == '/' ? obb_path_join(arena, home, ".cache/obbligato/store") : NULL;
+    const char *stated = getenv(variable), *home = getenv("HOME");
+    if (stated && *stated == '/')
+        return obb_path_join(arena, stated, rest);
+    return home && *home == '/' ? obb_path_join(arena, obb_path_join(arena, home, usual), rest) : NULL;
 }
 
-obb_shelf *obb_shelf_open(const char *folder, uint64_t limit)
+obb_shelf_place obb_shelf_find_place(obb_arena *arena)
 {
-    obb_arena *arena = obb_arena_new();
-    if (obb_path_make_folders(obb_path_join(arena, folder, "x"))) {
-        obb_arena_free(arena);
-        return NULL;
+    static const char shared[] = "shared ";
+    const char *stated = getenv("OBBLIGATO_STORE"), *most = getenv("OBBLIGATO_STORE_LIMIT"), *key = getenv("OBBLIGATO_STORE_KEY");
+    obb_shelf_place place = {.folder = stated && *stated ? stated : below_home(arena, "XDG_CACHE_HOME", ".cache", "obbligato/store")};
+    if (most)
+        obb_read_size(most, &place.limit);
+    if (place.folder && strcmp(place.folder, "off") == 0)
+        place.folder = NULL;
+    place.shared = place.folder && obb_starts(place.folder, shared);
+    if (place.shared) {
+        place.folder += strlen(shared) + strspn(place.folder + strlen(shared), " ");
+        place.key_file = key && *key ? key : below_home(arena, "XDG_CONFIG_HOME", ".config", "obbligato/store.key");
     }
+    return place;
+}
+
+/* Folders above are made for this person alone, and stay as they are when they are there. */
+static int make_folders(const char *folder)
+{
+    char *copy = strdup(folder);
+    int failed = copy ? 0 : ENOMEM;
+    for (char *slash = copy ? strchr(copy + 1, '/') : NULL; copy && !failed; slash = strchr(slash + 1, '/')) {
+        if (slash)
+            *slash = 0;
+        if (mkdir(copy, 0700) && errno != EEXIST)
+            failed = errno;
+        if (!slash)
+            break;
+        *slash = '/';
+    }
+    free(copy);
+    return failed;
+}
+
+/* Whether only this person can have written it. */
+static bool is_own(const struct stat *s)
+{
+    return s->st_uid == geteuid() && !(s->st_mode & (S_IWGRP | S_IWOTH));
+}
+
+static const char *check_folder(obb_shelf *s, obb_arena *arena)
+{
+    struct stat folder;
+    int failed = make_folders(s->folder);
+    if (!failed && stat(s->folder, &folder))
+        failed = errno;
+    if (failed || !S_ISDIR(folder.st_mode))
+        return obb_arena_format(arena, "its folder cannot be made: %s", strerror(failed ? failed : ENOTDIR));
+    if (s->shared)
+        return NULL;
+    if (folder.st_uid != geteuid())
+        return "its folder belongs to somebody else";
+    if (!is_own(&folder))
+        return "others can write into its folder";
+    if (folder.st_mode & 077)
+        chmod(s->folder, 0700);
+    return NULL;
+}
+
+static const char *take_key(obb_shelf *s, const char *path, obb_arena *arena)
+{
+    struct stat file;
+    if (!path || stat(path, &file) || obb_file_read(path, &s->key) || s->key.length < OBB_SHA256_BYTES)
+        return obb_arena_format(arena, "it is shared, and its key is missing: a file of 32 or more random bytes, %s", path ? path : "OBBLIGATO_STORE_KEY");
+    if (file.st_uid != geteuid() || (file.st_mode & 077))
+        return obb_arena_format(arena, "others can read its key, %s: chmod 600", path);
+    return NULL;
+}
+
+static void free_shelf(obb_shelf *s)
+{
+    obb_text_free(&s->key);
+    obb_arena_free(s->arena);
+    free(s);
+}
+
+obb_shelf *obb_shelf_open(const obb_shelf_place *place, obb_arena *arena, const char **why)
+{
+    *why = NULL;
+    if (!place->folder)
+        return NULL;
     obb_shelf *s = obb_alloc(sizeof *s);
-    *s = (obb_shelf){.limit = limit ? limit : USUAL_LIMIT, .arena = arena, .folder = obb_arena_string(arena, folder)};
-    return s;
+    *s = (obb_shelf){.limit = place->limit ? place->limit : USUAL_LIMIT, .shared = place->shared, .arena = obb_arena_new()};
+    s->folder = obb_arena_string(s->arena, place->folder);
+    *why = check_folder(s, arena);
+    if (!*why && s->shared)
+        *why = take_key(s, place->key_file, arena);
+    if (!*why)
+        return s;
+    free_shelf(s);
+    return NULL;
 }
 
 const char *obb_shelf_folder(const obb_shelf *s)
@@ -86,20 +164,41 @@ void obb_shelf_item_free(obb_shelf_item *item)
     obb_text_free(&item->bytes);
 }
 
-static obb_print seal_of(const obb_text *text)
+static void seal_of(const obb_shelf *s, const obb_shelf_key *key, obb_text *text, unsigned char seal[OBB_SHA256_BYTES])
 {
-    obb_print none = OBB_NO_PRINT;
-    memcpy(text->bytes + offsetof(entry_header, seal), &none, sizeof none);
-    return obb_print_of(text->bytes, text->length);
+    char *at = text->bytes + offsetof(entry_header, seal);
+    memset(at, 0, OBB_SHA256_BYTES);
+    memset(seal, 0, OBB_SHA256_BYTES);
+    if (s->shared) {
+        obb_hmac_sha256(s->key.bytes, s->key.length, key->text, sizeof key->text, text->bytes, text->length, seal);
+        return;
+    }
+    obb_printer *p = obb_printer_new();
+    obb_printer_add(p, key->text, sizeof key->text);
+    obb_printer_add(p, text->bytes, text->length);
+    obb_print print = obb_printer_end(p);
+    memcpy(seal, &print, sizeof print);
+}
+
+/* An entry that only this person (or who has the key) can have written. */
+static bool read_entry(const obb_shelf *s, const char *path, obb_text *text)
+{
+    struct stat file, folder;
+    obb_arena *arena = obb_arena_new();
+    bool ok = lstat(path, &file) == 0 && S_ISREG(file.st_mode) && lstat(obb_path_folder(arena, path), &folder) == 0 && S_ISDIR(folder.st_mode) &&
+              (s->shared || (is_own(&file) && is_own(&folder))) && (uint64_t)file.st_size <= s->limit && !obb_file_read(path, text);
+    obb_arena_free(arena);
+    return ok;
 }
 
 bool obb_shelf_take(obb_shelf *s, const obb_shelf_key *key, obb_shelf_item *item)
 {
     obb_text text = {0};
     entry_header h;
+    unsigned char seal[OBB_SHA256_BYTES];
     const char *path = entry_path(s, key);
     *item = (obb_shelf_item){.milliseconds = 0};
-    if (!*key->text || obb_file_read(path, &text)) {
+    if (!*key->text || !read_entry(s, path, &text)) {
         obb_text_free(&text);
         return false;
     }
@@ -108,13 +207,15 @@ bool obb_shelf_take(obb_shelf *s, const obb_shelf_key *key, obb_shelf_item *item
         memcpy(&h, text.bytes, sizeof h);
     ok = ok && memcmp(h.magic, magic, sizeof magic) == 0 && h.printed <= text.length && h.bytes <= text.length &&
          sizeof h + h.printed + h.bytes == text.length;
-    const char *rest = text.bytes + sizeof h;
-    ok = ok && obb_print_same(h.seal, seal_of(&text));
+    if (ok)
+        seal_of(s, key, &text, seal);
+    ok = ok && obb_same_digest(h.seal, seal);
     if (ok) {
+        const char *rest = text.bytes + sizeof h;
         obb_text_add(&item->printed, rest, h.printed);
         obb_text_add(&item->bytes, rest + h.printed, h.bytes);
         item->milliseconds = h.milliseconds;
-        utimensat(AT_FDCWD, path, NULL, 0); /* it was used now */
+        utimensat(AT_FDCWD, path, NULL, AT_SYMLINK_NOFOLLOW); /* it was used now */
     } else {
         unlink(path);
     }
@@ -126,20 +227,23 @@ void obb_shelf_put(obb_shelf *s, const obb_shelf_key *key, const obb_shelf_item 
 {
     obb_text text = {0};
     entry_header h = {.printed = item->printed.length, .bytes = item->bytes.length, .milliseconds = item->milliseconds};
-    const char *path = entry_path(s, key);
-    const char *temporary = obb_arena_format(s->arena, "%s.%ld-%lu", path, (long)getpid(), s->serial++);
+    const char *path = entry_path(s, key), *folder = obb_path_folder(s->arena, path);
+    struct stat there;
     if (!*key->text || h.printed + h.bytes > s->limit / 10)
         return;
+    if (mkdir(folder, s->shared ? 0777 : 0700) && errno != EEXIST)
+        return;
+    if (lstat(folder, &there) || !S_ISDIR(there.st_mode) || (!s->shared && !is_own(&there)))
+        return;
+    memcpy(h.magic, magic, sizeof magic);
     obb_text_add(&text, &h, sizeof h);
     if (item->printed.length)
         obb_text_add(&text, item->printed.bytes, item->printed.length);
     if (item->bytes.length)
         obb_text_add(&text, item->bytes.bytes, item->bytes.length);
-    memcpy(h.magic, magic, sizeof magic);
+    seal_of(s, key, &text, h.seal);
     memcpy(text.bytes, &h, sizeof h);
-    h.seal = seal_of(&text);
-    memcpy(text.bytes, &h, sizeof h);
-    if (!obb_file_write_by(temporary, path, text.bytes, text.length))
+    if (!obb_file_replace(path, text.bytes, text.length, s->shared ? 0666 : 0600))
         s->added += text.length;
     obb_text_free(&text);
 }
@@ -230,7 +334,7 @@ static void note_growth(obb_shelf *s)
         grown = 0;
     }
     int n = snprintf(line, sizeof line, "%llu\n", (unsigned long long)grown);
-    obb_file_write(path, line, (size_t)n, NULL);
+    obb_file_replace(path, line, (size_t)n, s->shared ? 0666 : 0600);
     obb_text_free(&text);
 }
 
@@ -240,6 +344,5 @@ void obb_shelf_close(obb_shelf *s)
         return;
     if (s->added)
         note_growth(s);
-    obb_arena_free(s->arena);
-    free(s);
+    free_shelf(s);
 }

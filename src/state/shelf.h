@@ -5,6 +5,11 @@
  * An entry is one file: a header, what the command printed, and the object. Its name is its key, a
  * SHA-256 of all that decides what comes out. Entries are written beside and renamed, and sealed: a
  * damaged one is no entry. Several builds may use it at once.
+ *
+ * Whoever can write an entry decides what programs are made of. So its folders are this person's alone (0700, files
+ * 0600, whatever the umask), and what belongs to others, can be written by others, or is a link, is no entry. A store
+ * that several people share says so; there, an entry counts when it is sealed (HMAC, FIPS 198-1) with a key that they
+ * share, which is kept elsewhere.
  */
 #ifndef OBB_STATE_SHELF_H
 #define OBB_STATE_SHELF_H
@@ -25,9 +30,17 @@ typedef struct obb_shelf_item {
     uint64_t milliseconds; /* how long that took */
 } obb_shelf_item;
 
-/* Opens the shelf of a folder, which need not be there. `limit`: bytes; 0: the usual limit. NULL:
- * the folder cannot be made, so there is none. */
-obb_shelf *obb_shelf_open(const char *folder, uint64_t limit);
+/* Where a shelf is. */
+typedef struct obb_shelf_place {
+    const char *folder;   /* NULL: nowhere */
+    uint64_t limit;       /* bytes; 0: the usual limit */
+    bool shared;
+    const char *key_file; /* of a shared one */
+} obb_shelf_place;
+
+/* Opens the shelf of a place, whose folder need not be there. NULL when there is none, or it cannot be used or trusted:
+ * then *why says so (in the arena), or is NULL. */
+obb_shelf *obb_shelf_open(const obb_shelf_place *place, obb_arena *arena, const char **why);
 
 /* Makes room when it has become too large, oldest use first; and releases it. */
 void obb_shelf_close(obb_shelf *shelf);
@@ -51,9 +64,9 @@ typedef struct obb_shelf_account {
 obb_shelf_account obb_shelf_look(obb_shelf *shelf);
 const char *obb_shelf_folder(const obb_shelf *shelf);
 
-/* Where the shelf of this person is: OBBLIGATO_STORE (off: NULL), else below XDG_CACHE_HOME or
- * ~/.cache (XDG Base Directory Specification 0.8); and its limit: OBBLIGATO_STORE_LIMIT (0: as
- * usual). NULL as well when it is nowhere. In the arena. */
-const char *obb_shelf_place(obb_arena *arena, uint64_t *limit);
+/* Where the shelf of this person is: OBBLIGATO_STORE (off: nowhere; `shared FOLDER`), else below XDG_CACHE_HOME or
+ * ~/.cache (XDG Base Directory Specification 0.8); its limit: OBBLIGATO_STORE_LIMIT; its key: OBBLIGATO_STORE_KEY, else
+ * obbligato/store.key below XDG_CONFIG_HOME or ~/.config. In the arena. */
+obb_shelf_place obb_shelf_find_place(obb_arena *arena);
 
 #endif

@@ -7,6 +7,7 @@
 #include <string.h>
 #include <unistd.h>
 
+#include "base/below.h"
 #include "base/map.h"
 #include "base/path.h"
 #include "state/lock.h"
@@ -29,7 +30,7 @@ struct obb_state {
     uint64_t record_rows, counted; /* how many of them the store holds; how many it was told to hold */
     OBB_VEC(bad_key) bad_records;
     obb_map made;    /* by path: itself, or NULL when forgotten */
-    const char *made_path;
+    const char *made_path, *out;
     obb_text made_news; /* lines to be added to the list on disk */
     bool made_shrunk;   /* the list must be written anew */
     obb_map real;       /* folders behind which paths were shortened (obb_files_resolve) */
@@ -241,16 +242,28 @@ static void add_made_line(obb_text *text, const char *path)
     obb_text_format(text, "%016llx %s\n", (unsigned long long)mark, path);
 }
 
+/* Only who holds the lock may tell how many there are, or replace the store: another process may
+ * have it open for reading, and remember answers in it. */
+static bool is_writer(const obb_state *s)
+{
+    return s->lock.fd >= 0;
+}
+
 static void read_made(obb_state *s)
 {
     obb_text text = {0}, line = {0};
+    obb_stamp there;
+    if (is_writer(s) && (obb_is_link(s->made_path) || (obb_stamp_of(s->made_path, &there) && there.kind != OBB_KIND_FILE))) {
+        obb_below_remove_all(s->out, s->made_path); /* whatever it is, it is no list of ours */
+        obb_below_remove(s->out, s->made_path);
+    }
     if (!s->store.in_memory && obb_file_read(s->made_path, &text) == 0)
         for (char *at = text.bytes; *at;) {
             size_t n = strcspn(at, "\n");
             const char *path = n > 17 ? obb_arena_copy(s->arena, at + 17, n - 17) : "";
             line.length = 0;
             add_made_line(&line, path);
-            if (line.length == n + 1 && memcmp(line.bytes, at, n) == 0)
+            if (line.length == n + 1 && memcmp(line.bytes, at, n) == 0 && obb_below_lies(s->out, path))
                 obb_map_put(&s->made, path, s);
             at += n + (at[n] == '\n');
         }
@@ -269,7 +282,7 @@ static void write_made(obb_state *s)
         failed = obb_file_write(s->made_path, obb_text_bytes(&all), all.length, NULL);
         obb_text_free(&all);
     } else if (s->made_news.length) {
-        int fd = open(s->made_path, O_WRONLY | O_CREAT | O_APPEND | O_CLOEXEC, 0666);
+        int fd = open(s->made_path, O_WRONLY | O_CREAT | O_APPEND | O_CLOEXEC | O_NOFOLLOW, 0666);
         ssize_t n = fd < 0 ? -1 : write(fd, s->made_news.bytes, s->made_news.length);
         failed = n < 0 ? errno : (size_t)n < s->made_news.length ? ENOSPC : 0;
         if (fd >= 0)
@@ -524,13 +537,6 @@ static bool count_is_right(obb_state *s)
 
 /* --- writing it down ---------------------------------------------------------------- */
 
-/* Only who holds the lock may tell how many there are, or replace the store: another process may
- * have it open for reading, and remember answers in it. */
-static bool is_writer(const obb_state *s)
-{
-    return s->lock.fd >= 0;
-}
-
 /* A store that turns out to be damaged while it is written: what is known is written anew. A part
  * knows little; the next build of all begins anew. */
 static void replace_store(obb_state *s)
@@ -572,7 +578,7 @@ void obb_state_drop_news(obb_state *s)
 static obb_state *refuse(obb_state *s, obb_diags *diags, const char *path, int failed)
 {
     obb_diag *d = obb_error(diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "cannot use the output folder `%s`: %s",
-                            path, strerror(failed));
+                            path, obb_below_error(failed));
     obb_hint(diags, d, "choose another one: --out FOLDER, or OBBLIGATO_OUT=FOLDER");
     obb_state_close(s);
     return NULL;
@@ -585,10 +591,29 @@ static obb_state *new_state(const char *out, obb_files *files)
     s->files = files;
     s->lock.fd = -1;
     s->store.arena = s->arena;
+    s->out = obb_arena_string(s->arena, out);
     s->store.folder = obb_path_join(s->arena, out, ".obbligato");
     s->store.path = obb_path_join(s->arena, s->store.folder, "state.db");
     s->made_path = obb_path_join(s->arena, s->store.folder, "made");
     return s;
+}
+
+/* By which an output folder is known as one, even when nobody knows any more what was made in it. */
+static int mark(obb_state *s)
+{
+    char *path = obb_path_join(s->arena, s->out, OBB_MARK_NAME);
+    obb_stamp stamp;
+    return obb_stamp_of(path, &stamp) ? 0 : obb_file_replace(path, OBB_MARK_TEXT, strlen(OBB_MARK_TEXT), 0666);
+}
+
+bool obb_state_is_marked(const char *out)
+{
+    obb_text text = {0}, path = {0};
+    obb_text_format(&path, "%s/" OBB_MARK_NAME, out);
+    bool is = !obb_is_link(path.bytes) && !obb_file_read(path.bytes, &text) && strcmp(obb_text_bytes(&text), OBB_MARK_TEXT) == 0;
+    obb_text_free(&text);
+    obb_text_free(&path);
+    return is;
 }
 
 static char *lock_path(const obb_state *s)
@@ -654,11 +679,13 @@ obb_state *obb_state_open(const char *out, obb_files *files, obb_state_use use,
 {
     obb_state *s = new_state(out, files);
     if (use == OBB_STATE_BUILD) {
-        int failed = obb_path_make_folders(s->store.path);
+        int failed = obb_below_make_folders(out, s->store.path);
+        if (!failed)
+            failed = mark(s);
         if (failed)
             return refuse(s, diags, out, failed);
         if (!obb_lock_take(&s->lock, lock_path(s), waiting, self))
-            return refuse(s, diags, out, errno);
+            return refuse(s, diags, lock_path(s), errno);
     } else {
         s->store.in_memory = access(s->store.path, R_OK | W_OK) != 0;
     }

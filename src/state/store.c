@@ -1,3 +1,4 @@
+#include "base/files.h"
 #include "state/store.h"
 
 #include <errno.h>
@@ -101,6 +102,12 @@ void obb_store_close(obb_store *s)
 
 bool obb_store_open(obb_store *s)
 {
+    static const char *const suffixes[] = {"", "-wal", "-shm", "-journal", NULL};
+    for (const char *const *x = suffixes; *x && !s->in_memory; x++) { /* it would be written through */
+        const char *path = obb_arena_format(s->arena, "%s%s", s->path, *x);
+        if (obb_is_link(path))
+            unlink(path);
+    }
     int code = sqlite3_open_v2(s->in_memory ? ":memory:" : s->path, &s->db,
                                SQLITE_OPEN_READWRITE | SQLITE_OPEN_CREATE, NULL);
     return code == SQLITE_OK && prepare(s);

@@ -306,9 +306,20 @@ static bool take(obb_shelf *shelf, int n, size_t length)
     return there;
 }
 
+static obb_shelf *shelf_in(const char *folder, uint64_t limit)
+{
+    obb_arena *arena = obb_arena_new();
+    const obb_shelf_place place = {.folder = folder, .limit = limit};
+    const char *why;
+    obb_shelf *shelf = obb_shelf_open(&place, arena, &why);
+    CHECK(!shelf == (why != NULL));
+    obb_arena_free(arena);
+    return shelf;
+}
+
 static void what_is_shelved_is_found_again(void)
 {
-    obb_shelf *shelf = obb_shelf_open("shelf/of/mine", 0);
+    obb_shelf *shelf = shelf_in("shelf/of/mine", 0);
     put(shelf, 1, "a\0b", 3);
     put(shelf, 2, "", 0);
     CHECK(take(shelf, 1, 3) && take(shelf, 2, 0) && !take(shelf, 3, 0));
@@ -317,14 +328,14 @@ static void what_is_shelved_is_found_again(void)
     CHECK_NUMBER(obb_shelf_look(shelf).entries, 2);
     obb_shelf_close(shelf);
     harness_write("file", "");
-    CHECK(!obb_shelf_open("file/shelf", 0));
+    CHECK(!shelf_in("file/shelf", 0));
 }
 
 /* Whatever byte of an entry is damaged or cut off, it is no entry, and is taken away. */
 static void a_damaged_entry_is_none(void)
 {
     unsigned seed = harness_seed(11);
-    obb_shelf *shelf = obb_shelf_open("damaged", 0);
+    obb_shelf *shelf = shelf_in("damaged", 0);
     for (int round = 0; round < harness_rounds(60); round++) {
         char line[300], *printed;
         put(shelf, 5, "some bytes of an object", 23);
@@ -349,18 +360,18 @@ static void the_shelf_keeps_its_limit(void)
     static char bytes[1000];
     char *printed;
     for (int round = 0; round < 5; round++) {
-        obb_shelf *shelf = obb_shelf_open("small", 20000);
+        obb_shelf *shelf = shelf_in("small", 20000);
         for (int i = 0; i < 10; i++)
             put(shelf, 100 + round * 10 + i, bytes, sizeof bytes);
         if (round == 0) {
             obb_shelf_close(shelf);
             harness_shell("touch -d 2001-01-01 small/?/*", &printed);
             free(printed);
-            shelf = obb_shelf_open("small", 20000);
+            shelf = shelf_in("small", 20000);
             CHECK(take(shelf, 103, sizeof bytes)); /* it was used just now */
         }
         obb_shelf_close(shelf);
-        shelf = obb_shelf_open("small", 20000);
+        shelf = shelf_in("small", 20000);
         CHECK(obb_shelf_look(shelf).bytes <= 20000);
         if (round == 1) {
             int old = 0, new = 0;
@@ -375,13 +386,13 @@ static void the_shelf_keeps_its_limit(void)
     }
     harness_shell("touch -d '2 hours ago' small/3/killed.object.77-0; touch small/3/young.object.78-0", &printed);
     free(printed);
-    obb_shelf *shelf = obb_shelf_open("small", 20000);
+    obb_shelf *shelf = shelf_in("small", 20000);
     put(shelf, 200, bytes, sizeof bytes);
     put(shelf, 201, bytes, sizeof bytes);
     obb_shelf_close(shelf);
     CHECK(access("small/3/killed.object.77-0", F_OK) != 0); /* a killed build's */
     CHECK(access("small/3/young.object.78-0", F_OK) == 0);  /* somebody may still write it */
-    shelf = obb_shelf_open("small", 20000);
+    shelf = shelf_in("small", 20000);
     static char large[3000];
     put(shelf, 999, large, sizeof large); /* more than a tenth of it all */
     CHECK(!take(shelf, 999, sizeof large));
