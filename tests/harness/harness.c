@@ -9,7 +9,7 @@
 #include <unistd.h>
 
 static struct {
-    int passed, failed;
+    int passed, failed, skipped;
     bool failing; /* the test that runs */
 } counts;
 
@@ -38,12 +38,13 @@ void harness_count(const char *name, bool passed)
 
 void harness_skip(const char *name, const char *reason)
 {
+    counts.skipped++;
     printf("skipped  %s: %s\n", name, reason);
 }
 
 int harness_end(void)
 {
-    printf("%d passed, %d failed\n", counts.passed, counts.failed);
+    printf("%d passed, %d failed, %d skipped\n", counts.passed, counts.failed, counts.skipped);
     return counts.failed || !counts.passed ? 1 : 0;
 }
 

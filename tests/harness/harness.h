@@ -1,6 +1,6 @@
 /* Our own small test harness. A test is a function that checks things; a failed check is
  * told with its place, and the test counts as failed. The last line of a test program is
- * `N passed, N failed`. */
+ * `N passed, N failed, N skipped`. */
 #ifndef OBB_TESTS_HARNESS_H
 #define OBB_TESTS_HARNESS_H
 
@@ -13,7 +13,7 @@ void harness_test(const char *name, void (*run)(void));
 /* Counts a test that ran by other means. */
 void harness_count(const char *name, bool passed);
 
-/* Says why a test cannot run here. It is not counted: this is for what no set-up can give, such
+/* Says why a test cannot run here, and counts it as skipped: this is for what no set-up can give, such
  * as the right to mount. What can be installed, check.sh installs. */
 void harness_skip(const char *name, const char *reason);
 

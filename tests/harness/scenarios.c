@@ -11,7 +11,9 @@
  *     sh LINE                    runs a shell line; $OBB is the program, $TREE the
  *                                folder that the scenarios were started in
  *     exit N                     the exit status of the last run was N (0 when not stated)
- *     says TEXT                  what the last run printed has TEXT in it
+ *     store FOLDER|off           the store from here on; each scenario begins with one of its own
+ *     says TEXT                  what the last run printed has TEXT in it; a number at its beginning or end is
+ *                                a whole one
  *     lacks TEXT                 it does not
  *     lines N TEXT               N lines of it have TEXT in them
  *     needs LINE                 what the scenario cannot do without, such as the right to
@@ -20,6 +22,7 @@
  */
 #include "harness/harness.h"
 
+#include <ctype.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
@@ -28,7 +31,7 @@
 typedef struct play {
     const char *file;
     int line;
-    char *name, *folder, *printed;
+    char *name, *folder, *store, *printed;
     int status;
     bool ran, judged; /* something ran; its exit status was judged */
     bool failed, skipped;
@@ -74,8 +77,10 @@ static void end_scenario(play *p)
     if (chdir(home))
         exit(1);
     harness_remove(p->folder);
+    harness_remove(p->store);
     free(p->name);
     free(p->folder);
+    free(p->store);
     free(p->printed);
     *p = (play){.file = p->file, .line = p->line};
 }
@@ -94,8 +99,23 @@ static void begin_scenario(play *p, const char *name)
     end_scenario(p);
     p->name = strdup(name);
     p->folder = harness_folder();
+    p->store = harness_folder();
+    setenv("OBBLIGATO_STORE", p->store, 1);
     if (chdir(p->folder))
         exit(1);
+}
+
+/* Whether a text is there; a number at its beginning or end is a whole one. */
+static bool says(const char *printed, const char *text)
+{
+    size_t n = strlen(text);
+    for (const char *at = printed; n && (at = strstr(at, text)); at++) {
+        bool whole = !(isdigit((unsigned char)text[0]) && at > printed && isdigit((unsigned char)at[-1])) &&
+                     !(isdigit((unsigned char)text[n - 1]) && isdigit((unsigned char)at[n]));
+        if (whole)
+            return true;
+    }
+    return false;
 }
 
 static void check_lines(play *p, const char *rest)
@@ -107,7 +127,7 @@ static void check_lines(play *p, const char *rest)
         char *end = strchr(at, '\n');
         if (end)
             *end = 0;
-        n += strstr(at, text) != NULL;
+        n += says(at, text);
         if (end)
             *end = '\n';
         at = end ? end + 1 : NULL;
@@ -150,8 +170,10 @@ static void step(play *p, char *line)
         run(p, rest);
     } else if (strcmp(line, "exit") == 0) {
         judge_status(p, atoi(rest));
+    } else if (strcmp(line, "store") == 0) {
+        setenv("OBBLIGATO_STORE", rest, 1);
     } else if (strcmp(line, "says") == 0) {
-        if (!p->printed || !strstr(p->printed, rest))
+        if (!p->printed || !says(p->printed, rest))
             complain(p, "it does not say: ", rest);
     } else if (strcmp(line, "lacks") == 0) {
         if (p->printed && strstr(p->printed, rest))
@@ -186,7 +208,6 @@ int main(int argc, char **argv)
     }
     setenv("OBB", program, 1);
     setenv("TREE", home, 1);
-    setenv("OBBLIGATO_STORE", "off", 1);
     unsetenv("OBBLIGATO_OUT");
     unsetenv("OBBLIGATO_JOBS");
     unsetenv("CC");

@@ -6,7 +6,7 @@
  *
  * With a quick compiler (torture/quick), thousands of edits take minutes: the project then has a
  * custom toolchain, and neither images nor shared libraries. With TORTURE_TELL in the environment, each edit is told and
- * the folder is kept; TORTURE_STORE is a folder for the store of objects, which clean builds never use. When it fails, the seed and the number of the edit are told, and the folder is kept. */
+ * the folder is kept; TORTURE_STORE names another folder for the store of objects than its own, or off; clean builds never use it. When it fails, the seed and the number of the edit are told, and the folder is kept. */
 #include <signal.h>
 #include <stdarg.h>
 #include <stdint.h>
@@ -62,7 +62,7 @@ static const char *const optimizations[] = {"none", "speed", "size"};
 static tower t;
 static unsigned long long state;
 static const char *program, *quick; /* quick: NULL for the compilers of this machine */
-static bool damage_unnoticed; /* perhaps: a build that takes the short way does not read all that is remembered */
+static bool damage_unnoticed; /* perhaps: see damage_memory */
 
 static unsigned pick(unsigned n)
 {
@@ -510,16 +510,43 @@ static void meddle_with_outputs(void)
     snprintf(t.remark, sizeof t.remark, "outputs");
 }
 
-/* A byte of what is remembered, somewhere. Half of the time, the next build reads all of it. */
+/* A byte of what is remembered, somewhere. It may be noticed by a later build only: one that takes the short way does not
+ * read all of it, and a damaged key between the pages of the store shows when something was put there twice. It costs one
+ * build that makes all anew, told as what it is. */
 static void damage_memory(void)
 {
     static const char *const files[] = {"state.db", "ready-*", "made", "state.db-wal"};
-    damage_unnoticed = pick(2);
-    if (!damage_unnoticed)
+    damage_unnoticed = true;
+    if (pick(2))
         shell("rm -f out/.obbligato/ready-*");
     shell("for f in out/.obbligato/%s; do [ -s $f ] && printf '\\%o' | dd of=$f bs=1 conv=notrunc status=none "
           "seek=$(($(wc -c < $f) * %u / 1000)); done", files[pick(4)], pick(256), pick(1000));
     snprintf(t.remark, sizeof t.remark, "damaged memory");
+}
+
+/* Symbolic and hard links: files and folders become links and back, links lead elsewhere from now on, or nowhere, or
+ * their targets appear. */
+static void link_something(void)
+{
+    static const char *const folders[] = {"inc0", "inc1", "inc2", "lib0", "lib1", "main2"};
+    int l, n;
+    const source *s = any_source(&l, &n);
+    unsigned i = pick(HEADERS), f = pick(2);
+    const char *path = source_path(l, s), *folder = folders[pick(6)], *name = strchr(path, '/') + 1;
+    shell("mkdir -p far/files far/folders far/deep");
+    switch (pick(9)) {
+    case 0: shell("[ -L inc2/h%u.h ] || { mv inc2/h%u.h far/files/ && { [ -L inc2 ] && up=$PWD || up=..; ln -s \"$up/far/files/h%u.h\" inc2/h%u.h; }; }", i, i, i, i); break;
+    case 1: shell("[ ! -L inc2/h%u.h ] || { cp inc2/h%u.h x && rm inc2/h%u.h && mv x inc2/h%u.h; }", i, i, i, i); break;
+    case 2: shell("[ -L %s ] || { [ ! -d %s ] || { rm -rf far/folders/%s && mv %s far/folders/ && ln -s far/folders/%s %s; }; }", folder, folder, folder, folder, folder, folder); break;
+    case 3: shell("[ ! -L %s ] || { cp -r %s/ x && rm %s && mv x %s; }", folder, folder, folder, folder); break;
+    case 4: shell("[ ! -L %s ] || { rm -rf far/deep/%s && cp -r %s/ far/deep/%s && echo >> far/deep/%s/h%u.h && ln -sfn far/deep/%s %s; }", folder, folder, folder, folder, folder, i, folder, folder); break;
+    case 5: shell("[ -L %s ] || { cp %s far/files/%s && ln -sf \"$PWD/far/files/%s\" %s; }", path, path, name, name, path); break;
+    case 6: shell("ln -f inc2/h%u.h far/files/hard%u.h; sed -i 's/^#undef/#undef/' far/files/hard%u.h", i, i, i); break;
+    case 7: shell("[ -e inc%u/h%u.h ] || ln -s ../far/files/later%u.h inc%u/h%u.h", f, i, i, f, i); break;
+    default: shell("[ ! -L inc%u/h%u.h ] || cp inc2/h%u.h far/files/later%u.h", f, i, i, i); break;
+    }
+    shell("rm -f x");
+    snprintf(t.remark, sizeof t.remark, "links");
 }
 
 static pid_t begin_build(void)
@@ -593,7 +620,7 @@ static void edit(void)
 {
     static void (*const edits[])(void) = {
         edit_header, edit_header, edit_source, edit_source, shadow, shadow, add_or_delete_source,
-        rename_source, edit_description, edit_target, edit_target, edit_variants, edit_variants, edit_step, edit_step, meddle_with_steps, edit_remark, edit_remark, touch_something, edit_behind_the_clock, meddle_with_outputs, broken_build,
+        rename_source, edit_description, edit_target, edit_target, edit_variants, edit_variants, edit_step, edit_step, meddle_with_steps, edit_remark, edit_remark, touch_something, edit_behind_the_clock, meddle_with_outputs, link_something, link_something, broken_build,
         damage_memory, two_builds_at_once, edit_while_it_is_built, unreadable_source};
     edits[pick(sizeof edits / sizeof *edits)]();
 }
@@ -614,13 +641,15 @@ static bool run(const char *what, const char *line, const char *says)
     return ok;
 }
 
-/* Damage is noticed where it is read, which may be one build later: that one makes what it must, once. */
 static bool nothing_to_do(const char *line)
 {
+    static const char told[] = "the memory of earlier builds in out was damaged";
     char *printed;
+    if (damage_unnoticed && strstr(before, told))
+        damage_unnoticed = false;
     if (damage_unnoticed) {
         harness_shell(line, &printed);
-        damage_unnoticed = strstr(printed, "nothing to do") != NULL;
+        damage_unnoticed = strstr(printed, told) == NULL;
         free(printed);
     }
     return run("the build after it", line, "nothing to do");
@@ -638,7 +667,8 @@ static bool proof(void)
     if (!run("the clean build", line, NULL))
         return false;
     /* what the step makes that is wanted only while something includes it may be left of an earlier build */
-    return run("the comparison", "diff -r -x compile_commands.json -x .obbligato -x 'g2.*' out clean/out", NULL);
+    return run("the comparison", "diff -r -x compile_commands.json -x .obbligato -x 'g2.*' out clean/out", NULL) &&
+           run("the lists of compiles", "for f in out/*/compile_commands.json; do sed \"s|$PWD/clean|$PWD|\" clean/$f | cmp - $f || exit 1; done", NULL);
 }
 
 int main(int argc, char **argv)
@@ -660,7 +690,8 @@ int main(int argc, char **argv)
     bool tell = getenv("TORTURE_TELL") != NULL;
     setenv("LC_ALL", "C", 1);
     unsetenv("OBBLIGATO_OUT");
-    setenv("OBBLIGATO_STORE", getenv("TORTURE_STORE") ? getenv("TORTURE_STORE") : "off", 1);
+    char *store = harness_folder(); /* as users have it, unless another one is named */
+    setenv("OBBLIGATO_STORE", getenv("TORTURE_STORE") ? getenv("TORTURE_STORE") : store, 1);
     invent();
     bool ok = proof();
     int i = 0;
@@ -678,6 +709,8 @@ int main(int argc, char **argv)
         return 2;
     if (ok && !tell)
         harness_remove(folder);
+    harness_remove(store);
+    free(store);
     free(folder);
     free(before);
     free((void *)(uintptr_t)program);
