@@ -146,6 +146,8 @@ typedef struct trail {
     const obb_variant *variant; /* NULL: only what hangs on no condition */
     obb_diags *diags;
     char *state; /* by target: 0 new, 1 on the trail, 2 done */
+    size_t *depth; /* by target that is done: how many stand one behind the other from there on */
+    bool too_deep;
     OBB_VEC(const obb_use *) uses;
     OBB_VEC(const obb_target *) targets;
 } trail;
@@ -172,9 +174,25 @@ static void report_circle(trail *w, const obb_use *back)
     obb_text_free(&text);
 }
 
+/* What follows uses goes this deep, and no deeper. */
+enum { DEEPEST_USE = 5000 };
+
+static void tell_depth(trail *w, const obb_target *t)
+{
+    obb_diag *d = w->too_deep ? NULL : obb_error(w->diags, OBB_FAULT_DESCRIPTION, t->place, "`%s` uses others, one behind the other, more than %d deep",
+                                                 t->name, DEEPEST_USE);
+    if (d)
+        obb_hint(w->diags, d, "let one target or group use many directly, rather than each the next");
+    w->too_deep = true;
+}
+
 static void walk(trail *w, const obb_target *t, const obb_use *by)
 {
     w->state[t->number] = 1;
+    if (w->targets.count >= DEEPEST_USE) {
+        tell_depth(w, t);
+        return;
+    }
     obb_arena_push(w->project->arena, &w->targets, t);
     obb_arena_push(w->project->arena, &w->uses, by);
     for (size_t i = 0; i < t->uses.count; i++) {
@@ -186,7 +204,11 @@ static void walk(trail *w, const obb_target *t, const obb_use *by)
             report_circle(w, use);
         else if (w->state[used->number] == 0)
             walk(w, used, use);
+        if (w->depth[used->number] >= w->depth[t->number])
+            w->depth[t->number] = w->depth[used->number] + 1;
     }
+    if (w->depth[t->number] > DEEPEST_USE)
+        tell_depth(w, t);
     w->targets.count--;
     w->uses.count--;
     w->state[t->number] = 2;
@@ -196,6 +218,7 @@ static void walk_all(obb_project *project, const obb_variant *variant, obb_diags
 {
     trail w = {.project = project, .variant = variant, .diags = diags};
     w.state = obb_arena_alloc(project->arena, project->targets.count);
+    w.depth = obb_arena_alloc(project->arena, project->targets.count * sizeof *w.depth);
     for (size_t i = 0; i < project->targets.count; i++)
         if (w.state[i] == 0)
             walk(&w, variant ? obb_in(variant, project->targets.at[i]) : project->targets.at[i], NULL);

@@ -14,9 +14,14 @@ typedef struct words {
     size_t next;
     obb_place place; /* of the statement */
     bool failed;
+    int depth;
 } words;
 
+/* Of parentheses and negations in each other, and of words in one condition: what is evaluated by recursion has an end. */
+enum { DEEPEST = 200, MOST_WORDS = 2000 };
+
 static const obb_test *read_or(words *w);
+static const obb_test *read_not(words *w);
 
 static const char *peek(const words *w)
 {
@@ -87,7 +92,7 @@ static const obb_test *read_axis_test(words *w)
     return differs ? node(w, (obb_test){.kind = OBB_TEST_NOT, .a = t}) : t;
 }
 
-static const obb_test *read_not(words *w)
+static const obb_test *read_nested(words *w)
 {
     if (take(w, "not"))
         return node(w, (obb_test){.kind = OBB_TEST_NOT, .a = read_not(w)});
@@ -97,6 +102,17 @@ static const obb_test *read_not(words *w)
     if (!take(w, ")"))
         wrong(w, "a `)` is missing%s", "");
     return inner;
+}
+
+static const obb_test *read_not(words *w)
+{
+    const obb_test *t = NULL;
+    if (++w->depth > DEEPEST)
+        wrong(w, "the condition is nested too deep%s", "");
+    else
+        t = read_nested(w);
+    w->depth--;
+    return t;
 }
 
 static const obb_test *read_and(words *w)
@@ -118,6 +134,10 @@ static const obb_test *read_or(words *w)
 const obb_test *obb_read_test(obb_reader *r, const obb_word_list *list, obb_place place)
 {
     words w = {.reader = r, .list = list, .place = place};
+    if (list->count > MOST_WORDS) {
+        wrong(&w, "the condition is too long%s", "");
+        return NULL;
+    }
     const obb_test *t = read_or(&w);
     if (!w.failed && peek(&w))
         wrong(&w, "`and` or `or` is wanted before `%s`", peek(&w));

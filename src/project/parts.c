@@ -26,10 +26,13 @@ const char *obb_part_kind_name(obb_part_kind kind)
 
 const obb_part *obb_project_part(const obb_project *p, obb_part_kind kind, const char *name)
 {
-    for (size_t i = 0; i < p->parts[kind].count; i++)
-        if (strcmp(p->parts[kind].at[i]->name, name) == 0)
-            return p->parts[kind].at[i];
-    return NULL;
+    return obb_map_get(&p->part_names[kind], name);
+}
+
+static void keep_part(obb_project *p, obb_part *part)
+{
+    obb_arena_push(p->arena, &p->parts[part->kind], part);
+    obb_map_put(&p->part_names[part->kind], part->name, part);
 }
 
 const char *const *obb_project_part_names(const obb_project *p, obb_part_kind kind)
@@ -163,6 +166,8 @@ static obb_part *read_part(obb_reader *r, const obb_item *item, obb_part_kind ki
         (list)->count -= own_;                                   \
     } while (0)
 
+enum { DEEPEST_LIKE = 5000 };
+
 /* Puts what `like` says in front. `built_in` holds the ones that a project may replace and
  * still build on under the same name. */
 static void build_on(obb_reader *r, obb_part *part, const obb_parts *built_in, size_t depth)
@@ -173,14 +178,13 @@ static void build_on(obb_reader *r, obb_part *part, const obb_parts *built_in, s
     for (size_t i = 0; i < built_in->count; i++)
         if (strcmp(built_in->at[i]->name, part->like) == 0)
             base = built_in->at[i];
-    for (size_t i = 0; i < r->project->parts[part->kind].count; i++) {
-        obb_part *other = r->project->parts[part->kind].at[i];
-        if (strcmp(part->like, part->name) != 0 && strcmp(other->name, part->like) == 0)
-            base = other;
-    }
-    if (!base || depth > r->project->parts[part->kind].count) {
+    obb_part *other = strcmp(part->like, part->name) != 0 ? obb_map_get(&r->project->part_names[part->kind], part->like) : NULL;
+    base = other ? other : base;
+    size_t most = r->project->parts[part->kind].count;
+    if (!base || depth > most || depth > DEEPEST_LIKE) {
         obb_diag *d = obb_error(r->diags, OBB_FAULT_DESCRIPTION, part->like_place,
-                                base ? "the %s `%s` is built on itself in the end" : "there is no %s `%s`",
+                                !base ? "there is no %s `%s`" : depth > most ? "the %s `%s` is built on itself in the end"
+                                                              : "the %s `%s` is built on others, one on the other, too deep",
                                 kind_names[part->kind], part->like);
         if (!base)
             obb_hint_nearest(r->diags, d, part->like, obb_project_part_names(r->project, part->kind));
@@ -211,7 +215,7 @@ static void add_part(obb_reader *r, const obb_item *item, obb_part_kind kind)
     if (before) {
         obb_reader_twice(r, obb_arena_format(r->arena, "%ss", kind_names[kind]), part->name, part->place, before->place);
     } else if (part) {
-        obb_arena_push(r->arena, &r->project->parts[kind], part);
+        keep_part(r->project, part);
         note_axis_value(r, part);
     }
 }
@@ -247,7 +251,7 @@ void obb_read_parts(obb_reader *r, obb_items *top)
                 add_part(r, &top->at[i], (obb_part_kind)kind);
         for (size_t i = 0; i < replaceable[kind].count; i++)
             if (!obb_project_part(r->project, (obb_part_kind)kind, replaceable[kind].at[i]->name)) {
-                obb_arena_push(r->arena, &r->project->parts[kind], replaceable[kind].at[i]);
+                keep_part(r->project, replaceable[kind].at[i]);
                 note_axis_value(r, replaceable[kind].at[i]);
             }
         for (size_t i = 0; i < r->project->parts[kind].count; i++)

@@ -36,7 +36,10 @@ static void follow(obb_reader *r, const obb_item *item, obb_items *top)
 static void read_file(obb_reader *r, const char *path, obb_place from, obb_items *top)
 {
     obb_text text = {0};
-    int failed = obb_files_read(r->files, obb_files_number(r->files, path), &text);
+    enum { LARGEST = 64 << 20 };
+    obb_file file = obb_files_number(r->files, path);
+    const obb_stamp *stamp = obb_files_stamp(r->files, file);
+    int failed = stamp && stamp->size > LARGEST ? EFBIG : obb_files_read(r->files, file, &text);
     if (failed) {
         obb_diag *d = obb_error(r->diags, failed == ENOENT ? OBB_FAULT_DESCRIPTION : OBB_FAULT_OUTSIDE,
                                 from, "cannot read `%s`: %s", path, strerror(failed));
@@ -301,6 +304,8 @@ void obb_project_free(obb_project *project)
     if (!project)
         return;
     obb_map_free(&project->target_names);
+    for (int kind = 0; kind < 3; kind++)
+        obb_map_free(&project->part_names[kind]);
     obb_map_free(&project->variants);
     obb_arena_free(project->arena);
 }

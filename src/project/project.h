@@ -215,6 +215,7 @@ typedef struct obb_project {
     OBB_VEC(obb_target *) targets;
     obb_map target_names;
     obb_parts parts[3];            /* by obb_part_kind */
+    obb_map part_names[3];
     OBB_VEC(obb_axis *) axes;
     OBB_VEC(obb_runner *) runners;
     OBB_VEC(obb_device *) devices;

@@ -13,6 +13,9 @@ obb_diag *obb_reader_fault(obb_reader *r, obb_place place, const char *message, 
 
 static void replace(obb_reader *r, const obb_word *word, const char *const *kept, obb_word_list *into);
 
+/* Values that are made of each other: how deep, and how many words all of them may become. */
+enum { DEEPEST_VALUE = 1000, MOST_VALUE_WORDS = 1000000 };
+
 static const obb_word_list *value_of(obb_reader *r, const char *name, const obb_word *word)
 {
     obb_named_value *v = obb_map_get(&r->value_names, name);
@@ -30,13 +33,25 @@ static const obb_word_list *value_of(obb_reader *r, const char *name, const obb_
         obb_reader_fault(r, v->place, "the value `%s` is made from itself", name);
         return NULL;
     }
+    if (r->value_depth >= DEEPEST_VALUE) {
+        obb_reader_fault(r, v->place, "the value `%s` is made of others, one of the other, too deep", name);
+        return NULL;
+    }
     if (v->state == 0) {
         obb_word_list done = {0};
         v->state = 1;
+        r->value_depth++;
         for (size_t i = 0; i < v->values.count; i++)
             replace(r, &v->values.at[i], NULL, &done);
+        r->value_depth--;
         v->values = done;
         v->state = 2;
+        r->value_words += done.count;
+        if (r->value_words > MOST_VALUE_WORDS) {
+            if (r->value_words - done.count <= MOST_VALUE_WORDS)
+                obb_reader_fault(r, v->place, "the values of this project grow without measure: `%s` is the one too many", name);
+            v->values.count = 0;
+        }
     }
     return &v->values;
 }

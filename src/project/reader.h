@@ -24,6 +24,8 @@ typedef struct obb_reader {
     obb_diags *diags;
     obb_map value_names; /* obb_named_value */
     OBB_VEC(obb_assignment) alternatives; /* what conditions name: checked when all values are known */
+    int value_depth;      /* of values that are made of each other, while they are replaced */
+    size_t value_words;   /* that all values have become so far */
 } obb_reader;
 
 typedef OBB_VEC(obb_item) obb_items;

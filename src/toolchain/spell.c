@@ -172,25 +172,21 @@ void obb_spell_includes(const obb_flat_settings *s, obb_arena *arena, obb_words 
     }
 }
 
-static bool same_macro(const char *a, const char *b)
-{
-    size_t n = strcspn(a, "=");
-    return n == strcspn(b, "=") && strncmp(a, b, n) == 0;
-}
-
 void obb_spell_defines(const obb_flat_settings *s, obb_arena *arena, obb_words *defines)
 {
+    obb_map names = {0};
     for (size_t i = 0; i < s->count; i++) {
-        if (s->at[i].id != OBB_SET_DEFINE)
-            continue;
-        size_t k = 0;
-        while (k < defines->count && !same_macro(defines->at[k], s->at[i].value))
-            k++;
-        if (k < defines->count)
-            defines->at[k] = s->at[i].value;
-        else
-            obb_arena_push(arena, defines, s->at[i].value);
+        const char *value = s->at[i].value;
+        bool added = false;
+        uint32_t k = s->at[i].id == OBB_SET_DEFINE ? obb_map_number(&names, value, strcspn(value, "="), &added) : UINT32_MAX;
+        if (added) {
+            names.at[k].key = value;
+            obb_arena_push(arena, defines, value);
+        } else if (k != UINT32_MAX) {
+            defines->at[k] = value;
+        }
     }
+    obb_map_free(&names);
 }
 
 void obb_spell_include_words(obb_language language, const obb_words *folders,

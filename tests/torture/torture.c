@@ -539,7 +539,7 @@ static void link_something(void)
     case 1: shell("[ ! -L inc2/h%u.h ] || { cp inc2/h%u.h x && rm inc2/h%u.h && mv x inc2/h%u.h; }", i, i, i, i); break;
     case 2: shell("[ -L %s ] || { [ ! -d %s ] || { rm -rf far/folders/%s && mv %s far/folders/ && ln -s far/folders/%s %s; }; }", folder, folder, folder, folder, folder, folder); break;
     case 3: shell("[ ! -L %s ] || { cp -r %s/ x && rm %s && mv x %s; }", folder, folder, folder, folder); break;
-    case 4: shell("[ ! -L %s ] || { rm -rf far/deep/%s && cp -r %s/ far/deep/%s && echo >> far/deep/%s/h%u.h && ln -sfn far/deep/%s %s; }", folder, folder, folder, folder, folder, i, folder, folder); break;
+    case 4: shell("[ ! -L %s ] || { cp -r %s/ x && rm -rf far/deep/%s && mv x far/deep/%s && ln -sfn far/deep/%s %s; }", folder, folder, folder, folder, folder, folder); break;
     case 5: shell("[ -L %s ] || { cp %s far/files/%s && ln -sf \"$PWD/far/files/%s\" %s; }", path, path, name, name, path); break;
     case 6: shell("ln -f inc2/h%u.h far/files/hard%u.h; sed -i 's/^#undef/#undef/' far/files/hard%u.h", i, i, i); break;
     case 7: shell("[ -e inc%u/h%u.h ] || ln -s ../far/files/later%u.h inc%u/h%u.h", f, i, i, f, i); break;
