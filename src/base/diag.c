@@ -92,3 +92,9 @@ obb_fault obb_diags_fault(const obb_diags *diags)
             return diags->list.at[i]->fault;
     return OBB_FAULT_NONE;
 }
+
+void obb_stops(obb_diags *diags, obb_diag *diag, const char *cause, const char *stopped)
+{
+    diag->cause = obb_arena_string(diags->arena, cause);
+    diag->stopped = obb_arena_string(diags->arena, stopped);
+}

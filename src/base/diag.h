@@ -40,6 +40,7 @@ typedef struct obb_diag {
     obb_place place;
     const char *message;
     const char *hint; /* what to do; or NULL */
+    const char *cause, *stopped; /* errors of one cause are told as one, with what each of them stops; or NULL */
     OBB_VEC(obb_note) notes;
 } obb_diag;
 
@@ -57,6 +58,9 @@ obb_diag *obb_error(obb_diags *diags, obb_fault fault, obb_place place, const ch
 obb_diag *obb_warn(obb_diags *diags, obb_place place, const char *format, ...);
 void obb_hint(obb_diags *diags, obb_diag *diag, const char *format, ...);
 void obb_also(obb_diags *diags, obb_diag *diag, obb_place place, const char *format, ...);
+
+/* Errors that have the same cause (any text) are one for people; `stopped` is what this one stops. */
+void obb_stops(obb_diags *diags, obb_diag *diag, const char *cause, const char *stopped);
 
 /* A hint of the form "did you mean ...?" when a known word is near. */
 void obb_hint_nearest(obb_diags *diags, obb_diag *diag, const char *word,

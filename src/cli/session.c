@@ -30,11 +30,34 @@ static bool said_before(const obb_diags *diags, size_t n)
     const obb_diag *d = diags->list.at[n];
     for (size_t i = 0; i < n; i++) {
         const obb_diag *other = diags->list.at[i];
+        if (d->cause && obb_same(d->cause, other->cause))
+            return true;
         if (other->place.line == d->place.line && other->place.column == d->place.column &&
             obb_same(other->place.file, d->place.file) && strcmp(other->message, d->message) == 0)
             return true;
     }
     return false;
+}
+
+enum { MOST_STOPPED = 6 };
+
+/* One error for one cause, with all that it stops. */
+static void tell_stopped(const obb_diags *diags, size_t first)
+{
+    const char *cause = diags->list.at[first]->cause;
+    obb_map seen = {0};
+    for (size_t i = first; cause && i < diags->list.count; i++)
+        if (obb_same(diags->list.at[i]->cause, cause))
+            obb_map_put(&seen, diags->list.at[i]->stopped, (void *)(uintptr_t)diags);
+    if (seen.count > 1) {
+        terminal_say(stderr, "  stops %zu: ", seen.count);
+        for (size_t i = 0; i < seen.count && i < MOST_STOPPED; i++)
+            terminal_say(stderr, "%s%s", i ? ", " : "", seen.at[i].key);
+        if (seen.count > MOST_STOPPED)
+            terminal_say(stderr, " and %zu more", seen.count - MOST_STOPPED);
+        terminal_say(stderr, "\n");
+    }
+    obb_map_free(&seen);
 }
 
 int session_show_diags(session *s)
@@ -46,6 +69,7 @@ int session_show_diags(session *s)
         if (said_before(s->diags, i))
             continue;
         terminal_show_diag(s->diags->list.at[i]);
+        tell_stopped(s->diags, i);
         errors += s->diags->list.at[i]->fault != OBB_FAULT_NONE;
     }
     if (errors > 1)

@@ -18,7 +18,7 @@ typedef struct tester {
     session *s;
     OBB_VEC(obb_trial) trials;
     OBB_VEC(obb_print) prints; /* by trial: of all that decides how it ends */
-    size_t unaffected, passed_before;
+    size_t unaffected, passed_before, left_out; /* left_out: they are in none of the chosen variants */
     FILE *lines;
     int width, variant_width; /* of names, so that they stand in columns */
     json_t *coverage; /* under --json */
@@ -56,15 +56,38 @@ static int check_name(session *s, const char *name)
     return session_show_diags(s);
 }
 
-static int choose_tests(session *s)
+/* Whether a test is named as it is called: then it is an error when it is in none of the chosen variants. */
+static bool named(const session *s, const obb_target *t)
+{
+    for (size_t i = 0; i < s->options->names.count; i++)
+        if (strcmp(s->options->names.at[i], t->name) == 0)
+            return true;
+    return false;
+}
+
+static bool left_out_everywhere(const session *s, const obb_target *t)
+{
+    for (size_t v = 0; v < s->variants.count; v++)
+        if (!obb_left_out(s->variants.at[v], t))
+            return false;
+    return true;
+}
+
+static int choose_tests(session *s, size_t *left_out)
 {
     int code = session_read_project(s);
     for (size_t i = 0; i < s->options->names.count && !code; i++)
         code = check_name(s, s->options->names.at[i]);
+    if (!code)
+        code = session_choose_variants(s);
     obb_words names = {0};
-    for (size_t i = 0; i < s->project->targets.count && !code; i++)
-        if (s->project->targets.at[i]->kind == OBB_TEST && meant(s, s->project->targets.at[i]))
-            obb_vec_push(&names, strdup(s->project->targets.at[i]->name));
+    for (size_t i = 0; i < s->project->targets.count && !code; i++) {
+        const obb_target *t = s->project->targets.at[i];
+        bool wanted = t->kind == OBB_TEST && meant(s, t), out = wanted && !named(s, t) && left_out_everywhere(s, t);
+        *left_out += out;
+        if (wanted && !out)
+            obb_vec_push(&names, strdup(t->name));
+    }
     options_name(s->options, &names);
     session_begin_anew(s);
     return code;
@@ -404,6 +427,8 @@ static void summarize(const tester *w, uint64_t milliseconds, bool interrupted)
         terminal_say(w->lines, ", %zu skipped", skipped);
     if (left)
         terminal_say(w->lines, ", %zu not run", left);
+    if (w->left_out)
+        terminal_say(w->lines, ", %zu not for the chosen variants", w->left_out);
     if (w->unaffected)
         terminal_say(w->lines, ", %zu not affected since they passed", w->unaffected);
     if (w->passed_before)
@@ -448,6 +473,7 @@ static int write_reports(tester *w, uint64_t milliseconds)
         json_object_set_new(document, "skipped", json_integer((json_int_t)count(w, OBB_SKIPPED)));
         json_object_set_new(document, "not-run", json_integer((json_int_t)count(w, OBB_NOT_RUN)));
         json_object_set_new(document, "not-affected", json_integer((json_int_t)w->unaffected));
+        json_object_set_new(document, "not-for-the-chosen-variants", json_integer((json_int_t)w->left_out));
         json_object_set_new(document, "milliseconds", json_integer((json_int_t)milliseconds));
         if (w->coverage)
             json_object_set_new(document, "coverage", w->coverage);
@@ -507,11 +533,13 @@ int command_test(session *s)
     tester w = {.s = s, .lines = taken ? stderr : stdout};
     if (o->coverage)
         obb_vec_push(&s->options->sets, strdup("coverage=on"));
-    int code = choose_tests(s);
+    int code = choose_tests(s, &w.left_out);
     if (code)
         return code;
     if (!o->names.count) {
-        if (!o->json)
+        if (!o->json && w.left_out)
+            terminal_say(stdout, "0 passed, 0 failed, %zu not for the chosen variants\n", w.left_out);
+        else if (!o->json)
             terminal_say(stdout, "the project has no tests; describe one: test NAME { sources tests/*.c }\n");
         return write_reports(&w, 0);
     }

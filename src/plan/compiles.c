@@ -67,6 +67,37 @@ void obb_job_named_files(obb_job *j, const obb_tool *tool, const obb_words *word
         obb_toolchain_programs(j->in->toolchain, tool, &options, list);
 }
 
+/* What `for` names must be among the sources: a misspelt name would have no effect, in silence. */
+static void check_for(obb_job *j, const obb_file_list *sources)
+{
+    for (size_t i = 0; i < j->target->for_files.count; i++)
+        for (size_t k = 0; k < j->target->for_files.at[i].patterns.count; k++) {
+            const obb_word *w = &j->target->for_files.at[i].patterns.at[k];
+            bool found = false;
+            for (size_t n = 0; n < sources->count && !found; n++)
+                found = obb_for_matches(w->text, obb_files_path(j->plan->files, sources->at[n]));
+            if (found)
+                continue;
+            obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, w->place, "`for %s` names no source of `%s`", w->text, j->target->name);
+            obb_hint(j->diags, d, "`obbligato show sources %s` lists them; what a step makes is made:NAME", j->target->name);
+        }
+}
+
+/* A folder that is searched for headers must be there, or be made. */
+static void check_includes(obb_job *j, const obb_flat_settings *settings)
+{
+    for (size_t i = 0; i < settings->count; i++) {
+        const obb_origin_setting *s = &settings->at[i];
+        if (s->id != OBB_SET_INCLUDE || obb_path_within(s->value, j->plan->out))
+            continue;
+        const obb_stamp *stamp = obb_files_stamp(j->plan->files, obb_files_number(j->plan->files, s->value));
+        if (stamp && stamp->kind == OBB_KIND_FOLDER)
+            continue;
+        obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, s->place, "there is no folder `%s`", s->value);
+        obb_hint(j->diags, d, "paths are relative to the folder of %s", s->place.file ? s->place.file : OBB_SCORE_NAME);
+    }
+}
+
 static obb_compile_words *make_words(obb_job *j, obb_language language, const obb_flat_settings *settings)
 {
     obb_arena *arena = j->plan->arena;
@@ -77,6 +108,7 @@ static obb_compile_words *make_words(obb_job *j, obb_language language, const ob
     w->tool = custom_can(j, w) ? obb_job_tool(j, obb_role_of(language)) : NULL;
     if (!w->tool)
         return w;
+    check_includes(j, settings);
     obb_spell_includes(settings, arena, &w->includes);
     obb_spell_defines(settings, arena, &w->defines);
     if (j->plan->project->header || j->in->makes_headers)
@@ -232,6 +264,7 @@ void obb_plan_check_sources(obb_job *j)
     const obb_file_list *sources = sources_of(j);
     const char *who = j->target->name;
     size_t compiled = 0, faults = j->diags->list.count;
+    check_for(j, sources);
     for (size_t i = 0; i < sources->count; i++) {
         const char *path = obb_files_path(j->plan->files, sources->at[i]);
         bool known = obb_language_of(path) != OBB_NO_LANGUAGE;

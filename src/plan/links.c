@@ -88,8 +88,8 @@ static void missing_library(obb_job *j, const obb_origin_setting *lib, const obb
         if (obb_files_stamp(j->plan->files, obb_files_number(j->plan->files, folders->at[i])))
             obb_also(j->diags, d, OBB_NOWHERE, "looked for lib%s.so and lib%s.a in %s", lib->value,
                      lib->value, folders->at[i]);
-    obb_hint(j->diags, d, "install its development package (Debian: often lib%s-dev), or add its "
-                          "folder: link-flags -L/folder", lib->value);
+    obb_hint(j->diags, d, "install its development package, or add its folder: link-flags -L/folder");
+    obb_stops(j->diags, d, obb_arena_format(j->plan->arena, "no library %s for %s", lib->value, j->in->toolchain->name), j->target->name);
 }
 
 /* Specifications can add folders that the compiler does not list; then the linker is the one

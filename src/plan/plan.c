@@ -200,8 +200,9 @@ static void plan_target(obb_job *j)
     obb_arena_push(plan->arena, &plan->products, product);
     j->in->products[t->number] = (uint32_t)plan->products.count;
     const obb_target *owner = here && t->after && product.actions.count ? t->owner : NULL;
-    if (owner && j->in->products[owner->number]) /* who wants the target wants what stands behind it */
-        add_product(j, &plan->products.at[j->in->products[owner->number] - 1], plan->actions.at[product.actions.at[0]]);
+    const obb_product *owned = owner && j->in->products[owner->number] ? &plan->products.at[j->in->products[owner->number] - 1] : NULL;
+    for (size_t i = 0; owned && i < owned->actions.count; i++) /* who wants the target wants what stands behind it */
+        obb_arena_push(plan->arena, &plan->actions.at[owned->actions.at[i]]->followers, product.actions.at[0]);
 }
 
 /* What is used comes before its users, so that inputs know their makers. */
@@ -384,6 +385,8 @@ bool obb_plan_want_action(const obb_plan *plan, uint32_t number, bool *wanted)
     const obb_action *a = plan->actions.at[number];
     for (size_t i = 0; i < a->needs.count; i++)
         obb_plan_want_action(plan, a->needs.at[i], wanted);
+    for (size_t i = 0; i < a->followers.count; i++)
+        obb_plan_want_action(plan, a->followers.at[i], wanted);
     return true;
 }
 

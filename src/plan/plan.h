@@ -79,6 +79,7 @@ typedef struct obb_action {
     const obb_step_job *step;   /* of OBB_RUN_STEP */
     obb_file_list inputs;    /* files it reads; for a compile: the source, then what the scan found */
     OBB_VEC(uint32_t) needs; /* actions that make some of its inputs */
+    OBB_VEC(uint32_t) followers; /* steps that stand behind it (`after`): who wants it wants them */
     obb_print command;       /* of argv and of the tools' identities */
     obb_print tools;         /* of the tools' identities alone */
     const obb_tool *tool;    /* NULL: an operation of our own */

@@ -230,6 +230,15 @@ void obb_check_circles(const obb_variant *variant, obb_diags *diags)
         walk_all(variant->project, variant, diags);
 }
 
+/* A program is made of something: what is stated, or what steps make that it uses. */
+static void check_sources(obb_diags *diags, const obb_target *t)
+{
+    if ((t->kind != OBB_PROGRAM && t->kind != OBB_TEST) || t->tested || obb_has_sources(t))
+        return;
+    obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, t->place, "%s `%s` has no sources", t->kind == OBB_TEST ? "test" : "program", t->name);
+    obb_hint(diags, d, t->kind == OBB_TEST ? "state them, or the program that it runs: sources tests/*.c, or program NAME" : "state them: sources src/*.c");
+}
+
 void obb_check_names(obb_project *project, obb_diags *diags)
 {
     size_t before = diags->list.count;
@@ -239,7 +248,11 @@ void obb_check_names(obb_project *project, obb_diags *diags)
         find_tools(project, diags, project->devices.at[i]->name, &project->devices.at[i]->tools);
     for (size_t i = 0; i < project->launches.count; i++)
         find_launched(project, diags, project->launches.at[i]);
-    if (diags->list.count == before)
+    bool named = diags->list.count == before;
+    for (size_t i = 0; i < project->targets.count; i++) /* steps that are not there make nothing, which is told already */
+        if (named || !project->targets.at[i]->uses.count)
+            check_sources(diags, project->targets.at[i]);
+    if (named)
         walk_all(project, NULL, diags);
     for (size_t i = 0; i < project->parts[OBB_PLATFORM_PART].count; i++)
         find_parts(project, diags, project->parts[OBB_PLATFORM_PART].at[i]);

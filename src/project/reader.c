@@ -199,7 +199,7 @@ static void check_shape(obb_reader *r, const obb_item *item, size_t values, cons
     bool wants_block = t == OBB_TAKES_BLOCK || t == OBB_TAKES_NAME_BLOCK || t == OBB_TAKES_LIST_BLOCK;
     bool bars_block = t == OBB_TAKES_ONE || t == OBB_TAKES_SET;
     const char *w = item->head.text;
-    if (wants_block && !block)
+    if (wants_block && !block && item->vocable.id != OBB_W_PROJECT) /* a project may state nothing but its name */
         obb_reader_fault(r, item->head.place, "`%s` wants a block: { ... }", w);
     if (bars_block && block)
         obb_reader_fault(r, block->open, "`%s` takes no block", w);

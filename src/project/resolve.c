@@ -4,10 +4,17 @@
 #include <string.h>
 
 #include "base/path.h"
+#include "project/language.h"
 
 bool obb_has_sources(const obb_target *target)
 {
-    return target->sources.count > 0;
+    bool any = target->sources.count > 0;
+    for (size_t i = 0; i < target->uses.count && !any; i++) { /* of steps, what they make is compiled */
+        const obb_target *step = target->uses.at[i].target;
+        for (size_t k = 0; step && step->kind == OBB_STEP && target->kind != OBB_STEP && target->kind != OBB_IMAGE && k < step->makes.count; k++)
+            any = any || obb_language_of(step->makes.at[k].path) != OBB_NO_LANGUAGE;
+    }
+    return any;
 }
 
 bool obb_links_shared(const obb_target *library)
@@ -41,10 +48,15 @@ static void add_shared(obb_flat_settings *flat, const obb_variant *variant, obb_
             add_shared(flat, variant, arena, library->uses.at[i].target, seen);
 }
 
+bool obb_for_matches(const char *pattern, const char *path)
+{
+    return obb_starts(pattern, "made:") ? obb_made_matches(path, pattern + 5) : obb_path_matches(pattern, path);
+}
+
 static bool for_holds(const obb_for *f, const char *path)
 {
     for (size_t i = 0; i < f->patterns.count; i++)
-        if (obb_path_matches(f->patterns.at[i].text, path))
+        if (obb_for_matches(f->patterns.at[i].text, path))
             return true;
     return false;
 }

@@ -50,4 +50,7 @@ bool obb_links_shared(const obb_target *library);
 /* Whether the library has sources of its own (else it is headers only). */
 bool obb_has_sources(const obb_target *target);
 
+/* Whether what `for` names (a pattern of paths, or made:NAME) is this source. */
+bool obb_for_matches(const char *pattern, const char *path);
+
 #endif

@@ -37,11 +37,47 @@ static void check_value(obb_reader *r, const obb_item *item, const obb_word *w)
     }
 }
 
+/* Words of a set that cannot both hold: levels of warnings, and `none` with anything. */
+static void check_set(obb_reader *r, obb_setting_id id, const obb_word_list *values)
+{
+    const obb_word *level = NULL;
+    for (size_t i = 0; i < values->count; i++) {
+        const obb_word *w = &values->at[i];
+        if (strcmp(w->text, "fatal") == 0)
+            continue;
+        bool alone = id == OBB_SET_WARNINGS || strcmp(w->text, "none") == 0 || (level && strcmp(level->text, "none") == 0);
+        if (level && alone)
+            obb_reader_fault(r, w->place, "`%s` cannot hold together with what stands before it", w->text);
+        level = w;
+    }
+}
+
+/* A word of a list that begins another statement, by what follows it: most likely a `;` is missing. */
+static void check_swallowed(obb_reader *r, const obb_item *item, const obb_word_list *values)
+{
+    for (size_t i = 0; i + 1 < values->count; i++)
+        for (int id = 0; id < OBB_SETTING_COUNT; id++) {
+            const obb_setting_info *info = &obb_setting_infos[id];
+            const char *next = values->at[i + 1].text;
+            bool fits = id == OBB_SET_STANDARD && obb_standard_language(next);
+            for (const char *const *a = info->allowed; a && *a && !fits; a++)
+                fits = strcmp(*a, next) == 0;
+            if (values->at[i].quoted || !fits || strcmp(values->at[i].text, info->word) != 0)
+                continue;
+            obb_diag *d = obb_warn(r->diags, values->at[i].place, "`%s` is taken as a value of `%s`", info->word, item->head.text);
+            obb_hint(r->diags, d, "a list goes on to the end of its line: write `; %s %s` for another statement", info->word, next);
+        }
+}
+
 void obb_read_setting(obb_reader *r, const obb_item *item, obb_settings *settings)
 {
     obb_setting_id id = (obb_setting_id)item->vocable.id;
     obb_setting_shape shape = obb_setting_infos[id].shape;
     obb_word_list values = obb_item_values(r, item);
+    if (shape == OBB_SET)
+        check_set(r, id, &values);
+    else
+        check_swallowed(r, item, &values);
     for (size_t i = 0; i < values.count; i++) {
         const obb_word *w = &values.at[i];
         check_value(r, item, w);
@@ -78,6 +114,8 @@ void obb_read_patterns(obb_reader *r, const obb_item *item, obb_patterns *patter
             const obb_word *w = &words->at[k];
             if (!w->quoted && strcmp(w->text, "except") == 0)
                 except = true;
+            else if (!w->quoted && strcmp(w->text, "maybe") == 0 && k > 0)
+                obb_hint(r->diags, obb_reader_fault(r, w->place, "`%s` stands in front of the patterns", w->text), "sources maybe extra/*.c");
             else if (!w->quoted && strcmp(w->text, "maybe") == 0)
                 line.maybe = true;
             else if (except)
@@ -124,7 +162,8 @@ static void read_for(obb_reader *r, const obb_item *item, obb_target *t)
     obb_for f = {.patterns = obb_item_values(r, item), .guard = item->guard};
     read_settings_block(r, item, OBB_IN_FOR, t, &f.settings);
     for (size_t i = 0; i < f.patterns.count; i++)
-        f.patterns.at[i].text = obb_reader_path(r, &f.patterns.at[i]);
+        if (!obb_starts(f.patterns.at[i].text, "made:"))
+            f.patterns.at[i].text = obb_reader_path(r, &f.patterns.at[i]);
     obb_arena_push(r->arena, &t->for_files, f);
 }
 
@@ -362,8 +401,8 @@ static obb_target *add_target(obb_reader *r, const obb_item *item, obb_target_ki
 
 static void check_test(obb_reader *r, const obb_target *t)
 {
-    if (!t->sources.count == !t->tested) {
-        obb_diag *d = obb_reader_fault(r, t->place, t->tested ? "test `%s` has sources and runs another program" : "test `%s` has no sources", t->name);
+    if (t->sources.count && t->tested) {
+        obb_diag *d = obb_reader_fault(r, t->place, "test `%s` has sources and runs another program", t->name);
         obb_hint(r->diags, d, "state one of both: sources tests/*.c, or program NAME");
     }
 }
@@ -388,10 +427,6 @@ static void read_target(obb_reader *r, const obb_item *item, obb_target *t)
         obb_check_step(r, t);
     if (t->kind == OBB_TEST)
         check_test(r, t);
-    if (t->kind == OBB_PROGRAM && !t->sources.count) {
-        obb_diag *d = obb_reader_fault(r, t->place, "program `%s` has no sources", t->name);
-        obb_hint(r->diags, d, "state them: sources src/*.c");
-    }
 }
 
 void obb_read_targets(obb_reader *r, obb_items *top)

@@ -148,6 +148,8 @@ void obb_report_refusals(const obb_variant *v, const obb_target *target, obb_dia
                                 "`%s` uses `%s`, which is not there in %s: only %s", target->name,
                                 here->uses.at[i].name, v->name, condition);
         obb_hint(diags, d, "put the use inside `when`, or say for `%s` too: only %s", target->name, condition);
+        obb_stops(diags, d, obb_arena_format(v->project->arena, "%s uses %s", target->name, here->uses.at[i].name),
+                  obb_arena_format(v->project->arena, "`%s` (%s)", target->name, v->name));
     }
 }
 

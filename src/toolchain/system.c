@@ -183,7 +183,13 @@ bool obb_system_metadata(obb_toolchain *toolchain, const char *name, obb_place p
     obb_diag *d = obb_error(diags, OBB_FAULT_OUTSIDE, place, "the system has no `%s.pc`; `%s` needs it%s%s",
                             missing, who, strcmp(missing, name) == 0 ? "" : " through ",
                             strcmp(missing, name) == 0 ? "" : name);
-    obb_hint(diags, d, "install the development package of %s (Debian: lib%s-dev), or set "
-                       "OBBLIGATO_METADATA to the folder that has the file", missing, missing);
+    obb_hint(diags, d, "install the development package of %s, or set OBBLIGATO_METADATA to the folder that has the file", missing);
+    const char *stated = getenv("OBBLIGATO_METADATA");
+    if (stated && *stated)
+        obb_also(diags, d, OBB_NOWHERE, "looked in %s", stated);
+    for (size_t i = 0; i < toolchain->library_folders.count; i++)
+        if (obb_files_stamp(toolchain->files, obb_files_number(toolchain->files, toolchain->library_folders.at[i])))
+            obb_also(diags, d, OBB_NOWHERE, "looked in the folders of %s", toolchain->library_folders.at[i]);
+    obb_stops(diags, d, obb_arena_format(toolchain->arena, "no %s.pc for %s", missing, toolchain->name), who);
     return false;
 }

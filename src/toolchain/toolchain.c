@@ -9,36 +9,6 @@
 #include "toolchain/dialect.h"
 #include "toolchain/linking.h"
 
-obb_language obb_language_of(const char *path)
-{
-    static const struct { const char *suffix; obb_language language; } known[] = {
-        {".c", OBB_C}, {".cpp", OBB_CXX}, {".cc", OBB_CXX}, {".cxx", OBB_CXX}, {".c++", OBB_CXX},
-        {".C", OBB_CXX}, {".S", OBB_ASM_CPP}, {".sx", OBB_ASM_CPP}, {".s", OBB_ASM},
-        {".asm", OBB_ASM_INTEL}, {".nasm", OBB_ASM_INTEL}};
-    const char *suffix = obb_path_suffix(path);
-    for (size_t i = 0; i < sizeof known / sizeof *known; i++)
-        if (strcmp(suffix, known[i].suffix) == 0)
-            return known[i].language;
-    return OBB_NO_LANGUAGE;
-}
-
-bool obb_is_header(const char *path)
-{
-    static const char *const known[] = {".h", ".hh", ".hpp", ".hxx", ".h++", ".H", ".inc", ".ipp", ".tpp"};
-    const char *suffix = obb_path_suffix(path);
-    for (size_t i = 0; i < sizeof known / sizeof *known; i++)
-        if (strcmp(suffix, known[i]) == 0)
-            return true;
-    return false;
-}
-
-const char *obb_language_name(obb_language language)
-{
-    static const char *const names[] = {"C", "C++", "assembly with preprocessing", "assembly",
-                                        "Intel-syntax assembly", "none"};
-    return names[language];
-}
-
 obb_role obb_role_of(obb_language language)
 {
     return language == OBB_CXX                                  ? OBB_TOOL_CXX
@@ -606,6 +576,7 @@ static bool check_version(obb_toolchain *tc, const obb_tool *tool, const char *w
                             tc->name, tc->least, who);
     obb_also(diags, d, OBB_NOWHERE, "%s is: %s", tool->command.at[0], tool->version);
     obb_hint(diags, d, "install a newer one, or name it: %s=/path/to/program", tool->variable);
+    obb_stops(diags, d, obb_arena_format(tc->arena, "old %s", tool->command.at[0]), who);
     return false;
 }
 
@@ -626,6 +597,7 @@ const obb_tool *obb_toolchain_need(obb_toolchain *tc, obb_role role, const char 
                                                       : obb_arena_format(tc->arena, "toolchain %s", tc->name), who);
         obb_hint(diags, d, "install it (Debian: %s), or name another: %s=/path/to/program",
                  obb_tool_package(tc->arena, tc, tool), tool->variable);
+        obb_stops(diags, d, obb_arena_format(tc->arena, "no %s %s of %s", tool->role_name, tool->wanted, tc->name), who);
         return NULL;
     }
     if (ask_tool(tc, tool))
@@ -634,6 +606,7 @@ const obb_tool *obb_toolchain_need(obb_toolchain *tc, obb_role role, const char 
                   tool->role_name, tool->command.at[0], who);
     obb_hint(diags, d, "compilers of the gcc and clang families are known; name one: %s=/path/to/program, or "
                        "describe it by its commands (family custom)", tool->variable);
+    obb_stops(diags, d, obb_arena_format(tc->arena, "dumb %s", tool->command.at[0]), who);
     return NULL;
 }
 

@@ -18,22 +18,10 @@
 #include "base/diag.h"
 #include "base/files.h"
 #include "base/memo.h"
+#include "project/language.h"
 #include "project/resolve.h"
 
-typedef enum obb_language {
-    OBB_C,
-    OBB_CXX,
-    OBB_ASM_CPP,   /* .S: the compiler's assembler, after preprocessing */
-    OBB_ASM,       /* .s: the compiler's assembler */
-    OBB_ASM_INTEL, /* .asm: the Intel-syntax assembler */
-    OBB_NO_LANGUAGE
-} obb_language;
 
-/* By the suffix; OBB_NO_LANGUAGE for files that are not compiled. Headers in a source list
- * are welcome and not compiled: obb_is_header tells. */
-obb_language obb_language_of(const char *path);
-bool obb_is_header(const char *path);
-const char *obb_language_name(obb_language language);
 
 typedef enum obb_role {
     OBB_TOOL_C, OBB_TOOL_CXX, OBB_TOOL_ASSEMBLER, OBB_TOOL_ARCHIVER, OBB_TOOL_INTEL_ASSEMBLER,

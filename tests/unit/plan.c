@@ -530,6 +530,8 @@ static const char *planned_again(world *w, const obb_text *bytes, const edited *
 
 static void an_edited_target_is_planned_with_its_users(void)
 {
+    harness_write("inc/there.h", "");
+    harness_write("other/there.h", "");
     static const struct { const char *what, *by, *again; } edits[] = {
         {NULL, "# a remark\n", ""},
         {"library low {", "\n\nlibrary low {", ""}, /* where it stands does not matter */

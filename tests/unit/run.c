@@ -102,6 +102,7 @@ static void only_what_an_edit_reaches_is_scanned(void)
     CHECK_NUMBER(recalled, 1); /* m.c does not include it */
     CHECK_NUMBER(world_carry_out(&w, 2).failed, 0);
     world_end(&w);
+    harness_write("first/other.h", "");
     harness_write("obbligato.score", "project p { }\nlibrary l { sources l.c m.c; share { include first inc } }\n"
                                      "program p { sources p.c; uses l }\n");
     w = begin();
