@@ -1,6 +1,7 @@
 #include "cli/build.h"
 
 #include <signal.h>
+#include <stdlib.h>
 #include <string.h>
 #include <uv.h>
 
@@ -27,6 +28,7 @@ typedef struct view {
     size_t looks;             /* places that the short way looked at */
     OBB_VEC(const obb_action *) linked; /* programs that were made */
     obb_words left_out;
+    bool said_new;            /* that something was never made here before */
 } view;
 
 /* --- the short way ------------------------------------------------------------------ */
@@ -98,11 +100,20 @@ static char *command_line(const view *v, const obb_action *a)
     return line;
 }
 
-static void action_line(const view *v, const obb_action *a, bool taken, const char *cause, FILE *to)
+/* Where there is no progress line, each line tells how far it is; and what holds of every line of a first build is said
+ * once. */
+static void action_line(view *v, const obb_event *e, FILE *to)
 {
+    const obb_action *a = e->action;
+    bool is_new = strcmp(e->cause, "never made here before") == 0, taken = e->taken;
+    const char *cause = is_new && v->said_new ? "" : e->cause;
+    v->said_new = v->said_new || is_new;
     terminal_say(to, "%-8s  %s", taken ? "take" : obb_action_verb(a), obb_action_subject(v->s->plan, a));
     bool named = v->s->variants.count != 1 || strcmp(a->variant->name, v->s->variants.at[0]->name) != 0;
-    terminal_ink(to, INK_DIM, "  %s%s%s%s", named ? a->variant->name : "", named ? ", " : "", "because ", cause);
+    if (named || *cause)
+        terminal_ink(to, INK_DIM, "  %s%s%s%s", named ? a->variant->name : "", named && *cause ? ", " : "", *cause ? "because " : "", cause);
+    if (!terminal_has_progress_line())
+        terminal_ink(to, INK_DIM, "  (%zu of %zu)", e->done, e->total);
     fputc('\n', to);
     if (v->s->options->verbose)
         terminal_say(to, "    %s\n", command_line(v, a));
@@ -115,7 +126,7 @@ static void show_done(view *v, const obb_event *e)
         return;
     terminal_progress("");
     if (!v->s->options->quiet)
-        action_line(v, e->action, e->taken, e->cause, v->lines);
+        action_line(v, e, v->lines);
     show_output(v, e);
     fflush(v->lines);
 }
@@ -197,7 +208,7 @@ static void observe(void *self, const obb_event *e)
         break;
     case OBB_EVENT_FAILED: show_failed(v, e); break;
     case OBB_EVENT_REMOVED:
-        if (!v->s->options->quiet && !v->actions)
+        if (v->s->options->verbose && !v->actions)
             terminal_say(v->lines, "remove    %s  because nothing makes it any more\n", e->path);
         break;
     case OBB_EVENT_TICK: show_progress(v, e); break;
@@ -226,6 +237,34 @@ static char *idle_message(const session *s, size_t up_to_date)
                             counted(room, sizeof room, up_to_date, "file is", "files are"), variant_names(s));
 }
 
+/* What is kept to be said: a line for people, the number of files, and the variants, a line each. */
+static char *kept_message(const session *s, size_t up_to_date)
+{
+    obb_text text = {0};
+    obb_text_format(&text, "%s\n%zu\n", idle_message(s, up_to_date), up_to_date);
+    for (size_t i = 0; i < s->variants.count; i++)
+        obb_text_format(&text, "%s\n", s->variants.at[i]->name);
+    char *copy = obb_arena_string(s->arena, text.bytes);
+    obb_text_free(&text);
+    return copy;
+}
+
+/* One line, and all of it under -v. */
+static void tell_left_out(const view *v)
+{
+    size_t targets = 0;
+    char room[40];
+    for (size_t i = 0; i + 2 < v->left_out.count; i += 3) { /* names, variant, reason */
+        targets++;
+        for (const char *c = v->left_out.at[i]; *c; c++)
+            targets += *c == ',';
+    }
+    if (v->s->options->verbose)
+        session_tell_left_out(&v->left_out, v->lines);
+    else if (targets)
+        terminal_say(v->lines, "%s left out by what they state of variants (-v names them)\n", counted(room, sizeof room, targets, "target is", "targets are"));
+}
+
 static void summarize(view *v, const obb_run_result *r)
 {
     session *s = v->s;
@@ -242,7 +281,9 @@ static void summarize(view *v, const obb_run_result *r)
             terminal_say(v->lines, "%s\n", idle_message(s, r->up_to_date));
         return;
     }
-    session_tell_left_out(&v->left_out, v->lines);
+    tell_left_out(v);
+    if (r->removed && !s->options->verbose)
+        terminal_say(v->lines, "removed %s that nothing makes any more (-v names them)\n", counted(room, sizeof room, r->removed, "file", "files"));
     char reports[40], differences[40];
     if (r->differences || (s->options->verbose && r->reports))
         terminal_say(v->lines, "scan: %s told what was read, %s%s\n", counted(reports, sizeof reports, r->reports, "command", "commands"),
@@ -264,25 +305,39 @@ static void summarize(view *v, const obb_run_result *r)
             duration_text(room, sizeof room, r->milliseconds), variant_names(s));
 }
 
-static void print_json(const view *v, const obb_run_result *r)
+static void set_count(json_t *document, const char *name, uint64_t count)
 {
-    json_t *variants = json_array(), *document = json_object();
-    for (size_t i = 0; i < v->s->variants.count; i++)
-        json_array_append_new(variants, obb_report_text(v->s->variants.at[i]->name));
+    json_object_set_new(document, name, json_integer((json_int_t)count));
+}
+
+/* One shape, whatever was done: `variants` and `actions` are taken over. */
+static void print_json(session *s, json_t *variants, json_t *actions, const obb_run_result *r, size_t looks)
+{
+    json_t *document = json_object();
     json_object_set_new(document, "variants", variants);
-    json_object_set(document, "actions", v->actions);
-    json_object_set_new(document, "made", json_integer((json_int_t)r->made));
-    json_object_set_new(document, "taken-from-the-store", json_integer((json_int_t)r->taken));
-    json_object_set_new(document, "came-out-the-same", json_integer((json_int_t)r->same));
-    json_object_set_new(document, "up-to-date", json_integer((json_int_t)r->up_to_date));
-    json_object_set_new(document, "failed", json_integer((json_int_t)r->failed));
-    json_object_set_new(document, "not-made", json_integer((json_int_t)r->left));
-    json_object_set_new(document, "reports", json_integer((json_int_t)r->reports));
-    json_object_set_new(document, "differences", json_integer((json_int_t)r->differences));
+    json_object_set_new(document, "actions", actions);
+    set_count(document, "made", r->made);
+    set_count(document, "taken-from-the-store", r->taken);
+    set_count(document, "came-out-the-same", r->same);
+    set_count(document, "up-to-date", r->up_to_date);
+    set_count(document, "failed", r->failed);
+    set_count(document, "not-made", r->left);
+    set_count(document, "reports", r->reports);
+    set_count(document, "differences", r->differences);
     json_object_set_new(document, "interrupted", json_boolean(r->interrupted));
-    json_object_set_new(document, "looked-at", json_integer((json_int_t)(v->looks + obb_files_look_count(v->s->files))));
-    json_object_set_new(document, "milliseconds", json_integer((json_int_t)r->milliseconds));
+    set_count(document, "looked-at", looks + obb_files_look_count(s->files));
+    set_count(document, "milliseconds", r->milliseconds);
+    json_object_set_new(document, "errors", session_take_told(s));
     json_print(document, "build");
+    s->json_said = true;
+}
+
+static json_t *variant_list(const session *s)
+{
+    json_t *variants = json_array();
+    for (size_t i = 0; i < s->variants.count; i++)
+        json_array_append_new(variants, obb_report_text(s->variants.at[i]->name));
+    return variants;
 }
 
 static char *database_path(const session *s, const obb_plan_variant *in)
@@ -362,7 +417,9 @@ static int forecast(session *s)
     obb_cause *causes = obb_forecast(s->arena, s->state, s->plan, s->wanted);
     view v = {.s = s, .lines = stdout};
     table t = {.name = "forecast", .columns = 5};
-    size_t count = 0;
+    size_t count = 0, total = 0;
+    for (size_t i = 0; i < s->plan->actions.count; i++)
+        total += s->wanted[i] && causes[i].kind != OBB_CAUSE_NONE;
     table_row(&t, "action", "makes", "target", "variant", "because");
     for (size_t i = 0; i < s->plan->actions.count; i++) {
         const obb_action *a = s->plan->actions.at[i];
@@ -372,7 +429,10 @@ static int forecast(session *s)
         count++;
         table_row(&t, obb_action_verb(a), obb_files_path(s->files, a->output), a->target->name, a->variant->name, cause);
         if (!s->options->json)
-            action_line(&v, a, false, cause, stdout);
+        {
+            const obb_event event = {.action = a, .cause = cause, .done = count, .total = total};
+            action_line(&v, &event, stdout);
+        }
     }
     if (s->options->json) {
         table_print(&t, true);
@@ -481,7 +541,7 @@ static void keep_ready(session *s, const view *v, const obb_run_result *r, obb_p
     const obb_kept_facts facts = facts_of(s, v);
     obb_kept_plan_write(s->plan, &facts, &plan);
     obb_file_list sources = sources_of(s);
-    const obb_ready_extra extra = {&sources, idle_message(s, r->up_to_date + r->made), plan.bytes, plan.length};
+    const obb_ready_extra extra = {&sources, kept_message(s, r->up_to_date + r->made), plan.bytes, plan.length};
     obb_ready_write(ready_path(s, key), key, s->files, s->began, &extra);
     obb_text_free(&plan);
 }
@@ -541,8 +601,7 @@ static obb_run_result run_actions(session *s, view *v, size_t removed, size_t ot
     r.up_to_date += others;
     summarize(v, &r);
     if (v->actions) {
-        print_json(v, &r);
-        json_decref(v->actions);
+        print_json(s, variant_list(s), v->actions, &r, v->looks);
     }
     return r;
 }
@@ -717,16 +776,16 @@ static bool build_part(part *p, view *v, int *code)
 /* Says it from the short way, in the form that was asked for. */
 static int say_ready(const view *v, const char *message)
 {
+    size_t n = strcspn(message, "\n");
     if (v->json) {
-        json_t *document = json_object();
-        json_object_set_new(document, "actions", json_array());
-        json_object_set_new(document, "made", json_integer(0));
-        json_object_set_new(document, "failed", json_integer(0));
-        json_object_set_new(document, "looked-at", json_integer((json_int_t)v->looks));
-        json_object_set_new(document, "message", obb_report_text(message));
-        json_print(document, "build");
+        json_t *variants = json_array();
+        char *rest;
+        const obb_run_result r = {.up_to_date = strtoull(message + n + (message[n] != 0), &rest, 10)};
+        for (const char *line = rest + (*rest == '\n'); *line; line += strcspn(line, "\n") + 1)
+            json_array_append_new(variants, obb_report_string(line, strcspn(line, "\n")));
+        print_json(v->s, variants, json_array(), &r, v->looks);
     } else if (v->say_idle && !v->s->options->quiet) {
-        terminal_say(v->lines, "%s\n", message);
+        terminal_say(v->lines, "%.*s\n", (int)n, message);
     }
     return 0;
 }
@@ -797,7 +856,13 @@ int build_targets(session *s, FILE *lines, bool say_idle)
     obb_print key = ready_key(s);
     view v = view_of(s, lines, say_idle);
     int code;
-    return build_short(s, &v, key, &code) ? code : build_long(s, &v, key);
+    if (!build_short(s, &v, key, &code))
+        code = build_long(s, &v, key);
+    if (v.json && !s->json_said && !s->options->dry_run) { /* it did not come to a build */
+        const obb_run_result none = {.failed = 0};
+        print_json(s, variant_list(s), json_array(), &none, v.looks);
+    }
+    return code;
 }
 
 int build_and_plan(session *s)

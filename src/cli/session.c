@@ -8,6 +8,7 @@
 
 #include "base/path.h"
 #include "cli/terminal.h"
+#include "report/report.h"
 
 /* Messages of one file come in the order of its lines; files in the order of their first. */
 static void put_in_order(obb_diags *diags)
@@ -60,6 +61,27 @@ static void tell_stopped(const obb_diags *diags, size_t first)
     obb_map_free(&seen);
 }
 
+static void note_told(session *s, const obb_diag *d)
+{
+    json_t *o = json_object();
+    if (!s->told)
+        s->told = json_array();
+    json_object_set_new(o, "severity", json_string(d->fault ? "error" : "warning"));
+    json_object_set_new(o, "message", obb_report_text(d->message));
+    json_object_set_new(o, "file", d->place.file ? obb_report_text(d->place.file) : json_null());
+    json_object_set_new(o, "line", d->place.line ? json_integer(d->place.line) : json_null());
+    json_object_set_new(o, "column", d->place.line && d->place.column ? json_integer(d->place.column) : json_null());
+    json_object_set_new(o, "hint", d->hint ? obb_report_text(d->hint) : json_null());
+    json_array_append_new(s->told, o);
+}
+
+json_t *session_take_told(session *s)
+{
+    json_t *told = s->told ? s->told : json_array();
+    s->told = NULL;
+    return told;
+}
+
 int session_show_diags(session *s)
 {
     int code = (int)obb_diags_fault(s->diags);
@@ -70,6 +92,8 @@ int session_show_diags(session *s)
             continue;
         terminal_show_diag(s->diags->list.at[i]);
         tell_stopped(s->diags, i);
+        if (s->options->json)
+            note_told(s, s->diags->list.at[i]);
         errors += s->diags->list.at[i]->fault != OBB_FAULT_NONE;
     }
     if (errors > 1)
@@ -619,5 +643,6 @@ void session_end(session *s)
 {
     release(s);
     obb_project_free(s->project);
+    json_decref(s->told);
     obb_arena_free(s->arena);
 }

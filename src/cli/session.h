@@ -3,6 +3,7 @@
 #ifndef OBB_CLI_SESSION_H
 #define OBB_CLI_SESSION_H
 
+#include <jansson.h>
 #include <stdio.h>
 
 #include "base/diag.h"
@@ -37,6 +38,8 @@ typedef struct session {
     bool *wanted;          /* by action */
     bool *fixed;           /* by file: its contents were asked for before the scan */
     size_t fixed_count;
+    json_t *told;          /* under --json: errors and warnings so far, as objects; or NULL */
+    bool json_said;        /* the document of a build was printed */
     bool edited;           /* the plan is of what an edited description reaches, */
     size_t planned;        /* and so many of its actions, the first, were planned anew, */
     size_t planned_targets; /* which belong to so many targets */
@@ -101,6 +104,9 @@ void session_set_variable(session *s, const char *text);
 
 /* Shows and takes away what `diags` holds; the exit code of the first error, or 0. */
 int session_show_diags(session *s);
+
+/* The errors and warnings that were shown since it was asked last, as an array. */
+json_t *session_take_told(session *s);
 
 /* One error without a place: `message` is a format for `word`, `hint` may be NULL. Shown at
  * once; its exit code. */

@@ -254,6 +254,17 @@ static int show_settings(session *s)
     return session_show_diags(s);
 }
 
+/* What steps make that the target names or uses, below the folder of the variant. */
+static void add_made(session *s, const obb_variant *v, const obb_target *target, obb_file_list *files)
+{
+    for (size_t i = 0; i < target->uses.count; i++) {
+        const obb_target *step = obb_in(v, target->uses.at[i].target);
+        for (size_t k = 0; step->kind == OBB_STEP && target->kind != OBB_STEP && k < step->makes.count; k++)
+            if (obb_language_of(step->makes.at[k].path) != OBB_NO_LANGUAGE)
+                obb_arena_push(s->arena, files, obb_files_number(s->files, obb_path_join(s->arena, obb_variant_folder(s->arena, s->out, v), step->makes.at[k].path)));
+    }
+}
+
 static int show_sources(session *s)
 {
     const obb_target *target = the_target(s, "sources");
@@ -262,8 +273,10 @@ static int show_sources(session *s)
     int code = target ? session_choose_variants(s) : OBB_FAULT_USAGE;
     if (code)
         return code;
-    for (size_t v = 0; v < s->variants.count; v++)
+    for (size_t v = 0; v < s->variants.count; v++) {
         obb_patterns_expand(&obb_in(s->variants.at[v], target)->sources, s->files, s->arena, s->diags, &files);
+        add_made(s, s->variants.at[v], obb_in(s->variants.at[v], target), &files);
+    }
     table_row(&t, "source", "language");
     for (size_t i = 0; i < files.count; i++) {
         const char *path = obb_files_path(s->files, files.at[i]);

@@ -1,6 +1,7 @@
 /* Steps: commands and operations on files with what they read and make. */
 #include <string.h>
 
+#include "base/fill.h"
 #include "base/path.h"
 #include "base/process.h"
 #include "plan/job.h"
@@ -135,7 +136,7 @@ static void axis_value(filler *f, const char *name, obb_words *words)
 }
 
 /* What a placeholder stands for. */
-static obb_words value_of(filler *f, const char *name)
+static obb_words words_of(filler *f, const char *name)
 {
     obb_job *j = f->job;
     obb_arena *arena = j->plan->arena;
@@ -173,33 +174,22 @@ static obb_words value_of(filler *f, const char *name)
     return words;
 }
 
-/* One word with its placeholders replaced; one that is a placeholder alone becomes all its words. */
+static bool value_of(void *self, const char *name, bool alone, obb_words *words)
+{
+    obb_words values = words_of(self, name); /* of the arena */
+    (void)alone;
+    for (size_t i = 0; i < values.count; i++)
+        obb_vec_push(words, values.at[i]);
+    return true;
+}
+
+/* One word with its placeholders replaced. */
 static void fill_word(filler *f, const obb_word *w, obb_words *into)
 {
-    obb_arena *arena = f->job->plan->arena;
-    obb_text text = {0};
+    const obb_fill fill = {value_of, f};
     f->place = w->place;
-    obb_text_add(&text, "", 0);
-    for (const char *c = w->text; *c;) {
-        size_t n = strcspn(c, "{"), m = strcspn(c, "}");
-        obb_text_add(&text, c, n);
-        if (!c[n] || n > m)
-            break;
-        obb_words values = value_of(f, obb_arena_copy(arena, c + n + 1, m - n - 1));
-        if (c == w->text && n == 0 && !c[m + 1]) {
-            for (size_t i = 0; i < values.count; i++)
-                obb_arena_push(arena, into, values.at[i]);
-            obb_text_free(&text);
-            return;
-        }
-        if (values.count == 1)
-            obb_text_string(&text, values.at[0]);
-        else if (values.count)
-            obb_error(f->job->diags, OBB_FAULT_DESCRIPTION, w->place, "`%s` has several values and cannot be part of a word", w->text);
-        c += m + 1;
-    }
-    obb_arena_push(arena, into, obb_arena_string(arena, obb_text_bytes(&text)));
-    obb_text_free(&text);
+    if (!obb_fill_word(&fill, w->text, f->job->plan->arena, into))
+        obb_error(f->job->diags, OBB_FAULT_DESCRIPTION, w->place, "`%s` has several values and cannot be part of a word", w->text);
 }
 
 static obb_words fill_line(filler *f, const obb_word_list *line)

@@ -1,4 +1,5 @@
 /* The axes that are built in, and those that a description adds. */
+#include <ctype.h>
 #include <string.h>
 #include <sys/utsname.h>
 
@@ -111,6 +112,40 @@ obb_axis *obb_axis_or_fault(obb_reader *r, const char *name, obb_place place)
     if (!axis)
         no_such_axis(r->project, name, place, r->diags);
     return axis;
+}
+
+/* The letters and digits of a name, in small letters; or its digits alone. */
+static char *bare(obb_arena *arena, const char *name, bool digits)
+{
+    obb_text text = {0};
+    obb_text_add(&text, "", 0);
+    for (; *name; name++)
+        if (isdigit((unsigned char)*name) || (!digits && isalpha((unsigned char)*name)))
+            obb_text_char(&text, (char)tolower((unsigned char)*name));
+    char *copy = obb_arena_string(arena, text.bytes);
+    obb_text_free(&text);
+    return copy;
+}
+
+void obb_check_new_value(obb_reader *r, const obb_axis *axis, const char *value, obb_place place)
+{
+    obb_words names = {0};
+    const char *near = NULL;
+    for (size_t i = 0; i < axis->values.count; i++) {
+        if (strcmp(axis->values.at[i], value) == 0)
+            return;
+        if (strcmp(bare(r->arena, axis->values.at[i], false), bare(r->arena, value, false)) == 0)
+            near = axis->values.at[i];
+        obb_arena_push(r->arena, &names, axis->values.at[i]);
+    }
+    obb_arena_push(r->arena, &names, NULL);
+    const char *like = near ? NULL : obb_nearest(value, names.at);
+    if (like && strcmp(bare(r->arena, like, true), bare(r->arena, value, true)) == 0) /* other numbers are other machines */
+        near = like;
+    if (!near)
+        return;
+    obb_diag *d = obb_warn(r->diags, place, "`%s` is a new value of the axis `%s`, and near the known one `%s`", value, axis->name, near);
+    obb_hint(r->diags, d, "if it is meant, say so: axis %s { values %s }", axis->name, value);
 }
 
 void obb_add_axis_value(obb_reader *r, obb_axis *axis, const char *value)

@@ -76,6 +76,7 @@ static void read_sets(obb_reader *r, const obb_item *item, obb_part *part)
         obb_axis *axis = obb_find_axis(r->project, name);
         if (!obb_read_assignment(r->project, values.at[i].text, values.at[i].place, r->diags, &a))
             continue;
+        obb_check_new_value(r, axis, a.value, a.place);
         obb_add_axis_value(r, axis, a.value);
         obb_arena_push(r->arena, &part->sets, a);
     }

@@ -77,7 +77,7 @@ static void replace(obb_reader *r, const obb_word *word, const char *const *kept
         obb_text_add(&text, c, n);
         c += n;
         if ((c[0] == '{' || c[0] == '}') && c[1] == c[0]) {
-            obb_text_char(&text, *c);
+            obb_text_add(&text, c, kept ? 2 : 1); /* where more is filled later, that takes one away */
             c += 2;
         } else if (c[0] == '{' && strchr(c, '}')) {
             size_t m = strcspn(c, "}");

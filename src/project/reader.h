@@ -68,6 +68,9 @@ obb_choose *obb_read_choose(obb_reader *reader, const obb_word_list *words, cons
                             obb_place place, const obb_guard *parent);
 void obb_check_alternatives(obb_reader *reader);
 
+/* A warning when a value that nobody stated before is written almost like a known one. */
+void obb_check_new_value(obb_reader *reader, const obb_axis *axis, const char *value, obb_place place);
+
 /* Axes (axes.c). */
 obb_axis *obb_find_axis(const obb_project *project, const char *name);
 obb_axis *obb_axis_or_fault(obb_reader *reader, const char *name, obb_place place);

@@ -1,6 +1,7 @@
 /* Meaning of what runs things: `runner`, `device` and `launch`. */
 #include <string.h>
 
+#include "base/fill.h"
 #include "project/reader.h"
 
 /* --- runners ------------------------------------------------------------------------ */
@@ -97,6 +98,22 @@ static void check_plain(obb_reader *r, const obb_word_list *words, const obb_voc
         }
 }
 
+static bool no_value(void *self, const char *name, bool alone, obb_words *words)
+{
+    (void)self, (void)name, (void)alone, (void)words;
+    return false;
+}
+
+/* A launch has no placeholders of its own, but braces are written as everywhere. */
+static obb_word with_plain_braces(obb_reader *r, obb_word word)
+{
+    static const obb_fill fill = {no_value, NULL};
+    obb_words filled = {0};
+    obb_fill_word(&fill, word.text, r->arena, &filled);
+    word.text = filled.at[0];
+    return word;
+}
+
 static void read_launch_item(obb_reader *r, const obb_item *item, obb_launch *l)
 {
     obb_word_list words = obb_item_values(r, item);
@@ -108,12 +125,12 @@ static void read_launch_item(obb_reader *r, const obb_item *item, obb_launch *l)
     case OBB_W_IN: l->folder = obb_reader_path(r, &value); break;
     case OBB_W_ARGS:
         for (size_t i = 0; i < words.count; i++)
-            obb_arena_push(r->arena, &l->arguments, words.at[i]);
+            obb_arena_push(r->arena, &l->arguments, with_plain_braces(r, words.at[i]));
         break;
     default:
         obb_check_environment(r, &words);
         for (size_t i = 0; i < words.count; i++)
-            obb_arena_push(r->arena, &l->environment, words.at[i]);
+            obb_arena_push(r->arena, &l->environment, with_plain_braces(r, words.at[i]));
     }
 }
 

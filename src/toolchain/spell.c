@@ -2,6 +2,8 @@
 
 #include <string.h>
 
+#include "base/fill.h"
+
 static void add(obb_arena *arena, obb_words *words, const char *word)
 {
     if (word)
@@ -243,45 +245,56 @@ void obb_spell_link(const char *machine, bool linker, const obb_flat_settings *s
 
 /* --- custom toolchains -------------------------------------------------------------- */
 
+typedef struct pair_list {
+    const char *const *pairs; /* names and values; ends with NULL */
+} pair_list;
+
+static bool value_of_pair(void *self, const char *name, bool alone, obb_words *words)
+{
+    (void)alone;
+    for (const char *const *p = ((pair_list *)self)->pairs; *p; p += 2)
+        if (strcmp(p[0], name) == 0) {
+            obb_vec_push(words, p[1]);
+            return true;
+        }
+    return false;
+}
+
 static const char *filled(const char *text, const char *const *pairs, obb_arena *arena)
 {
-    obb_text done = {0};
-    obb_text_string(&done, "");
-    while (*text) {
-        const char *const *p = pairs;
-        for (; *p; p += 2)
-            if (*text == '{' && strncmp(text + 1, p[0], strlen(p[0])) == 0 && text[1 + strlen(p[0])] == '}')
-                break;
-        if (*p) {
-            obb_text_string(&done, p[1]);
-            text += strlen(p[0]) + 2;
-        } else {
-            obb_text_char(&done, *text++);
-        }
+    pair_list list = {pairs};
+    const obb_fill fill = {value_of_pair, &list};
+    obb_words words = {0};
+    obb_fill_word(&fill, text, arena, &words);
+    return words.count ? words.at[0] : "";
+}
+
+typedef struct filling_list {
+    const obb_filling *at;
+    size_t count;
+} filling_list;
+
+/* Within a word, the first one of several counts. */
+static bool value_of_filling(void *self, const char *name, bool alone, obb_words *words)
+{
+    const filling_list *list = self;
+    for (size_t k = 0; k < list->count; k++) {
+        if (strcmp(list->at[k].name, name) != 0)
+            continue;
+        for (size_t i = 0; i < list->at[k].words->count && (alone || i == 0); i++)
+            obb_vec_push(words, list->at[k].words->at[i]);
+        return true;
     }
-    const char *copy = obb_arena_string(arena, done.bytes);
-    obb_text_free(&done);
-    return copy;
+    return false;
 }
 
 void obb_fill_words(const obb_words *command, const obb_filling *fillings, size_t count, obb_arena *arena,
                     obb_words *words)
 {
-    const char **pairs = obb_arena_alloc(arena, (2 * count + 1) * sizeof *pairs); /* ends with NULL */
-    for (size_t i = 0; i < command->count; i++) {
-        const char *w = command->at[i];
-        bool whole = false;
-        for (size_t k = 0; k < count && !whole; k++) {
-            size_t n = strlen(fillings[k].name);
-            whole = w[0] == '{' && strncmp(w + 1, fillings[k].name, n) == 0 && strcmp(w + 1 + n, "}") == 0;
-            for (size_t m = 0; whole && m < fillings[k].words->count; m++)
-                obb_arena_push(arena, words, fillings[k].words->at[m]);
-            pairs[2 * k] = fillings[k].name;
-            pairs[2 * k + 1] = fillings[k].words->count ? fillings[k].words->at[0] : "";
-        }
-        if (!whole)
-            obb_arena_push(arena, words, filled(w, pairs, arena));
-    }
+    filling_list list = {fillings, count};
+    const obb_fill fill = {value_of_filling, &list};
+    for (size_t i = 0; i < command->count; i++)
+        obb_fill_word(&fill, command->at[i], arena, words);
 }
 
 static const char *spelling_of(const obb_custom *custom, const char *word)
