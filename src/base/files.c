@@ -182,6 +182,14 @@ int64_t obb_now(void)
     return (int64_t)t.tv_sec * 1000000000 + t.tv_nsec;
 }
 
+const char *obb_boot_name(obb_arena *arena)
+{
+    obb_text text = {0};
+    const char *name = obb_file_read("/proc/sys/kernel/random/boot_id", &text) ? "" : obb_arena_copy(arena, text.bytes, strcspn(text.bytes, "\n"));
+    obb_text_free(&text);
+    return name;
+}
+
 /* File systems step their clocks by up to 10 ms; those that step by 1 or 2 s show no
  * fractions. */
 bool obb_stamp_settled(const obb_stamp *s, int64_t now)

@@ -46,7 +46,8 @@ static obb_print ready_key(const session *s)
     static const char *const variables[] = {"PATH", "OBBLIGATO_METADATA"};
     obb_printer *p = obb_printer_new();
     const options *o = s->options;
-    obb_printer_string(p, "ready 2 " OBB_VERSION);
+    obb_printer_string(p, "ready 3 " OBB_VERSION);
+    obb_printer_string(p, obb_boot_name(s->arena)); /* after a start of the machine, stamps alone are not believed */
     obb_printer_string(p, s->root);
     obb_printer_string(p, s->out);
     add_words(p, &o->names);

@@ -20,6 +20,7 @@ typedef struct folder_watch {
     watcher *watcher;
     const char *path;
     uint64_t inode;   /* a folder that was removed and made again is another one */
+    bool of_link;     /* what lies in it is read under other names */
     uv_fs_event_t event;
 } folder_watch;
 
@@ -68,7 +69,7 @@ static void notice(uv_fs_event_t *event, const char *name, int events, int statu
     folder_watch *f = event->data;
     watcher *w = f->watcher;
     const char *path = name ? obb_path_join(w->arena, f->path, name) : f->path;
-    bool failed = status < 0 || !name;
+    bool failed = status < 0 || !name || f->of_link; /* under which names it is read, a look tells */
     bool matters = known(w, path) || (events & UV_RENAME && names_matter(w, f->path));
     if (!failed && (of_output(w, path) || !matters))
         return;
@@ -82,7 +83,7 @@ static void notice(uv_fs_event_t *event, const char *name, int events, int statu
     uv_timer_start(&w->quiet, quiet_now, QUIET_MS, 0);
 }
 
-static void watch_folder(watcher *w, const char *path)
+static void watch_folder(watcher *w, const char *path, bool of_link)
 {
     obb_stamp there;
     folder_watch *f = obb_map_get(&w->folders, path);
@@ -92,7 +93,7 @@ static void watch_folder(watcher *w, const char *path)
         uv_close((uv_handle_t *)&f->event, NULL);
     const char *kept = f ? f->path : obb_arena_string(w->s->arena, path);
     f = obb_arena_alloc(w->s->arena, sizeof *f);
-    *f = (folder_watch){.watcher = w, .path = kept, .inode = there.inode};
+    *f = (folder_watch){.watcher = w, .path = kept, .inode = there.inode, .of_link = of_link};
     uv_fs_event_init(&w->loop, &f->event);
     f->event.data = f;
     obb_map_put(&w->folders, kept, f);
@@ -117,9 +118,14 @@ static void watch_folders(watcher *w)
         obb_ready_folders(w->ready, w->arena, &folders);
     for (size_t i = 0; i < w->looked.count; i++)
         obb_arena_push(w->arena, &folders, obb_path_folder(w->arena, w->looked.at[i].key));
-    watch_folder(w, ".");
+    watch_folder(w, ".", false);
     for (size_t i = 0; i < folders.count; i++)
-        watch_folder(w, folders.at[i]);
+        watch_folder(w, folders.at[i], false);
+    folders.count = 0;
+    if (w->ready)
+        obb_ready_link_folders(w->ready, w->arena, &folders);
+    for (size_t i = 0; i < folders.count; i++)
+        watch_folder(w, folders.at[i], true);
 }
 
 /* Waits for a change. False when there can be none. */

@@ -114,7 +114,7 @@ void obb_read_patterns(obb_reader *r, const obb_item *item, obb_patterns *patter
             const obb_word *w = &words->at[k];
             if (!w->quoted && strcmp(w->text, "except") == 0)
                 except = true;
-            else if (!w->quoted && strcmp(w->text, "maybe") == 0 && k > 0)
+            else if (!w->quoted && strcmp(w->text, "maybe") == 0 && k + 1 == words->count)
                 obb_hint(r->diags, obb_reader_fault(r, w->place, "`%s` stands in front of the patterns", w->text), "sources maybe extra/*.c");
             else if (!w->quoted && strcmp(w->text, "maybe") == 0)
                 line.maybe = true;

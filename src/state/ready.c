@@ -2,6 +2,7 @@
 
 #include <dirent.h>
 #include <fcntl.h>
+#include <stdlib.h>
 #include <string.h>
 #include <sys/mman.h>
 #include <sys/stat.h>
@@ -233,6 +234,23 @@ void obb_ready_folders(const obb_ready *r, obb_arena *arena, obb_words *folders)
         const char *folder = r->entries[i].stamp.kind == OBB_KIND_FOLDER ? path : obb_path_folder(arena, path);
         if (!obb_map_put(&seen, folder, r->header))
             obb_arena_push(arena, folders, folder);
+    }
+    obb_map_free(&seen);
+}
+
+void obb_ready_link_folders(const obb_ready *r, obb_arena *arena, obb_words *folders)
+{
+    obb_map seen = {0};
+    for (uint32_t i = 0; i < r->header->count; i++) {
+        const char *path = r->text + r->entries[i].path;
+        uv_fs_t request;
+        bool leads = !obb_path_outside(path) && obb_is_link(path);
+        const char *target = leads && uv_fs_realpath(NULL, &request, path, NULL) == 0 ? request.ptr : NULL;
+        const char *folder = target ? r->entries[i].stamp.kind == OBB_KIND_FOLDER ? obb_arena_string(arena, target) : obb_path_folder(arena, target) : NULL;
+        if (folder && !obb_map_put(&seen, folder, r->header))
+            obb_arena_push(arena, folders, folder);
+        if (leads)
+            uv_fs_req_cleanup(&request);
     }
     obb_map_free(&seen);
 }

@@ -81,6 +81,9 @@ obb_file obb_ready_tell(const obb_ready *ready, obb_file kept, obb_files *files)
 /* Every folder that has a file of which something is kept, each once. */
 void obb_ready_folders(const obb_ready *ready, obb_arena *arena, obb_words *folders);
 
+/* Where symbolic links lead that were looked at: the folders of their targets, each once. */
+void obb_ready_link_folders(const obb_ready *ready, obb_arena *arena, obb_words *folders);
+
 /* What is written with it. */
 typedef struct obb_ready_extra {
     const obb_file_list *sources; /* what compiles begin with, as `files` numbers it; NULL: none */

@@ -35,9 +35,15 @@ struct obb_state {
     bool made_shrunk;   /* the list must be written anew */
     obb_map real;       /* folders behind which paths were shortened (obb_files_resolve) */
     bool moved;         /* one of them is none any more, or nobody knows */
+    bool restarted;     /* the machine was started anew since the last commit, */
+    int64_t committed;  /* which was then: nanoseconds since 1970 */
     OBB_VEC(uint32_t) numbers; /* by file: its lasting number, plus 1 */
     OBB_VEC(obb_file) by_number;
 };
+
+/* What was written shortly before a machine lost its power may be empty and keep its stamp. So after a start of the machine
+ * the stamps of what changed shortly before the last commit are not believed, once. */
+#define SHORTLY (INT64_C(300) * 1000000000)
 
 /* --- records ------------------------------------------------------------------------ */
 
@@ -421,7 +427,7 @@ static void take_file(void *self, const char *key, size_t key_length, const char
     if (file < s->numbers.count && s->numbers.at[file])
         s->store.damaged = true; /* two rows of one key, see take_record */
     set_number(s, file, row.number);
-    if (row.remembered)
+    if (row.remembered && !(s->restarted && row.stamp.changed > s->committed - SHORTLY))
         obb_files_recall(s->files, file, row.stamp, row.print);
 }
 
@@ -491,6 +497,36 @@ static void remember_folders(obb_state *s)
     obb_text_free(&list);
 }
 
+/* --- the machine ---------------------------------------------------------------------- */
+
+static obb_print boot_key(void)
+{
+    return obb_print_of("start of the machine", 20);
+}
+
+static void know_boot(obb_state *s)
+{
+    obb_text value = {0};
+    const char *name = obb_boot_name(s->arena);
+    bool known = *name && memo_get(s, boot_key(), &value) && value.length > sizeof s->committed;
+    if (known)
+        memcpy(&s->committed, value.bytes, sizeof s->committed);
+    s->restarted = known && strcmp(value.bytes + sizeof s->committed, name) != 0;
+    obb_text_free(&value);
+}
+
+static void remember_boot(obb_state *s)
+{
+    obb_text value = {0};
+    const char *name = obb_boot_name(s->arena);
+    int64_t now = obb_now();
+    obb_text_add(&value, &now, sizeof now);
+    obb_text_string(&value, name);
+    if (*name)
+        memo_put(s, boot_key(), value.bytes, value.length);
+    obb_text_free(&value);
+}
+
 bool obb_state_folders_moved(const obb_state *s)
 {
     return s->moved;
@@ -499,6 +535,7 @@ bool obb_state_folders_moved(const obb_state *s)
 void obb_state_remember_files(obb_state *s)
 {
     remember_folders(s);
+    remember_boot(s);
     size_t count = obb_files_count(s->files);
     for (obb_file f = 0; f < count; f++) {
         file_row row = {.remembered = 1};
@@ -652,6 +689,7 @@ static bool drop_bad_records(obb_state *s)
 static bool read_all(obb_state *s)
 {
     read_made(s);
+    know_boot(s);
     obb_store_each(&s->store, OBB_ROW_FILE, take_file, s);
     obb_store_each(&s->store, OBB_ROW_RECORD, take_record_row, s);
     if (!is_writer(s))

@@ -278,6 +278,8 @@ static void invent(void)
         write_step(i);
     }
     write_file("remarks/one.in", "\n");
+    write_file("inc0/none.h", "\n"); /* folders that are stated must be there */
+    write_file("inc1/none.h", "\n");
     write_file("copier.c", "#include <stdio.h>\n#include \"h5.h\"\nint main(int argc, char **argv)\n{\n    FILE *to = fopen(argv[1], \"w\");\n"
                            "    for (int i = 3; i < argc; i++) { FILE *from = fopen(argv[i], \"r\"); for (int c; (c = getc(from)) != EOF;) putc(c, to); fclose(from); }\n"
                            "    return fclose(to);\n}\n");

@@ -135,6 +135,43 @@ static void wait_for_the_clock(void)
     nanosleep(&t, NULL);
 }
 
+/* How many files are read for their fingerprint when the state is opened, and one that is known is asked for. `boot`: the
+ * start of the machine that is noted afterwards; NULL: the one at hand. */
+static size_t reads_of_known(const char *boot)
+{
+    obb_files *files = obb_files_new();
+    obb_diags *diags = obb_diags_new();
+    obb_state *s = opened(files, diags);
+    obb_print print;
+    obb_files_print(files, obb_files_number(files, "made.o"), &print);
+    size_t reads = obb_files_read_count(files);
+    obb_state_remember_files(s);
+    if (boot) {
+        obb_memo memo = obb_state_memo(s);
+        obb_text value = {0};
+        int64_t now = obb_now();
+        obb_text_add(&value, &now, sizeof now);
+        obb_text_string(&value, boot);
+        memo.put(memo.self, obb_print_of("start of the machine", 20), value.bytes, value.length);
+        obb_text_free(&value);
+    }
+    obb_state_close(s);
+    obb_diags_free(diags);
+    obb_files_free(files);
+    return reads;
+}
+
+/* A file that changed shortly before the machine was started anew may have lost its data and kept its stamp. */
+static void stamps_are_not_believed_after_a_start_of_the_machine(void)
+{
+    shell("rm -rf out; echo > made.o");
+    wait_for_the_clock();
+    CHECK_NUMBER(reads_of_known(NULL), 1);
+    CHECK_NUMBER(reads_of_known("another start"), 0);
+    CHECK_NUMBER(reads_of_known(NULL), 1); /* once */
+    CHECK_NUMBER(reads_of_known(NULL), 0);
+}
+
 static const obb_print key = {11, 12};
 
 /* Keeps: one file read, and another if it is there, one folder listed, one place of absence. */
@@ -515,6 +552,7 @@ void suite_state(void)
     harness_test("records come back", records_come_back);
     harness_test("damage costs work, not truth", damage_costs_work_not_truth);
     harness_test("damage is over after one build", damage_is_over_after_one_build);
+    harness_test("stamps are not believed after a start of the machine", stamps_are_not_believed_after_a_start_of_the_machine);
     harness_test("the short way sees every change", the_short_way_sees_every_change);
     harness_test("the short way verifies what is young", the_short_way_verifies_what_is_young);
     harness_test("a damaged plan is no plan", a_damaged_plan_is_no_plan);
