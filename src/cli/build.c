@@ -132,6 +132,21 @@ static void show_done(view *v, const obb_event *e)
     fflush(v->lines);
 }
 
+enum { LONG_LINE = 600, SHOWN_OF_LONG = 300 };
+
+/* A long command stands in a file, whole. */
+static void show_command(const view *v, const obb_action *a)
+{
+    const char *line = command_line(v, a), *path = obb_path_join(v->s->arena, v->s->out, ".obbligato/failed-command");
+    size_t n = strlen(line);
+    bool kept = n > LONG_LINE && !v->s->options->verbose &&
+                !obb_file_replace(path, obb_arena_format(v->s->arena, "%s\n", line), n + 1, 0666);
+    if (kept)
+        terminal_say(stderr, "  command  %.*s ... (%zu bytes; all of it is in %s)\n", SHOWN_OF_LONG, line, n, path);
+    else
+        terminal_say(stderr, "  command  %s\n", line);
+}
+
 static void show_failed(view *v, const obb_event *e)
 {
     const obb_action *a = e->action;
@@ -147,9 +162,9 @@ static void show_failed(view *v, const obb_event *e)
         terminal_say(stderr, "was ended by signal %d (%s)\n", e->signal, strsignal(e->signal));
     else
         terminal_say(stderr, "failed with exit status %d\n", e->status);
-    terminal_say(stderr, "  target   %s\n  variant  %s\n  because  %s\n  command  %s\n", a->target->name,
-            a->variant->name, e->cause, command_line(v, a));
+    terminal_say(stderr, "  target   %s\n  variant  %s\n  because  %s\n", a->target->name, a->variant->name, e->cause);
     show_output(v, e);
+    show_command(v, a);
     fflush(stderr);
 }
 

@@ -239,19 +239,25 @@ static int answer_never(session *s)
 
 static int answer_missing(session *s)
 {
-    table t = {.name = "missing", .columns = 5};
-    table_row(&t, "header", "included by", ">line", "target", "variant");
+    table t = {.name = "missing", .columns = 6};
+    obb_map seen = {0};
+    table_row(&t, "header", "included by", ">line", "target", "variant", "source");
     for (size_t i = 0; i < s->plan->actions.count; i++) {
         const obb_action *a = s->plan->actions.at[i];
         obb_scan_result r = {0};
         if (!compiles(s, i) || !a->words->way)
             continue;
         obb_scan(s->scanner, a->words->way, a->source, false, &r);
-        for (size_t k = 0; k < r.missing.count; k++)
-            table_row(&t, r.missing.at[k].name, path_of(s, r.missing.at[k].file), number(s, (uint64_t)r.missing.at[k].line),
-                      a->target->name, a->variant->name);
+        for (size_t k = 0; k < r.missing.count; k++) {
+            const obb_missing *m = &r.missing.at[k]; /* once, with the first source that comes to it */
+            char *key = obb_arena_format(s->arena, "%s\n%u\n%d\n%s\n%s", m->name, (unsigned)m->file, m->line, a->target->name, a->variant->name);
+            if (!obb_map_put(&seen, key, s))
+                table_row(&t, obb_arena_string(s->arena, m->name), path_of(s, m->file), number(s, (uint64_t)m->line), a->target->name, a->variant->name,
+                          path_of(s, a->source));
+        }
         obb_scan_result_free(&r);
     }
+    obb_map_free(&seen);
     return print_rows(s, &t, "no header is missing");
 }
 

@@ -101,7 +101,7 @@ static void remove_own_files(session *s)
     s->state = NULL;
     for (size_t i = 0; i < names->count; i++)
         if (obb_starts(names->at[i], "ready-") || obb_starts(names->at[i], "state.db") ||
-            strcmp(names->at[i], "lock") == 0 || strcmp(names->at[i], "made") == 0)
+            strcmp(names->at[i], "lock") == 0 || strcmp(names->at[i], "failed-command") == 0 || strcmp(names->at[i], "made") == 0)
             obb_below_remove(s->out, obb_path_join(s->arena, folder, names->at[i]));
     obb_below_remove_all(s->out, obb_path_join(s->arena, s->out, OBB_WORK_FOLDER));
     rmdir(folder);

@@ -113,12 +113,16 @@ static void report_refusals(const obb_variant *v, const obb_refusals *refusals, 
             obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, r->place, "the %s `%s` is refused in %s: %s", kind,
                                     name, v->name, r->reason);
             obb_hint(diags, d, "`only` leaves a target out of variants where it cannot be");
+            obb_stops(diags, d, obb_arena_format(v->project->arena, "refused %s:%d:%d", r->place.file, r->place.line, r->place.column),
+                      obb_arena_format(v->project->arena, "%s (%s)", name, v->name));
             continue;
         }
         const char *value = v->values[r->choose->axis->number];
         obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, r->place, "the %s `%s` has no case for %s=%s in %s",
                                 kind, name, r->choose->axis->name, *value ? value : "(not set)", v->name);
         obb_hint(diags, d, "its cases are: %s; add one, or `else { ... }`", case_names(v->project->arena, r->choose));
+        obb_stops(diags, d, obb_arena_format(v->project->arena, "no case %s:%d:%d %s", r->place.file, r->place.line, r->place.column, value),
+                  obb_arena_format(v->project->arena, "%s (%s)", name, v->name));
     }
 }
 

@@ -386,7 +386,7 @@ bool obb_scan_condition(obb_scanner *scanner, const obb_token *tokens, size_t co
         out.at = few, out.count = n;
     else
         obb_scan_replace(scanner, tokens, count, true, &out);
-    evaluator e = {.scanner = scanner, .at = out.at, .end = out.at + out.count};
+    evaluator e = {.scanner = scanner, .at = out.at, .end = out.count ? out.at + out.count : out.at};
     value v = conditional(&e);
     if (e.at != e.end)
         malformed(&e);

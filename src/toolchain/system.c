@@ -40,7 +40,8 @@ obb_file obb_system_library(obb_toolchain *tc, const obb_tool *tool, const obb_w
 
 typedef struct pc_reader {
     obb_toolchain *toolchain;
-    obb_map seen; /* names that were read */
+    obb_map seen; /* names that were read: their versions */
+    const char *unmet; /* "bell is 1.2, and rope wants >= 2"; or NULL */
     obb_words *compile, *link;
 } pc_reader;
 
@@ -131,21 +132,55 @@ static void add_words(obb_toolchain *tc, const char *text, obb_words *words)
 
 static const char *read_pc(pc_reader *r, const char *name);
 
+/* By their numbers, part by part. */
+static int compare_versions(const char *a, const char *b)
+{
+    while (*a || *b) {
+        char *a_end, *b_end;
+        unsigned long x = strtoul(a, &a_end, 10), y = strtoul(b, &b_end, 10);
+        if (x != y)
+            return x < y ? -1 : 1;
+        a = *a_end ? a_end + 1 : a_end;
+        b = *b_end ? b_end + 1 : b_end;
+    }
+    return 0;
+}
+
+static bool satisfies(const char *have, const char *relation, const char *wanted)
+{
+    int c = compare_versions(have, wanted);
+    return strcmp(relation, ">=") == 0 ? c >= 0 : strcmp(relation, ">") == 0 ? c > 0 : strcmp(relation, "<=") == 0 ? c <= 0
+           : strcmp(relation, "<") == 0 ? c < 0 : strcmp(relation, "!=") == 0 ? c != 0 : c == 0;
+}
+
+static void check_version(pc_reader *r, const char *who, const char *name, const char *relation, const char *wanted)
+{
+    const char *have = obb_map_get(&r->seen, name);
+    if (have && *have && !r->unmet && !satisfies(have, relation, wanted))
+        r->unmet = obb_arena_format(r->toolchain->arena, "`%s` is version %s, and `%s` wants %s %s", name, have, who, relation, wanted);
+}
+
+static char *take_span(pc_reader *r, const char **list, size_t n)
+{
+    char *text = obb_arena_copy(r->toolchain->arena, *list, n);
+    *list += n;
+    *list += strspn(*list, " \t");
+    return text;
+}
+
 /* Reads all of "name >= 1.2, name ..."; the name of one that is missing, or NULL. */
-static const char *read_required(pc_reader *r, const char *list)
+static const char *read_required(pc_reader *r, const char *who, const char *list)
 {
     while (list && *(list += strspn(list, " \t,"))) {
-        size_t n = strcspn(list, " \t,");
-        const char *name = obb_arena_copy(r->toolchain->arena, list, n);
-        list += n;
-        const char *missing = read_pc(r, name);
+        const char *name = take_span(r, &list, strcspn(list, " \t,<>=!"));
+        const char *missing = *name ? read_pc(r, name) : NULL;
         if (missing)
             return missing;
-        list += strspn(list, " \t");
-        if (*list && strchr("<>=!", *list)) { /* versions are the packager's affair */
-            list += strspn(list, "<>=!");
-            list += strspn(list, " \t");
-            list += strcspn(list, " \t,");
+        if (*list && strchr("<>=!", *list)) {
+            const char *relation = take_span(r, &list, strspn(list, "<>=!"));
+            check_version(r, who, name, relation, take_span(r, &list, strcspn(list, " \t,")));
+        } else if (!*name) {
+            break;
         }
     }
     return NULL;
@@ -154,8 +189,10 @@ static const char *read_required(pc_reader *r, const char *list)
 static const char *read_pc(pc_reader *r, const char *name)
 {
     obb_toolchain *tc = r->toolchain;
-    if (obb_map_put(&r->seen, name, r))
+    static char none[] = "";
+    if (obb_map_get(&r->seen, name))
         return NULL;
+    obb_map_put(&r->seen, name, none);
     obb_file file = find_pc(tc, name);
     obb_text text = {0};
     obb_print print;
@@ -168,8 +205,10 @@ static const char *read_pc(pc_reader *r, const char *name)
     add_words(tc, obb_map_get(&values, ":Cflags"), r->compile);
     add_words(tc, obb_map_get(&values, ":Libs"), r->link);
     const char *requires = obb_map_get(&values, ":Requires");
+    char *version = obb_map_get(&values, ":Version");
+    obb_map_put(&r->seen, name, version ? version : none);
     obb_map_free(&values);
-    return read_required(r, requires);
+    return read_required(r, name, requires);
 }
 
 bool obb_system_metadata(obb_toolchain *toolchain, const char *name, obb_place place,
@@ -178,6 +217,12 @@ bool obb_system_metadata(obb_toolchain *toolchain, const char *name, obb_place p
     pc_reader r = {.toolchain = toolchain, .compile = compile, .link = link};
     const char *missing = read_pc(&r, name);
     obb_map_free(&r.seen);
+    if (!missing && r.unmet) {
+        obb_diag *d = obb_error(diags, OBB_FAULT_OUTSIDE, place, "%s; `%s` needs it", r.unmet, who);
+        obb_hint(diags, d, "install another version, or set OBBLIGATO_METADATA to the folder that has its .pc file");
+        obb_stops(diags, d, r.unmet, who);
+        return false;
+    }
     if (!missing)
         return true;
     obb_diag *d = obb_error(diags, OBB_FAULT_OUTSIDE, place, "the system has no `%s.pc`; `%s` needs it%s%s",

@@ -527,7 +527,7 @@ static void damage_memory(void)
 }
 
 /* Symbolic and hard links: files and folders become links and back, links lead elsewhere from now on, or nowhere, or
- * their targets appear. */
+ * their targets appear. (From the root: the folders that they lie in move.) */
 static void link_something(void)
 {
     static const char *const folders[] = {"inc0", "inc1", "inc2", "lib0", "lib1", "main2"};
@@ -537,14 +537,14 @@ static void link_something(void)
     const char *path = source_path(l, s), *folder = folders[pick(6)], *name = strchr(path, '/') + 1;
     shell("mkdir -p far/files far/folders far/deep");
     switch (pick(9)) {
-    case 0: shell("[ -L inc2/h%u.h ] || { mv inc2/h%u.h far/files/ && { [ -L inc2 ] && up=$PWD || up=..; ln -s \"$up/far/files/h%u.h\" inc2/h%u.h; }; }", i, i, i, i); break;
+    case 0: shell("[ -L inc2/h%u.h ] || { mv inc2/h%u.h far/files/ && ln -s \"$PWD/far/files/h%u.h\" inc2/h%u.h; }", i, i, i, i); break;
     case 1: shell("[ ! -L inc2/h%u.h ] || { cp inc2/h%u.h x && rm inc2/h%u.h && mv x inc2/h%u.h; }", i, i, i, i); break;
     case 2: shell("[ -L %s ] || { [ ! -d %s ] || { rm -rf far/folders/%s && mv %s far/folders/ && ln -s far/folders/%s %s; }; }", folder, folder, folder, folder, folder, folder); break;
     case 3: shell("[ ! -L %s ] || { cp -r %s/ x && rm %s && mv x %s; }", folder, folder, folder, folder); break;
     case 4: shell("[ ! -L %s ] || { cp -r %s/ x && rm -rf far/deep/%s && mv x far/deep/%s && ln -sfn far/deep/%s %s; }", folder, folder, folder, folder, folder, folder); break;
     case 5: shell("[ -L %s ] || { cp %s far/files/%s && ln -sf \"$PWD/far/files/%s\" %s; }", path, path, name, name, path); break;
     case 6: shell("ln -f inc2/h%u.h far/files/hard%u.h; sed -i 's/^#undef/#undef/' far/files/hard%u.h", i, i, i); break;
-    case 7: shell("[ -e inc%u/h%u.h ] || ln -s ../far/files/later%u.h inc%u/h%u.h", f, i, i, f, i); break;
+    case 7: shell("[ -e inc%u/h%u.h ] || ln -s \"$PWD/far/files/later%u.h\" inc%u/h%u.h", f, i, i, f, i); break;
     default: shell("[ ! -L inc%u/h%u.h ] || cp inc2/h%u.h far/files/later%u.h", f, i, i, i); break;
     }
     shell("rm -f x");
