@@ -278,7 +278,7 @@ static void tell_left_out(const view *v)
     if (v->s->options->verbose)
         session_tell_left_out(&v->left_out, v->lines);
     else if (targets)
-        terminal_say(v->lines, "%s left out by what they state of variants (-v names them)\n", counted(room, sizeof room, targets, "target is", "targets are"));
+        terminal_say(v->lines, "%s left out, not being for these variants (-v names them)\n", counted(room, sizeof room, targets, "target is", "targets are"));
 }
 
 static void summarize(view *v, const obb_run_result *r)

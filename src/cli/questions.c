@@ -48,13 +48,38 @@ static bool ends_with(const char *path, const char *name)
     return m > n && strcmp(path + m - n, name) == 0 && path[m - n - 1] == '/';
 }
 
+/* Other names, by links, under which the same file was looked at. */
+static void add_other_names(session *s, obb_file file, obb_file_list *files)
+{
+    const obb_stamp *stamp = obb_files_stamp(s->files, file);
+    obb_stamp one = stamp ? *stamp : (obb_stamp){.inode = 0};
+    for (obb_file f = 0; stamp && f < obb_files_count(s->files); f++) {
+        const obb_look look = obb_files_look(s->files, f);
+        if (f != file && look.stamp && obb_stamp_same(look.stamp, &one))
+            obb_arena_push(s->arena, files, f);
+    }
+}
+
+/* The name under which a file is read, when it is not read under its own. */
+static obb_file name_read(session *s, obb_file file)
+{
+    obb_file_list names = {0};
+    obb_arena_push(s->arena, &names, file);
+    add_other_names(s, file, &names);
+    for (size_t k = 0; k < names.count; k++)
+        for (size_t i = 0; i < s->plan->actions.count; i++)
+            if (s->wanted[i] && reads(s->plan->actions.at[i], names.at[k]))
+                return names.at[k];
+    return file;
+}
+
 /* A file that a person names: by its path, or by a name that one file alone is included as. */
 static obb_file file_named(session *s, const obb_includes *all, const char *name)
 {
     obb_file file = obb_files_number(s->files, session_path(s, name)), found = OBB_NO_FILE;
     size_t fits = 0;
     if (obb_files_is_file(s->files, file))
-        return file;
+        return name_read(s, file);
     for (size_t i = 0; i < all->costs.count; i++)
         if (ends_with(path_of(s, all->costs.at[i].file), name)) {
             found = all->costs.at[i].file;
@@ -414,6 +439,8 @@ int command_impact(session *s)
         code = session_scan(s);
     if (code)
         return code;
+    for (size_t i = 0, named = changed.count; i < named; i++)
+        add_other_names(s, changed.at[i], &changed);
     size_t n = s->plan->actions.count + 1;
     bool *hit = obb_arena_alloc(s->arena, n);
     const obb_action **by = obb_arena_alloc(s->arena, n * sizeof *by);
