@@ -1,6 +1,5 @@
 #include "cli/build.h"
 
-#include <signal.h>
 #include <stdlib.h>
 #include <string.h>
 #include <uv.h>
@@ -8,28 +7,13 @@
 #include "base/below.h"
 #include "base/path.h"
 #include "cli/account.h"
+#include "cli/build_view.h"
 #include "cli/terminal.h"
 #include "report/report.h"
 #include "run/trace.h"
 #include "state/ready.h"
 
-enum { MOST_NAMES = 4, MOST_EARLY = 100 };
-
-extern char **environ;
-
-typedef struct view {
-    session *s;
-    FILE *lines;
-    const obb_action *latest; /* the command that was started last */
-    json_t *actions;          /* under --json */
-    bool say_idle;            /* that there is nothing to do */
-    bool json;                /* one document; not when standard output belongs to something else */
-    size_t removed;           /* files that nothing makes any more */
-    size_t looks;             /* places that the short way looked at */
-    OBB_VEC(const obb_action *) linked; /* programs that were made */
-    obb_words left_out;
-    bool said_new;            /* that something was never made here before */
-} view;
+enum { MOST_EARLY = 100 };
 
 /* --- the short way ------------------------------------------------------------------ */
 
@@ -77,283 +61,6 @@ static void look_at_myself(session *s)
     obb_print print;
     if (uv_exepath(path, &size) == 0)
         obb_files_print(s->files, obb_files_number(s->files, path), &print);
-}
-
-/* --- what is seen ------------------------------------------------------------------- */
-
-static void show_output(const view *v, const obb_event *e)
-{
-    bool step = e->kind == OBB_EVENT_DONE && e->action->kind == OBB_RUN_STEP; /* compilers print warnings, steps what they like */
-    if (!e->output_length || (step && v->s->options->quiet))
-        return;
-    FILE *to = e->kind == OBB_EVENT_FAILED ? stderr : v->lines;
-    fwrite(e->output, 1, e->output_length, to);
-    if (e->output[e->output_length - 1] != '\n')
-        fputc('\n', to);
-}
-
-static char *command_line(const view *v, const obb_action *a)
-{
-    obb_text text = {0};
-    obb_action_command(a, &text);
-    char *line = obb_arena_string(v->s->arena, obb_text_bytes(&text));
-    obb_text_free(&text);
-    return line;
-}
-
-/* Where there is no progress line, each line tells how far it is; and what holds of every line of a first build is said
- * once. */
-static void action_line(view *v, const obb_event *e, FILE *to)
-{
-    const obb_action *a = e->action;
-    bool is_new = strcmp(e->cause, "never made here before") == 0, taken = e->taken;
-    const char *cause = is_new && v->said_new ? "" : e->cause;
-    v->said_new = v->said_new || is_new;
-    terminal_say(to, "%-8s  %s", taken ? "take" : obb_action_verb(a), obb_action_subject(v->s->plan, a));
-    bool named = v->s->variants.count != 1 || strcmp(a->variant->name, v->s->variants.at[0]->name) != 0;
-    if (named || *cause)
-        terminal_ink(to, INK_DIM, "  %s%s%s%s", named ? a->variant->name : "", named && *cause ? ", " : "", *cause ? "because " : "", cause);
-    if (!terminal_has_progress_line())
-        terminal_ink(to, INK_DIM, "  (%zu of %zu)", e->done, e->total);
-    fputc('\n', to);
-    if (v->s->options->verbose)
-        terminal_say(to, "    %s\n", command_line(v, a));
-}
-
-static void show_done(view *v, const obb_event *e)
-{
-    bool line = !terminal_has_progress_line() || v->s->options->verbose || e->output_length;
-    if (!line)
-        return;
-    terminal_progress("");
-    if (!v->s->options->quiet)
-        action_line(v, e, v->lines);
-    show_output(v, e);
-    fflush(v->lines);
-}
-
-enum { LONG_LINE = 600, SHOWN_OF_LONG = 300 };
-
-/* A long command stands in a file, whole. */
-static void show_command(const view *v, const obb_action *a)
-{
-    const char *line = command_line(v, a), *path = obb_path_join(v->s->arena, v->s->out, ".obbligato/failed-command");
-    size_t n = strlen(line);
-    bool kept = n > LONG_LINE && !v->s->options->verbose &&
-                !obb_file_replace(path, obb_arena_format(v->s->arena, "%s\n", line), n + 1, 0666);
-    if (kept)
-        terminal_say(stderr, "  command  %.*s ... (%zu bytes; all of it is in %s)\n", SHOWN_OF_LONG, line, n, path);
-    else
-        terminal_say(stderr, "  command  %s\n", line);
-}
-
-static void show_failed(view *v, const obb_event *e)
-{
-    const obb_action *a = e->action;
-    const session *s = v->s;
-    terminal_progress("");
-    fflush(v->lines);
-    fputs("obbligato: ", stderr);
-    terminal_ink(stderr, INK_ERROR, "error:");
-    terminal_say(stderr, " %s %s ", obb_action_verb(a), obb_action_subject(s->plan, a));
-    if (e->message)
-        terminal_say(stderr, "failed: %s\n", e->message);
-    else if (e->signal)
-        terminal_say(stderr, "was ended by signal %d (%s)\n", e->signal, strsignal(e->signal));
-    else
-        terminal_say(stderr, "failed with exit status %d\n", e->status);
-    terminal_say(stderr, "  target   %s\n  variant  %s\n  because  %s\n", a->target->name, a->variant->name, e->cause);
-    show_output(v, e);
-    show_command(v, a);
-    fflush(stderr);
-}
-
-static void show_progress(view *v, const obb_event *e)
-{
-    char room[40], left[40] = "", more[32] = "", line[400];
-    if (!v->latest || !e->running)
-        return;
-    if (e->expected)
-        snprintf(left, sizeof left, ", about %llu s to go", (unsigned long long)(e->expected + 999) / 1000);
-    if (e->running > 1)
-        snprintf(more, sizeof more, " and %zu more", e->running - 1);
-    snprintf(line, sizeof line, "%zu of %zu done  %s%s  %s %s%s", e->done, e->total,
-             duration_text(room, sizeof room, e->elapsed), left, obb_action_verb(v->latest),
-             obb_action_subject(v->s->plan, v->latest), more);
-    terminal_progress(line);
-}
-
-static void note_json(view *v, const obb_event *e)
-{
-    const obb_action *a = e->action;
-    json_t *o = json_object();
-    json_t *words = json_array();
-    for (size_t i = 0; i < a->argv.count; i++)
-        json_array_append_new(words, obb_report_text(a->argv.at[i]));
-    json_object_set_new(o, "action", json_string(obb_action_verb(a)));
-    json_object_set_new(o, "target", obb_report_text(a->target->name));
-    json_object_set_new(o, "variant", obb_report_text(a->variant->name));
-    json_object_set_new(o, "output", obb_report_text(obb_files_path(v->s->files, a->output)));
-    json_object_set_new(o, "because", obb_report_text(e->cause));
-    json_object_set_new(o, "command", words);
-    json_object_set_new(o, "ok", json_boolean(e->kind == OBB_EVENT_DONE));
-    json_object_set_new(o, "taken-from-the-store", json_boolean(e->taken));
-    json_object_set_new(o, "status", json_integer(e->signal ? 128 + e->signal : e->status));
-    json_object_set_new(o, "milliseconds", json_integer((json_int_t)e->milliseconds));
-    json_object_set_new(o, "printed", obb_report_string(e->output, e->output_length));
-    json_array_append_new(v->actions, o);
-}
-
-static void observe(void *self, const obb_event *e)
-{
-    view *v = self;
-    if (e->kind == OBB_EVENT_DONE && e->action->kind == OBB_LINK_PROGRAM)
-        obb_arena_push(v->s->arena, &v->linked, e->action);
-    if (v->actions && (e->kind == OBB_EVENT_DONE || e->kind == OBB_EVENT_FAILED))
-        note_json(v, e);
-    switch (e->kind) {
-    case OBB_EVENT_START:
-        if (v->s->noticed && !v->latest && v->s->options->verbose)
-            terminal_say(v->lines, "first command %.1f ms after the notice\n", (double)(obb_now() - v->s->noticed) / 1e6);
-        v->latest = e->action;
-        show_progress(v, e);
-        break;
-    case OBB_EVENT_DONE:
-        if (!v->actions)
-            show_done(v, e);
-        break;
-    case OBB_EVENT_FAILED: show_failed(v, e); break;
-    case OBB_EVENT_REMOVED:
-        if (v->s->options->verbose && !v->actions)
-            terminal_say(v->lines, "remove    %s  because nothing makes it any more\n", e->path);
-        break;
-    case OBB_EVENT_TICK: show_progress(v, e); break;
-    case OBB_EVENT_BEGIN: break;
-    }
-}
-
-/* --- the end ------------------------------------------------------------------------ */
-
-static char *variant_names(const session *s)
-{
-    obb_text text = {0};
-    if (s->variants.count > MOST_NAMES)
-        return obb_arena_format(s->arena, "%zu variants", s->variants.count);
-    for (size_t i = 0; i < s->variants.count; i++)
-        obb_text_format(&text, "%s%s", i ? ", " : "", s->variants.at[i]->name);
-    char *names = obb_arena_string(s->arena, obb_text_bytes(&text));
-    obb_text_free(&text);
-    return names;
-}
-
-static char *idle_message(const session *s, size_t up_to_date)
-{
-    char room[60];
-    return obb_arena_format(s->arena, "nothing to do: %s up to date (%s)",
-                            counted(room, sizeof room, up_to_date, "file is", "files are"), variant_names(s));
-}
-
-/* What is kept to be said: a line for people, the number of files, and the variants, a line each. */
-static char *kept_message(const session *s, size_t up_to_date)
-{
-    obb_text text = {0};
-    obb_text_format(&text, "%s\n%zu\n", idle_message(s, up_to_date), up_to_date);
-    for (size_t i = 0; i < s->variants.count; i++)
-        obb_text_format(&text, "%s\n", s->variants.at[i]->name);
-    char *copy = obb_arena_string(s->arena, text.bytes);
-    obb_text_free(&text);
-    return copy;
-}
-
-/* One line, and all of it under -v. */
-static void tell_left_out(const view *v)
-{
-    size_t targets = 0;
-    char room[40];
-    for (size_t i = 0; i + 2 < v->left_out.count; i += 3) { /* names, variant, reason */
-        targets++;
-        for (const char *c = v->left_out.at[i]; *c; c++)
-            targets += *c == ',';
-    }
-    if (v->s->options->verbose)
-        session_tell_left_out(&v->left_out, v->lines);
-    else if (targets)
-        terminal_say(v->lines, "%s left out, not being for these variants (-v names them)\n", counted(room, sizeof room, targets, "target is", "targets are"));
-}
-
-static void summarize(view *v, const obb_run_result *r)
-{
-    session *s = v->s;
-    char room[40];
-    terminal_progress("");
-    if (r->moving) {
-        terminal_ink(stderr, INK_WARNING, "%s changed while it was being read;", r->moving);
-        terminal_say(stderr, " what was made of it will be made again at the next build\n");
-    }
-    if (v->actions || s->options->quiet)
-        return;
-    if (!r->made && !r->failed && !r->left && !r->removed && !r->interrupted) {
-        if (v->say_idle)
-            terminal_say(v->lines, "%s\n", idle_message(s, r->up_to_date));
-        return;
-    }
-    tell_left_out(v);
-    if (r->removed && !s->options->verbose)
-        terminal_say(v->lines, "removed %s that nothing makes any more (-v names them)\n", counted(room, sizeof room, r->removed, "file", "files"));
-    char reports[40], differences[40];
-    if (r->differences || (s->options->verbose && r->reports))
-        terminal_say(v->lines, "scan: %s told what was read, %s%s\n", counted(reports, sizeof reports, r->reports, "command", "commands"),
-                counted(differences, sizeof differences, r->differences, "file differs", "files differ"),
-                r->differences ? " (obbligato scan --differences)" : "");
-    FILE *to = r->failed || r->interrupted || r->left ? stderr : v->lines;
-    if (r->interrupted)
-        terminal_ink(to, INK_ERROR, "interrupted: ");
-    else if (r->failed || r->left)
-        terminal_ink(to, INK_ERROR, "%zu failed: ", r->failed);
-    terminal_say(to, "%zu made", r->made - r->taken);
-    if (r->taken)
-        terminal_say(to, ", %zu taken from the store", r->taken);
-    if (r->same)
-        terminal_say(to, " (%zu came out the same)", r->same);
-    if (r->left)
-        terminal_say(to, ", %zu not made", r->left);
-    terminal_say(to, ", %zu up to date, %s (%s)\n", r->up_to_date,
-            duration_text(room, sizeof room, r->milliseconds), variant_names(s));
-}
-
-static void set_count(json_t *document, const char *name, uint64_t count)
-{
-    json_object_set_new(document, name, json_integer((json_int_t)count));
-}
-
-/* One shape, whatever was done: `variants` and `actions` are taken over. */
-static void print_json(session *s, json_t *variants, json_t *actions, const obb_run_result *r, size_t looks)
-{
-    json_t *document = json_object();
-    json_object_set_new(document, "variants", variants);
-    json_object_set_new(document, "actions", actions);
-    set_count(document, "made", r->made);
-    set_count(document, "taken-from-the-store", r->taken);
-    set_count(document, "came-out-the-same", r->same);
-    set_count(document, "up-to-date", r->up_to_date);
-    set_count(document, "failed", r->failed);
-    set_count(document, "not-made", r->left);
-    set_count(document, "reports", r->reports);
-    set_count(document, "differences", r->differences);
-    json_object_set_new(document, "interrupted", json_boolean(r->interrupted));
-    set_count(document, "looked-at", looks + obb_files_look_count(s->files));
-    set_count(document, "milliseconds", r->milliseconds);
-    json_object_set_new(document, "errors", session_take_told(s));
-    json_print(document, "build");
-    s->json_said = true;
-}
-
-static json_t *variant_list(const session *s)
-{
-    json_t *variants = json_array();
-    for (size_t i = 0; i < s->variants.count; i++)
-        json_array_append_new(variants, obb_report_text(s->variants.at[i]->name));
-    return variants;
 }
 
 static char *database_path(const session *s, const obb_plan_variant *in)
@@ -431,7 +138,7 @@ static int say_store_failed(session *s, int failed)
 static int forecast(session *s)
 {
     obb_cause *causes = obb_forecast(s->arena, s->state, s->plan, s->wanted);
-    view v = {.s = s, .lines = stdout};
+    build_view v = {.s = s, .lines = stdout};
     table t = {.name = "forecast", .columns = 5};
     size_t count = 0, total = 0;
     for (size_t i = 0; i < s->plan->actions.count; i++)
@@ -444,11 +151,9 @@ static int forecast(session *s)
         const char *cause = obb_cause_text(s->arena, s->state, s->plan, a, causes[i]);
         count++;
         table_row(&t, obb_action_verb(a), obb_files_path(s->files, a->output), a->target->name, a->variant->name, cause);
+        const obb_event event = {.action = a, .cause = cause, .done = count, .total = total};
         if (!s->options->json)
-        {
-            const obb_event event = {.action = a, .cause = cause, .done = count, .total = total};
-            action_line(&v, &event, stdout);
-        }
+            view_action_line(&v, &event, stdout);
     }
     if (s->options->json) {
         table_print(&t, true);
@@ -458,7 +163,7 @@ static int forecast(session *s)
     session_list_left_out(s, &v.left_out);
     if (!s->options->quiet)
         session_tell_left_out(&v.left_out, stdout);
-    terminal_say(stdout, "%zu to make (%s); nothing was changed\n", count, variant_names(s));
+    terminal_say(stdout, "%zu to make (%s); nothing was changed\n", count, view_variant_names(s));
     return 0;
 }
 
@@ -493,7 +198,7 @@ static void check_program(session *s, const obb_action *a, bool made)
         account_check_budgets(s, t, v, account, made);
 }
 
-static void check_programs(session *s, const view *v)
+static void check_programs(session *s, const build_view *v)
 {
     for (size_t i = 0; i < s->plan->actions.count; i++) {
         const obb_action *a = s->plan->actions.at[i];
@@ -517,7 +222,7 @@ static bool any_budgets(const session *s)
 /* Programs that overrun a budget: told when they were made just now, and always when the
  * budget is fatal. A part without a project has one for as long as this takes: its variants are not those of
  * the project, and whoever finds a project in a session may take them for that. */
-static int check_budgets(session *s, const view *v)
+static int check_budgets(session *s, const build_view *v)
 {
     bool borrowed = !s->project;
     note_budgets(s);
@@ -535,7 +240,7 @@ static int check_budgets(session *s, const view *v)
     return code;
 }
 
-static obb_kept_facts facts_of(const session *s, const view *v)
+static obb_kept_facts facts_of(const session *s, const build_view *v)
 {
     return (obb_kept_facts){.wanted = s->wanted, .fixed = s->fixed, .fixed_count = s->fixed_count,
                             .left_out = &v->left_out, .wanted_targets = session_wanted_print(s)};
@@ -551,13 +256,13 @@ static obb_file_list sources_of(const session *s)
 }
 
 /* Keeps what this build hung on, and its plan, for the next one. */
-static void keep_ready(session *s, const view *v, const obb_run_result *r, obb_print key)
+static void keep_ready(session *s, const build_view *v, const obb_run_result *r, obb_print key)
 {
     obb_text plan = {0};
     const obb_kept_facts facts = facts_of(s, v);
     obb_kept_plan_write(s->plan, &facts, &plan);
     obb_file_list sources = sources_of(s);
-    const obb_ready_extra extra = {&sources, kept_message(s, r->up_to_date + r->made), plan.bytes, plan.length};
+    const obb_ready_extra extra = {&sources, view_kept_message(s, r->up_to_date + r->made), plan.bytes, plan.length};
     obb_ready_write(ready_path(s, key), key, s->files, s->began, &extra);
     obb_text_free(&plan);
 }
@@ -594,13 +299,13 @@ static obb_shelf *open_shelf(session *s)
 }
 
 /* The actions, and what is told of them. */
-static obb_run_result run_actions(session *s, view *v, size_t removed, size_t others, part *p)
+static obb_run_result run_actions(session *s, build_view *v, size_t removed, size_t others, part *p)
 {
     obb_shelf *shelf = open_shelf(s);
     char self[4096];
     size_t size = sizeof self;
     const char *watcher = s->options->strict && uv_exepath(self, &size) == 0 ? self : NULL;
-    const obb_run_options how = {.keep_going = s->options->keep_going, .observer = observe, .self = v,
+    const obb_run_options how = {.keep_going = s->options->keep_going, .observer = view_observe, .self = v,
                                  .jobs = s->options->jobs ? s->options->jobs : uv_available_parallelism(),
                                  .explained = p ? explained : NULL, .explainer = p, .forecast = p ? p->forecast : NULL,
                                  .shelf = shelf, .watcher = watcher};
@@ -615,9 +320,9 @@ static obb_run_result run_actions(session *s, view *v, size_t removed, size_t ot
     }
     r.removed = removed;
     r.up_to_date += others;
-    summarize(v, &r);
+    view_summarize(v, &r);
     if (v->actions) {
-        print_json(s, variant_list(s), v->actions, &r, v->looks);
+        view_print_json(s, view_variant_list(s), v->actions, &r, v->looks);
     }
     return r;
 }
@@ -632,7 +337,7 @@ static int settle(session *s, const obb_run_result *r)
     return r->interrupted ? EXIT_INTERRUPTED : r->failed || r->left ? (int)OBB_FAULT_ACTION : 0;
 }
 
-static int carry_out(session *s, view *v, int scan_code, obb_print key)
+static int carry_out(session *s, build_view *v, int scan_code, obb_print key)
 {
     session_list_left_out(s, &v->left_out);
     tell_undecided(s);
@@ -738,7 +443,7 @@ static bool renew_databases(session *s)
 }
 
 /* Keeps what was kept, with what this part found in place of it. */
-static void renew_ready(const part *p, const view *v)
+static void renew_ready(const part *p, const build_view *v)
 {
     session *s = p->s;
     obb_text plan = {0};
@@ -756,7 +461,7 @@ static void renew_ready(const part *p, const view *v)
 
 /* Only contents of files changed since the last complete build: only what they reach is looked
  * at. False when it takes more than that. */
-static bool build_part(part *p, view *v, int *code)
+static bool build_part(part *p, build_view *v, int *code)
 {
     session *s = p->s;
     size_t wanted = 0;
@@ -789,25 +494,8 @@ static bool build_part(part *p, view *v, int *code)
     return true;
 }
 
-/* Says it from the short way, in the form that was asked for. */
-static int say_ready(const view *v, const char *message)
-{
-    size_t n = strcspn(message, "\n");
-    if (v->json) {
-        json_t *variants = json_array();
-        char *rest;
-        const obb_run_result r = {.up_to_date = strtoull(message + n + (message[n] != 0), &rest, 10)};
-        for (const char *line = rest + (*rest == '\n'); *line; line += strcspn(line, "\n") + 1)
-            json_array_append_new(variants, obb_report_string(line, strcspn(line, "\n")));
-        print_json(v->s, variants, json_array(), &r, v->looks);
-    } else if (v->say_idle && !v->s->options->quiet) {
-        terminal_say(v->lines, "%.*s\n", (int)n, message);
-    }
-    return 0;
-}
-
 /* What the last complete build kept may be enough: true, with the exit code. */
-static bool build_short(session *s, view *v, obb_print key, int *code)
+static bool build_short(session *s, build_view *v, obb_print key, int *code)
 {
     obb_ready *ready = s->options->dry_run ? NULL : obb_ready_open(ready_path(s, key), key);
     bool done = false;
@@ -817,7 +505,7 @@ static bool build_short(session *s, view *v, obb_print key, int *code)
         obb_ready_answer answer = obb_ready_check(ready, take_early, &p);
         v->looks = obb_ready_looks(ready);
         if (answer == OBB_READY_HOLDS)
-            *code = say_ready(v, obb_ready_message(ready));
+            *code = view_say_kept(v, obb_ready_message(ready));
         done = answer == OBB_READY_HOLDS || (answer == OBB_READY_CHANGED && build_part(&p, v, code));
         if (!done && p.taken) /* then more changed than contents */
             session_drop_part(s);
@@ -828,9 +516,9 @@ static bool build_short(session *s, view *v, obb_print key, int *code)
 
 /* What nothing makes any more goes before the scan, which must not find it, and neither must a compiler that
  * the scan asks. */
-static void remove_stale(session *s, view *v)
+static void remove_stale(session *s, build_view *v)
 {
-    const obb_run_options how = {.observer = observe, .self = v};
+    const obb_run_options how = {.observer = view_observe, .self = v};
     obb_file_list stale = {0};
     if (!s->options->dry_run) {
         obb_run_sweep(s->plan, s->state);
@@ -844,7 +532,7 @@ static void remove_stale(session *s, view *v)
 }
 
 /* All of it, whatever was kept. */
-static int build_long(session *s, view *v, obb_print key)
+static int build_long(session *s, build_view *v, obb_print key)
 {
     int code = prepare(s);
     if (code)
@@ -860,9 +548,9 @@ static int build_long(session *s, view *v, obb_print key)
     return carry_out(s, v, scan_code, key);
 }
 
-static view view_of(session *s, FILE *lines, bool say_idle)
+static build_view view_of(session *s, FILE *lines, bool say_idle)
 {
-    return (view){.s = s, .lines = lines, .say_idle = say_idle, .json = s->options->json && lines == stdout};
+    return (build_view){.s = s, .lines = lines, .say_idle = say_idle, .json = s->options->json && lines == stdout};
 }
 
 int build_targets(session *s, FILE *lines, bool say_idle)
@@ -870,13 +558,13 @@ int build_targets(session *s, FILE *lines, bool say_idle)
     if (s->options->strict && !obb_trace_offered())
         return session_fail(s, OBB_FAULT_USAGE, "this system offers no way to watch what steps read%s", "", "leave --strict out; Linux has it");
     obb_print key = ready_key(s);
-    view v = view_of(s, lines, say_idle);
+    build_view v = view_of(s, lines, say_idle);
     int code;
     if (!build_short(s, &v, key, &code))
         code = build_long(s, &v, key);
     if (v.json && !s->json_said && !s->options->dry_run) { /* it did not come to a build */
         const obb_run_result none = {.failed = 0};
-        print_json(s, variant_list(s), json_array(), &none, v.looks);
+        view_print_json(s, view_variant_list(s), json_array(), &none, v.looks);
     }
     return code;
 }
@@ -892,7 +580,7 @@ int build_and_plan(session *s)
 
 int build_changed(session *s, obb_ready *ready, const obb_file_list *changed, FILE *lines)
 {
-    view v = view_of(s, lines, true);
+    build_view v = view_of(s, lines, true);
     part p;
     int code;
     obb_ready_suppose(ready, changed);

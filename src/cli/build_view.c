@@ -1,0 +1,305 @@
+/* What is told of a build: its lines, its end, and its document under --json. */
+#include "cli/build_view.h"
+
+#include <stdlib.h>
+#include <string.h>
+
+#include "base/path.h"
+#include "cli/terminal.h"
+#include "report/report.h"
+
+enum { MOST_NAMES = 4 };
+
+/* --- what is seen ------------------------------------------------------------------- */
+
+static void show_output(const build_view *v, const obb_event *e)
+{
+    bool step = e->kind == OBB_EVENT_DONE && e->action->kind == OBB_RUN_STEP; /* compilers print warnings, steps what they like */
+    if (!e->output_length || (step && v->s->options->quiet))
+        return;
+    FILE *to = e->kind == OBB_EVENT_FAILED ? stderr : v->lines;
+    fwrite(e->output, 1, e->output_length, to);
+    if (e->output[e->output_length - 1] != '\n')
+        fputc('\n', to);
+}
+
+static char *command_line(const build_view *v, const obb_action *a)
+{
+    obb_text text = {0};
+    obb_action_command(a, &text);
+    char *line = obb_arena_string(v->s->arena, obb_text_bytes(&text));
+    obb_text_free(&text);
+    return line;
+}
+
+/* Where there is no progress line, each line tells how far it is; and what holds of every line of a first build is said
+ * once. */
+void view_action_line(build_view *v, const obb_event *e, FILE *to)
+{
+    const obb_action *a = e->action;
+    bool is_new = strcmp(e->cause, "never made here before") == 0, taken = e->taken;
+    const char *cause = is_new && v->said_new ? "" : e->cause;
+    v->said_new = v->said_new || is_new;
+    terminal_say(to, "%-8s  %s", taken ? "take" : obb_action_verb(a), obb_action_subject(v->s->plan, a));
+    bool named = v->s->variants.count != 1 || strcmp(a->variant->name, v->s->variants.at[0]->name) != 0;
+    if (named || *cause)
+        terminal_ink(to, INK_DIM, "  %s%s%s%s", named ? a->variant->name : "", named && *cause ? ", " : "", *cause ? "because " : "", cause);
+    if (!terminal_has_progress_line())
+        terminal_ink(to, INK_DIM, "  (%zu of %zu)", e->done, e->total);
+    fputc('\n', to);
+    if (v->s->options->verbose)
+        terminal_say(to, "    %s\n", command_line(v, a));
+}
+
+static void show_done(build_view *v, const obb_event *e)
+{
+    bool line = !terminal_has_progress_line() || v->s->options->verbose || e->output_length;
+    if (!line)
+        return;
+    terminal_progress("");
+    if (!v->s->options->quiet)
+        view_action_line(v, e, v->lines);
+    show_output(v, e);
+    fflush(v->lines);
+}
+
+enum { LONG_LINE = 600, SHOWN_OF_LONG = 300 };
+
+/* A long command stands in a file, whole. */
+static void show_command(const build_view *v, const obb_action *a)
+{
+    const char *line = command_line(v, a), *path = obb_path_join(v->s->arena, v->s->out, ".obbligato/failed-command");
+    size_t n = strlen(line);
+    bool kept = n > LONG_LINE && !v->s->options->verbose &&
+                !obb_file_replace(path, obb_arena_format(v->s->arena, "%s\n", line), n + 1, 0666);
+    if (kept)
+        terminal_say(stderr, "  command  %.*s ... (%zu bytes; all of it is in %s)\n", SHOWN_OF_LONG, line, n, path);
+    else
+        terminal_say(stderr, "  command  %s\n", line);
+}
+
+static void show_failed(build_view *v, const obb_event *e)
+{
+    const obb_action *a = e->action;
+    const session *s = v->s;
+    terminal_progress("");
+    fflush(v->lines);
+    fputs("obbligato: ", stderr);
+    terminal_ink(stderr, INK_ERROR, "error:");
+    terminal_say(stderr, " %s %s ", obb_action_verb(a), obb_action_subject(s->plan, a));
+    if (e->message)
+        terminal_say(stderr, "failed: %s\n", e->message);
+    else if (e->signal)
+        terminal_say(stderr, "was ended by signal %d (%s)\n", e->signal, strsignal(e->signal));
+    else
+        terminal_say(stderr, "failed with exit status %d\n", e->status);
+    terminal_say(stderr, "  target   %s\n  variant  %s\n  because  %s\n", a->target->name, a->variant->name, e->cause);
+    show_output(v, e);
+    show_command(v, a);
+    fflush(stderr);
+}
+
+static void show_progress(build_view *v, const obb_event *e)
+{
+    char room[40], left[40] = "", more[32] = "", line[400];
+    if (!v->latest || !e->running)
+        return;
+    if (e->expected)
+        snprintf(left, sizeof left, ", about %llu s to go", (unsigned long long)(e->expected + 999) / 1000);
+    if (e->running > 1)
+        snprintf(more, sizeof more, " and %zu more", e->running - 1);
+    snprintf(line, sizeof line, "%zu of %zu done  %s%s  %s %s%s", e->done, e->total,
+             duration_text(room, sizeof room, e->elapsed), left, obb_action_verb(v->latest),
+             obb_action_subject(v->s->plan, v->latest), more);
+    terminal_progress(line);
+}
+
+static void note_json(build_view *v, const obb_event *e)
+{
+    const obb_action *a = e->action;
+    json_t *o = json_object();
+    json_t *words = json_array();
+    for (size_t i = 0; i < a->argv.count; i++)
+        json_array_append_new(words, obb_report_text(a->argv.at[i]));
+    json_object_set_new(o, "action", json_string(obb_action_verb(a)));
+    json_object_set_new(o, "target", obb_report_text(a->target->name));
+    json_object_set_new(o, "variant", obb_report_text(a->variant->name));
+    json_object_set_new(o, "output", obb_report_text(obb_files_path(v->s->files, a->output)));
+    json_object_set_new(o, "because", obb_report_text(e->cause));
+    json_object_set_new(o, "command", words);
+    json_object_set_new(o, "ok", json_boolean(e->kind == OBB_EVENT_DONE));
+    json_object_set_new(o, "taken-from-the-store", json_boolean(e->taken));
+    json_object_set_new(o, "status", json_integer(e->signal ? 128 + e->signal : e->status));
+    json_object_set_new(o, "milliseconds", json_integer((json_int_t)e->milliseconds));
+    json_object_set_new(o, "printed", obb_report_string(e->output, e->output_length));
+    json_array_append_new(v->actions, o);
+}
+
+void view_observe(void *self, const obb_event *e)
+{
+    build_view *v = self;
+    if (e->kind == OBB_EVENT_DONE && e->action->kind == OBB_LINK_PROGRAM)
+        obb_arena_push(v->s->arena, &v->linked, e->action);
+    if (v->actions && (e->kind == OBB_EVENT_DONE || e->kind == OBB_EVENT_FAILED))
+        note_json(v, e);
+    switch (e->kind) {
+    case OBB_EVENT_START:
+        if (v->s->noticed && !v->latest && v->s->options->verbose)
+            terminal_say(v->lines, "first command %.1f ms after the notice\n", (double)(obb_now() - v->s->noticed) / 1e6);
+        v->latest = e->action;
+        show_progress(v, e);
+        break;
+    case OBB_EVENT_DONE:
+        if (!v->actions)
+            show_done(v, e);
+        break;
+    case OBB_EVENT_FAILED: show_failed(v, e); break;
+    case OBB_EVENT_REMOVED:
+        if (v->s->options->verbose && !v->actions)
+            terminal_say(v->lines, "remove    %s  because nothing makes it any more\n", e->path);
+        break;
+    case OBB_EVENT_TICK: show_progress(v, e); break;
+    case OBB_EVENT_BEGIN: break;
+    }
+}
+
+/* --- the end ------------------------------------------------------------------------ */
+
+char *view_variant_names(const session *s)
+{
+    obb_text text = {0};
+    if (s->variants.count > MOST_NAMES)
+        return obb_arena_format(s->arena, "%zu variants", s->variants.count);
+    for (size_t i = 0; i < s->variants.count; i++)
+        obb_text_format(&text, "%s%s", i ? ", " : "", s->variants.at[i]->name);
+    char *names = obb_arena_string(s->arena, obb_text_bytes(&text));
+    obb_text_free(&text);
+    return names;
+}
+
+static char *idle_message(const session *s, size_t up_to_date)
+{
+    char room[60];
+    return obb_arena_format(s->arena, "nothing to do: %s up to date (%s)",
+                            counted(room, sizeof room, up_to_date, "file is", "files are"), view_variant_names(s));
+}
+
+/* What is kept to be said: a line for people, the number of files, and the variants, a line each. */
+char *view_kept_message(const session *s, size_t up_to_date)
+{
+    obb_text text = {0};
+    obb_text_format(&text, "%s\n%zu\n", idle_message(s, up_to_date), up_to_date);
+    for (size_t i = 0; i < s->variants.count; i++)
+        obb_text_format(&text, "%s\n", s->variants.at[i]->name);
+    char *copy = obb_arena_string(s->arena, text.bytes);
+    obb_text_free(&text);
+    return copy;
+}
+
+/* One line, and all of it under -v. */
+static void tell_left_out(const build_view *v)
+{
+    size_t targets = 0;
+    char room[40];
+    for (size_t i = 0; i + 2 < v->left_out.count; i += 3) { /* names, variant, reason */
+        targets++;
+        for (const char *c = v->left_out.at[i]; *c; c++)
+            targets += *c == ',';
+    }
+    if (v->s->options->verbose)
+        session_tell_left_out(&v->left_out, v->lines);
+    else if (targets)
+        terminal_say(v->lines, "%s left out, not being for these variants (-v names them)\n", counted(room, sizeof room, targets, "target is", "targets are"));
+}
+
+void view_summarize(build_view *v, const obb_run_result *r)
+{
+    session *s = v->s;
+    char room[40];
+    terminal_progress("");
+    if (r->moving) {
+        terminal_ink(stderr, INK_WARNING, "%s changed while it was being read;", r->moving);
+        terminal_say(stderr, " what was made of it will be made again at the next build\n");
+    }
+    if (v->actions || s->options->quiet)
+        return;
+    if (!r->made && !r->failed && !r->left && !r->removed && !r->interrupted) {
+        if (v->say_idle)
+            terminal_say(v->lines, "%s\n", idle_message(s, r->up_to_date));
+        return;
+    }
+    tell_left_out(v);
+    if (r->removed && !s->options->verbose)
+        terminal_say(v->lines, "removed %s that nothing makes any more (-v names them)\n", counted(room, sizeof room, r->removed, "file", "files"));
+    char reports[40], differences[40];
+    if (r->differences || (s->options->verbose && r->reports))
+        terminal_say(v->lines, "scan: %s told what was read, %s%s\n", counted(reports, sizeof reports, r->reports, "command", "commands"),
+                counted(differences, sizeof differences, r->differences, "file differs", "files differ"),
+                r->differences ? " (obbligato scan --differences)" : "");
+    FILE *to = r->failed || r->interrupted || r->left ? stderr : v->lines;
+    if (r->interrupted)
+        terminal_ink(to, INK_ERROR, "interrupted: ");
+    else if (r->failed || r->left)
+        terminal_ink(to, INK_ERROR, "%zu failed: ", r->failed);
+    terminal_say(to, "%zu made", r->made - r->taken);
+    if (r->taken)
+        terminal_say(to, ", %zu taken from the store", r->taken);
+    if (r->same)
+        terminal_say(to, " (%zu came out the same)", r->same);
+    if (r->left)
+        terminal_say(to, ", %zu not made", r->left);
+    terminal_say(to, ", %zu up to date, %s (%s)\n", r->up_to_date,
+            duration_text(room, sizeof room, r->milliseconds), view_variant_names(s));
+}
+
+static void set_count(json_t *document, const char *name, uint64_t count)
+{
+    json_object_set_new(document, name, json_integer((json_int_t)count));
+}
+
+/* One shape, whatever was done: `variants` and `actions` are taken over. */
+void view_print_json(session *s, json_t *variants, json_t *actions, const obb_run_result *r, size_t looks)
+{
+    json_t *document = json_object();
+    json_object_set_new(document, "variants", variants);
+    json_object_set_new(document, "actions", actions);
+    set_count(document, "made", r->made);
+    set_count(document, "taken-from-the-store", r->taken);
+    set_count(document, "came-out-the-same", r->same);
+    set_count(document, "up-to-date", r->up_to_date);
+    set_count(document, "failed", r->failed);
+    set_count(document, "not-made", r->left);
+    set_count(document, "reports", r->reports);
+    set_count(document, "differences", r->differences);
+    json_object_set_new(document, "interrupted", json_boolean(r->interrupted));
+    set_count(document, "looked-at", looks + obb_files_look_count(s->files));
+    set_count(document, "milliseconds", r->milliseconds);
+    json_object_set_new(document, "errors", session_take_told(s));
+    json_print(document, "build");
+    s->json_said = true;
+}
+
+json_t *view_variant_list(const session *s)
+{
+    json_t *variants = json_array();
+    for (size_t i = 0; i < s->variants.count; i++)
+        json_array_append_new(variants, obb_report_text(s->variants.at[i]->name));
+    return variants;
+}
+
+/* Says it from the short way, in the form that was asked for. */
+int view_say_kept(const build_view *v, const char *message)
+{
+    size_t n = strcspn(message, "\n");
+    if (v->json) {
+        json_t *variants = json_array();
+        char *rest;
+        const obb_run_result r = {.up_to_date = strtoull(message + n + (message[n] != 0), &rest, 10)};
+        for (const char *line = rest + (*rest == '\n'); *line; line += strcspn(line, "\n") + 1)
+            json_array_append_new(variants, obb_report_string(line, strcspn(line, "\n")));
+        view_print_json(v->s, variants, json_array(), &r, v->looks);
+    } else if (v->say_idle && !v->s->options->quiet) {
+        terminal_say(v->lines, "%.*s\n", (int)n, message);
+    }
+    return 0;
+}
