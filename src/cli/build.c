@@ -77,7 +77,7 @@ static bool write_database(session *s, obb_file file, const obb_text *text)
     if (!failed)
         failed = obb_file_write(path, text->bytes, text->length, NULL);
     if (failed)
-        obb_error(s->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "cannot write %s: %s", path, obb_below_error(failed));
+        session_cannot_write(s, path, failed);
     obb_files_forget(s->files, file);
     obb_files_print(s->files, file, &print);
     return !failed;
@@ -110,7 +110,7 @@ static int write_texts(session *s)
         if (!failed)
             failed = obb_file_write(path, t->text, strlen(t->text), NULL);
         if (failed)
-            obb_error(s->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "cannot write %s: %s", path, obb_below_error(failed));
+            session_cannot_write(s, path, failed);
         obb_files_forget(s->files, t->file);
         obb_files_print(s->files, t->file, &print);
     }
@@ -125,13 +125,6 @@ static void tell_undecided(const session *s)
             terminal_say(stderr, "scan: %s is left to the compiler: %s\n",
                     obb_files_path(s->files, a->source), a->undecided);
     }
-}
-
-static int say_store_failed(session *s, int failed)
-{
-    obb_error(s->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "cannot write %s/.obbligato/state.db: %s", s->out,
-              strerror(failed));
-    return session_show_diags(s);
 }
 
 /* What would be made, and why, without making it. */
@@ -298,6 +291,15 @@ static obb_shelf *open_shelf(session *s)
     return shelf;
 }
 
+static void close_shelf(session *s, obb_shelf *shelf)
+{
+    int failed = obb_shelf_close(shelf);
+    if (failed)
+        obb_hint(s->diags, obb_warn(s->diags, OBB_NOWHERE, "the store in %s takes no more: %s", obb_shelf_find_place(s->arena).folder, strerror(failed)),
+                 "make room there, or bound it: OBBLIGATO_STORE_LIMIT=SIZE");
+    session_show_diags(s);
+}
+
 /* The actions, and what is told of them. */
 static obb_run_result run_actions(session *s, build_view *v, size_t removed, size_t others, part *p)
 {
@@ -312,7 +314,7 @@ static obb_run_result run_actions(session *s, build_view *v, size_t removed, siz
     if (v->json)
         v->actions = json_array();
     obb_run_result r = obb_run(s->plan, s->state, s->wanted, &how);
-    obb_shelf_close(shelf);
+    close_shelf(s, shelf);
     if (r.takes_more) { /* what was done so far stands */
         json_decref(v->actions);
         v->actions = NULL;
@@ -331,9 +333,9 @@ static obb_run_result run_actions(session *s, build_view *v, size_t removed, siz
 static int settle(session *s, const obb_run_result *r)
 {
     obb_state_remember_files(s->state);
-    int failed = obb_state_commit(s->state);
-    if (failed || r->store_failed)
-        return say_store_failed(s, failed ? failed : r->store_failed);
+    int code = session_commit(s, r->store_failed);
+    if (code)
+        return code;
     return r->interrupted ? EXIT_INTERRUPTED : r->failed || r->left ? (int)OBB_FAULT_ACTION : 0;
 }
 

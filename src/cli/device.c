@@ -246,11 +246,11 @@ static obb_print device_key(const obb_device *d)
     return obb_printer_end(p);
 }
 
-static void remember(session *s, const obb_device *d, const char *text)
+static int remember(session *s, const obb_device *d, const char *text)
 {
     obb_memo memo = obb_state_memo(s->state);
     memo.put(memo.self, device_key(d), text, strlen(text));
-    obb_state_commit(s->state);
+    return session_commit(s, 0);
 }
 
 static const char *recall(session *s, const obb_device *d)
@@ -319,8 +319,10 @@ static int write_image(talk *t, const char *image, const char *address, const ch
     int64_t began = obb_now();
     if (!s->options->json && !s->options->quiet)
         terminal_say(stdout, "load      %s to %s at %s\n", image, d->name, address);
-    remember(s, d, obb_arena_format(s->arena, "not whole: loading %s began and did not end", name));
-    int code = converse(t, "load", &d->load, image, address);
+    int code = remember(s, d, obb_arena_format(s->arena, "not whole: loading %s began and did not end", name));
+    if (code) /* what cannot be noted is not begun: `probe` would tell of an image that is gone */
+        return code;
+    code = converse(t, "load", &d->load, image, address);
     if (!code && d->verify.count)
         code = converse(t, "verify", &d->verify, image, address);
     if (code) {
@@ -334,7 +336,8 @@ static int write_image(talk *t, const char *image, const char *address, const ch
     if (d->reset.count)
         code = converse(t, "reset", &d->reset, image, address);
     const char *state = obb_arena_format(s->arena, "%s, whole%s", name, d->verify.count ? " and verified" : "");
-    remember(s, d, state);
+    int noted = remember(s, d, state);
+    code = code ? code : noted;
     tell_result(s, "load", t, image, address, state);
     if (!code && !s->options->json && !s->options->quiet)
         terminal_say(stdout, "%lld bytes written%s%s, %s\n", stat(image, &st) ? 0ll : (long long)st.st_size, d->verify.count ? ", verified" : "",

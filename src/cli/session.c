@@ -6,6 +6,7 @@
 #include <sys/stat.h>
 #include <unistd.h>
 
+#include "base/below.h"
 #include "base/path.h"
 #include "cli/terminal.h"
 #include "report/report.h"
@@ -108,6 +109,26 @@ int session_fail(session *s, obb_fault fault, const char *message, const char *w
     obb_diag *d = obb_error(s->diags, fault, OBB_NOWHERE, message, word);
     if (hint)
         obb_hint(s->diags, d, "%s", hint);
+    return session_show_diags(s);
+}
+
+void session_cannot_write(session *s, const char *path, int failed)
+{
+    obb_diag *d = obb_error(s->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "cannot write %s: %s", path, obb_below_error(failed));
+    if (failed == ENOSPC || failed == EDQUOT || failed == EFBIG)
+        obb_hint(s->diags, d, "make room there, and run it again: what was made stays");
+    else if (failed == EACCES || failed == EPERM || failed == EROFS)
+        obb_hint(s->diags, d, "name a place where you may write");
+    else if (failed == ELOOP)
+        obb_hint(s->diags, d, "remove the link");
+}
+
+int session_commit(session *s, int before)
+{
+    int failed = obb_state_commit(s->state);
+    failed = failed ? failed : before;
+    if (failed)
+        session_cannot_write(s, obb_arena_format(s->arena, "%s/.obbligato/state.db", s->out), failed);
     return session_show_diags(s);
 }
 

@@ -112,6 +112,13 @@ json_t *session_take_told(session *s);
  * once; its exit code. */
 int session_fail(session *s, obb_fault fault, const char *message, const char *word, const char *hint);
 
+/* Notes that a file could not be written (`failed` is an errno value), with what to do about it. */
+void session_cannot_write(session *s, const char *path, int failed);
+
+/* Writes down what the state was told; the exit code, with the error shown. `before`: the errno value of an earlier
+ * commit, which counts too. */
+int session_commit(session *s, int before);
+
 /* A path that the person wrote, as the project names it. */
 const char *session_path(const session *s, const char *path);
 

@@ -387,7 +387,7 @@ static void ticked(void *self, size_t done, size_t total, unsigned running, uint
     terminal_progress(line);
 }
 
-static void remember(const tester *w)
+static int remember(const tester *w)
 {
     obb_memo memo = obb_state_memo(w->s->state);
     for (size_t i = 0; i < w->trials.count; i++) {
@@ -402,7 +402,7 @@ static void remember(const tester *w)
         if (t->outcome == OBB_FAILED)
             memo.put(memo.self, result_key(t), &now, sizeof now);
     }
-    obb_state_commit(w->s->state);
+    return session_commit(w->s, 0);
 }
 
 static size_t count(const tester *w, obb_outcome outcome)
@@ -447,7 +447,9 @@ static int write_report(session *s, const char *path, const obb_text *text)
     int failed = obb_path_make_folders(seen);
     if (!failed)
         failed = obb_file_write(seen, text->bytes, text->length, NULL);
-    return failed ? session_fail(s, OBB_FAULT_OUTSIDE, "cannot write `%s`", path, strerror(failed)) : 0;
+    if (failed)
+        session_cannot_write(s, path, failed);
+    return session_show_diags(s);
 }
 
 static int write_reports(tester *w, uint64_t milliseconds)
@@ -517,10 +519,11 @@ static int run_trials(tester *w)
                                     .finished = finished, .ticked = ticked, .self = w};
     uint64_t took = obb_trials_run(w->trials.at, w->trials.count, &how, s->arena, &interrupted);
     summarize(w, took, interrupted);
-    remember(w);
+    int noted = remember(w);
     int code = s->options->coverage && !interrupted ? show_coverage(w) : 0;
     if (!code)
         code = write_reports(w, took);
+    code = code ? code : noted;
     if (interrupted)
         return EXIT_INTERRUPTED;
     return code ? code : count(w, OBB_FAILED) ? OBB_FAULT_ACTION : 0;

@@ -30,6 +30,7 @@ static const char magic[8] = "obbobj2";
 struct obb_shelf {
     char *folder;
     uint64_t limit, added;
+    int failed; /* the first errno value of what could not be put */
     bool shared;
     obb_text key; /* of a shared one */
     obb_arena *arena;
@@ -223,6 +224,12 @@ bool obb_shelf_take(obb_shelf *s, const obb_shelf_key *key, obb_shelf_item *item
     return ok;
 }
 
+static void note_failure(obb_shelf *s, int failed)
+{
+    if (!s->failed && failed != EROFS && failed != EACCES)
+        s->failed = failed;
+}
+
 void obb_shelf_put(obb_shelf *s, const obb_shelf_key *key, const obb_shelf_item *item)
 {
     obb_text text = {0};
@@ -231,8 +238,10 @@ void obb_shelf_put(obb_shelf *s, const obb_shelf_key *key, const obb_shelf_item 
     struct stat there;
     if (!*key->text || h.printed + h.bytes > s->limit / 10)
         return;
-    if (mkdir(folder, s->shared ? 0777 : 0700) && errno != EEXIST)
+    if (mkdir(folder, s->shared ? 0777 : 0700) && errno != EEXIST) {
+        note_failure(s, errno);
         return;
+    }
     if (lstat(folder, &there) || !S_ISDIR(there.st_mode) || (!s->shared && !is_own(&there)))
         return;
     memcpy(h.magic, magic, sizeof magic);
@@ -243,7 +252,10 @@ void obb_shelf_put(obb_shelf *s, const obb_shelf_key *key, const obb_shelf_item 
         obb_text_add(&text, item->bytes.bytes, item->bytes.length);
     seal_of(s, key, &text, h.seal);
     memcpy(text.bytes, &h, sizeof h);
-    if (!obb_file_replace(path, text.bytes, text.length, s->shared ? 0666 : 0600))
+    int failed = obb_file_replace(path, text.bytes, text.length, s->shared ? 0666 : 0600);
+    if (failed)
+        note_failure(s, failed);
+    else
         s->added += text.length;
     obb_text_free(&text);
 }
@@ -338,11 +350,13 @@ static void note_growth(obb_shelf *s)
     obb_text_free(&text);
 }
 
-void obb_shelf_close(obb_shelf *s)
+int obb_shelf_close(obb_shelf *s)
 {
     if (!s)
-        return;
+        return 0;
     if (s->added)
         note_growth(s);
+    int failed = s->failed;
     free_shelf(s);
+    return failed;
 }

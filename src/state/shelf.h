@@ -42,8 +42,9 @@ typedef struct obb_shelf_place {
  * then *why says so (in the arena), or is NULL. */
 obb_shelf *obb_shelf_open(const obb_shelf_place *place, obb_arena *arena, const char **why);
 
-/* Makes room when it has become too large, oldest use first; and releases it. */
-void obb_shelf_close(obb_shelf *shelf);
+/* Makes room when it has become too large, oldest use first; and releases it. An errno value when something that belongs
+ * there could not be put; 0 for a store that may only be read, which is a way to use one. */
+int obb_shelf_close(obb_shelf *shelf);
 
 /* The key of what a description of it tells. */
 obb_shelf_key obb_shelf_key_of(const void *description, size_t length);
