@@ -79,42 +79,13 @@ static void link_libraries(obb_job *j, obb_action *a, const obb_link_plan *link,
     }
 }
 
-static void missing_library(obb_job *j, const obb_origin_setting *lib, const obb_words *folders)
+/* A linker takes no libraries from folders that only the compiler knows: then the file itself is named. */
+static void link_library(obb_job *j, obb_action *a, const char *name, const link_words *w, const obb_words *flags)
 {
-    obb_diag *d = obb_error(j->diags, OBB_FAULT_OUTSIDE, lib->place, "the %s has no library `%s`; `%s` needs it",
-                            strcmp(j->in->toolchain->name, "host") == 0 ? "system" : "toolchain", lib->value,
-                            j->target->name);
-    for (size_t i = 0; i < folders->count; i++)
-        if (obb_files_stamp(j->plan->files, obb_files_number(j->plan->files, folders->at[i])))
-            obb_also(j->diags, d, OBB_NOWHERE, "looked for lib%s.so and lib%s.a in %s", lib->value,
-                     lib->value, folders->at[i]);
-    obb_hint(j->diags, d, "install its development package, or add its folder: link-flags -L/folder");
-    obb_stops(j->diags, d, obb_arena_format(j->plan->arena, "no library %s for %s", lib->value, j->in->toolchain->name), j->target->name);
-}
-
-/* Specifications can add folders that the compiler does not list; then the linker is the one
- * to say what is missing. */
-static bool has_specifications(const obb_action *a)
-{
-    for (size_t i = 0; i < a->argv.count; i++)
-        if (obb_starts(a->argv.at[i], "--specs") || obb_starts(a->argv.at[i], "-specs"))
-            return true;
-    return false;
-}
-
-static void link_library(obb_job *j, obb_action *a, const obb_origin_setting *lib, const link_words *w,
-                         const obb_words *flags)
-{
-    obb_arena *arena = j->plan->arena;
-    obb_file file = obb_system_library(j->in->toolchain, w->compiler, flags, lib->value);
-    obb_job_word(j, a, w->linker && file != OBB_NO_FILE ? obb_files_path(j->plan->files, file)
-                                                        : obb_arena_format(arena, "-l%s", lib->value));
-    if (file != OBB_NO_FILE) {
+    obb_file file = w->linker ? obb_system_library(j->in->toolchain, w->compiler, flags, name) : OBB_NO_FILE;
+    obb_job_word(j, a, file != OBB_NO_FILE ? obb_files_path(j->plan->files, file) : obb_arena_format(j->plan->arena, "-l%s", name));
+    if (file != OBB_NO_FILE)
         obb_job_input(j, a, file);
-    } else if (!has_specifications(a)) {
-        missing_library(j, lib, obb_toolchain_library_folders(j->in->toolchain, w->compiler, flags));
-        a->broken = true;
-    }
 }
 
 /* `-L` words and those that choose a machine: the compiler's even when the linker links. */
@@ -135,7 +106,7 @@ static void link_system(obb_job *j, obb_action *a, const obb_link_plan *link, co
     for (size_t i = 0; i < link->libs.count; i++) {
         const obb_origin_setting *lib = &link->libs.at[i];
         if (lib->id != OBB_SET_METADATA) {
-            link_library(j, a, lib, w, &flags);
+            link_library(j, a, lib->value, w, &flags);
             continue;
         }
         obb_words compile = {0};
@@ -198,8 +169,41 @@ static bool has_input(const obb_action *a, obb_file file)
     return false;
 }
 
+static void missing_library(obb_job *j, const obb_origin_setting *lib, const obb_words *folders)
+{
+    obb_diag *d = obb_error(j->diags, OBB_FAULT_OUTSIDE, lib->place, "the %s has no library `%s`; `%s` needs it",
+                            strcmp(j->in->toolchain->name, "host") == 0 ? "system" : "toolchain", lib->value,
+                            j->target->name);
+    const char *forms = lib->value[0] == ':' ? lib->value + 1 : obb_arena_format(j->plan->arena, "lib%s.so and lib%s.a", lib->value, lib->value);
+    for (size_t i = 0; i < folders->count; i++)
+        if (obb_files_stamp(j->plan->files, obb_files_number(j->plan->files, folders->at[i])))
+            obb_also(j->diags, d, OBB_NOWHERE, "looked for %s in %s", forms, folders->at[i]);
+    obb_hint(j->diags, d, "install its development package, or add its folder: link-flags -L/folder");
+    obb_stops(j->diags, d, obb_arena_format(j->plan->arena, "no library %s for %s", lib->value, j->in->toolchain->name), j->target->name);
+}
+
+/* Whether it is known where the linker looks by itself: else it is the one to say what is missing. */
+static bool knows_folders(const obb_linking *linking)
+{
+    bool any = linking->folders.count > 0;
+    for (size_t i = 0; i < linking->before.count; i++)
+        any = any || linking->before.at[i].kind == OBB_OPTION_SEARCH;
+    return any;
+}
+
+static void tell_missing(obb_job *j, obb_action *a, const obb_link_plan *link, const obb_link_scan *scan)
+{
+    for (size_t i = 0; i < link->libs.count; i++)
+        for (size_t k = 0; link->libs.at[i].id != OBB_SET_METADATA && k < scan->missing.count; k++)
+            if (strcmp(scan->missing.at[k], link->libs.at[i].value) == 0) {
+                missing_library(j, &link->libs.at[i], &scan->folders);
+                a->broken = true;
+                break;
+            }
+}
+
 /* What the linker reads besides our own objects and libraries, found by its own rules. */
-static const obb_linking *scan_link(obb_job *j, obb_action *a, const obb_tool *tool, const obb_words *words)
+static const obb_linking *scan_link(obb_job *j, obb_action *a, const obb_link_plan *link, const obb_tool *tool, const obb_words *words)
 {
     obb_plan *plan = j->plan;
     obb_options options = {0};
@@ -208,6 +212,8 @@ static const obb_linking *scan_link(obb_job *j, obb_action *a, const obb_tool *t
     const obb_link_scan *scan = obb_scan_link(plan->files, plan->arena, linking, &options);
     obb_file_list programs = {0};
     obb_toolchain_programs(j->in->toolchain, tool, &options, &programs);
+    if (knows_folders(linking))
+        tell_missing(j, a, link, scan);
     for (size_t i = 0; i < scan->files.count; i++)
         if (!has_input(a, scan->files.at[i]) && scan->files.at[i] != a->output)
             obb_job_input(j, a, scan->files.at[i]);
@@ -364,7 +370,7 @@ obb_action *obb_plan_link(obb_job *j, obb_action_kind kind, const char *output)
         obb_arena_push(plan->arena, &own, a->argv.at[i]);
     for (size_t i = 1; i < tool->command.count; i++) /* words that always stand behind the tool */
         obb_arena_push(plan->arena, &own, tool->command.at[i]);
-    const obb_linking *linking = scan_link(j, a, tool, &own);
+    const obb_linking *linking = scan_link(j, a, &link, tool, &own);
     a->reports = linking->reports;
     a->found_inputs = a->inputs.count;
     obb_job_finish(j, a, tool, &linking->identity);

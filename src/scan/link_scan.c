@@ -18,7 +18,6 @@ typedef struct scanner {
     obb_arena *arena;
     const obb_linking *linking;
     obb_link_scan *scan;
-    obb_words folders;   /* that are searched for libraries, in order */
     obb_words run_paths; /* of the command, for what libraries need */
     obb_map noted;       /* files, by path */
     obb_map loaded;      /* shared libraries, by the name that others need them by */
@@ -74,11 +73,12 @@ static bool library_in(scanner *s, const char *folder, const char *name)
     return take_file(s, obb_files_resolve(s->files, s->arena, folder, obb_arena_format(s->arena, "lib%s.a", name)));
 }
 
-static void find_library(scanner *s, const char *name)
+static bool find_library(scanner *s, const char *name)
 {
-    for (size_t i = 0; i < s->folders.count; i++)
-        if (library_in(s, s->folders.at[i], name))
-            return;
+    for (size_t i = 0; i < s->scan->folders.count; i++)
+        if (library_in(s, s->scan->folders.at[i], name))
+            return true;
+    return false;
 }
 
 /* --- scripts ------------------------------------------------------------------------ */
@@ -100,8 +100,8 @@ static void find_input(scanner *s, const char *name, const char *beside)
     if (take_file(s, obb_files_resolve(s->files, s->arena, ".", name)) || name[0] == '/' ||
         take_file(s, obb_files_resolve(s->files, s->arena, obb_path_folder(s->arena, beside), name)))
         return;
-    for (size_t i = 0; i < s->folders.count; i++)
-        if (take_file(s, obb_files_resolve(s->files, s->arena, s->folders.at[i], name)))
+    for (size_t i = 0; i < s->scan->folders.count; i++)
+        if (take_file(s, obb_files_resolve(s->files, s->arena, s->scan->folders.at[i], name)))
             return;
 }
 
@@ -115,8 +115,8 @@ static void read_script(scanner *s, obb_file file)
     s->depth++;
     obb_arena_push(s->arena, &folders, ".");
     obb_arena_push(s->arena, &folders, obb_path_folder(s->arena, path));
-    for (size_t i = 0; i < s->folders.count; i++)
-        obb_arena_push(s->arena, &folders, s->folders.at[i]);
+    for (size_t i = 0; i < s->scan->folders.count; i++)
+        obb_arena_push(s->arena, &folders, s->scan->folders.at[i]);
     obb_scan_linker_script(s->files, s->arena, path, &folders, &found);
     for (size_t i = 0; i < found.files.count; i++)
         note_untold(s, found.files.at[i]);
@@ -128,8 +128,8 @@ static void read_script(scanner *s, obb_file file)
 static void find_script(scanner *s, const char *name)
 {
     obb_file file = obb_files_number(s->files, obb_files_resolve(s->files, s->arena, ".", name));
-    for (size_t i = 0; !obb_files_is_file(s->files, file) && i < s->folders.count; i++)
-        file = obb_files_number(s->files, obb_files_resolve(s->files, s->arena, s->folders.at[i], name));
+    for (size_t i = 0; !obb_files_is_file(s->files, file) && i < s->scan->folders.count; i++)
+        file = obb_files_number(s->files, obb_files_resolve(s->files, s->arena, s->scan->folders.at[i], name));
     if (obb_files_is_file(s->files, file) && note_untold(s, file))
         read_script(s, file);
 }
@@ -275,12 +275,24 @@ static void scan_word(scanner *s, const obb_option *o)
                     o->kind == OBB_OPTION_READS && !strstr(o->word, "plugin") ? &s->scan->files : &s->scan->untold);
         break;
     case OBB_OPTION_SCRIPT: if (path) find_script(s, o->value); break;
-    case OBB_OPTION_LIBRARY: if (path) find_library(s, o->value); break;
+    case OBB_OPTION_LIBRARY:
+        if (path && !find_library(s, o->value))
+            obb_arena_push(s->arena, &s->scan->missing, o->value);
+        break;
     case OBB_OPTION_STATIC: s->is_static = true; break;
     case OBB_OPTION_DYNAMIC: s->is_static = false; break;
     case OBB_OPTION_OTHER: guess(s, o); break;
     default: break;
     }
+}
+
+static void add_folder(scanner *s, const char *folder)
+{
+    obb_words *folders = &s->scan->folders;
+    for (size_t i = 0; i < folders->count; i++)
+        if (strcmp(folders->at[i], folder) == 0)
+            return;
+    obb_arena_push(s->arena, folders, folder);
 }
 
 static void take_folders(scanner *s, const obb_options *words)
@@ -289,8 +301,8 @@ static void take_folders(scanner *s, const obb_options *words)
         const obb_option *o = &words->at[i];
         const char *value = o->value;
         if (o->kind == OBB_OPTION_SEARCH && *value)
-            obb_arena_push(s->arena, &s->folders, *value == '=' ? obb_files_resolve(s->files, s->arena, *s->linking->root ? s->linking->root : "/", value + 1 + strspn(value + 1, "/"))
-                                                                : obb_files_resolve(s->files, s->arena, ".", value));
+            add_folder(s, *value == '=' ? obb_files_resolve(s->files, s->arena, *s->linking->root ? s->linking->root : "/", value + 1 + strspn(value + 1, "/"))
+                                        : obb_files_resolve(s->files, s->arena, ".", value));
         if (o->kind == OBB_OPTION_RUN_PATH)
             split_folders(s, value, ".", &s->run_paths);
         s->makes_shared = s->makes_shared || o->kind == OBB_OPTION_SHARED || o->kind == OBB_OPTION_RELOCATABLE;
@@ -328,7 +340,7 @@ const obb_link_scan *obb_scan_link(obb_files *files, obb_arena *arena, obb_linki
     take_folders(&s, &linking->before);
     take_folders(&s, &linking->behind);
     for (size_t i = 0; i < linking->folders.count; i++)
-        obb_arena_push(arena, &s.folders, linking->folders.at[i]);
+        add_folder(&s, linking->folders.at[i]);
     for (size_t i = 0; i < linking->read.count; i++)
         note_untold(&s, obb_files_number(files, linking->read.at[i]));
     scan_words(&s, &linking->before);

@@ -12,6 +12,8 @@ typedef struct obb_link_scan {
                             command name are seen from the working folder */
     obb_file_list untold; /* the same: those that linkers' own reports leave out, such as specifications, plug-ins
                              and scripts that scripts include */
+    obb_words folders;     /* that are searched for libraries, in order */
+    obb_words missing;     /* libraries that the words name, by the name behind -l, and that are in none of them */
 } obb_link_scan;
 
 /* What a link with these words reads, besides what it names that is not there yet. Places where
