@@ -155,6 +155,19 @@ static void generate(void)
     fclose(score);
 }
 
+/* A program for each library: their links read what the compiler and the system bring along. */
+static void add_programs(void)
+{
+    FILE *score = fopen("obbligato.score", "a"), *f = created("program.c");
+    if (!score)
+        exit(1);
+    fprintf(f, "int main(void) { return 0; }\n");
+    for (int l = 0; l < (sources + IN_LIBRARY - 1) / IN_LIBRARY; l++)
+        fprintf(score, "program program%d { sources program.c; uses lib%d; libs m }\n", l, l);
+    fclose(score);
+    fclose(f);
+}
+
 /* The compiles as lines for xargs, and the sources with -M. */
 static void write_commands(const char *database, const char *build, const char *depend)
 {
@@ -195,7 +208,7 @@ static void measure_full_build(const char *program)
     char ours[4096], theirs[4096], prepare[4096];
     double mine, floor;
     snprintf(prepare, sizeof prepare, "%s export compilation-database > db.json; %s export shell-script "
-             "| grep '^.AR' | sed 's/^.AR/ar/' > archives.txt", program, program);
+             "| grep '^run_AR' | sed 's/^run_AR/ar/' > archives.txt", program, program);
     timed(prepare);
     write_commands("db.json", "commands.txt", "depend.txt");
     snprintf(ours, sizeof ours, "rm -rf out; %s build -q -j 2", program);
@@ -225,7 +238,7 @@ static void measure_header(const char *program)
     fprintf(score, "library ten { sources ten/*.c }\n");
     fclose(score);
     snprintf(prepare, sizeof prepare, "echo '#define TEN 1' > ten/ten.h; %s build -q; %s export compilation-database ten > db.json; "
-             "%s export shell-script ten | grep '^.AR' | sed 's/^.AR/ar/' > archives.txt", program, program, program);
+             "%s export shell-script ten | grep '^run_AR' | sed 's/^run_AR/ar/' > archives.txt", program, program, program);
     timed(prepare);
     write_commands("db.json", "all.txt", "depend.txt");
     timed("grep ten/t all.txt > commands.txt; grep libten archives.txt > archive.txt");
@@ -273,34 +286,84 @@ static void measure_variants(const char *program)
            sources + (sources + IN_LIBRARY - 1) / IN_LIBRARY);
 }
 
+/* --- descriptions ------------------------------------------------------------------- */
+
 /* Half of them hang on a condition, and all share one source: it is the plan that is measured. */
-static void describe_targets(int count)
+static void describe_targets(FILE *f, int count)
 {
-    FILE *f = created("obbligato.score"), *x = created("x.c");
-    fprintf(f, "project many { version 1 }\naxis way { values a b; default a }\n");
+    fprintf(f, "axis way { values a b; default a }\n");
     for (int i = 0; i < count; i++)
         fprintf(f, "library l%d { sources x.c; when way=b { define B } %s }\n", i, i % 2 ? "; only way=a" : "");
+}
+
+/* A chain: each library hands on all that the ones before it hand on, so that the words of its commands
+ * grow with the square of its length. */
+static void describe_sharing(FILE *f, int count)
+{
+    for (int i = 0; i < count; i++) {
+        fprintf(f, "library l%d { sources x.c; share { define L%d", i, i);
+        if (i)
+            fprintf(f, "; uses l%d", i - 1);
+        fprintf(f, " } }\n");
+    }
+    fprintf(f, "program p { sources x.c; uses l%d }\n", count - 1);
+}
+
+static void describe_like(FILE *f, int count)
+{
+    fprintf(f, "toolchain t0 { family gcc }\n");
+    for (int i = 1; i < count; i++)
+        fprintf(f, "toolchain t%d { like t%d }\n", i, i - 1);
+    fprintf(f, "library l { sources x.c }\n");
+}
+
+static void describe_uses(FILE *f, int count)
+{
+    for (int i = 0; i < count; i++)
+        fprintf(f, "library l%d { sources x.c }\n", i);
+    fprintf(f, "program p { sources x.c; uses");
+    for (int i = 0; i < count; i++)
+        fprintf(f, " l%d", i);
+    fprintf(f, " }\n");
+}
+
+static void describe(void (*how)(FILE *f, int count), int count)
+{
+    FILE *f = created("obbligato.score"), *x = created("x.c");
+    fprintf(f, "project many { version 1 }\n");
+    how(f, count);
     fprintf(x, "int x;\n");
     fclose(f);
     fclose(x);
 }
 
-/* From the description to the plan: twice the targets should cost twice the time. */
-static void measure_targets(const char *program)
+/* From the description to the plan: twice as much of it should cost twice the time. */
+static void measure_growth(const char *what, const char *line, void (*how)(FILE *f, int count), int count, double goal)
 {
-    char line[4096];
     double half[5], whole[5];
-    snprintf(line, sizeof line, "%s build -n -q --variant host.debug --variant host.debug+way=b --variant host.release "
-             "--variant host.release+way=b > /dev/null", program);
+    char room[40];
     for (int i = 0; i < 5; i++) {
-        describe_targets(5000);
+        describe(how, count / 2);
         half[i] = timed(line);
-        describe_targets(10000);
+        describe(how, count);
         whole[i] = timed(line);
     }
     double a = median(half, 5), b = median(whole, 5);
-    row("plan, 10000 targets in 4 variants", b, "5000 targets", a, b / a, 2.4, false);
+    snprintf(room, sizeof room, "%d of them", count / 2);
+    row(what, b, room, a, b / a, goal, false);
+}
+
+static void measure_descriptions(const char *program)
+{
+    char line[4096];
+    snprintf(line, sizeof line, "%s build -n -q --variant host.debug --variant host.debug+way=b --variant host.release "
+             "--variant host.release+way=b > /dev/null", program);
+    measure_growth("plan, 10000 targets in 4 variants", line, describe_targets, 10000, 2.2);
     printf("peak memory of that: %.1f MB\n", (double)peak / 1024);
+    snprintf(line, sizeof line, "%s build -n -q > /dev/null", program);
+    measure_growth("plan, 3000 libraries that share", line, describe_sharing, 3000, 4.4);
+    measure_growth("plan, 20000 toolchains like another", line, describe_like, 20000, 2.2);
+    measure_growth("plan, 30000 uses in one program", line, describe_uses, 30000, 2.2);
 }
 
 /* --- a large tree ------------------------------------------------------------------- */
@@ -454,6 +517,12 @@ static void in_a_folder_of_its_own(const char *program, const char *folder, int 
     headers = sources * 2;
 }
 
+/* How much of a floor a build with nothing to do may take: a large tree is shared by threads, the floor is not. */
+static double most_of_floor(void)
+{
+    return sources >= 10000 ? 0.6 : 1.3;
+}
+
 static void measure_large(const char *program)
 {
     char line[4096], floor_line[4096];
@@ -465,7 +534,7 @@ static void measure_large(const char *program)
     snprintf(line, sizeof line, "%s build > /dev/null", program);
     snprintf(floor_line, sizeof floor_line, "%s list.txt > /dev/null", floor_path);
     compare(line, floor_line, RUNS, &ours, &theirs);
-    row("nothing to do", ours, "stat of the same files", theirs, ours / theirs, 1.5, false);
+    row("nothing to do", ours, "stat of the same files", theirs, ours / theirs, most_of_floor(), false);
     measure_touched(program);
     measure_watch(program);
     if (sources == 10000)
@@ -519,12 +588,13 @@ int main(int argc, char **argv)
         printf("scan from nothing: %.1f ms, %.1f us a source\n", ours * 1e3, ours * 1e6 / sources);
     }
     if (compile) {
+        add_programs();
         snprintf(line, sizeof line, "%s build -q; %s build -q; find lib* include out/host.debug -type f > list.txt", program, program);
         timed(line);
         snprintf(line, sizeof line, "%s build > /dev/null", program);
         snprintf(floor_line, sizeof floor_line, "%s list.txt > /dev/null", floor_program);
         compare(line, floor_line, RUNS, &ours, &theirs);
-        row("nothing to do", ours, "stat of the same files", theirs, ours / theirs, 1.5, false);
+        row("nothing to do", ours, "stat of the same files", theirs, ours / theirs, most_of_floor(), false);
         printf("peak memory of building: %.1f MB\n", (double)peak / 1024);
     }
     if (compile) {
@@ -532,7 +602,7 @@ int main(int argc, char **argv)
         in_a_folder_of_its_own(program, "ten", 200, measure_header);
         in_a_folder_of_its_own(program, "stored", 200, measure_store);
         in_a_folder_of_its_own(program, "six", 100, measure_variants);
-        in_a_folder_of_its_own(program, "many", 6, measure_targets);
+        in_a_folder_of_its_own(program, "many", 6, measure_descriptions);
     }
     snprintf(line, sizeof line, "rm -rf %s", folder);
     timed(line);

@@ -40,6 +40,7 @@ void obb_scanner_free(obb_scanner *s)
     obb_vec_free(&s->noted_files);
     obb_map_free(&s->readings);
     obb_map_free(&s->ways);
+    obb_map_free(&s->definitions);
     obb_map_free(&s->lookups);
     obb_map_free(&s->symbols.map);
     obb_arena_free(s->arena);
@@ -129,19 +130,45 @@ static void define_builtins(obb_scanner *s, const obb_dialect *d)
     }
 }
 
+/* A text of definitions is read once, however many ways have it: most targets of a project share their macros. */
+static const obb_digest *definitions(obb_scanner *s, const char *text)
+{
+    bool added;
+    uint32_t number = obb_map_number(&s->definitions, text, strlen(text), &added);
+    if (added) {
+        char *kept = obb_arena_string(s->arena, text);
+        s->definitions.at[number].key = kept;
+        s->definitions.at[number].value = obb_digest_make(&s->symbols, kept, strlen(kept), OBB_TEXT_C);
+    }
+    return s->definitions.at[number].value;
+}
+
+static void define_all(obb_scanner *s, const obb_digest *digest)
+{
+    for (size_t i = 0; i < digest->directives.count; i++) {
+        const obb_directive *d = &digest->directives.at[i];
+        if (d->kind == OBB_D_DEFINE)
+            obb_scan_set_macro(s, d->macro->symbol, d->macro);
+        else if (d->kind == OBB_D_UNDEF)
+            obb_scan_set_macro(s, d->symbol, NULL);
+    }
+}
+
 /* -DNAME is 1; -DNAME=VALUE is VALUE (as with c99 in POSIX). */
-static void predefine(obb_scanner *s, obb_scan_way *way)
+static void predefine(obb_scanner *s, const obb_scan_way *way)
 {
     obb_text text = {0};
-    obb_text_string(&text, way->dialect->macros);
+    define_all(s, definitions(s, way->dialect->macros));
     for (size_t i = 0; i < way->defines.count; i++) {
         const char *d = way->defines.at[i], *equal = strchr(d, '=');
-        if (equal)
-            obb_text_format(&text, "#define %.*s %s\n", (int)(equal - d), d, equal + 1);
-        else
-            obb_text_format(&text, "#define %s 1\n", d);
+        text.length = 0;
+        obb_text_string(&text, "#define ");
+        obb_text_add(&text, d, equal ? (size_t)(equal - d) : strlen(d));
+        obb_text_string(&text, " ");
+        obb_text_string(&text, equal ? equal + 1 : "1");
+        obb_text_string(&text, "\n");
+        define_all(s, definitions(s, obb_text_bytes(&text)));
     }
-    way->predefined = obb_digest_make(&s->symbols, obb_text_bytes(&text), text.length, OBB_TEXT_C);
     obb_text_free(&text);
 }
 
@@ -171,23 +198,15 @@ const obb_scan_way *obb_scanner_way(obb_scanner *s, const obb_dialect *dialect,
 }
 
 /* Makes the macros of a way the predefined ones. */
-static void load(obb_scanner *s, obb_scan_way *way)
+static void load(obb_scanner *s, const obb_scan_way *way)
 {
     if (s->loaded == way)
         return;
-    if (!way->predefined)
-        predefine(s, way);
     for (size_t i = 0; i < s->macros.count; i++)
         s->macros.at[i].predefined = NULL;
     s->now++;
     define_builtins(s, way->dialect);
-    for (size_t i = 0; i < way->predefined->directives.count; i++) {
-        const obb_directive *d = &way->predefined->directives.at[i];
-        if (d->kind == OBB_D_DEFINE)
-            obb_scan_set_macro(s, d->macro->symbol, d->macro);
-        else if (d->kind == OBB_D_UNDEF)
-            obb_scan_set_macro(s, d->symbol, NULL);
-    }
+    predefine(s, way);
     for (size_t i = 0; i < s->macros.count; i++)
         if (s->macros.at[i].mark == s->now)
             s->macros.at[i].predefined = s->macros.at[i].current;
@@ -565,7 +584,7 @@ void obb_scan(obb_scanner *s, const obb_scan_way *way, obb_file source, bool wit
     bool intel = way->dialect->language == OBB_ASM_INTEL;
     s->logging = false;
     if (!intel)
-        load(s, (obb_scan_way *)(uintptr_t)way);
+        load(s, way);
     obb_arena_reset(s->scratch);
     s->now++;
     s->way = way;

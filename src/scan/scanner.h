@@ -58,6 +58,7 @@ struct obb_scanner {
     obb_marks seen, once, absent_seen; /* by file */
     uint32_t now;
     obb_map ways;       /* obb_scan_way */
+    obb_map definitions; /* obb_digest: macros of a compiler or of a command, by their text */
     const obb_scan_way *loaded;
     obb_map lookups;    /* obb_found */
     obb_map readings;   /* of headers by way, see reading.c */
