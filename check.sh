@@ -112,6 +112,7 @@ out/host.debug/bin/torture $program 20261123 "${TORTURE_QUICK_EDITS:-2000}" out/
 
 suite out/host.debug/bin/unit-tests
 suite out/host.debug/bin/scenarios $program tests/cli/*.scenario
+suite out/host.debug/bin/faults $program 37 out/host.debug/bin/quick-compiler
 suite out/host.debug/bin/oracle . tests/oracle "$demo"
 CC=clang CXX=clang++ suite out/host.debug/bin/oracle . "$demo"
 rm -rf "$demo"

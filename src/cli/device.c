@@ -11,7 +11,7 @@
 #include "cli/terminal.h"
 #include "image/elf.h"
 #include "report/report.h"
-#include "run/commands.h"
+#include "base/commands.h"
 #include "toolchain/spell.h"
 
 typedef struct talk {

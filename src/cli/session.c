@@ -455,8 +455,9 @@ int session_make_plan(session *s)
 {
     want_targets(s);
     plan_targets(s, NULL);
+    bool trouble = obb_toolchains_tell_trouble(s->toolchains, s->diags);
     int code = session_show_diags(s);
-    if (code != OBB_FAULT_OUTSIDE || !s->options->keep_going)
+    if (trouble || code != OBB_FAULT_OUTSIDE || !s->options->keep_going)
         return code;
     s->missing = code; /* the other variants go on */
     return 0;
@@ -468,6 +469,7 @@ static int scan(session *s, obb_recall_scan *recall)
     terminal_progress("reading what the sources include");
     obb_plan_scan(s->plan, s->wanted, recall, &recaller, s->diags);
     terminal_progress("");
+    obb_toolchains_tell_trouble(s->toolchains, s->diags);
     return session_show_diags(s);
 }
 

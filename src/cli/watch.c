@@ -236,7 +236,11 @@ int command_watch(session *s)
     if (s->options->dry_run)
         return session_fail(s, OBB_FAULT_USAGE, "`watch` builds: it takes no `%s`", "-n", "obbligato build -n tells what would be made");
     watcher w = {.s = s, .arena = obb_arena_new()};
-    uv_loop_init(&w.loop);
+    int failed = uv_loop_init(&w.loop);
+    if (failed) {
+        obb_arena_free(w.arena);
+        return session_fail(s, OBB_FAULT_OUTSIDE, "nothing can be watched: %s", uv_strerror(failed), "`ulimit -n` tells how many files a process may have open");
+    }
     uv_timer_init(&w.loop, &w.quiet);
     int code = take_turn(&w, true);
     if (!s->options->quiet && !s->options->json && !terminal_has_progress_line())

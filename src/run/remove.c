@@ -33,7 +33,10 @@ void obb_run_sweep(const obb_plan *plan, obb_state *state)
         return;
     obb_arena *arena = obb_arena_new();
     obb_below_remove_all(plan->out, obb_arena_format(arena, "%s/" OBB_WORK_FOLDER, plan->out));
+    remove_new(plan->out, arena);
     remove_new(obb_arena_format(arena, "%s/.obbligato", plan->out), arena);
+    for (size_t i = 0; i < plan->variants.count; i++)
+        remove_new(plan->variants.at[i].folder, arena);
     obb_state_list_made(state, &made);
     for (size_t i = 0; i < made.count; i++) {
         const char *folder = obb_path_folder(arena, obb_files_path(plan->files, made.at[i]));

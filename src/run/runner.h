@@ -3,7 +3,7 @@
 #ifndef OBB_RUN_RUNNER_H
 #define OBB_RUN_RUNNER_H
 
-#include "run/commands.h"
+#include "base/commands.h"
 #include "run/run.h"
 
 typedef struct runner runner;

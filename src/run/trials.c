@@ -5,7 +5,7 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "run/commands.h"
+#include "base/commands.h"
 
 typedef struct runner {
     const obb_trials_options *options;

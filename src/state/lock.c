@@ -30,7 +30,7 @@ static bool find_opener(const struct stat *file, char *name, size_t room)
     for (struct dirent *d; all && !found && (d = readdir(all));) {
         char path[300], command[100] = "";
         struct stat s;
-        snprintf(path, sizeof path, "/proc/%s/fd/3", d->d_name); /* where commands hold it (run/commands.h) */
+        snprintf(path, sizeof path, "/proc/%s/fd/3", d->d_name); /* where commands hold it (base/commands.h) */
         found = isdigit((unsigned char)d->d_name[0]) && stat(path, &s) == 0 && s.st_ino == file->st_ino && s.st_dev == file->st_dev;
         if (!found)
             continue;
@@ -75,9 +75,10 @@ static bool still_there(int fd, const char *path)
 static int open_high(const char *path)
 {
     int fd = open(path, O_RDWR | O_CREAT | O_CLOEXEC | O_NOFOLLOW, 0666);
-    int high = fd < 0 ? -1 : fcntl(fd, F_DUPFD_CLOEXEC, 10);
+    int high = fd < 0 ? -1 : fcntl(fd, F_DUPFD_CLOEXEC, 10), failed = errno;
     if (fd >= 0)
         close(fd);
+    errno = failed == EINVAL ? EMFILE : failed; /* there may be no descriptors that high */
     return high;
 }
 

@@ -718,12 +718,13 @@ obb_state *obb_state_open(const char *out, obb_files *files, obb_state_use use,
     obb_state *s = new_state(out, files);
     if (use == OBB_STATE_BUILD) {
         int failed = obb_below_make_folders(out, s->store.path);
-        if (!failed)
-            failed = mark(s);
         if (failed)
             return refuse(s, diags, out, failed);
         if (!obb_lock_take(&s->lock, lock_path(s), waiting, self))
             return refuse(s, diags, lock_path(s), errno);
+        failed = mark(s);
+        if (failed)
+            return refuse(s, diags, out, failed);
     } else {
         s->store.in_memory = access(s->store.path, R_OK | W_OK) != 0;
     }

@@ -63,8 +63,7 @@ static obb_answer ask(const obb_dialect *d, const char *const *more, const char 
     for (; *more; more++)
         obb_arena_push(arena, &argv, *more);
     obb_arena_push(arena, &argv, NULL);
-    d->toolchain->questions++;
-    return obb_ask(argv.at, input);
+    return obb_toolchain_ask(d->toolchain, argv.at, input);
 }
 
 /* --- the question and its answer ---------------------------------------------------- */
@@ -330,7 +329,7 @@ static void remember(obb_dialect *d, const obb_text *answer)
     obb_print now = surroundings(d);
     obb_text_add(&kept, &now, sizeof now);
     obb_text_add(&kept, answer->bytes, answer->length);
-    d->toolchain->memo.put(d->toolchain->memo.self, d->key, kept.bytes, kept.length);
+    obb_toolchain_remember(d->toolchain, d->key, kept.bytes, kept.length);
     obb_text_free(&kept);
 }
 
@@ -445,7 +444,7 @@ bool obb_dialect_value(const obb_dialect *dialect, const char *expression, intma
     if (ok)
         memcpy(value, answer.bytes, sizeof *value);
     else if ((ok = ask_value(d, expression, value)))
-        memo->put(memo->self, key, value, sizeof *value);
+        obb_toolchain_remember(d->toolchain, key, value, sizeof *value);
     obb_text_free(&answer);
     if (ok) {
         known = obb_arena_alloc(d->toolchain->arena, sizeof *known);
@@ -544,8 +543,7 @@ static bool ask_assembler(const obb_dialect *d, const obb_words *words, const ch
     for (size_t i = 0; more[i]; i++)
         obb_arena_push(arena, &argv, more[i]);
     obb_arena_push(arena, &argv, NULL);
-    d->toolchain->questions++;
-    obb_answer a = obb_ask(argv.at, "");
+    obb_answer a = obb_toolchain_ask(d->toolchain, argv.at, "");
     bool ok = !a.failed && !a.status;
     obb_answer_free(&a);
     if (with_cpp)
@@ -571,8 +569,7 @@ bool obb_dialect_ask_files(const obb_dialect *dialect, const obb_words *words,
     obb_arena_push(arena, &argv, "-M");
     obb_arena_push(arena, &argv, source);
     obb_arena_push(arena, &argv, NULL);
-    dialect->toolchain->questions++;
-    obb_answer a = obb_ask(argv.at, "");
+    obb_answer a = obb_toolchain_ask(dialect->toolchain, argv.at, "");
     bool ok = !a.failed && !a.status && getcwd(root, sizeof root);
     if (ok)
         obb_read_rule(dialect->toolchain->files, arena, root, obb_text_bytes(&a.out), files);

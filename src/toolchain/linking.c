@@ -73,8 +73,7 @@ static obb_answer ask(asker *a, const obb_words *command, const obb_words *words
     for (; *more; more++)
         obb_arena_push(arena, &argv, *more);
     obb_arena_push(arena, &argv, NULL);
-    a->tc->questions++;
-    return obb_ask(argv.at, "");
+    return obb_toolchain_ask(a->tc, argv.at, "");
 }
 
 /* --- the answer, a line for each thing: a letter, a blank, a value ------------------- */
@@ -339,7 +338,7 @@ static void recall_or_ask(asker *a, obb_print key)
     obb_text_add(&kept, &now, sizeof now);
     obb_text_add(&kept, answer.bytes, answer.length);
     obb_text_char(&kept, '\n');
-    memo->put(memo->self, key, kept.bytes, kept.length);
+    obb_toolchain_remember(a->tc, key, kept.bytes, kept.length);
     obb_text_free(&answer);
     obb_text_free(&kept);
 }

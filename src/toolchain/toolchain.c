@@ -1,6 +1,7 @@
 #include "toolchain/toolchain.h"
 
 #include <ctype.h>
+#include <errno.h>
 #include <string.h>
 
 #include "base/path.h"
@@ -312,6 +313,40 @@ void obb_linker_environment(obb_printer *printer)
 
 /* --- asking what a tool is ---------------------------------------------------------- */
 
+/* Errors that say something of the program, and not of this moment. */
+static bool is_lasting(int error)
+{
+    static const int lasting[] = {ENOENT, EACCES, EPERM, ENOEXEC, ENOTDIR, ELOOP, ENAMETOOLONG, E2BIG, EINVAL};
+    for (size_t i = 0; i < sizeof lasting / sizeof *lasting; i++)
+        if (error == lasting[i])
+            return true;
+    return false;
+}
+
+void obb_toolchain_ask_all(obb_toolchain *tc, const char *const *const *argvs, size_t count, const char *input, obb_answer *answers)
+{
+    tc->questions += count;
+    obb_ask_all(argvs, count, input, answers);
+    for (size_t i = 0; i < count; i++) {
+        bool here = answers[i].failed && !is_lasting(answers[i].failed);
+        tc->trouble = here ? answers[i].failed : tc->trouble;
+        tc->unsure = tc->unsure || here || answers[i].status > 128;
+    }
+}
+
+obb_answer obb_toolchain_ask(obb_toolchain *tc, const char *const *argv, const char *input)
+{
+    obb_answer answer;
+    obb_toolchain_ask_all(tc, &argv, 1, input, &answer);
+    return answer;
+}
+
+void obb_toolchain_remember(obb_toolchain *tc, obb_print key, const void *answer, size_t length)
+{
+    if (!tc->unsure)
+        tc->memo.put(tc->memo.self, key, answer, length);
+}
+
 static const char *const *command_of(obb_toolchain *tc, const obb_tool *tool, const char *const *words)
 {
     obb_words argv = {0};
@@ -320,14 +355,13 @@ static const char *const *command_of(obb_toolchain *tc, const obb_tool *tool, co
     for (; *words; words++)
         obb_arena_push(tc->arena, &argv, *words);
     obb_arena_push(tc->arena, &argv, NULL);
-    tc->questions++;
     return argv.at;
 }
 
 static obb_answer ask(obb_toolchain *tc, const obb_tool *tool, const char *const *words,
                       const char *input)
 {
-    return obb_ask(command_of(tc, tool, words), input);
+    return obb_toolchain_ask(tc, command_of(tc, tool, words), input);
 }
 
 static const char *line_with(obb_arena *arena, const char *text, const char *mark)
@@ -389,7 +423,7 @@ static void ask_compiler(obb_toolchain *tc, obb_tool *tool, obb_text *answer)
     obb_answer said[COUNT];
     for (size_t i = 0; i < COUNT; i++)
         commands[i] = command_of(tc, tool, (const char *[]){questions[i], NULL});
-    obb_ask_all(commands, COUNT, "", said);
+    obb_toolchain_ask_all(tc, commands, COUNT, "", said);
     const char *version = line_with(tc->arena, obb_text_bytes(&said[0].err), " version ");
     const char *target = line_with(tc->arena, obb_text_bytes(&said[0].err), "Target: ");
     const char *libraries = line_with(tc->arena, obb_text_bytes(&said[1].out), "libraries: ");
@@ -518,7 +552,7 @@ static bool ask_tool(obb_toolchain *tc, obb_tool *tool)
         if (!answer.length && custom) /* it need not say what it is: its contents are its identity */
             obb_text_format(&answer, "%s\n\n\n\n", tool->wanted);
         if (answer.length)
-            tc->memo.put(tc->memo.self, key, answer.bytes, answer.length);
+            obb_toolchain_remember(tc, key, answer.bytes, answer.length);
         ok = take_answer(tc, tool, obb_text_bytes(&answer));
     }
     obb_text_free(&answer);
@@ -580,6 +614,27 @@ static bool check_version(obb_toolchain *tc, const obb_tool *tool, const char *w
     return false;
 }
 
+static void tell_trouble(const obb_toolchain *tc, obb_diags *diags)
+{
+    obb_diag *d = obb_error(diags, OBB_FAULT_OUTSIDE, tc->place.line ? tc->place : OBB_NOWHERE, "the compilers of toolchain `%s` cannot be run: %s", tc->name, strerror(tc->trouble));
+    obb_hint(diags, d, "nothing is wrong with the project: `ulimit -a` shows how many files and processes, and how much memory, are allowed here");
+    obb_stops(diags, d, obb_arena_format(tc->arena, "trouble of %s", tc->name), "all that it makes");
+}
+
+bool obb_toolchains_tell_trouble(const obb_toolchains *set, obb_diags *diags)
+{
+    bool any = false;
+    for (size_t i = 0; i < set->known.count; i++) {
+        const obb_toolchain *tc = set->known.at[i].value;
+        if (tc->trouble && !any) /* errors so far only follow from it */
+            diags->list.count = 0;
+        if (tc->trouble)
+            tell_trouble(tc, diags);
+        any = any || tc->trouble;
+    }
+    return any;
+}
+
 const obb_tool *obb_toolchain_need(obb_toolchain *tc, obb_role role, const char *who,
                                    obb_place place, obb_diags *diags)
 {
@@ -602,6 +657,10 @@ const obb_tool *obb_toolchain_need(obb_toolchain *tc, obb_role role, const char 
     }
     if (ask_tool(tc, tool))
         return check_version(tc, tool, who, diags) ? tool : NULL;
+    if (tc->trouble) {
+        tell_trouble(tc, diags);
+        return NULL;
+    }
     d = obb_error(diags, OBB_FAULT_OUTSIDE, place, "the %s `%s` does not say what it is; %s needs it",
                   tool->role_name, tool->command.at[0], who);
     obb_hint(diags, d, "compilers of the gcc and clang families are known; name one: %s=/path/to/program, or "
@@ -645,7 +704,7 @@ static const char *ask_for_machine(obb_toolchain *tc, const obb_tool *tool, cons
         obb_answer a = ask(tc, tool, words.at, "");
         obb_text_string(&answer, a.failed || a.status ? "" : line_with(tc->arena, obb_text_bytes(&a.out), mark));
         obb_text_char(&answer, '\n');
-        tc->memo.put(tc->memo.self, key, answer.bytes, answer.length);
+        obb_toolchain_remember(tc, key, answer.bytes, answer.length);
         obb_answer_free(&a);
     }
     const char *line = obb_arena_copy(tc->arena, answer.bytes, strcspn(answer.bytes, "\n"));
@@ -705,7 +764,7 @@ const char *obb_toolchain_standards(obb_toolchain *tc, const obb_tool *tool, obb
                 obb_text_format(&answer, "%s%s", answer.length ? " " : "", *name);
             obb_answer_free(&a);
         }
-        tc->memo.put(tc->memo.self, key, obb_text_bytes(&answer), answer.length);
+        obb_toolchain_remember(tc, key, obb_text_bytes(&answer), answer.length);
     }
     const char *list = obb_arena_string(arena, obb_text_bytes(&answer));
     obb_text_free(&answer);

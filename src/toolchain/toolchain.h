@@ -18,6 +18,7 @@
 #include "base/diag.h"
 #include "base/files.h"
 #include "base/memo.h"
+#include "base/process.h"
 #include "project/language.h"
 #include "project/resolve.h"
 
@@ -77,6 +78,8 @@ typedef struct obb_toolchain {
     obb_map dialects;
     obb_map linkings;          /* obb_linking (linking.h), by what decides them */
     size_t questions;          /* how many processes were started to ask */
+    bool unsure;               /* one of them was ended by a signal or not started: nothing is remembered any more */
+    int trouble;               /* an errno value: why one could not be started, for want of descriptors or memory */
 } obb_toolchain;
 
 /* The toolchain of this machine: cc, c++, ar, nasm ... on PATH, or what CC, CXX, AR, NASM, LD
@@ -104,6 +107,15 @@ obb_toolchain *obb_toolchains_for(obb_toolchains *toolchains, const obb_variant 
  * `who` needs it, `place` says where that is stated. */
 const obb_tool *obb_toolchain_need(obb_toolchain *toolchain, obb_role role, const char *who,
                                    obb_place place, obb_diags *diags);
+
+/* Runs programs to ask them what only they know; see obb_ask_all. Where one could not be started for want of
+ * descriptors, memory or processes, nothing that is told from then on is remembered. */
+void obb_toolchain_ask_all(obb_toolchain *toolchain, const char *const *const *argvs, size_t count, const char *input, obb_answer *answers);
+obb_answer obb_toolchain_ask(obb_toolchain *toolchain, const char *const *argv, const char *input);
+void obb_toolchain_remember(obb_toolchain *toolchain, obb_print key, const void *answer, size_t length);
+
+/* True when that happened: an error in place of all others, since nobody knows what is planned without answers. */
+bool obb_toolchains_tell_trouble(const obb_toolchains *toolchains, obb_diags *diags);
 
 /* Takes a toolchain that was made elsewhere into the set, which releases it. */
 void obb_toolchains_adopt(obb_toolchains *toolchains, obb_toolchain *toolchain);

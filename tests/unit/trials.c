@@ -6,7 +6,7 @@
 #include <unistd.h>
 
 #include "report/report.h"
-#include "run/commands.h"
+#include "base/commands.h"
 #include "run/trials.h"
 #include "state/shelf.h"
 #include "unit/suites.h"

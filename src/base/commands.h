@@ -4,8 +4,8 @@
  * posix_spawn and not the event library's way, which forks: a fork copies the page tables of all
  * that the scan and the plan hold, once for each command (docs/design.md).
  */
-#ifndef OBB_RUN_COMMANDS_H
-#define OBB_RUN_COMMANDS_H
+#ifndef OBB_BASE_COMMANDS_H
+#define OBB_BASE_COMMANDS_H
 
 #include <stdbool.h>
 #include <stdint.h>
@@ -22,6 +22,7 @@ struct obb_command {
     const char *const *argv;  /* ends with NULL; argv[0] is a path or looked up on PATH */
     const char *folder;       /* where it runs; NULL: the working folder */
     char **environment;       /* ends with NULL; NULL: that of this process */
+    const char *input;        /* its standard input; NULL: there is none */
     int lock;                 /* a descriptor that it holds as its number 3; -1: none */
     uint64_t limit;           /* milliseconds; then the whole process group is ended. 0: none */
     bool apart;               /* standard error goes to `errors`, and is not mixed with `output` */
@@ -41,7 +42,8 @@ struct obb_command {
     obb_commands *commands;
     pid_t pid;                /* 0: it has ended */
     pid_t group;
-    uv_pipe_t pipes[2];
+    uv_pipe_t pipes[2], in;
+    uv_write_t write;
     uv_timer_t timer;
     uint64_t started;
     int open_ends;            /* the process, its pipes, the timer */
@@ -50,10 +52,13 @@ struct obb_command {
 
 struct obb_commands {
     void *self;
+    bool questions; /* short ones: signals are left alone, and end this process and its commands alike */
     void (*interrupted)(void *self); /* a signal that ends programs came; the commands were told */
     void (*ticked)(void *self);      /* a tenth of a second went by; or NULL */
     unsigned running;
     bool was_interrupted;
+
+    int broken; /* an errno value: there is no event loop, and each command fails with it */
 
     /* of the module itself */
     uv_loop_t loop;

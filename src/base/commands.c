@@ -1,4 +1,4 @@
-#include "run/commands.h"
+#include "base/commands.h"
 
 #include <errno.h>
 #include <fcntl.h>
@@ -17,6 +17,8 @@ enum { GRACE_MS = 2000, TICK_MS = 100 };
 
 uint64_t obb_commands_now(obb_commands *s)
 {
+    if (s->broken)
+        return 0;
     uv_update_time(&s->loop);
     return uv_now(&s->loop);
 }
@@ -52,7 +54,7 @@ static void child_ended(obb_command *c, int status)
     c->status = WIFEXITED(status) ? WEXITSTATUS(status) : 0;
     c->signal = WIFSIGNALED(status) ? WTERMSIG(status) : 0;
     c->pid = 0;
-    if (c->ends_group)
+    if (c->ends_group && c->group)
         kill(-c->group, SIGKILL);
     if (c->limit && !uv_is_closing((uv_handle_t *)&c->timer))
         uv_close((uv_handle_t *)&c->timer, end_closed);
@@ -67,8 +69,11 @@ static void children_ended(uv_signal_t *handle, int signal_number)
     obb_commands *s = handle->data;
     (void)signal_number;
     for (obb_command *c = s->list; c;) {
-        int status;
-        if (c->pid > 0 && waitpid(c->pid, &status, WNOHANG) == c->pid) {
+        int status = 0;
+        pid_t ended = c->pid > 0 ? waitpid(c->pid, &status, WNOHANG) : 0;
+        if (ended < 0 && errno != EINTR) /* somebody else took its status: nobody knows how it went */
+            c->failed = errno;
+        if (c->pid > 0 && (ended == c->pid || c->failed)) {
             child_ended(c, status);
             c = s->list;
         } else {
@@ -81,7 +86,8 @@ static void time_is_up(uv_timer_t *timer)
 {
     obb_command *c = timer->data;
     c->timed_out = true;
-    kill(-c->group, SIGKILL);
+    if (c->group)
+        kill(-c->group, SIGKILL);
 }
 
 /* --- what it prints ----------------------------------------------------------------- */
@@ -104,59 +110,125 @@ static void took_output(uv_stream_t *stream, ssize_t n, const uv_buf_t *buffer)
         uv_close((uv_handle_t *)stream, end_closed);
 }
 
-/* The first descriptors are for the command; what is ours stays above them. */
+/* The first descriptors are for the command; what is ours stays above them. -1: it is closed. */
 static int out_of_the_way(int fd)
 {
     int moved = fd > 3 ? fd : fcntl(fd, F_DUPFD_CLOEXEC, 10);
-    if (moved != fd)
+    int failed = moved < 0 || fcntl(moved, F_SETFD, FD_CLOEXEC) ? errno : 0;
+    if (moved != fd || failed)
         close(fd);
-    return moved;
+    if (failed && moved >= 0 && moved != fd)
+        close(moved);
+    errno = failed;
+    return failed ? -1 : moved;
 }
 
-/* The end that the command writes to, or -1. */
-static int open_pipe(obb_command *c, uv_pipe_t *handle)
+/* Both ends out of the way. 0, or an errno value with both closed. */
+static int make_pipe(int ends[2])
 {
-    int ends[2];
     if (pipe(ends))
-        return -1;
-    for (int i = 0; i < 2; i++) {
-        ends[i] = out_of_the_way(ends[i]);
-        fcntl(ends[i], F_SETFD, FD_CLOEXEC);
-    }
+        return errno;
+    ends[0] = out_of_the_way(ends[0]);
+    int failed = ends[0] < 0 ? errno : 0;
+    ends[1] = out_of_the_way(ends[1]);
+    if (!failed && ends[1] >= 0)
+        return 0;
+    failed = failed ? failed : errno;
+    for (int i = 0; i < 2; i++)
+        if (ends[i] >= 0)
+            close(ends[i]);
+    return failed;
+}
+
+/* 0 with the end that the command writes to, or an errno value. */
+static int open_pipe(obb_command *c, uv_pipe_t *handle, int *end)
+{
+    int ends[2], failed = make_pipe(ends);
+    if (failed)
+        return failed;
     handle->data = c;
-    c->open_ends++;
     uv_pipe_init(&c->commands->loop, handle, 0);
-    uv_pipe_open(handle, ends[0]);
-    uv_read_start((uv_stream_t *)handle, give_room, took_output);
-    return ends[1];
+    c->open_ends++;
+    failed = uv_pipe_open(handle, ends[0]);
+    if (failed)
+        close(ends[0]);
+    else
+        failed = uv_read_start((uv_stream_t *)handle, give_room, took_output);
+    if (!failed) {
+        *end = ends[1];
+        return 0;
+    }
+    close(ends[1]);
+    uv_close((uv_handle_t *)handle, end_closed);
+    return -failed;
+}
+
+/* --- what it reads ------------------------------------------------------------------ */
+
+static void wrote(uv_write_t *write, int status)
+{
+    (void)status; /* a program that does not read its input is its own affair */
+    uv_close((uv_handle_t *)write->handle, end_closed);
+}
+
+/* 0 with the end that the command reads from, or an errno value. */
+static int open_input(obb_command *c, int *end)
+{
+    int ends[2], failed = make_pipe(ends);
+    if (failed)
+        return failed;
+    c->in.data = c;
+    uv_pipe_init(&c->commands->loop, &c->in, 0);
+    c->open_ends++;
+    failed = uv_pipe_open(&c->in, ends[1]);
+    if (failed)
+        close(ends[1]);
+    uv_buf_t text = uv_buf_init((char *)(uintptr_t)c->input, (unsigned)strlen(c->input));
+    if (!failed)
+        failed = uv_write(&c->write, (uv_stream_t *)&c->in, &text, 1, wrote);
+    if (!failed) {
+        *end = ends[0];
+        return 0;
+    }
+    close(ends[0]);
+    uv_close((uv_handle_t *)&c->in, end_closed);
+    return -failed;
 }
 
 /* --- the start of one --------------------------------------------------------------- */
 
-static void prepare_signals(posix_spawnattr_t *attributes)
+/* The ends of pipes that a command is given; -1: it has none. */
+typedef struct command_ends {
+    int input, output, errors;
+} command_ends;
+
+static void prepare_signals(posix_spawnattr_t *attributes, bool group)
 {
     sigset_t none, pipe_signal;
     sigemptyset(&none);
     sigemptyset(&pipe_signal);
     sigaddset(&pipe_signal, SIGPIPE);
     posix_spawnattr_init(attributes);
-    posix_spawnattr_setflags(attributes, POSIX_SPAWN_SETPGROUP | POSIX_SPAWN_SETSIGMASK | POSIX_SPAWN_SETSIGDEF);
+    posix_spawnattr_setflags(attributes, (short)((group ? POSIX_SPAWN_SETPGROUP : 0) | POSIX_SPAWN_SETSIGMASK | POSIX_SPAWN_SETSIGDEF));
     posix_spawnattr_setpgroup(attributes, 0);
     posix_spawnattr_setsigmask(attributes, &none);
     posix_spawnattr_setsigdefault(attributes, &pipe_signal);
 }
 
-static int spawn_here(obb_command *c, int output, int errors)
+static int spawn_here(obb_command *c, const command_ends *ends)
 {
     posix_spawn_file_actions_t files;
     posix_spawnattr_t attributes;
     posix_spawn_file_actions_init(&files);
-    posix_spawn_file_actions_addopen(&files, 0, "/dev/null", O_RDONLY, 0);
-    posix_spawn_file_actions_adddup2(&files, output, 1);
-    posix_spawn_file_actions_adddup2(&files, errors, 2);
+    if (ends->input >= 0)
+        posix_spawn_file_actions_adddup2(&files, ends->input, 0);
+    else
+        posix_spawn_file_actions_addopen(&files, 0, "/dev/null", O_RDONLY, 0);
+    posix_spawn_file_actions_adddup2(&files, ends->output, 1);
+    posix_spawn_file_actions_adddup2(&files, ends->errors, 2);
     if (c->lock > 3)
         posix_spawn_file_actions_adddup2(&files, c->lock, 3);
-    prepare_signals(&attributes);
+    prepare_signals(&attributes, !c->commands->questions);
     int failed = posix_spawnp(&c->pid, c->argv[0], &files, &attributes, (char *const *)(uintptr_t)c->argv,
                               c->environment ? c->environment : environ);
     posix_spawn_file_actions_destroy(&files);
@@ -165,15 +237,15 @@ static int spawn_here(obb_command *c, int output, int errors)
 }
 
 /* In the new process, which tells by `told` why it cannot become the command. */
-static void become(const obb_command *c, int output, int errors, int told)
+static void become(const obb_command *c, const command_ends *ends, int told)
 {
-    int nothing = open("/dev/null", O_RDONLY);
+    int input = ends->input >= 0 ? ends->input : open("/dev/null", O_RDONLY);
     sigset_t none;
     sigemptyset(&none);
     setpgid(0, 0);
     sigprocmask(SIG_SETMASK, &none, NULL);
     signal(SIGPIPE, SIG_DFL);
-    bool ready = nothing >= 0 && dup2(nothing, 0) == 0 && dup2(output, 1) == 1 && dup2(errors, 2) == 2 &&
+    bool ready = input >= 0 && dup2(input, 0) == 0 && dup2(ends->output, 1) == 1 && dup2(ends->errors, 2) == 2 &&
                  (c->lock <= 3 || dup2(c->lock, 3) == 3) && chdir(c->folder) == 0;
     if (c->environment)
         environ = c->environment;
@@ -186,36 +258,46 @@ static void become(const obb_command *c, int output, int errors, int told)
 }
 
 /* POSIX.1-2008 has no way to spawn into another folder. */
-static int fork_there(obb_command *c, int output, int errors)
+static int fork_there(obb_command *c, const command_ends *given)
 {
-    int ends[2], why = 0;
-    if (pipe(ends))
-        return errno;
-    ends[1] = out_of_the_way(ends[1]);
-    fcntl(ends[1], F_SETFD, FD_CLOEXEC);
+    int ends[2], why = make_pipe(ends);
+    if (why)
+        return why;
     c->pid = fork();
     if (c->pid == 0)
-        become(c, output, errors, ends[1]);
-    close(ends[1]);
+        become(c, given, ends[1]);
     if (c->pid < 0)
         why = errno;
-    else if (read(ends[0], &why, sizeof why) == sizeof why)
+    close(ends[1]);
+    ssize_t n = 0;
+    while (c->pid > 0 && (n = read(ends[0], &why, sizeof why)) < 0 && errno == EINTR)
+        ;
+    if (n == sizeof why)
         waitpid(c->pid, NULL, 0);
     close(ends[0]);
     return why;
 }
 
+static void close_end(int end)
+{
+    if (end >= 0)
+        close(end);
+}
+
 static int spawn(obb_command *c)
 {
-    int output = open_pipe(c, &c->pipes[0]);
-    int errors = c->apart ? open_pipe(c, &c->pipes[1]) : output;
-    int failed = output < 0 || errors < 0 ? EMFILE : 0;
+    command_ends ends = {-1, -1, -1};
+    int failed = open_pipe(c, &c->pipes[0], &ends.output);
+    if (!failed && c->apart)
+        failed = open_pipe(c, &c->pipes[1], &ends.errors);
+    if (!failed && c->input)
+        failed = open_input(c, &ends.input);
+    command_ends given = {ends.input, ends.output, c->apart ? ends.errors : ends.output};
     if (!failed)
-        failed = c->folder ? fork_there(c, output, errors) : spawn_here(c, output, errors);
-    if (output >= 0)
-        close(output);
-    if (c->apart && errors >= 0)
-        close(errors);
+        failed = (c->folder ? fork_there : spawn_here)(c, &given);
+    close_end(ends.input);
+    close_end(ends.output);
+    close_end(ends.errors);
     return failed;
 }
 
@@ -233,8 +315,8 @@ void obb_commands_start(obb_commands *s, obb_command *c)
     c->next = s->list;
     s->list = c;
     s->running++;
-    c->started = uv_now(&s->loop);
-    c->failed = spawn(c);
+    c->started = s->broken ? 0 : uv_now(&s->loop);
+    c->failed = s->broken ? s->broken : spawn(c);
     if (c->failed) {
         c->status = 127;
         c->pid = 0;
@@ -242,7 +324,7 @@ void obb_commands_start(obb_commands *s, obb_command *c)
             over(c);
         return;
     }
-    c->group = c->pid;
+    c->group = s->questions ? 0 : c->pid;
     c->open_ends++;
     if (c->limit)
         begin_timer(c);
@@ -293,20 +375,44 @@ static void ticked(uv_timer_t *timer)
         s->ticked(s->self);
 }
 
-void obb_commands_open(obb_commands *s)
+static int begin_signals(obb_commands *s)
 {
     static const int numbers[] = {SIGINT, SIGTERM, SIGHUP};
-    uv_loop_init(&s->loop);
-    s->began = uv_now(&s->loop);
-    for (int i = 0; i < 3; i++) {
-        uv_signal_init(&s->loop, &s->signals[i]);
+    int failed = uv_signal_init(&s->loop, &s->ended);
+    for (int i = 0; i < 3 && !failed && !s->questions; i++) {
+        failed = uv_signal_init(&s->loop, &s->signals[i]);
+        if (failed)
+            break;
         s->signals[i].data = s;
-        uv_signal_start(&s->signals[i], signalled, numbers[i]);
+        failed = uv_signal_start(&s->signals[i], signalled, numbers[i]);
         uv_unref((uv_handle_t *)&s->signals[i]);
     }
-    uv_signal_init(&s->loop, &s->ended);
     s->ended.data = s;
-    uv_signal_start(&s->ended, children_ended, SIGCHLD);
+    return failed ? failed : uv_signal_start(&s->ended, children_ended, SIGCHLD);
+}
+
+static void close_any(uv_handle_t *handle, void *self)
+{
+    (void)self;
+    uv_close(handle, NULL);
+}
+
+void obb_commands_open(obb_commands *s)
+{
+    int failed = uv_loop_init(&s->loop);
+    if (failed) {
+        s->broken = -failed;
+        return;
+    }
+    failed = begin_signals(s);
+    if (failed) {
+        s->broken = -failed;
+        uv_walk(&s->loop, close_any, NULL);
+        uv_run(&s->loop, UV_RUN_DEFAULT);
+        uv_loop_close(&s->loop);
+        return;
+    }
+    s->began = uv_now(&s->loop);
     uv_timer_init(&s->loop, &s->tick);
     uv_timer_init(&s->loop, &s->grace);
     s->tick.data = s->grace.data = s;
@@ -322,7 +428,9 @@ static void close_handle(uv_handle_t *handle)
 
 void obb_commands_finish(obb_commands *s)
 {
-    for (int i = 0; i < 3; i++)
+    if (s->broken)
+        return;
+    for (int i = 0; i < 3 && !s->questions; i++)
         close_handle((uv_handle_t *)&s->signals[i]);
     close_handle((uv_handle_t *)&s->ended);
     close_handle((uv_handle_t *)&s->tick);
@@ -331,6 +439,8 @@ void obb_commands_finish(obb_commands *s)
 
 uint64_t obb_commands_run(obb_commands *s)
 {
+    if (s->broken)
+        return 0;
     while (uv_run(&s->loop, UV_RUN_DEFAULT))
         ;
     uint64_t took = obb_commands_now(s) - s->began;
