@@ -70,8 +70,11 @@ static void children_ended(uv_signal_t *handle, int signal_number)
     (void)signal_number;
     for (obb_command *c = s->list; c;) {
         int status = 0;
-        pid_t ended = c->pid > 0 ? waitpid(c->pid, &status, WNOHANG) : 0;
-        if (ended < 0 && errno != EINTR) /* somebody else took its status: nobody knows how it went */
+        pid_t ended;
+        do
+            ended = c->pid > 0 ? waitpid(c->pid, &status, WNOHANG) : 0;
+        while (ended < 0 && errno == EINTR);
+        if (ended < 0) /* somebody else took its status: nobody knows how it went */
             c->failed = errno;
         if (c->pid > 0 && (ended == c->pid || c->failed)) {
             child_ended(c, status);

@@ -23,22 +23,44 @@ static int plan_everything(session *s)
     return code;
 }
 
+static void better(name_fit *fit, name_fit other)
+{
+    if (other > *fit)
+        *fit = other;
+}
+
 /* Whether a name given means this action: its source, its output, its target, or its name
  * in the output folder. */
-static bool means(const session *s, const char *name, const obb_action *a)
+static name_fit means(const session *s, const char *name, const obb_action *a)
 {
-    const char *path = session_path(s, name);
-    bool whole_target = strcmp(a->target->name, name) == 0;
+    name_fit fit = NAME_NOT;
     if (!obb_plan_variant_of(s->plan, a->variant)->chosen)
-        return false;
+        return NAME_NOT;
+    if (strcmp(a->target->name, name) == 0 || (!compiles(a) && strcmp(obb_action_subject(s->plan, a), name) == 0))
+        return NAME_TYPED;
     for (size_t i = 0; i < a->also.count; i++) {
         const char *other = obb_files_path(s->files, a->also.at[i]);
-        if (strcmp(other, path) == 0 || strcmp(obb_action_below(s->plan, a, other), name) == 0)
-            return true;
+        better(&fit, strcmp(obb_action_below(s->plan, a, other), name) == 0 ? NAME_TYPED : session_name_fit(s, name, other));
     }
-    return whole_target || strcmp(obb_files_path(s->files, a->output), path) == 0 ||
-           (compiles(a) && strcmp(obb_files_path(s->files, a->source), path) == 0) ||
-           (!compiles(a) && strcmp(obb_action_subject(s->plan, a), name) == 0);
+    better(&fit, session_name_fit(s, name, obb_files_path(s->files, a->output)));
+    if (compiles(a))
+        better(&fit, session_name_fit(s, name, obb_files_path(s->files, a->source)));
+    return fit;
+}
+
+/* Marks all that fit the name best. False: nothing does. */
+static bool mark_named(const session *s, const char *name, bool only_compiles, bool *named)
+{
+    size_t count = s->plan->actions.count;
+    name_fit best = NAME_NOT, *fits = obb_arena_alloc(s->arena, (count + 1) * sizeof *fits);
+    for (size_t i = 0; i < count; i++) {
+        const obb_action *a = s->plan->actions.at[i];
+        fits[i] = only_compiles && !compiles(a) ? NAME_NOT : means(s, name, a);
+        better(&best, fits[i]);
+    }
+    for (size_t i = 0; i < count; i++)
+        named[i] = named[i] || (fits[i] == best && best != NAME_NOT);
+    return best != NAME_NOT;
 }
 
 /* Marks in `wanted` what the names mean, and nothing else. An error for a name that means
@@ -47,22 +69,17 @@ static int want_named(session *s, bool only_compiles)
 {
     bool *named = obb_arena_alloc(s->arena, s->plan->actions.count);
     for (size_t n = 0; n < s->options->names.count; n++) {
-        bool any = false;
-        for (size_t i = 0; i < s->plan->actions.count; i++) {
-            const obb_action *a = s->plan->actions.at[i];
-            if ((only_compiles && !compiles(a)) || !means(s, s->options->names.at[n], a))
-                continue;
-            named[i] = any = true;
-        }
-        if (any)
+        const char *name = s->options->names.at[n];
+        if (mark_named(s, name, only_compiles, named))
             continue;
         obb_diag *d = obb_error(s->diags, OBB_FAULT_USAGE, OBB_NOWHERE,
                                 only_compiles ? "`%s` is no source and no target with sources"
                                               : "nothing makes `%s`, and no target has that name",
-                                s->options->names.at[n]);
-        obb_hint_nearest(s->diags, d, s->options->names.at[n], obb_project_target_names(s->project));
+                                name);
+        obb_hint_nearest(s->diags, d, name, obb_project_target_names(s->project));
         if (!d->hint)
-            obb_hint(s->diags, d, "name a source as `obbligato show sources TARGET` lists it");
+            obb_hint(s->diags, d, only_compiles ? "name a source as `obbligato show sources TARGET` lists it"
+                                                  : "name a source, a product or a target; `obbligato impact FILE` tells what reads a header");
     }
     s->wanted = named;
     return session_show_diags(s);

@@ -160,6 +160,7 @@ static const char options_text[] =
     "  -v, --verbose              show the commands, and what the scan left to the compiler\n"
     "  -q, --quiet                only errors, and what failed commands print\n"
     "      --json                 one JSON document on standard output\n"
+    "      --wide                 tables as wide as they are, not as the terminal is\n"
     "      --color WHEN           auto, always, never (NO_COLOR is honoured)\n"
     "      --progress WHEN        auto, always, never\n"
     "      --help, --version\n";

@@ -122,6 +122,7 @@ bool options_read(options *o, int argc, const char **argv)
         {"verbose", 'v', POPT_ARG_NONE, &o->verbose, 0, NULL, NULL},
         {"quiet", 'q', POPT_ARG_NONE, &o->quiet, 0, NULL, NULL},
         {"json", 0, POPT_ARG_NONE, &o->json, 0, NULL, NULL},
+        {"wide", 0, POPT_ARG_NONE, &o->wide, 0, NULL, NULL},
         {"color", 0, POPT_ARG_STRING, &value, OPT_COLOR, NULL, NULL},
         {"progress", 0, POPT_ARG_STRING, &value, OPT_PROGRESS, NULL, NULL},
         {"against", 0, POPT_ARG_STRING, &o->against, 0, NULL, NULL},

@@ -22,7 +22,7 @@ typedef struct options {
     /* each 0 or 1 */
     int all, circles, ambiguous, costs, never, missing, differences;
     int failed, affected, first_failure, coverage, batch, strict;
-    int keep_going, dry_run, verbose, quiet, json, help, version, tree;
+    int keep_going, dry_run, verbose, quiet, json, wide, help, version, tree;
     unsigned jobs;                /* 0: as many as there are processors */
     unsigned repeat, retry;       /* of test; repeat 0: once */
     when color, progress;

@@ -41,13 +41,6 @@ static bool reads(const obb_action *a, obb_file file)
     return false;
 }
 
-/* Whether a path ends with a name: all of its last part, or of its last parts. */
-static bool ends_with(const char *path, const char *name)
-{
-    size_t m = strlen(path), n = strlen(name);
-    return m > n && strcmp(path + m - n, name) == 0 && path[m - n - 1] == '/';
-}
-
 /* Other names, by links, under which the same file was looked at. */
 static void add_other_names(session *s, obb_file file, obb_file_list *files)
 {
@@ -73,25 +66,35 @@ static obb_file name_read(session *s, obb_file file)
     return file;
 }
 
-/* A file that a person names: by its path, or by a name that one file alone is included as. */
-static obb_file file_named(session *s, const obb_includes *all, const char *name)
+/* The files that are read and whose path ends with a name. */
+static void read_so_called(const session *s, const char *name, obb_file_list *files)
 {
-    obb_file file = obb_files_number(s->files, session_path(s, name)), found = OBB_NO_FILE;
-    size_t fits = 0;
+    bool *seen = obb_arena_alloc(s->arena, obb_files_count(s->files) + 1);
+    for (size_t i = 0; i < s->plan->actions.count; i++) {
+        const obb_action *a = s->plan->actions.at[i];
+        for (size_t k = 0; s->wanted[i] && k < a->inputs.count; k++) {
+            obb_file file = a->inputs.at[k];
+            if (!seen[file] && session_name_fit(s, name, obb_files_path(s->files, file)) == NAME_IS_END)
+                obb_arena_push(s->arena, files, file);
+            seen[file] = true;
+        }
+    }
+}
+
+/* A file that a person names: by its path, or by the end of the path of one that is read. OBB_NO_FILE with an error. */
+static obb_file file_named(session *s, const char *name)
+{
+    obb_file file = obb_files_number(s->files, session_path(s, name));
+    obb_file_list found = {0};
     if (obb_files_is_file(s->files, file))
         return name_read(s, file);
-    for (size_t i = 0; i < all->costs.count; i++)
-        if (ends_with(path_of(s, all->costs.at[i].file), name)) {
-            found = all->costs.at[i].file;
-            fits++;
-        }
-    if (fits == 1)
-        return found;
+    read_so_called(s, name, &found);
+    if (found.count == 1)
+        return found.at[0];
     obb_diag *d = obb_error(s->diags, OBB_FAULT_USAGE, OBB_NOWHERE,
-                            fits ? "several files are called `%s`" : "there is no file `%s`", name);
-    for (size_t i = 0; fits && i < all->costs.count; i++)
-        if (ends_with(path_of(s, all->costs.at[i].file), name))
-            obb_also(s->diags, d, OBB_NOWHERE, "%s", path_of(s, all->costs.at[i].file));
+                            found.count ? "several files are called `%s`" : "there is no file `%s`", name);
+    for (size_t i = 0; i < found.count; i++)
+        obb_also(s->diags, d, OBB_NOWHERE, "%s", obb_files_path(s->files, found.at[i]));
     obb_hint(s->diags, d, "name it by its path; `obbligato scan` lists what is read");
     return OBB_NO_FILE;
 }
@@ -122,7 +125,7 @@ static void print_or_add(json_t *document, table *t, const char *title)
 
 static int answer_who(session *s, const obb_includes *all)
 {
-    obb_file file = file_named(s, all, s->options->who);
+    obb_file file = file_named(s, s->options->who);
     if (file == OBB_NO_FILE)
         return session_show_diags(s);
     json_t *document = s->options->json ? json_object() : NULL;
@@ -171,7 +174,7 @@ static int answer_chain(session *s, const obb_includes *all, const obb_words *fr
     if (from->count != 1)
         return session_fail(s, OBB_FAULT_USAGE, "`--chain %s` wants the file to start from", s->options->chain,
                             "obbligato scan --chain HEADER SOURCE");
-    obb_file to = file_named(s, all, s->options->chain), start = file_named(s, all, from->at[0]);
+    obb_file to = file_named(s, s->options->chain), start = file_named(s, from->at[0]);
     if (to == OBB_NO_FILE || start == OBB_NO_FILE)
         return session_show_diags(s);
     obb_include_edges chain = obb_includes_chain(all, start, to);
@@ -373,12 +376,13 @@ static int find_changed(session *s, const obb_words *names, obb_file_list *chang
 {
     for (size_t i = 0; i < names->count; i++) {
         const char *path = session_path(s, names->at[i]);
-        obb_file file = obb_files_number(s->files, path);
+        obb_file file = OBB_NO_FILE;
         if (is_description(s, path)) {
             obb_diag *d = obb_error(s->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "`%s` is a description: what is made again hangs on the edit", path);
             obb_hint(s->diags, d, "edit it, then ask: obbligato build -n");
-        } else if (!obb_files_is_file(s->files, file)) {
-            obb_error(s->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "there is no file `%s`", path);
+        } else {
+            file = obb_files_number(s->files, path);
+            file = obb_files_is_file(s->files, file) ? file : file_named(s, names->at[i]);
         }
         obb_arena_push(s->arena, changed, file);
     }
@@ -434,9 +438,9 @@ int command_impact(session *s)
     int code = plan_all(s);
     s->options->names.count = names.count;
     if (!code)
-        code = find_changed(s, &names, &changed);
-    if (!code)
         code = session_scan(s);
+    if (!code)
+        code = find_changed(s, &names, &changed);
     if (code)
         return code;
     for (size_t i = 0, named = changed.count; i < named; i++)

@@ -169,10 +169,28 @@ int session_enter(session *s)
     return 0;
 }
 
-const char *session_path(const session *s, const char *path)
+static const char *typed_path(const session *s, const char *path)
 {
     char *full = obb_path_join(s->arena, obb_path_join(s->arena, s->root, s->start), path);
     return obb_path_below(s->arena, s->root, full);
+}
+
+const char *session_path(const session *s, const char *path)
+{
+    const char *typed = typed_path(s, path);
+    struct stat here;
+    bool as_printed = lstat(typed, &here) != 0 && lstat(path, &here) == 0;
+    return as_printed ? obb_path_below(s->arena, s->root, obb_path_join(s->arena, s->root, path)) : typed;
+}
+
+name_fit session_name_fit(const session *s, const char *name, const char *path)
+{
+    size_t m = strlen(path), n = strlen(name);
+    if (strcmp(typed_path(s, name), path) == 0)
+        return NAME_TYPED;
+    if (strcmp(obb_path_below(s->arena, s->root, obb_path_join(s->arena, s->root, name)), path) == 0)
+        return NAME_FROM_ROOT;
+    return m > n && strcmp(path + m - n, name) == 0 && path[m - n - 1] == '/' ? NAME_IS_END : NAME_NOT;
 }
 
 /* The family of this machine's compiler: asked only when a condition is about it. */

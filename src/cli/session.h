@@ -119,7 +119,18 @@ void session_cannot_write(session *s, const char *path, int failed);
  * commit, which counts too. */
 int session_commit(session *s, int before);
 
-/* A path that the person wrote, as the project names it. */
+/* A path that the person wrote, as the project names it: seen from where it was written, or from the root, as
+ * messages print it, when nothing is there. */
 const char *session_path(const session *s, const char *path);
+
+/* What a name that the person wrote has to do with a path of the project; the better, the greater. */
+typedef enum name_fit {
+    NAME_NOT,
+    NAME_IS_END,    /* of its last part or parts */
+    NAME_FROM_ROOT, /* as messages print it */
+    NAME_TYPED      /* as it was written */
+} name_fit;
+
+name_fit session_name_fit(const session *s, const char *name, const char *path);
 
 #endif

@@ -11,6 +11,7 @@
 static struct {
     bool color_out, color_err, progress;
     bool line_shown;
+    size_t columns; /* that tables may take; 0: as many as they need */
 } terminal;
 
 static bool decide(when w, int fd)
@@ -21,12 +22,26 @@ static bool decide(when w, int fd)
     return isatty(fd) && !(none && *none) && !(kind && strcmp(kind, "dumb") == 0);
 }
 
+/* Of the terminal behind a descriptor; 0: it is none. */
+static size_t width_behind(int fd)
+{
+    struct winsize size;
+    return ioctl(fd, TIOCGWINSZ, &size) == 0 && size.ws_col > 10 ? size.ws_col : 0;
+}
+
+static size_t terminal_width(void)
+{
+    size_t width = width_behind(STDERR_FILENO);
+    return width ? width : 80;
+}
+
 void terminal_open(const options *o)
 {
     const char *kind = getenv("TERM");
     bool able = isatty(STDERR_FILENO) && !(kind && strcmp(kind, "dumb") == 0);
     terminal.color_out = decide(o->color, STDOUT_FILENO);
     terminal.color_err = decide(o->color, STDERR_FILENO);
+    terminal.columns = o->wide ? 0 : width_behind(STDOUT_FILENO);
     terminal.progress = !o->quiet && !o->json &&
                         (o->progress == WHEN_ALWAYS || (o->progress == WHEN_AUTO && able));
 }
@@ -75,13 +90,6 @@ void terminal_ink(FILE *stream, ink i, const char *format, ...)
     va_end(args);
 }
 
-static size_t terminal_width(void)
-{
-    struct winsize size;
-    if (ioctl(STDERR_FILENO, TIOCGWINSZ, &size) == 0 && size.ws_col > 10)
-        return size.ws_col;
-    return 80;
-}
 
 /* The bytes of the first `columns` characters (UTF-8, RFC 3629). */
 static size_t cut(const char *line, size_t columns)
@@ -218,6 +226,42 @@ static void make_visible(table *t)
     }
 }
 
+/* Columns of words give way, the widest first, until a row fits; the first, with the names, after all others.
+ * False: none had to. */
+static bool fit(const table *t, const bool *right, size_t *widths)
+{
+    enum { LEAST = 6 };
+    size_t all = 2 * (t->columns - 1);
+    bool cut_any = false;
+    for (size_t c = 0; c < t->columns; c++)
+        all += widths[c];
+    while (terminal.columns && all > terminal.columns) {
+        size_t widest = t->columns;
+        for (size_t c = 1; c < t->columns; c++)
+            if (!right[c] && widths[c] > LEAST && (widest == t->columns || widths[c] > widths[widest]))
+                widest = c;
+        if (widest == t->columns && !right[0] && widths[0] > LEAST)
+            widest = 0;
+        if (widest == t->columns)
+            break;
+        widths[widest]--;
+        all--;
+        cut_any = true;
+    }
+    return cut_any;
+}
+
+/* A cell in so many columns: of a path, what tells most is its end. */
+static char *shortened(const char *cell, size_t width)
+{
+    static const char left_out[] = "\xE2\x80\xA6"; /* one character, an ellipsis */
+    bool path = strchr(cell, '/') && !strchr(cell, ' ');
+    size_t keep = width - 1, all = width_of(cell), skip = path ? cut(cell, all - keep) : 0;
+    char *text = obb_alloc(strlen(cell) + sizeof left_out);
+    sprintf(text, "%s%.*s%s", path ? left_out : "", path ? (int)strlen(cell + skip) : (int)cut(cell, keep), cell + skip, path ? "" : left_out);
+    return text;
+}
+
 static void print_rows(const table *t, const bool *right)
 {
     size_t *widths = obb_alloc(t->columns * sizeof *widths);
@@ -226,10 +270,15 @@ static void print_rows(const table *t, const bool *right)
         if (w > widths[i % t->columns])
             widths[i % t->columns] = w;
     }
+    bool cut_any = fit(t, right, widths);
     for (size_t i = 0; i < t->cells.count; i++) {
         size_t c = i % t->columns;
-        print_cell(t->cells.at[i], widths[c], right[c], c + 1 == t->columns, i < t->columns);
+        char *less = width_of(t->cells.at[i]) > widths[c] ? shortened(t->cells.at[i], widths[c]) : NULL;
+        print_cell(less ? less : t->cells.at[i], widths[c], right[c], c + 1 == t->columns, i < t->columns);
+        free(less);
     }
+    if (cut_any)
+        terminal_ink(stdout, INK_DIM, "cut to the width of the terminal; --wide shows all\n");
     free(widths);
 }
 
