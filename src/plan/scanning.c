@@ -5,14 +5,57 @@
 #include "base/path.h"
 #include "plan/differences.h"
 
+/* How much of a flag the words of a refusal name: the whole of it, what is before its `=`, or the value behind it
+ * in quotes. 0: nothing. */
+static size_t named_in(const char *refusal, const char *flag, obb_arena *arena)
+{
+    size_t whole = strlen(flag), head = strcspn(flag, "=");
+    if (strstr(refusal, flag))
+        return whole;
+    if (head == whole)
+        return 0;
+    if (strstr(refusal, obb_arena_copy(arena, flag, head + 1)))
+        return head;
+    return strstr(refusal, obb_arena_format(arena, "'%s'", flag + head + 1)) ? whole - head : 0;
+}
+
+static const obb_origin_setting *refused_setting(const obb_flat_settings *settings, const char *refusal, obb_arena *arena)
+{
+    const obb_origin_setting *found = NULL;
+    size_t most = 0;
+    for (size_t i = 0; i < settings->count; i++) {
+        size_t n = settings->at[i].id == OBB_SET_FLAGS ? named_in(refusal, settings->at[i].value, arena) : 0;
+        if (n > most) {
+            found = &settings->at[i];
+            most = n;
+        }
+    }
+    return found;
+}
+
+static void tell_refusal(obb_plan *plan, const obb_action *a, const obb_dialect *d, obb_diags *diags)
+{
+    const char *source = obb_files_path(plan->files, a->source), *compiler = d->tool->command.at[0];
+    obb_flat_settings settings = obb_resolve(a->variant, a->target, source, plan->arena);
+    const obb_origin_setting *s = refused_setting(&settings, d->refusal, plan->arena);
+    obb_diag *e = s ? obb_error(diags, OBB_FAULT_DESCRIPTION, s->place.line ? s->place : a->target->place,
+                                "the compiler %s refuses `%s`: %s", compiler, s->value, d->refusal)
+                    : obb_error(diags, OBB_FAULT_DESCRIPTION, a->target->place, "the compiler %s refuses the flags of `%s`: %s",
+                                compiler, a->target->name, d->refusal);
+    obb_hint(diags, e, "`obbligato show settings %s --variant %s` tells where each flag comes from", a->target->name, a->variant->name);
+    obb_stops(diags, e, obb_arena_format(plan->arena, "refused by %s: %s", compiler, d->refusal),
+              obb_arena_format(plan->arena, "%s (%s)", a->target->name, a->variant->name));
+}
+
 static bool prepare_way(obb_plan *plan, obb_action *a, obb_diags *diags)
 {
     obb_compile_words *w = a->words;
     if (w->way)
         return w->way->dialect->ok;
-    const obb_dialect *d = obb_dialect_for(w->toolchain, w->tool, w->language, &w->flags,
-                                           a->target->name, a->target->place, diags);
+    const obb_dialect *d = obb_dialect_for(w->toolchain, w->tool, w->language, &w->flags);
     w->way = obb_scanner_way(plan->scanner, d, &w->includes, &w->defines);
+    if (!d->ok)
+        tell_refusal(plan, a, d, diags);
     return d->ok;
 }
 

@@ -351,8 +351,7 @@ static void take_custom(obb_dialect *d)
 }
 
 const obb_dialect *obb_dialect_for(obb_toolchain *tc, const obb_tool *tool,
-                                   obb_language language, const obb_words *flags,
-                                   const char *who, obb_place place, obb_diags *diags)
+                                   obb_language language, const obb_words *flags)
 {
     obb_dialect *d = obb_arena_alloc(tc->arena, sizeof *d);
     *d = (obb_dialect){.toolchain = tc, .tool = tool, .language = language, .macros = ""};
@@ -380,13 +379,9 @@ const obb_dialect *obb_dialect_for(obb_toolchain *tc, const obb_tool *tool,
         take_answer(d, answer.bytes);
         remember(d, &answer);
     } else {
-        const char *last = obb_text_bytes(&refused);
-        const char *error = strstr(last, "error:");
-        obb_diag *diag = obb_error(diags, OBB_FAULT_DESCRIPTION, place,
-                                   "the compiler %s refuses the flags of `%s`: %.*s",
-                                   tool->command.at[0], who, (int)strcspn(error ? error : last, "\n"),
-                                   error ? error : last);
-        obb_hint(diags, diag, "`obbligato show settings %s` tells where each flag comes from", who);
+        const char *said = obb_text_bytes(&refused), *error = strstr(said, "error: ");
+        said = error ? error + strlen("error: ") : said;
+        d->refusal = obb_arena_copy(tc->arena, said, strcspn(said, "\n"));
     }
     obb_text_free(&answer);
     obb_text_free(&refused);

@@ -25,14 +25,14 @@ typedef struct obb_dialect {
     obb_words embed_folders; /* searched for what #embed names (C23 6.10.3) */
     obb_map values;        /* answers to questions: text -> intmax_t * */
     bool ok;
+    const char *refusal;   /* what the compiler said when it did not take the flags, one line; or NULL */
 } obb_dialect;
 
 /* The dialect for these flags (as they stand on the command line, without include folders
  * and macros of the project's own). Asked once, then remembered. Never NULL; `ok` is false
- * when the compiler refused, and then `diags` has an error with what it said. */
+ * when the compiler refused, and then `refusal` is what it said. */
 const obb_dialect *obb_dialect_for(obb_toolchain *toolchain, const obb_tool *tool,
-                                   obb_language language, const obb_words *flags,
-                                   const char *who, obb_place place, obb_diags *diags);
+                                   obb_language language, const obb_words *flags);
 
 /* Releases what a dialect holds outside the arena; obb_toolchain_free calls it. */
 void obb_dialect_free(obb_dialect *dialect);
