@@ -4,6 +4,7 @@
 
 #include "base/path.h"
 #include "plan/differences.h"
+#include "toolchain/packages.h"
 
 /* How much of a flag the words of a refusal name: the whole of it, what is before its `=`, or the value behind it
  * in quotes. 0: nothing. */
@@ -197,8 +198,10 @@ static void report_missing(obb_plan *plan, obb_action *a, const obb_missing *m, 
     for (size_t i = 0; i < folders.count; i++)
         obb_also(diags, d, OBB_NOWHERE, "looked in %s", folders.at[i]);
     name_provider(plan, d, m->name, diags);
+    bool here = !d->hint && !m->quoted && strcmp(a->words->toolchain->name, "host") == 0;
+    const char *packages = here ? obb_packages_with(plan->files, plan->arena, obb_arena_format(plan->arena, "/%s", m->name), "/usr/include/") : NULL;
     if (!d->hint)
-        obb_hint(diags, d, "state its folder (include FOLDER), or install what provides it");
+        obb_hint(diags, d, "state its folder (include FOLDER), or install %s", packages ? packages : "what provides it");
 }
 
 /* Nobody knows what the source includes: neither the scan nor, mostly with a custom
