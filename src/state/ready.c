@@ -292,7 +292,11 @@ static obb_print names_in(const char *path, const obb_stamp *stamp)
 
 /* Where a look takes less than some ten milliseconds, it is not worth taking processors from others; and
  * where it takes longer, more than a few only wait for each other. */
-enum { MANY_ENTRIES = 8000, MOST_HELPERS = 3, SHARE = 64 };
+#ifndef OBB_MANY_ENTRIES /* the configuration that finds races lets helpers begin sooner */
+#define OBB_MANY_ENTRIES 8000
+#endif
+
+enum { MOST_HELPERS = 3, SHARE = OBB_MANY_ENTRIES < 1000 ? 8 : 64 };
 
 /* One comparison with the disk. Until it is over it changes nothing of what it compares, so that
  * `first` may use that. Several threads may take shares of the entries, in their order. */
@@ -434,7 +438,7 @@ static void begin_beside(comparison *c, obb_file changed)
 
 static void compare_all(comparison *c)
 {
-    size_t helpers = c->ready->header->count < MANY_ENTRIES ? 0 : uv_available_parallelism() - 1;
+    size_t helpers = c->ready->header->count < OBB_MANY_ENTRIES ? 0 : uv_available_parallelism() - 1;
     while (c->helper_count < helpers && c->helper_count < MOST_HELPERS &&
            obb_thread_begin(&c->helpers[c->helper_count], compare_shares, c))
         c->helper_count++;
