@@ -551,6 +551,40 @@ static void link_something(void)
     snprintf(t.remark, sizeof t.remark, "links");
 }
 
+/* A file or a folder stands where another one is, and its name keeps: until the next edit. Where that is not allowed,
+ * nothing happens. */
+static char bound[100];
+
+static void bind_something(void)
+{
+    unsigned i = pick(HEADERS), k = (i + 1 + pick(HEADERS - 1)) % HEADERS, f = pick(3);
+    char *printed;
+    if (pick(2))
+        snprintf(bound, sizeof bound, "inc2/h%u.h", i);
+    else
+        snprintf(bound, sizeof bound, "inc%u", f);
+    char line[400];
+    if (bound[4] == '/')
+        snprintf(line, sizeof line, "mount --bind inc2/h%u.h %s", k, bound);
+    else
+        snprintf(line, sizeof line, "rm -rf far/bound && mkdir -p far/bound && cp -r %s/. far/bound && mount --bind far/bound %s", bound, bound);
+    if (harness_shell(line, &printed))
+        bound[0] = 0;
+    free(printed);
+    snprintf(t.remark, sizeof t.remark, "bound %s", *bound ? bound : "nothing");
+}
+
+static void unbind(void)
+{
+    char *printed, line[200];
+    snprintf(line, sizeof line, "umount -l %s", bound);
+    if (*bound) {
+        harness_shell(line, &printed);
+        free(printed);
+    }
+    bound[0] = 0;
+}
+
 static pid_t begin_build(void)
 {
     pid_t child = fork();
@@ -623,8 +657,13 @@ static void edit(void)
     static void (*const edits[])(void) = {
         edit_header, edit_header, edit_source, edit_source, shadow, shadow, add_or_delete_source,
         rename_source, edit_description, edit_target, edit_target, edit_variants, edit_variants, edit_step, edit_step, meddle_with_steps, edit_remark, edit_remark, touch_something, edit_behind_the_clock, meddle_with_outputs, link_something, link_something, broken_build,
-        damage_memory, two_builds_at_once, edit_while_it_is_built, unreadable_source};
-    edits[pick(sizeof edits / sizeof *edits)]();
+        bind_something, damage_memory, two_builds_at_once, edit_while_it_is_built, unreadable_source};
+    bool was_bound = *bound;
+    unbind();
+    if (was_bound && pick(2))
+        snprintf(t.remark, sizeof t.remark, "unbound");
+    else
+        edits[pick(sizeof edits / sizeof *edits)]();
 }
 
 /* --- the proof ---------------------------------------------------------------------- */
@@ -705,6 +744,7 @@ int main(int argc, char **argv)
         if (!ok)
             printf("torture: seed %s, edit %d (%s); the folder is kept: %s\n", argv[2], i, t.remark, folder);
     }
+    unbind();
     snprintf(name, sizeof name, "torture with seed %s: %d edits%s", argv[2], i, quick ? ", quick compiler" : "");
     harness_count(name, ok);
     if (chdir("/"))
