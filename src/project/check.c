@@ -41,16 +41,27 @@ bool obb_made_matches(const char *path, const char *name)
     return n >= m && strcmp(path + n - m, name) == 0 && (n == m || path[n - m - 1] == '/');
 }
 
-/* The step that makes what is named becomes something that the target uses. */
+static bool is_made(const obb_project *p, const char *path)
+{
+    for (size_t i = 0; i < p->targets.count; i++)
+        for (size_t k = 0; k < p->targets.at[i]->makes.count; k++)
+            if (strcmp(p->targets.at[i]->makes.at[k].path, path) == 0)
+                return true;
+    return false;
+}
+
+/* The step that makes what is named becomes something that the target uses. A whole path is no end of another one. */
 static void find_maker(obb_project *p, obb_diags *diags, obb_target *t, const obb_made *named)
 {
     const obb_made *found = NULL;
+    bool whole = is_made(p, named->path);
     obb_words names = {0};
     for (size_t i = 0; i < p->targets.count; i++)
         for (size_t k = 0; k < p->targets.at[i]->makes.count; k++) {
             const obb_made *made = &p->targets.at[i]->makes.at[k];
             obb_arena_push(p->arena, &names, strchr(named->path, '/') ? made->path : obb_path_name(made->path));
-            if (!obb_made_matches(made->path, named->path) || (found && strcmp(found->path, made->path) == 0))
+            bool fits = whole ? strcmp(made->path, named->path) == 0 : obb_made_matches(made->path, named->path);
+            if (!fits || (found && strcmp(found->path, made->path) == 0))
                 continue;
             if (found) {
                 obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, named->place, "`made:%s` may be %s or %s", named->path, found->path, made->path);
