@@ -115,7 +115,10 @@ suite out/host.debug/bin/scenarios $program tests/cli/*.scenario
 suite out/host.debug/bin/faults $program 37 out/host.debug/bin/quick-compiler
 suite out/host.debug/bin/oracle . tests/oracle "$demo"
 CC=clang CXX=clang++ suite out/host.debug/bin/oracle . "$demo"
-rm -rf "$demo"
+riddles=$(mktemp -d)
+out/host.debug/bin/riddles "$riddles" 20261125 60
+suite out/host.debug/bin/oracle -l 200 "$riddles"
+rm -rf "$demo" "$riddles"
 store=$(mktemp -d)
 TORTURE_STORE=$store suite out/host.debug/bin/torture $program 20261123 "${TORTURE_EDITS:-100}"
 rm -rf "$store"

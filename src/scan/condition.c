@@ -377,6 +377,15 @@ static size_t replace_simply(obb_scanner *s, const obb_token *t, size_t count, o
     return n;
 }
 
+intmax_t obb_scan_value(obb_scanner *scanner, const obb_token *tokens, size_t count)
+{
+    evaluator e = {.scanner = scanner, .at = tokens, .end = tokens + count};
+    value v = conditional(&e);
+    if (e.at != e.end)
+        malformed(&e);
+    return (intmax_t)v.bits;
+}
+
 bool obb_scan_condition(obb_scanner *scanner, const obb_token *tokens, size_t count)
 {
     obb_token few[SHORT];
@@ -386,9 +395,5 @@ bool obb_scan_condition(obb_scanner *scanner, const obb_token *tokens, size_t co
         out.at = few, out.count = n;
     else
         obb_scan_replace(scanner, tokens, count, true, &out);
-    evaluator e = {.scanner = scanner, .at = out.at, .end = out.count ? out.at + out.count : out.at};
-    value v = conditional(&e);
-    if (e.at != e.end)
-        malformed(&e);
-    return v.bits != 0;
+    return obb_scan_value(scanner, out.at, out.count) != 0;
 }

@@ -1,6 +1,9 @@
 /* The preprocessor of the Intel-syntax assembler, as far as it decides what is read:
  * %include, incbin, and the conditionals around them (NASM manual, chapters 3.2.3 and 4).
- * Multi-line macros and repetitions that include something are for the assembler to tell. */
+ *
+ * Multi-line macros and repetitions are not carried out: when they include something, the assembler must tell, and
+ * what they define is unsure from there on. The same for all that is not surely the same here and there: numbers in
+ * other notations, operators that bind or divide in another way than in C, directives that are not known. */
 #include <ctype.h>
 #include <string.h>
 #include <strings.h>
@@ -14,7 +17,8 @@ typedef struct branch {
 typedef struct intel {
     obb_scanner *scanner;
     OBB_VEC(branch) branches;
-    int in_macro; /* inside %macro ... %endmacro */
+    int in_macro; /* inside %macro ... %endmacro, and %rep ... %endrep */
+    obb_marks unsure; /* symbols of names that multi-line macros define or undefine */
 } intel;
 
 static void read_intel(intel *x, obb_file file);
@@ -57,35 +61,138 @@ static void include(intel *x, const char *rest, int line, bool binary)
     s->depth--;
 }
 
-/* %define, %assign: only plain names matter to conditions. */
-static void define(intel *x, const char *rest, bool undefine)
+static void tokens_of(intel *x, const char *text, obb_tokens *tokens)
 {
-    obb_scanner *s = x->scanner;
-    obb_tokens tokens = {0};
-    char *copy = obb_arena_string(s->arena, rest);
-    obb_tokens_of(&s->symbols, copy, strlen(copy), &tokens);
-    obb_macro *m = obb_macro_of(&s->symbols, tokens.at, tokens.count);
-    if (m)
-        obb_scan_set_macro(s, m->symbol, undefine ? NULL : m);
+    char *copy = obb_arena_string(x->scanner->arena, text);
+    obb_tokens_of(&x->scanner->symbols, copy, strlen(copy), tokens);
 }
 
-/* NASM compares with = and <> as well. Numbers in other notations are left to it. */
-static bool condition(intel *x, const char *rest)
+static void set_macro(intel *x, const obb_tokens *tokens, bool undefine)
+{
+    obb_macro *m = obb_macro_of(&x->scanner->symbols, tokens->at, tokens->count);
+    if (m)
+        obb_scan_set_macro(x->scanner, m->symbol, undefine ? NULL : m);
+}
+
+/* %define, %undef: the text, which is replaced where the name is used. In the body of a multi-line macro: nobody
+ * knows whether, when and how often. */
+static void define(intel *x, const char *rest, bool undefine)
+{
+    obb_tokens tokens = {0};
+    tokens_of(x, rest, &tokens);
+    if (!x->in_macro) {
+        set_macro(x, &tokens, undefine);
+        return;
+    }
+    const char *name = rest + strspn(rest, " \t");
+    if (name[strcspn(name, " \t(%")] == '%' || !tokens.count || tokens.at[0].kind != OBB_T_NAME)
+        obb_scan_give_up(x->scanner, "a multi-line macro makes the name in `%s`", rest);
+    obb_arena_push(x->scanner->scratch, &x->unsure, tokens.at[0].code);
+}
+
+/* What the assembler defines by itself, and what multi-line macros may define, is not known here. */
+static void must_be_sure(intel *x, uint32_t symbol)
+{
+    const char *name = obb_symbol_text(&x->scanner->symbols, symbol);
+    bool unsure = strncmp(name, "__", 2) == 0;
+    for (size_t i = 0; i < x->unsure.count; i++)
+        unsure = unsure || x->unsure.at[i] == symbol;
+    if (unsure)
+        obb_scan_give_up(x->scanner, "whether `%s` is defined, and as what", name);
+}
+
+static bool is_plain_number(const obb_token *t)
+{
+    size_t digits = 0;
+    if (t->plain)
+        return true;
+    while (digits < t->length && isdigit((unsigned char)t->text[digits]))
+        digits++;
+    bool decimal = digits == t->length && digits < 19 && (digits == 1 || t->text[0] != '0');
+    size_t hex = 2;
+    while (hex < t->length && isxdigit((unsigned char)t->text[hex]))
+        hex++;
+    return decimal || (t->length > 2 && t->length < 18 && t->text[0] == '0' && (t->text[1] | 32) == 'x' && hex == t->length);
+}
+
+/* Both compare with these; the bitwise operators bind less than them in C, and more in NASM. */
+static bool compares(const obb_token *t)
+{
+    return t->code == '<' || t->code == '>' || t->code == OBB_MARK2('=', '=') || t->code == OBB_MARK2('!', '=') ||
+           t->code == OBB_MARK2('<', '=') || t->code == OBB_MARK2('>', '=');
+}
+
+/* The value of an expression (NASM manual 3.5, 4.4), when it is surely the same in C. Macros are replaced. */
+static intmax_t evaluate(intel *x, const char *rest)
 {
     obb_scanner *s = x->scanner;
-    obb_tokens tokens = {0};
-    char *copy = obb_arena_string(s->arena, rest);
-    obb_tokens_of(&s->symbols, copy, strlen(copy), &tokens);
-    for (size_t i = 0; i < tokens.count; i++) {
-        obb_token *t = &tokens.at[i];
+    obb_tokens tokens = {0}, out = {0};
+    bool bitwise = false, comparison = false;
+    tokens_of(x, rest, &tokens);
+    for (size_t i = 0; i < tokens.count; i++)
+        if (tokens.at[i].kind == OBB_T_NAME)
+            must_be_sure(x, tokens.at[i].code);
+    obb_scan_replace(s, tokens.at, tokens.count, false, &out);
+    for (size_t i = 0; i < out.count; i++) {
+        obb_token *t = &out.at[i];
+        if (t->kind == OBB_T_NAME)
+            must_be_sure(x, t->code);
         if (t->kind == OBB_T_MARK && t->code == '=')
             t->code = OBB_MARK2('=', '=');
-        if (t->kind == OBB_T_MARK && (t->code == '$' || t->code == '%'))
-            obb_scan_give_up(s, "the condition `%s` is not decided here", rest);
-        if (t->kind == OBB_T_NAME && !obb_scan_macro(s, t->code))
-            obb_scan_give_up(s, "the condition `%s` names a symbol", rest);
+        bool mark = t->kind == OBB_T_MARK && !strchr("$%/", (int)t->code) && t->code != OBB_MARK2('>', '>');
+        if (!mark && !(t->kind == OBB_T_NUMBER && is_plain_number(t)))
+            obb_scan_give_up(s, "the expression `%s` is not decided here", rest);
+        bitwise = bitwise || (mark && (t->code == '&' || t->code == '|' || t->code == '^'));
+        comparison = comparison || (mark && compares(t));
     }
-    return obb_scan_condition(s, tokens.at, tokens.count);
+    if (bitwise && comparison)
+        obb_scan_give_up(s, "the expression `%s` is not decided here", rest);
+    return obb_scan_value(s, out.at, out.count);
+}
+
+static bool condition(intel *x, const char *rest)
+{
+    return evaluate(x, rest) != 0;
+}
+
+/* %assign: the value of now. */
+static void assign(intel *x, const char *rest)
+{
+    obb_tokens tokens = {0};
+    rest += strspn(rest, " \t");
+    size_t name = strcspn(rest, " \t");
+    if (x->in_macro) {
+        define(x, rest, false);
+        return;
+    }
+    tokens_of(x, obb_arena_format(x->scanner->scratch, "%.*s (%lld)", (int)name, rest, (long long)evaluate(x, rest + name)), &tokens);
+    set_macro(x, &tokens, false);
+}
+
+/* %xdefine: the text, with all replaced that is defined now. */
+static void define_replaced(intel *x, const char *rest)
+{
+    obb_scanner *s = x->scanner;
+    obb_tokens tokens = {0}, body = {0}, all = {0};
+    tokens_of(x, rest, &tokens);
+    if (x->in_macro || tokens.count < 2) {
+        define(x, rest, false);
+        return;
+    }
+    if (tokens.at[1].kind == OBB_T_MARK && tokens.at[1].code == '(' && !tokens.at[1].space)
+        obb_scan_give_up(s, "`%%xdefine%s` is not decided here", rest);
+    for (size_t i = 1; i < tokens.count; i++)
+        if (tokens.at[i].kind == OBB_T_NAME)
+            must_be_sure(x, tokens.at[i].code);
+    obb_scan_replace(s, tokens.at + 1, tokens.count - 1, false, &body);
+    obb_arena_push(s->arena, &all, tokens.at[0]);
+    for (size_t i = 0; i < body.count; i++)
+        obb_arena_push(s->arena, &all, body.at[i]);
+    obb_arena_push(s->arena, &all, (obb_token){.kind = OBB_T_END});
+    all.count--;
+    if (all.count > 1)
+        all.at[1].space = true;
+    set_macro(x, &all, false);
 }
 
 static bool defined(intel *x, const char *rest)
@@ -93,7 +200,9 @@ static bool defined(intel *x, const char *rest)
     obb_scanner *s = x->scanner;
     rest += strspn(rest, " \t");
     size_t n = strcspn(rest, " \t");
-    return obb_scan_macro(s, obb_symbol(&s->symbols, rest, n)) != NULL;
+    uint32_t symbol = obb_symbol(&s->symbols, rest, n);
+    must_be_sure(x, symbol);
+    return obb_scan_macro(s, symbol) != NULL;
 }
 
 static bool test(intel *x, const char *kind, const char *rest)
@@ -121,7 +230,7 @@ static bool conditional(intel *x, const char *word, const char *rest)
         b->taken = !b->was_taken && b->outer && test(x, word + 4, rest);
         b->was_taken = b->was_taken || b->taken;
     } else if (strcasecmp(word, "else") == 0 && b) {
-        b->taken = !b->was_taken;
+        b->taken = !b->was_taken && b->outer;
         b->was_taken = true;
     } else if (strcasecmp(word, "endif") == 0 && b) {
         x->branches.count--;
@@ -131,23 +240,40 @@ static bool conditional(intel *x, const char *word, const char *rest)
     return true;
 }
 
+static bool is_one_of(const char *word, const char *const *words)
+{
+    while (*words && strcasecmp(word, *words) != 0)
+        words++;
+    return *words != NULL;
+}
+
 static void directive(intel *x, const char *word, const char *rest, int line)
 {
+    static const char *const begins[] = {"macro", "imacro", "rmacro", "irmacro", "rep", NULL};
+    static const char *const ends[] = {"endmacro", "endm", "endrep", NULL};
+    static const char *const harmless[] = {"error", "warning", "fatal", "note", "line", "pragma", "rotate", "exitmacro", "exitrep", "unmacro",
+                                           "unimacro", "push", "pop", "repl", "arg", "local", "stacksize", NULL};
+    if (x->in_macro && strncasecmp(word, "if", 2) == 0)
+        return; /* it belongs to the body */
+    if (x->in_macro && (strncasecmp(word, "el", 2) == 0 || strcasecmp(word, "endif") == 0))
+        return;
     if (conditional(x, word, rest) || !active(x))
         return;
     if (strcasecmp(word, "include") == 0)
         include(x, rest, line, false);
-    else if (strcasecmp(word, "define") == 0 || strcasecmp(word, "xdefine") == 0 ||
-             strcasecmp(word, "assign") == 0)
+    else if (strcasecmp(word, "define") == 0)
         define(x, rest, false);
+    else if (strcasecmp(word, "xdefine") == 0)
+        define_replaced(x, rest);
+    else if (strcasecmp(word, "assign") == 0)
+        assign(x, rest);
     else if (strcasecmp(word, "undef") == 0)
         define(x, rest, true);
-    else if (strcasecmp(word, "macro") == 0 || strcasecmp(word, "imacro") == 0 || strcasecmp(word, "rep") == 0)
+    else if (is_one_of(word, begins))
         x->in_macro++;
-    else if (strcasecmp(word, "endmacro") == 0 || strcasecmp(word, "endm") == 0 || strcasecmp(word, "endrep") == 0)
+    else if (is_one_of(word, ends))
         x->in_macro -= x->in_macro > 0;
-    else if (strcasecmp(word, "pathsearch") == 0 || strcasecmp(word, "depend") == 0 ||
-             strcasecmp(word, "idefine") == 0 || strcasecmp(word, "ixdefine") == 0)
+    else if (!is_one_of(word, harmless))
         obb_scan_give_up(x->scanner, "`%%%s` is not decided here", word);
 }
 

@@ -126,6 +126,9 @@ char *obb_scan_header_name(obb_scanner *scanner, const obb_token *tokens, size_t
 /* The value of a condition (C11 6.10.1). */
 bool obb_scan_condition(obb_scanner *scanner, const obb_token *tokens, size_t count);
 
+/* The value of tokens in which all is replaced that is to be. */
+intmax_t obb_scan_value(obb_scanner *scanner, const obb_token *tokens, size_t count);
+
 /* Looks a header up for the file that is being read. */
 const obb_found *obb_scan_look_up(obb_scanner *scanner, const char *name, bool quoted, bool next);
 

@@ -317,9 +317,35 @@ static void intel_syntax_has_its_own_directives(void)
     scan(&w, "t.asm");
     CHECK(w.result.undecided == NULL && w.result.missing.count == 0);
     CHECK(reads(&w, "inc/a.inc") && reads(&w, "b.bin"));
-    harness_write("u.asm", "%if label > 2\n%include 'a.inc'\n%endif\n");
-    scan(&w, "u.asm");
-    CHECK(w.result.undecided != NULL);
+    static const char *const unsure[] = {
+        "%if label > 2\n%include 'a.inc'\n%endif\n",
+        "%define A 6\n%if A & 3 == 2\n%include 'a.inc'\n%endif\n",     /* binds another way in C */
+        "%if 010 == 10\n%include 'a.inc'\n%endif\n",                    /* decimal */
+        "%define A -6\n%if A / 2 == -3\n%include 'a.inc'\n%endif\n",   /* without a sign */
+        "%if __BITS__ == 64\n%include 'a.inc'\n%endif\n",
+        "%strlen L 'abc'\n%ifdef L\n%include 'a.inc'\n%endif\n",
+        "%macro m 0\n%define A\n%endmacro\nm\n%ifdef A\n%include 'a.inc'\n%endif\n",
+        "%macro m 1\n%define %1\n%endmacro\nm A\n%ifdef A\n%include 'a.inc'\n%endif\n",
+        "%rep 0\n%assign A 1\n%endrep\n%ifdef A\n%include 'a.inc'\n%endif\n",
+        "%assign A label\n"};
+    for (size_t i = 0; i < sizeof unsure / sizeof *unsure; i++) {
+        harness_write("u.asm", unsure[i]);
+        scan(&w, "u.asm");
+        CHECK(w.result.undecided != NULL);
+    }
+    static const char *const sure[] = {
+        "%assign A 1\n%assign B A + 1\n%assign A 5\n%if B = 2\n%include 'a.inc'\n%endif\n", /* the value of then */
+        "%define A 1\n%xdefine B A\n%define A 5\n%if B == 1\n%include 'a.inc'\n%endif\n",
+        "%define A 1\n%define B A\n%define A 5\n%if B == 5\n%include 'a.inc'\n%endif\n",
+        "%assign A -1\n%if A < 0\n%include 'a.inc'\n%endif\n",
+        "%macro m 0\n%ifdef A\nnop\n%else\n%endif\n%endmacro\n%ifndef A\n%include 'a.inc'\n%endif\n",
+        "%if 1\n%include 'a.inc'\n%else\n%if 1\n%else\n%include 'b.bin'\n%endif\n%endif\n",
+        "%if 0\n%if 0\n%else\n%include 'b.bin'\n%endif\n%else\n%include 'a.inc'\n%endif\n"};
+    for (size_t i = 0; i < sizeof sure / sizeof *sure; i++) {
+        harness_write("v.asm", sure[i]);
+        scan(&w, "v.asm");
+        CHECK(!w.result.undecided && reads(&w, "inc/a.inc") && !reads(&w, "b.bin"));
+    }
     end(&w);
 }
 
