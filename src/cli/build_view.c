@@ -294,7 +294,7 @@ int view_say_kept(const build_view *v, const char *message)
     if (v->json) {
         json_t *variants = json_array();
         char *rest;
-        const obb_run_result r = {.up_to_date = strtoull(message + n + (message[n] != 0), &rest, 10)};
+        const obb_run_result r = {.up_to_date = (size_t)strtoull(message + n + (message[n] != 0), &rest, 10)};
         for (const char *line = rest + (*rest == '\n'); *line; line += strcspn(line, "\n") + 1)
             json_array_append_new(variants, obb_report_string(line, strcspn(line, "\n")));
         view_print_json(v->s, variants, json_array(), &r, v->looks);

@@ -145,7 +145,7 @@ size_t obb_ready_looks(const obb_ready *r)
 const void *obb_ready_plan(obb_ready *r, size_t *length)
 {
     const char *plan = (const char *)r->header + plan_offset(r->header);
-    *length = r->header->plan_length;
+    *length = (size_t)r->header->plan_length;
     if (!r->plan_checked)
         r->plan_sound = *length && obb_print_of(plan, *length).low == r->header->plan_seal;
     r->plan_checked = true;

@@ -213,8 +213,8 @@ bool obb_shelf_take(obb_shelf *s, const obb_shelf_key *key, obb_shelf_item *item
     ok = ok && obb_same_digest(h.seal, seal);
     if (ok) {
         const char *rest = text.bytes + sizeof h;
-        obb_text_add(&item->printed, rest, h.printed);
-        obb_text_add(&item->bytes, rest + h.printed, h.bytes);
+        obb_text_add(&item->printed, rest, (size_t)h.printed);
+        obb_text_add(&item->bytes, rest + h.printed, (size_t)h.bytes);
         item->milliseconds = h.milliseconds;
         utimensat(AT_FDCWD, path, NULL, AT_SYMLINK_NOFOLLOW); /* it was used now */
     } else {
