@@ -343,12 +343,30 @@ static void drop_leftovers(child *c, bool succeeded)
         unlink(c->told_file);
 }
 
+/* The command wrote under another name than the one that people know: they are told the latter. */
+static void name_output(const runner *r, child *c)
+{
+    const char *text = obb_text_bytes(&c->command.output), *path = obb_files_path(r->plan->files, c->action->output), *found;
+    obb_text told = {0};
+    size_t n = c->temporary ? strlen(c->temporary) : 0;
+    if (!n || !strstr(text, c->temporary))
+        return;
+    for (; (found = strstr(text, c->temporary)); text = found + n) {
+        obb_text_add(&told, text, (size_t)(found - text));
+        obb_text_string(&told, path);
+    }
+    obb_text_add(&told, text, c->command.output.length - (size_t)(text - c->command.output.bytes));
+    obb_text_free(&c->command.output);
+    c->command.output = told;
+}
+
 /* What a command that has ended leaves behind: its output in place and its record, or what
  * failed. */
 void obb_child_settle(runner *r, child *c, const char *message)
 {
     bool ok = c->command.status == 0 && c->command.signal == 0 && !message;
     r->done_work += r->forecast[c->action->number].took;
+    name_output(r, c);
     if (ok)
         message = accept_output(r, c);
     drop_leftovers(c, ok && !message);
