@@ -61,6 +61,7 @@ static const char *const optimizations[] = {"none", "speed", "size"};
 
 static tower t;
 static unsigned long long state;
+static const char *kept_text; /* the program of that name beside this one; or NULL */
 static const char *program, *quick; /* quick: NULL for the compilers of this machine */
 static bool damage_unnoticed; /* perhaps: see damage_memory */
 
@@ -696,11 +697,22 @@ static bool nothing_to_do(const char *line)
     return run("the build after it", line, "nothing to do");
 }
 
+/* What was renewed, edit by edit, reads like what is written anew. It is put back: later edits renew it further. */
+static bool kept_as_fresh(void)
+{
+    char line[10000];
+    snprintf(line, sizeof line, "set -- out/.obbligato/ready-*; [ $# = 1 ] && [ -f \"$1\" ] || exit 0; %s $1 > kept.renewed || exit 1; "
+             "! grep -q '^no plan' kept.renewed || { rm kept.*; exit 0; }; mv $1 kept.ready; "
+             "%s build > kept.said || exit 1; grep -q '^nothing to do' kept.said || exit 1; "
+             "[ ! -f $1 ] || { %s $1 > kept.fresh && diff kept.renewed kept.fresh || exit 1; }; mv kept.ready $1; rm -f kept.*", kept_text, program, kept_text);
+    return run("what is kept", line, NULL);
+}
+
 static bool proof(void)
 {
     char line[5000];
     snprintf(line, sizeof line, "%s build", program);
-    if (!run("the build", line, NULL) || !nothing_to_do(line))
+    if (!run("the build", line, NULL) || !nothing_to_do(line) || (kept_text && !damage_unnoticed && !kept_as_fresh()))
         return false;
     /* in a copy of the project: what steps make is named by its path in what is made of it */
     snprintf(line, sizeof line, "rm -rf clean && mkdir clean && for f in *; do case $f in out|clean) ;; *) cp -pr $f clean/ ;; esac; done && "
@@ -721,6 +733,9 @@ int main(int argc, char **argv)
     }
     quick = argc == 5 ? realpath(argv[4], NULL) : NULL;
     program = realpath(argv[1], NULL);
+    char beside[5000];
+    snprintf(beside, sizeof beside, "%.*s/kept-text", (int)(strrchr(argv[0], '/') ? strrchr(argv[0], '/') - argv[0] : 0), argv[0]);
+    kept_text = realpath(beside, NULL);
     state = strtoull(argv[2], NULL, 10);
     int edits = atoi(argv[3]);
     char *folder = harness_folder();
@@ -757,5 +772,6 @@ int main(int argc, char **argv)
     free(before);
     free((void *)(uintptr_t)program);
     free((void *)(uintptr_t)quick);
+    free((void *)(uintptr_t)kept_text);
     return harness_end();
 }
