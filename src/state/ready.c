@@ -155,8 +155,7 @@ const void *obb_ready_plan(obb_ready *r, size_t *length)
 bool obb_ready_is_current(const obb_ready *r)
 {
     struct stat s;
-    return stat(r->path, &s) == 0 && s.st_ino == r->opened.st_ino && s.st_ctim.tv_sec == r->opened.st_ctim.tv_sec &&
-           s.st_ctim.tv_nsec == r->opened.st_ctim.tv_nsec;
+    return stat(r->path, &s) == 0 && s.st_ino == r->opened.st_ino && obb_changed_at(&s) == obb_changed_at(&r->opened);
 }
 
 static entry *entry_of(const obb_ready *r, obb_file kept)
@@ -703,15 +702,13 @@ static void keep(keeper *k, const char *path, obb_print key, const obb_ready_ext
 
 typedef struct aged {
     const char *path;
-    struct timespec time;
+    int64_t modified; /* nanoseconds since 1970 */
 } aged;
 
 static int newest_first(const void *a, const void *b)
 {
-    const struct timespec *x = &((const aged *)a)->time, *y = &((const aged *)b)->time;
-    if (x->tv_sec != y->tv_sec)
-        return x->tv_sec < y->tv_sec ? 1 : -1;
-    return x->tv_nsec < y->tv_nsec ? 1 : x->tv_nsec > y->tv_nsec ? -1 : 0;
+    int64_t x = ((const aged *)a)->modified, y = ((const aged *)b)->modified;
+    return (x < y) - (x > y);
 }
 
 /* Questions that were asked once, and those of former versions, go in the end. */
@@ -725,7 +722,7 @@ static void remove_oldest(const char *path)
     for (struct dirent *d; dir && (d = readdir(dir));) {
         const char *one = obb_arena_format(arena, "%s/%s", folder, d->d_name);
         if (strncmp(d->d_name, OBB_READY_PREFIX, strlen(OBB_READY_PREFIX)) == 0 && stat(one, &s) == 0)
-            obb_arena_push(arena, &all, (aged){one, s.st_mtim});
+            obb_arena_push(arena, &all, (aged){one, obb_modified_at(&s)});
     }
     if (dir)
         closedir(dir);
