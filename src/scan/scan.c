@@ -154,11 +154,12 @@ static void define_all(obb_scanner *s, const obb_digest *digest)
     }
 }
 
-/* -DNAME is 1; -DNAME=VALUE is VALUE (as with c99 in POSIX). */
-static void predefine(obb_scanner *s, const obb_scan_way *way)
+/* What a way predefines: the compiler's own macros, then those of the command. -DNAME is 1; -DNAME=VALUE is VALUE (as
+ * with c99 in POSIX). */
+static void list_definitions(obb_scanner *s, obb_scan_way *way)
 {
     obb_text text = {0};
-    define_all(s, definitions(s, way->dialect->macros));
+    obb_arena_push(s->arena, &way->predefined, definitions(s, way->dialect->macros));
     for (size_t i = 0; i < way->defines.count; i++) {
         const char *d = way->defines.at[i], *equal = strchr(d, '=');
         text.length = 0;
@@ -167,9 +168,17 @@ static void predefine(obb_scanner *s, const obb_scan_way *way)
         obb_text_string(&text, " ");
         obb_text_string(&text, equal ? equal + 1 : "1");
         obb_text_string(&text, "\n");
-        define_all(s, definitions(s, obb_text_bytes(&text)));
+        obb_arena_push(s->arena, &way->predefined, definitions(s, obb_text_bytes(&text)));
     }
     obb_text_free(&text);
+}
+
+static obb_words copied(obb_arena *arena, const obb_words *words)
+{
+    obb_words copy = {0};
+    for (size_t i = 0; i < words->count; i++)
+        obb_arena_push(arena, &copy, obb_arena_string(arena, words->at[i]));
+    return copy;
 }
 
 const obb_scan_way *obb_scanner_way(obb_scanner *s, const obb_dialect *dialect,
@@ -191,8 +200,13 @@ const obb_scan_way *obb_scanner_way(obb_scanner *s, const obb_dialect *dialect,
         *way = (obb_scan_way){.dialect = dialect, .includes = *includes, .defines = *defines,
                               .number = number};
         s->ways.at[number].value = way;
-        if (dialect->language != OBB_ASM_INTEL)
+        if (dialect->language == OBB_ASM_INTEL) { /* reads them anew for each source */
+            way->includes = copied(s->arena, includes);
+            way->defines = copied(s->arena, defines);
+        } else {
             list_folders(s, way);
+            list_definitions(s, way);
+        }
     }
     return s->ways.at[number].value;
 }
@@ -206,7 +220,8 @@ static void load(obb_scanner *s, const obb_scan_way *way)
         s->macros.at[i].predefined = NULL;
     s->now++;
     define_builtins(s, way->dialect);
-    predefine(s, way);
+    for (size_t i = 0; i < way->predefined.count; i++)
+        define_all(s, way->predefined.at[i]);
     for (size_t i = 0; i < s->macros.count; i++)
         if (s->macros.at[i].mark == s->now)
             s->macros.at[i].predefined = s->macros.at[i].current;

@@ -20,6 +20,7 @@ typedef struct obb_scan_way {
     uint32_t number;
     OBB_VEC(obb_file) folders; /* all that are searched for <x>, in order */
     size_t quote_folders;      /* how many of them are searched for "x" only, in front */
+    OBB_VEC(const struct obb_digest *) predefined; /* the definitions of the compiler and of the command */
 } obb_scan_way;
 
 typedef struct obb_missing {

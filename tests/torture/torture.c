@@ -552,23 +552,18 @@ static void link_something(void)
     snprintf(t.remark, sizeof t.remark, "links");
 }
 
-/* A file or a folder stands where another one is, and its name keeps: until the next edit. Where that is not allowed,
- * nothing happens. */
+/* A copy of a file or a folder is bound to its place, and is what stands there: until the next edit. Where that is not
+ * allowed, nothing happens. */
 static char bound[100];
 
 static void bind_something(void)
 {
-    unsigned i = pick(HEADERS), k = (i + 1 + pick(HEADERS - 1)) % HEADERS, f = pick(3);
-    char *printed;
+    char *printed, line[400];
     if (pick(2))
-        snprintf(bound, sizeof bound, "inc2/h%u.h", i);
+        snprintf(bound, sizeof bound, "inc2/h%u.h", pick(HEADERS));
     else
-        snprintf(bound, sizeof bound, "inc%u", f);
-    char line[400];
-    if (bound[4] == '/')
-        snprintf(line, sizeof line, "mount --bind inc2/h%u.h %s", k, bound);
-    else
-        snprintf(line, sizeof line, "rm -rf far/bound && mkdir -p far/bound && cp -r %s/. far/bound && mount --bind far/bound %s", bound, bound);
+        snprintf(bound, sizeof bound, "inc%u", pick(3));
+    snprintf(line, sizeof line, "mkdir -p far && rm -rf far/bound && cp -rL %s far/bound && mount --bind far/bound %s", bound, bound);
     if (harness_shell(line, &printed))
         bound[0] = 0;
     free(printed);
