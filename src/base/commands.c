@@ -342,8 +342,6 @@ static void end_children(obb_commands *s, int signal_number)
             kill(-c->group, signal_number);
 }
 
-static void end_closed(uv_handle_t *handle);
-
 static void close_pipe(obb_command *c, uv_pipe_t *pipe)
 {
     if (pipe->data == c && !uv_is_closing((uv_handle_t *)pipe))

@@ -90,6 +90,12 @@ bool obb_path_outside(const char *path)
     return path[0] == '/' || strcmp(path, "..") == 0 || obb_starts(path, "../");
 }
 
+bool obb_path_ends(const char *path, const char *name)
+{
+    size_t n = strlen(path), m = strlen(name);
+    return n >= m && strcmp(path + n - m, name) == 0 && (n == m || path[n - m - 1] == '/');
+}
+
 bool obb_path_within(const char *path, const char *folder)
 {
     size_t n = strlen(folder);

@@ -33,6 +33,9 @@ bool obb_path_outside(const char *path);
 /* Whether a path lies below a folder, both of the same form. */
 bool obb_path_within(const char *path, const char *folder);
 
+/* Whether `name` is the path, or the end of it behind a slash. */
+bool obb_path_ends(const char *path, const char *name);
+
 /* An absolute path made relative to `root` (absolute, normal) when it lies below it. */
 char *obb_path_below(obb_arena *arena, const char *root, const char *path);
 

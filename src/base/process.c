@@ -22,15 +22,21 @@ static void answered(obb_command *c)
         obb_commands_finish(c->commands);
 }
 
-static void ask_at_once(const char *const *const *argvs, size_t count, const char *input, char **env, obb_answer *answers)
+static void interrupted(void *self)
+{
+    (void)self; /* the command was ended, and that is its answer */
+}
+
+/* A limit (milliseconds; 0: none) takes a process group of its own, to be ended whole. */
+static void ask_at_once(const char *const *const *argvs, size_t count, const char *input, char **env, uint64_t limit, obb_answer *answers)
 {
     question *questions = obb_alloc(count * sizeof *questions);
     size_t open = count;
-    obb_commands commands = {.questions = true};
+    obb_commands commands = {.questions = !limit, .interrupted = interrupted};
     obb_commands_open(&commands);
     for (size_t i = 0; i < count; i++) {
-        questions[i] = (question){.open = &open, .command = {.argv = argvs[i], .environment = env, .input = input, .lock = -1,
-                                                             .apart = true, .over = answered, .self = &questions[i]}};
+        questions[i] = (question){.open = &open, .command = {.argv = argvs[i], .environment = env, .input = input, .lock = -1, .limit = limit,
+                                                             .ends_group = limit > 0, .apart = true, .over = answered, .self = &questions[i]}};
         obb_commands_start(&commands, &questions[i].command);
     }
     obb_commands_run(&commands);
@@ -41,19 +47,33 @@ static void ask_at_once(const char *const *const *argvs, size_t count, const cha
     free(questions);
 }
 
-void obb_ask_all(const char *const *const *argvs, size_t count, const char *input, obb_answer *answers)
+static char **plain_environment(void)
 {
     static const char *const plain[] = {"LC_ALL=C"};
-    char **env = obb_environment_with(NULL, plain, 1);
-    signal(SIGPIPE, SIG_IGN);
+    signal(SIGPIPE, SIG_IGN); /* of a program that does not read its input */
+    return obb_environment_with(NULL, plain, 1);
+}
+
+void obb_ask_all(const char *const *const *argvs, size_t count, const char *input, obb_answer *answers)
+{
+    char **env = plain_environment();
     if (count)
-        ask_at_once(argvs, count, input, env, answers);
+        ask_at_once(argvs, count, input, env, 0, answers);
     for (size_t i = 0; i < count && count > 1; i++)
         if (answers[i].failed == EMFILE || answers[i].failed == EAGAIN) { /* too many at once: alone */
             obb_answer_free(&answers[i]);
-            ask_at_once(&argvs[i], 1, input, env, &answers[i]);
+            ask_at_once(&argvs[i], 1, input, env, 0, &answers[i]);
         }
     free(env);
+}
+
+obb_answer obb_ask_within(const char *const *argv, uint64_t limit)
+{
+    obb_answer answer;
+    char **env = plain_environment();
+    ask_at_once(&argv, 1, "", env, limit, &answer);
+    free(env);
+    return answer;
 }
 
 obb_answer obb_ask(const char *const *argv, const char *input)

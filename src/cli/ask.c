@@ -31,20 +31,20 @@ static void better(name_fit *fit, name_fit other)
 
 /* Whether a name given means this action: its source, its output, its target, or its name
  * in the output folder. */
-static name_fit means(const session *s, const char *name, const obb_action *a)
+static name_fit means(const session *s, const typed_name *name, const obb_action *a)
 {
     name_fit fit = NAME_NOT;
     if (!obb_plan_variant_of(s->plan, a->variant)->chosen)
         return NAME_NOT;
-    if (strcmp(a->target->name, name) == 0 || (!compiles(a) && strcmp(obb_action_subject(s->plan, a), name) == 0))
+    if (strcmp(a->target->name, name->name) == 0 || (!compiles(a) && strcmp(obb_action_subject(s->plan, a), name->name) == 0))
         return NAME_TYPED;
     for (size_t i = 0; i < a->also.count; i++) {
         const char *other = obb_files_path(s->files, a->also.at[i]);
-        better(&fit, strcmp(obb_action_below(s->plan, a, other), name) == 0 ? NAME_TYPED : session_name_fit(s, name, other));
+        better(&fit, strcmp(obb_action_below(s->plan, a, other), name->name) == 0 ? NAME_TYPED : session_name_fit(name, other));
     }
-    better(&fit, session_name_fit(s, name, obb_files_path(s->files, a->output)));
+    better(&fit, session_name_fit(name, obb_files_path(s->files, a->output)));
     if (compiles(a))
-        better(&fit, session_name_fit(s, name, obb_files_path(s->files, a->source)));
+        better(&fit, session_name_fit(name, obb_files_path(s->files, a->source)));
     return fit;
 }
 
@@ -52,10 +52,11 @@ static name_fit means(const session *s, const char *name, const obb_action *a)
 static bool mark_named(const session *s, const char *name, bool only_compiles, bool *named)
 {
     size_t count = s->plan->actions.count;
+    const typed_name typed = session_typed_name(s, name);
     name_fit best = NAME_NOT, *fits = obb_arena_alloc(s->arena, (count + 1) * sizeof *fits);
     for (size_t i = 0; i < count; i++) {
         const obb_action *a = s->plan->actions.at[i];
-        fits[i] = only_compiles && !compiles(a) ? NAME_NOT : means(s, name, a);
+        fits[i] = only_compiles && !compiles(a) ? NAME_NOT : means(s, &typed, a);
         better(&best, fits[i]);
     }
     for (size_t i = 0; i < count; i++)

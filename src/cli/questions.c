@@ -69,12 +69,13 @@ static obb_file name_read(session *s, obb_file file)
 /* The files that are read and whose path ends with a name. */
 static void read_so_called(const session *s, const char *name, obb_file_list *files)
 {
+    const typed_name typed = session_typed_name(s, name);
     bool *seen = obb_arena_alloc(s->arena, obb_files_count(s->files) + 1);
     for (size_t i = 0; i < s->plan->actions.count; i++) {
         const obb_action *a = s->plan->actions.at[i];
         for (size_t k = 0; s->wanted[i] && k < a->inputs.count; k++) {
             obb_file file = a->inputs.at[k];
-            if (!seen[file] && session_name_fit(s, name, obb_files_path(s->files, file)) == NAME_IS_END)
+            if (!seen[file] && session_name_fit(&typed, obb_files_path(s->files, file)) == NAME_IS_END)
                 obb_arena_push(s->arena, files, file);
             seen[file] = true;
         }

@@ -183,14 +183,17 @@ const char *session_path(const session *s, const char *path)
     return as_printed ? obb_path_below(s->arena, s->root, obb_path_join(s->arena, s->root, path)) : typed;
 }
 
-name_fit session_name_fit(const session *s, const char *name, const char *path)
+typed_name session_typed_name(const session *s, const char *name)
 {
-    size_t m = strlen(path), n = strlen(name);
-    if (strcmp(typed_path(s, name), path) == 0)
-        return NAME_TYPED;
-    if (strcmp(obb_path_below(s->arena, s->root, obb_path_join(s->arena, s->root, name)), path) == 0)
-        return NAME_FROM_ROOT;
-    return m > n && strcmp(path + m - n, name) == 0 && path[m - n - 1] == '/' ? NAME_IS_END : NAME_NOT;
+    return (typed_name){name, typed_path(s, name), obb_path_below(s->arena, s->root, obb_path_join(s->arena, s->root, name))};
+}
+
+name_fit session_name_fit(const typed_name *name, const char *path)
+{
+    return strcmp(name->typed, path) == 0       ? NAME_TYPED
+           : strcmp(name->from_root, path) == 0 ? NAME_FROM_ROOT
+           : obb_path_ends(path, name->name)    ? NAME_IS_END
+                                                : NAME_NOT;
 }
 
 /* The family of this machine's compiler: asked only when a condition is about it. */

@@ -131,6 +131,11 @@ typedef enum name_fit {
     NAME_TYPED      /* as it was written */
 } name_fit;
 
-name_fit session_name_fit(const session *s, const char *name, const char *path);
+typedef struct typed_name {
+    const char *name, *typed, *from_root; /* as it was written; and the paths that this may be, as the project names them */
+} typed_name;
+
+typed_name session_typed_name(const session *s, const char *name);
+name_fit session_name_fit(const typed_name *name, const char *path);
 
 #endif

@@ -74,8 +74,10 @@ static void check_for(obb_job *j, const obb_file_list *sources)
         for (size_t k = 0; k < j->target->for_files.at[i].patterns.count; k++) {
             const obb_word *w = &j->target->for_files.at[i].patterns.at[k];
             bool found = false;
-            for (size_t n = 0; n < sources->count && !found; n++)
-                found = obb_for_matches(w->text, obb_files_path(j->plan->files, sources->at[n]));
+            for (size_t n = 0; n < sources->count && !found; n++) {
+                obb_source_name name = obb_plan_source_name(j->plan, j->in, sources->at[n]);
+                found = obb_for_matches(j->target, w->text, &name);
+            }
             if (found)
                 continue;
             obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, w->place, "`for %s` names no source of `%s`", w->text, j->target->name);
@@ -143,10 +145,11 @@ static obb_compile_words *make_words(obb_job *j, obb_language language, const ob
     return w;
 }
 
-static obb_compile_words *words_for(obb_job *j, obb_language language, const char *path)
+static obb_compile_words *words_for(obb_job *j, obb_language language, obb_file source)
 {
-    if (obb_resolve_has_own(j->target, path)) {
-        obb_flat_settings own = obb_resolve(j->in->variant, j->target, path, j->plan->arena);
+    obb_source_name name = obb_plan_source_name(j->plan, j->in, source);
+    if (obb_resolve_has_own(j->target, &name)) {
+        obb_flat_settings own = obb_resolve(j->in->variant, j->target, &name, j->plan->arena);
         return make_words(j, language, &own);
     }
     if (!j->shared[language])
@@ -213,7 +216,7 @@ void obb_plan_compile(obb_job *j, obb_file source, obb_language language, const 
     obb_action *a = obb_job_action(j, language >= OBB_ASM_CPP ? OBB_ASSEMBLE : OBB_COMPILE, output);
     obb_arena_push(plan->arena, &j->compiles, a);
     a->source = source;
-    a->words = words_for(j, language, path);
+    a->words = words_for(j, language, source);
     obb_job_input(j, a, source);
     if (!a->words->tool) {
         a->broken = true;

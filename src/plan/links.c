@@ -179,8 +179,8 @@ static void missing_library(obb_job *j, const obb_origin_setting *lib, const obb
     for (size_t i = 0; i < folders->count; i++)
         if (obb_files_stamp(j->plan->files, obb_files_number(j->plan->files, folders->at[i])))
             obb_also(j->diags, d, OBB_NOWHERE, "looked for %s in %s", forms, folders->at[i]);
-    bool here = strcmp(j->in->toolchain->name, "host") == 0 && lib->value[0] != ':';
-    const char *packages = here ? obb_packages_with(j->plan->files, j->plan->arena, obb_arena_format(j->plan->arena, "/lib%s.so", lib->value), "/lib") : NULL;
+    const char *file = lib->value[0] == ':' ? lib->value + 1 : obb_arena_format(j->plan->arena, "lib%s.so", lib->value);
+    const char *packages = obb_packages_with(j->in->toolchain, file, "/lib");
     obb_hint(j->diags, d, "install %s, or add its folder: link-flags -L/folder", packages ? packages : "its development package");
     obb_stops(j->diags, d, obb_arena_format(j->plan->arena, "no library %s for %s", lib->value, j->in->toolchain->name), j->target->name);
 }

@@ -423,6 +423,12 @@ const char *obb_action_subject(const obb_plan *plan, const obb_action *action)
     return obb_action_below(plan, action, obb_files_path(plan->files, action->output));
 }
 
+obb_source_name obb_plan_source_name(const obb_plan *plan, const obb_plan_variant *in, obb_file source)
+{
+    const char *path = obb_files_path(plan->files, source);
+    return (obb_source_name){path, obb_path_within(path, in->folder) ? path + strlen(in->folder) + 1 : NULL};
+}
+
 const char *obb_action_below(const obb_plan *plan, const obb_action *action, const char *path)
 {
     const char *folder = obb_variant_folder(plan->arena, plan->out, action->variant);

@@ -251,6 +251,9 @@ const char *obb_action_subject(const obb_plan *plan, const obb_action *action);
 /* Under which something (`what`) is remembered of an action, while its command is the same. */
 obb_print obb_action_key(const obb_plan *plan, const obb_action *action, const char *what);
 
+/* How `for` names a source in a planned variant. */
+obb_source_name obb_plan_source_name(const obb_plan *plan, const obb_plan_variant *in, obb_file source);
+
 /* A path as it is called below the folder of the action's variant. */
 const char *obb_action_below(const obb_plan *plan, const obb_action *action, const char *path);
 

@@ -36,8 +36,9 @@ static const obb_origin_setting *refused_setting(const obb_flat_settings *settin
 
 static void tell_refusal(obb_plan *plan, const obb_action *a, const obb_dialect *d, obb_diags *diags)
 {
-    const char *source = obb_files_path(plan->files, a->source), *compiler = d->tool->command.at[0];
-    obb_flat_settings settings = obb_resolve(a->variant, a->target, source, plan->arena);
+    const char *compiler = d->tool->command.at[0];
+    obb_source_name name = obb_plan_source_name(plan, obb_plan_variant_of(plan, a->variant), a->source);
+    obb_flat_settings settings = obb_resolve(a->variant, a->target, &name, plan->arena);
     const obb_origin_setting *s = refused_setting(&settings, d->refusal, plan->arena);
     obb_diag *e = s ? obb_error(diags, OBB_FAULT_DESCRIPTION, s->place.line ? s->place : a->target->place,
                                 "the compiler %s refuses `%s`: %s", compiler, s->value, d->refusal)
@@ -198,8 +199,7 @@ static void report_missing(obb_plan *plan, obb_action *a, const obb_missing *m, 
     for (size_t i = 0; i < folders.count; i++)
         obb_also(diags, d, OBB_NOWHERE, "looked in %s", folders.at[i]);
     name_provider(plan, d, m->name, diags);
-    bool here = !d->hint && !m->quoted && strcmp(a->words->toolchain->name, "host") == 0;
-    const char *packages = here ? obb_packages_with(plan->files, plan->arena, obb_arena_format(plan->arena, "/%s", m->name), "/usr/include/") : NULL;
+    const char *packages = d->hint || m->quoted ? NULL : obb_packages_with(a->words->toolchain, m->name, "/usr/include/");
     if (!d->hint)
         obb_hint(diags, d, "state its folder (include FOLDER), or install %s", packages ? packages : "what provides it");
 }

@@ -55,27 +55,29 @@ static const char *seen_from(const obb_plan *plan, const char *folder, const cha
     return seen;
 }
 
-/* The path of a made file of this target's steps that is called so, as a whole or at its end; or NULL. */
-static const char *made_path(const obb_job *j, const char *name, bool whole)
+static bool makes(const obb_target *step, const char *path)
 {
+    for (size_t k = 0; k < step->makes.count; k++)
+        if (strcmp(step->makes.at[k].path, path) == 0)
+            return true;
+    return false;
+}
+
+/* A made file of this target's steps; OBB_NO_FILE with an error when there is none here. What is the whole path in any
+ * variant is no end of another one here. */
+obb_file obb_job_made(obb_job *j, const char *name, obb_place place)
+{
+    bool whole = false;
+    for (size_t i = 0; i < j->target->uses.count; i++)
+        whole = whole || makes(j->target->uses.at[i].target, name);
     for (size_t i = 0; i < j->target->uses.count; i++) {
         const obb_target *step = obb_in(j->in->variant, j->target->uses.at[i].target);
         for (size_t k = 0; k < step->makes.count; k++) {
             const char *path = step->makes.at[k].path;
-            if (whole ? strcmp(path, name) == 0 : obb_made_matches(path, name))
-                return path;
+            if (whole ? strcmp(path, name) == 0 : obb_path_ends(path, name))
+                return obb_files_number(j->plan->files, obb_path_join(j->plan->arena, j->in->folder, path));
         }
     }
-    return NULL;
-}
-
-/* A made file of this target's steps; OBB_NO_FILE with an error when there is none here. */
-obb_file obb_job_made(obb_job *j, const char *name, obb_place place)
-{
-    const char *path = made_path(j, name, true);
-    path = path ? path : made_path(j, name, false);
-    if (path)
-        return obb_files_number(j->plan->files, obb_path_join(j->plan->arena, j->in->folder, path));
     obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, place, "no step makes `%s` in %s", name, j->in->variant->name);
     obb_hint(j->diags, d, "what names it may stand inside the same `when` as what makes it");
     return OBB_NO_FILE;

@@ -34,13 +34,6 @@ static bool may_use(const obb_target *t, const obb_target *used)
     }
 }
 
-/* Whether `name` is a made file's path, or the end of it behind a slash. */
-bool obb_made_matches(const char *path, const char *name)
-{
-    size_t n = strlen(path), m = strlen(name);
-    return n >= m && strcmp(path + n - m, name) == 0 && (n == m || path[n - m - 1] == '/');
-}
-
 static bool is_made(const obb_project *p, const char *path)
 {
     for (size_t i = 0; i < p->targets.count; i++)
@@ -51,7 +44,7 @@ static bool is_made(const obb_project *p, const char *path)
 }
 
 /* The step that makes what is named becomes something that the target uses. A whole path is no end of another one. */
-static void find_maker(obb_project *p, obb_diags *diags, obb_target *t, const obb_made *named)
+static void find_maker(obb_project *p, obb_diags *diags, obb_target *t, obb_made *named)
 {
     const obb_made *found = NULL;
     bool whole = is_made(p, named->path);
@@ -60,7 +53,7 @@ static void find_maker(obb_project *p, obb_diags *diags, obb_target *t, const ob
         for (size_t k = 0; k < p->targets.at[i]->makes.count; k++) {
             const obb_made *made = &p->targets.at[i]->makes.at[k];
             obb_arena_push(p->arena, &names, strchr(named->path, '/') ? made->path : obb_path_name(made->path));
-            bool fits = whole ? strcmp(made->path, named->path) == 0 : obb_made_matches(made->path, named->path);
+            bool fits = whole ? strcmp(made->path, named->path) == 0 : obb_path_ends(made->path, named->path);
             if (!fits || (found && strcmp(found->path, made->path) == 0))
                 continue;
             if (found) {
@@ -73,8 +66,10 @@ static void find_maker(obb_project *p, obb_diags *diags, obb_target *t, const ob
             if (p->targets.at[i] != t)
                 obb_arena_push(p->arena, &t->uses, use);
         }
-    if (found)
+    if (found) {
+        named->path = found->path; /* as a whole from here on */
         return;
+    }
     obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, named->place, "no step makes `%s`", named->path);
     obb_arena_push(p->arena, &names, NULL);
     obb_hint_nearest(diags, d, named->path, names.at);

@@ -92,7 +92,7 @@ typedef OBB_VEC(obb_placed) obb_placed_list;
 
 /* A file that a step makes. */
 typedef struct obb_made {
-    const char *path; /* below the folder of the variant; of what names it, the end of that */
+    const char *path; /* below the folder of the variant */
     obb_place place;
     const obb_guard *guard;
     bool source;      /* it is named among the sources of the target */
@@ -136,7 +136,7 @@ struct obb_target {
     obb_place folder_place;
     const char *reports_reads;  /* below the folder of the variant: where it tells what it read; or NULL */
     obb_uses tools;             /* programs for this machine that it runs */
-    obb_made_list made_of;      /* `made:NAME`: what it names of what steps make, as it is written */
+    obb_made_list made_of;      /* `made:NAME`: what it names of what steps make */
     obb_target *owner;          /* of `before` and `after`: the target that they stand in; else NULL */
     bool after;
     uint64_t time_limit;        /* milliseconds; 0: not stated */
@@ -251,9 +251,6 @@ const obb_launch *obb_project_launch(const obb_project *project, const char *nam
 const char *const *obb_project_target_names(const obb_project *project);
 const char *const *obb_project_part_names(const obb_project *project, obb_part_kind kind);
 const char *const *obb_project_lineup_names(const obb_project *project);
-
-/* Whether `name` is the path of a made file, or the end of it behind a slash. */
-bool obb_made_matches(const char *path, const char *name);
 
 /* "toolchain", "platform", "configuration". */
 const char *obb_part_kind_name(obb_part_kind kind);

@@ -48,28 +48,34 @@ static void add_shared(obb_flat_settings *flat, const obb_variant *variant, obb_
             add_shared(flat, variant, arena, library->uses.at[i].target, seen);
 }
 
-bool obb_for_matches(const char *pattern, const char *path)
+bool obb_for_matches(const obb_target *target, const char *pattern, const obb_source_name *source)
 {
-    return obb_starts(pattern, "made:") ? obb_made_matches(path, pattern + 5) : obb_path_matches(pattern, path);
+    const char *name = pattern + strlen("made:");
+    if (!obb_starts(pattern, "made:"))
+        return obb_path_matches(pattern, source->path);
+    bool whole = false; /* then it is no end of another one */
+    for (size_t i = 0; i < target->made_of.count; i++)
+        whole = whole || strcmp(target->made_of.at[i].path, name) == 0;
+    return source->made && (whole ? strcmp(source->made, name) == 0 : obb_path_ends(source->made, name));
 }
 
-static bool for_holds(const obb_for *f, const char *path)
+static bool for_holds(const obb_target *target, const obb_for *f, const obb_source_name *source)
 {
     for (size_t i = 0; i < f->patterns.count; i++)
-        if (obb_for_matches(f->patterns.at[i].text, path))
+        if (obb_for_matches(target, f->patterns.at[i].text, source))
             return true;
     return false;
 }
 
-bool obb_resolve_has_own(const obb_target *target, const char *path)
+bool obb_resolve_has_own(const obb_target *target, const obb_source_name *source)
 {
     for (size_t i = 0; i < target->for_files.count; i++)
-        if (for_holds(&target->for_files.at[i], path))
+        if (for_holds(target, &target->for_files.at[i], source))
             return true;
     return false;
 }
 
-obb_flat_settings obb_resolve(const obb_variant *variant, const obb_target *described, const char *path,
+obb_flat_settings obb_resolve(const obb_variant *variant, const obb_target *described, const obb_source_name *source,
                               obb_arena *arena)
 {
     const obb_project *project = variant->project;
@@ -85,8 +91,8 @@ obb_flat_settings obb_resolve(const obb_variant *variant, const obb_target *desc
         add_shared(&flat, variant, arena, target->uses.at[i].target, seen);
     add(&flat, arena, &target->own, OBB_LAYER_TARGET, target->name);
     add(&flat, arena, &target->share, OBB_LAYER_TARGET, target->name);
-    for (size_t i = 0; path && i < target->for_files.count; i++)
-        if (for_holds(&target->for_files.at[i], path))
+    for (size_t i = 0; source && i < target->for_files.count; i++)
+        if (for_holds(target, &target->for_files.at[i], source))
             add(&flat, arena, &target->for_files.at[i].settings, OBB_LAYER_FILE,
                 target->for_files.at[i].patterns.at[0].text);
     free(seen);

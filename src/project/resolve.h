@@ -15,13 +15,19 @@ typedef struct obb_origin_setting {
 
 typedef OBB_VEC(obb_origin_setting) obb_flat_settings;
 
-/* The settings that hold for all sources of `target`, then (for a path of one) those of its
- * `for` blocks too when `path` is not NULL. In the order of layers. */
-obb_flat_settings obb_resolve(const obb_variant *variant, const obb_target *target, const char *path,
+/* A source, as `for` names it. */
+typedef struct obb_source_name {
+    const char *path;
+    const char *made; /* of what a step makes: the path below the folder of the variant; else NULL */
+} obb_source_name;
+
+/* The settings that hold for all sources of `target`, then (for one of them) those of its
+ * `for` blocks too when `source` is not NULL. In the order of layers. */
+obb_flat_settings obb_resolve(const obb_variant *variant, const obb_target *target, const obb_source_name *source,
                               obb_arena *arena);
 
-/* Whether any `for` block of the target holds for the path. */
-bool obb_resolve_has_own(const obb_target *target, const char *path);
+/* Whether any `for` block of the target holds for the source. */
+bool obb_resolve_has_own(const obb_target *target, const obb_source_name *source);
 
 /* The last value of a single-value setting, or NULL. */
 const obb_origin_setting *obb_flat_last(const obb_flat_settings *settings, obb_setting_id id);
@@ -50,7 +56,7 @@ bool obb_links_shared(const obb_target *library);
 /* Whether the library has sources of its own (else it is headers only). */
 bool obb_has_sources(const obb_target *target);
 
-/* Whether what `for` names (a pattern of paths, or made:NAME) is this source. */
-bool obb_for_matches(const char *pattern, const char *path);
+/* Whether what a `for` of the target names (a pattern of paths, or made:NAME) is this source. */
+bool obb_for_matches(const obb_target *target, const char *pattern, const obb_source_name *source);
 
 #endif

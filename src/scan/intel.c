@@ -67,37 +67,50 @@ static void tokens_of(intel *x, const char *text, obb_tokens *tokens)
     obb_tokens_of(&x->scanner->symbols, copy, strlen(copy), tokens);
 }
 
+static bool is_unsure(const intel *x, uint32_t symbol)
+{
+    for (size_t i = 0; i < x->unsure.count; i++)
+        if (x->unsure.at[i] == symbol)
+            return true;
+    return false;
+}
+
+/* What is unsure has no value from then on, so that what is replaced by it stays undecided. */
 static void set_macro(intel *x, const obb_tokens *tokens, bool undefine)
 {
     obb_macro *m = obb_macro_of(&x->scanner->symbols, tokens->at, tokens->count);
     if (m)
-        obb_scan_set_macro(x->scanner, m->symbol, undefine ? NULL : m);
+        obb_scan_set_macro(x->scanner, m->symbol, undefine || is_unsure(x, m->symbol) ? NULL : m);
 }
 
-/* %define, %undef: the text, which is replaced where the name is used. In the body of a multi-line macro: nobody
- * knows whether, when and how often. */
+/* The words of a definition, whose name must be written as it is. In the body of a multi-line macro nobody knows whether,
+ * when and how often it is made: then the name is unsure, and this false. */
+static bool begin_definition(intel *x, const char *rest, obb_tokens *tokens)
+{
+    const char *name = rest + strspn(rest, " \t");
+    tokens_of(x, rest, tokens);
+    if (name[strcspn(name, " \t(%")] == '%' || !tokens->count || tokens->at[0].kind != OBB_T_NAME)
+        obb_scan_give_up(x->scanner, "the name in `%s` is computed", rest);
+    if (!x->in_macro)
+        return true;
+    obb_arena_push(x->scanner->scratch, &x->unsure, tokens->at[0].code);
+    obb_scan_set_macro(x->scanner, tokens->at[0].code, NULL);
+    return false;
+}
+
+/* %define, %undef: the text, which is replaced where the name is used. */
 static void define(intel *x, const char *rest, bool undefine)
 {
     obb_tokens tokens = {0};
-    tokens_of(x, rest, &tokens);
-    if (!x->in_macro) {
+    if (begin_definition(x, rest, &tokens))
         set_macro(x, &tokens, undefine);
-        return;
-    }
-    const char *name = rest + strspn(rest, " \t");
-    if (name[strcspn(name, " \t(%")] == '%' || !tokens.count || tokens.at[0].kind != OBB_T_NAME)
-        obb_scan_give_up(x->scanner, "a multi-line macro makes the name in `%s`", rest);
-    obb_arena_push(x->scanner->scratch, &x->unsure, tokens.at[0].code);
 }
 
 /* What the assembler defines by itself, and what multi-line macros may define, is not known here. */
 static void must_be_sure(intel *x, uint32_t symbol)
 {
     const char *name = obb_symbol_text(&x->scanner->symbols, symbol);
-    bool unsure = strncmp(name, "__", 2) == 0;
-    for (size_t i = 0; i < x->unsure.count; i++)
-        unsure = unsure || x->unsure.at[i] == symbol;
-    if (unsure)
+    if (is_unsure(x, symbol) || strncmp(name, "__", 2) == 0)
         obb_scan_give_up(x->scanner, "whether `%s` is defined, and as what", name);
 }
 
@@ -129,14 +142,9 @@ static intmax_t evaluate(intel *x, const char *rest)
     obb_tokens tokens = {0}, out = {0};
     bool bitwise = false, comparison = false;
     tokens_of(x, rest, &tokens);
-    for (size_t i = 0; i < tokens.count; i++)
-        if (tokens.at[i].kind == OBB_T_NAME)
-            must_be_sure(x, tokens.at[i].code);
     obb_scan_replace(s, tokens.at, tokens.count, false, &out);
     for (size_t i = 0; i < out.count; i++) {
         obb_token *t = &out.at[i];
-        if (t->kind == OBB_T_NAME)
-            must_be_sure(x, t->code);
         if (t->kind == OBB_T_MARK && t->code == '=')
             t->code = OBB_MARK2('=', '=');
         bool mark = t->kind == OBB_T_MARK && !strchr("$%/", (int)t->code) && t->code != OBB_MARK2('>', '>');
@@ -159,14 +167,11 @@ static bool condition(intel *x, const char *rest)
 static void assign(intel *x, const char *rest)
 {
     obb_tokens tokens = {0};
-    rest += strspn(rest, " \t");
-    size_t name = strcspn(rest, " \t");
-    if (x->in_macro) {
-        define(x, rest, false);
+    if (!begin_definition(x, rest, &tokens))
         return;
-    }
-    tokens_of(x, obb_arena_format(x->scanner->scratch, "%.*s (%lld)", (int)name, rest, (long long)evaluate(x, rest + name)), &tokens);
-    set_macro(x, &tokens, false);
+    const char *name = obb_symbol_text(&x->scanner->symbols, tokens.at[0].code);
+    const char *expression = strstr(rest, name) + strlen(name);
+    define(x, obb_arena_format(x->scanner->scratch, "%s (%lld)", name, (long long)evaluate(x, expression)), false);
 }
 
 /* %xdefine: the text, with all replaced that is defined now. */
@@ -174,24 +179,18 @@ static void define_replaced(intel *x, const char *rest)
 {
     obb_scanner *s = x->scanner;
     obb_tokens tokens = {0}, body = {0}, all = {0};
-    tokens_of(x, rest, &tokens);
-    if (x->in_macro || tokens.count < 2) {
-        define(x, rest, false);
+    if (!begin_definition(x, rest, &tokens))
         return;
-    }
-    if (tokens.at[1].kind == OBB_T_MARK && tokens.at[1].code == '(' && !tokens.at[1].space)
+    if (tokens.count > 1 && tokens.at[1].kind == OBB_T_MARK && tokens.at[1].code == '(' && !tokens.at[1].space)
         obb_scan_give_up(s, "`%%xdefine%s` is not decided here", rest);
-    for (size_t i = 1; i < tokens.count; i++)
-        if (tokens.at[i].kind == OBB_T_NAME)
-            must_be_sure(x, tokens.at[i].code);
     obb_scan_replace(s, tokens.at + 1, tokens.count - 1, false, &body);
     obb_arena_push(s->arena, &all, tokens.at[0]);
     for (size_t i = 0; i < body.count; i++)
         obb_arena_push(s->arena, &all, body.at[i]);
+    if (all.count > 1)
+        all.at[1].space = true; /* a bracket begins no parameters */
     obb_arena_push(s->arena, &all, (obb_token){.kind = OBB_T_END});
     all.count--;
-    if (all.count > 1)
-        all.at[1].space = true;
     set_macro(x, &all, false);
 }
 
@@ -201,6 +200,8 @@ static bool defined(intel *x, const char *rest)
     rest += strspn(rest, " \t");
     size_t n = strcspn(rest, " \t");
     uint32_t symbol = obb_symbol(&s->symbols, rest, n);
+    if (memchr(rest, '%', n))
+        obb_scan_give_up(s, "the name in `%s` is computed", rest);
     must_be_sure(x, symbol);
     return obb_scan_macro(s, symbol) != NULL;
 }

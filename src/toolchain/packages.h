@@ -2,12 +2,12 @@
 #ifndef OBB_TOOLCHAIN_PACKAGES_H
 #define OBB_TOOLCHAIN_PACKAGES_H
 
-#include "base/arena.h"
-#include "base/files.h"
+#include "toolchain/toolchain.h"
 
-/* The packages whose files end with `end` ("/zlib.h") and have `within` ("/usr/include/") in their path, as
+/* The packages that have a file whose path ends with `name` ("zlib.h") and has `within` ("/usr/include/") in it, as
  * people list them ("a or b"): of all packages by apt-file(1) where it is installed, else of the installed ones by
- * dpkg-query(1). NULL when neither can be asked, none is known, or so many are that it is no help. */
-const char *obb_packages_with(obb_files *files, obb_arena *arena, const char *end, const char *within);
+ * dpkg-query(1). NULL for the toolchains of other machines; when neither can be asked, or does not answer soon; when none is
+ * known, or so many are that it is no help; and after the first few questions: a hint is not worth a wait. */
+const char *obb_packages_with(obb_toolchain *toolchain, const char *name, const char *within);
 
 #endif

@@ -229,7 +229,7 @@ bool obb_system_metadata(obb_toolchain *toolchain, const char *name, obb_place p
     obb_diag *d = obb_error(diags, OBB_FAULT_OUTSIDE, place, "the system has no `%s.pc`; `%s` needs it%s%s",
                             missing, who, strcmp(missing, name) == 0 ? "" : " through ",
                             strcmp(missing, name) == 0 ? "" : name);
-    const char *packages = obb_packages_with(toolchain->files, toolchain->arena, obb_arena_format(toolchain->arena, "/%s.pc", missing), "/usr/");
+    const char *packages = obb_packages_with(toolchain, obb_arena_format(toolchain->arena, "%s.pc", missing), "/usr/");
     obb_hint(diags, d, "install %s, or set OBBLIGATO_METADATA to the folder that has the file",
              packages ? packages : obb_arena_format(toolchain->arena, "the development package of %s", missing));
     const char *stated = getenv("OBBLIGATO_METADATA");

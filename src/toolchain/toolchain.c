@@ -120,6 +120,7 @@ void obb_toolchain_free(obb_toolchain *toolchain)
     obb_map_free(&toolchain->linkings);
     obb_map_free(&toolchain->machine_folders);
     obb_map_free(&toolchain->support_libraries);
+    obb_map_free(&toolchain->packages);
 }
 
 /* --- as described ------------------------------------------------------------------- */

@@ -77,6 +77,7 @@ typedef struct obb_toolchain {
     obb_map support_libraries; /* by such flags: path */
     obb_map dialects;
     obb_map linkings;          /* obb_linking (linking.h), by what decides them */
+    obb_map packages;          /* what has a file, as people list it (packages.h); "" for nothing */
     size_t questions;          /* how many processes were started to ask */
     bool unsure;               /* one of them was ended by a signal or not started: nothing is remembered any more */
     int trouble;               /* an errno value: why one could not be started, for want of descriptors or memory */

@@ -26,8 +26,7 @@ static unsigned long long state;
 
 static unsigned pick(unsigned n)
 {
-    state = state * 6364136223846793005ULL + 1442695040888963407ULL;
-    return (unsigned)(state >> 33) % n;
+    return harness_pick(&state, n);
 }
 
 static bool reads(const action *a, const char *path)

@@ -109,6 +109,12 @@ static void make_folders(const char *path)
     free(copy);
 }
 
+unsigned harness_pick(unsigned long long *state, unsigned n)
+{
+    *state = *state * 6364136223846793005ULL + 1442695040888963407ULL; /* Knuth, The Art of Computer Programming 3.3.4: MMIX */
+    return (unsigned)(*state >> 33) % n;
+}
+
 void harness_write(const char *path, const char *text)
 {
     make_folders(path);

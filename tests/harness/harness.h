@@ -40,6 +40,9 @@ int harness_rounds(int usual);
 /* Where its random numbers start: `usual`, and elsewhere with another TEST_SEED. */
 unsigned harness_seed(unsigned usual);
 
+/* A random number below n, of a sequence that the state (a seed, at first) decides. */
+unsigned harness_pick(unsigned long long *state, unsigned n);
+
 /* Files for tests: whole contents in and out. A missing file reads as NULL. */
 void harness_write(const char *path, const char *text);
 char *harness_read(const char *path, size_t *length);

@@ -48,8 +48,7 @@ static char *copy, *output;
 
 static unsigned pick(unsigned n)
 {
-    state = state * 6364136223846793005ULL + 1442695040888963407ULL;
-    return (unsigned)(state >> 33) % n;
+    return harness_pick(&state, n);
 }
 
 static int shell(const char *format, ...)

@@ -14,6 +14,8 @@
 #include <sys/stat.h>
 #include <unistd.h>
 
+#include "harness/harness.h"
+
 enum { HEADERS = 12, MACROS = 8, DEEP = 4 };
 
 static unsigned long long state;
@@ -23,8 +25,7 @@ static int nesting;
 
 static unsigned pick(unsigned n)
 {
-    state = state * 6364136223846793005ULL + 1442695040888963407ULL;
-    return (unsigned)(state >> 33) % n;
+    return harness_pick(&state, n);
 }
 
 static void say(const char *format, ...)
@@ -230,7 +231,7 @@ static void nasm_lines(int depth)
             else
                 say("%%%sdefine A%u (A%u + A%u)\n", pick(2) ? "x" : "", pick(MACROS / 2), MACROS / 2 + pick(MACROS / 2), MACROS / 2 + pick(MACROS / 2));
             break;
-        case 1: say("%%assign A%u A%u + 1\n", pick(MACROS / 2), MACROS / 2 + pick(MACROS / 2)); break;
+        case 1: say("%%%s A%u (A%u + 1)\n", pick(3) ? "assign" : "xdefine", pick(MACROS / 2), pick(MACROS)); break;
         case 2: say("%%undef M%u\n", pick(MACROS)); break;
         case 3:
         case 4:

@@ -67,8 +67,7 @@ static bool damage_unnoticed; /* perhaps: see damage_memory */
 
 static unsigned pick(unsigned n)
 {
-    state = state * 6364136223846793005ULL + 1442695040888963407ULL;
-    return (unsigned)(state >> 33) % n;
+    return harness_pick(&state, n);
 }
 
 /* --- writing ------------------------------------------------------------------------ */

@@ -240,7 +240,8 @@ static void what_holds_is_given_as_a_target(void)
     CHECK_NUMBER(obb_in(y, p)->uses.count, 1);
     CHECK_TEXT(obb_in(x, p)->output, "p");
     CHECK_TEXT(obb_in(y, p)->output, "other");
-    CHECK(!obb_resolve_has_own(obb_in(x, p), "p.c") && obb_resolve_has_own(obb_in(y, p), "p.c"));
+    const obb_source_name source = {"p.c", NULL};
+    CHECK(!obb_resolve_has_own(obb_in(x, p), &source) && obb_resolve_has_own(obb_in(y, p), &source));
     CHECK(!obb_has_sources(obb_in(x, m)) && obb_links_shared(obb_in(y, m)));
     CHECK(obb_in(x, obb_project_target(w.project, "l")) == obb_project_target(w.project, "l")); /* nothing to decide */
     end(&w);
@@ -261,6 +262,7 @@ static void sizes_have_units(void)
  * answered with values or errors. */
 static void survives_any_description(void)
 {
+    const obb_source_name source = {"p.c", NULL};
     static const char *const bits[] = {
         "program p { sources p.c\n", "library l { ", "image i { from p; ", "platform m { set os=none; ", "toolchain t { ",
         "configuration k { ", "axis a { values x y; default x }\n", "lineup n { host.debug m.k+a=y }\n", "runner r { run x {program} }\n",
@@ -287,7 +289,7 @@ static void survives_any_description(void)
             const obb_variant *variant = obb_project_variant(w.project, platforms[v], "debug", NULL, OBB_NOWHERE, w.diags);
             for (size_t t = 0; variant && !obb_diags_fault(w.diags) && t < w.project->targets.count; t++) {
                 obb_report_refusals(variant, w.project->targets.at[t], w.diags);
-                obb_resolve(variant, w.project->targets.at[t], "p.c", w.arena);
+                obb_resolve(variant, w.project->targets.at[t], &source, w.arena);
                 CHECK(obb_in(variant, w.project->targets.at[t])->number == t);
             }
         }
