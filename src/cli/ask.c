@@ -77,10 +77,13 @@ static int want_named(session *s, bool only_compiles)
                                 only_compiles ? "`%s` is no source and no target with sources"
                                               : "nothing makes `%s`, and no target has that name",
                                 name);
-        obb_hint_nearest(s->diags, d, name, obb_project_target_names(s->project));
+        if (!only_compiles && obb_is_header(name))
+            obb_hint(s->diags, d, "a header is read: `obbligato impact %s` tells by what", name);
+        else
+            obb_hint_nearest(s->diags, d, name, obb_project_target_names(s->project));
         if (!d->hint)
             obb_hint(s->diags, d, only_compiles ? "name a source as `obbligato show sources TARGET` lists it"
-                                                  : "name a source, a product or a target; `obbligato impact FILE` tells what reads a header");
+                                                  : "name a source, a product or a target");
     }
     s->wanted = named;
     return session_show_diags(s);

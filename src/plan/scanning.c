@@ -1,31 +1,45 @@
 /* The scan of a plan's compiles: their inputs, the places of absence, and what to say about
  * a header that is nowhere. */
+#include <ctype.h>
 #include <string.h>
 
 #include "base/path.h"
 #include "plan/differences.h"
 #include "toolchain/packages.h"
 
-/* How much of a flag the words of a refusal name: the whole of it, what is before its `=`, or the value behind it
- * in quotes. 0: nothing. */
-static size_t named_in(const char *refusal, const char *flag, obb_arena *arena)
+static bool part_of_word(char c)
+{
+    return isalnum((unsigned char)c) || c == '_';
+}
+
+/* Whether a text has these bytes as a word, or as several. */
+static bool has_word(const char *text, const char *word, size_t n)
+{
+    for (const char *at = text; n && *at; at++)
+        if (strncmp(at, word, n) == 0 && (at == text || !part_of_word(at[-1])) && !part_of_word(at[n]))
+            return true;
+    return false;
+}
+
+/* How much of a flag the words of a refusal name: the whole of it, what is before its `=`, the value behind it, or
+ * both apart. 0: nothing. */
+static size_t named_in(const char *refusal, const char *flag)
 {
     size_t whole = strlen(flag), head = strcspn(flag, "=");
-    if (strstr(refusal, flag))
+    if (has_word(refusal, flag, whole))
         return whole;
     if (head == whole)
         return 0;
-    if (strstr(refusal, obb_arena_copy(arena, flag, head + 1)))
-        return head;
-    return strstr(refusal, obb_arena_format(arena, "'%s'", flag + head + 1)) ? whole - head : 0;
+    bool name = has_word(refusal, flag, head), value = has_word(refusal, flag + head + 1, whole - head - 1);
+    return (name ? head : 0) + (value ? whole - head : 0);
 }
 
-static const obb_origin_setting *refused_setting(const obb_flat_settings *settings, const char *refusal, obb_arena *arena)
+static const obb_origin_setting *refused_setting(const obb_flat_settings *settings, const char *refusal)
 {
     const obb_origin_setting *found = NULL;
     size_t most = 0;
     for (size_t i = 0; i < settings->count; i++) {
-        size_t n = settings->at[i].id == OBB_SET_FLAGS ? named_in(refusal, settings->at[i].value, arena) : 0;
+        size_t n = settings->at[i].id == OBB_SET_FLAGS ? named_in(refusal, settings->at[i].value) : 0;
         if (n > most) {
             found = &settings->at[i];
             most = n;
@@ -39,7 +53,7 @@ static void tell_refusal(obb_plan *plan, const obb_action *a, const obb_dialect 
     const char *compiler = d->tool->command.at[0];
     obb_source_name name = obb_plan_source_name(plan, obb_plan_variant_of(plan, a->variant), a->source);
     obb_flat_settings settings = obb_resolve(a->variant, a->target, &name, plan->arena);
-    const obb_origin_setting *s = refused_setting(&settings, d->refusal, plan->arena);
+    const obb_origin_setting *s = refused_setting(&settings, d->refusal);
     obb_diag *e = s ? obb_error(diags, OBB_FAULT_DESCRIPTION, s->place.line ? s->place : a->target->place,
                                 "the compiler %s refuses `%s`: %s", compiler, s->value, d->refusal)
                     : obb_error(diags, OBB_FAULT_DESCRIPTION, a->target->place, "the compiler %s refuses the flags of `%s`: %s",
