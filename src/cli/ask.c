@@ -4,6 +4,7 @@
 
 #include "base/path.h"
 #include "cli/commands.h"
+#include "cli/names.h"
 #include "cli/questions.h"
 #include "cli/terminal.h"
 #include "report/report.h"
@@ -23,47 +24,6 @@ static int plan_everything(session *s)
     return code;
 }
 
-static void better(name_fit *fit, name_fit other)
-{
-    if (other > *fit)
-        *fit = other;
-}
-
-/* Whether a name given means this action: its source, its output, its target, or its name
- * in the output folder. */
-static name_fit means(const session *s, const typed_name *name, const obb_action *a)
-{
-    name_fit fit = NAME_NOT;
-    if (!obb_plan_variant_of(s->plan, a->variant)->chosen)
-        return NAME_NOT;
-    if (strcmp(a->target->name, name->name) == 0 || (!compiles(a) && strcmp(obb_action_subject(s->plan, a), name->name) == 0))
-        return NAME_TYPED;
-    for (size_t i = 0; i < a->also.count; i++) {
-        const char *other = obb_files_path(s->files, a->also.at[i]);
-        better(&fit, strcmp(obb_action_below(s->plan, a, other), name->name) == 0 ? NAME_TYPED : session_name_fit(name, other));
-    }
-    better(&fit, session_name_fit(name, obb_files_path(s->files, a->output)));
-    if (compiles(a))
-        better(&fit, session_name_fit(name, obb_files_path(s->files, a->source)));
-    return fit;
-}
-
-/* Marks all that fit the name best. False: nothing does. */
-static bool mark_named(const session *s, const char *name, bool only_compiles, bool *named)
-{
-    size_t count = s->plan->actions.count;
-    const typed_name typed = session_typed_name(s, name);
-    name_fit best = NAME_NOT, *fits = obb_arena_alloc(s->arena, (count + 1) * sizeof *fits);
-    for (size_t i = 0; i < count; i++) {
-        const obb_action *a = s->plan->actions.at[i];
-        fits[i] = only_compiles && !compiles(a) ? NAME_NOT : means(s, &typed, a);
-        better(&best, fits[i]);
-    }
-    for (size_t i = 0; i < count; i++)
-        named[i] = named[i] || (fits[i] == best && best != NAME_NOT);
-    return best != NAME_NOT;
-}
-
 /* Marks in `wanted` what the names mean, and nothing else. An error for a name that means
  * nothing. */
 static int want_named(session *s, bool only_compiles)
@@ -71,7 +31,7 @@ static int want_named(session *s, bool only_compiles)
     bool *named = obb_arena_alloc(s->arena, s->plan->actions.count);
     for (size_t n = 0; n < s->options->names.count; n++) {
         const char *name = s->options->names.at[n];
-        if (mark_named(s, name, only_compiles, named))
+        if (names_mark(s, name, only_compiles, named))
             continue;
         obb_diag *d = obb_error(s->diags, OBB_FAULT_USAGE, OBB_NOWHERE,
                                 only_compiles ? "`%s` is no source and no target with sources"

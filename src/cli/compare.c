@@ -5,6 +5,7 @@
 #include "base/path.h"
 #include "cli/account.h"
 #include "cli/commands.h"
+#include "cli/names.h"
 #include "cli/terminal.h"
 #include "report/report.h"
 
@@ -269,47 +270,66 @@ static int choose_two(session *s, sides *c)
     return session_show_diags(s);
 }
 
-/* The names behind the variants: targets, or sources. */
-static int choose_rest(session *s, obb_words *sources)
+/* The names behind the variants: targets; what is none must be a source. */
+static void choose_targets(session *s, obb_words *others)
 {
     for (size_t i = 2; i < s->options->names.count; i++) {
         const char *name = s->options->names.at[i];
         const obb_target *t = obb_project_target(s->project, name);
-        if (t) {
+        if (t)
             obb_arena_push(s->arena, &s->targets, t);
-            continue;
-        }
-        const char *path = session_path(s, name);
-        if (obb_files_is_file(s->files, obb_files_number(s->files, path))) {
-            obb_arena_push(s->arena, sources, path);
-            continue;
-        }
-        obb_diag *d = obb_error(s->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "`%s` is neither a target nor a source", name);
-        obb_hint_nearest(s->diags, d, name, obb_project_target_names(s->project));
+        else
+            obb_arena_push(s->arena, others, name);
     }
     bool all = !s->targets.count;
     for (size_t i = 0; all && i < s->project->targets.count; i++)
         obb_arena_push(s->arena, &s->targets, s->project->targets.at[i]);
+}
+
+static void add_source(session *s, obb_words *sources, const char *path)
+{
+    for (size_t i = 0; i < sources->count; i++)
+        if (strcmp(sources->at[i], path) == 0)
+            return;
+    obb_arena_push(s->arena, sources, path);
+}
+
+/* The sources that the names mean, each once. */
+static int find_sources(session *s, const obb_words *names, obb_words *sources)
+{
+    size_t count = s->plan->actions.count;
+    for (size_t i = 0; i < names->count; i++) {
+        bool *named = obb_arena_alloc(s->arena, count + 1);
+        if (!names_mark(s, names->at[i], true, named)) {
+            obb_diag *d = obb_error(s->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "`%s` is neither a target nor a source", names->at[i]);
+            obb_hint_nearest(s->diags, d, names->at[i], obb_project_target_names(s->project));
+        }
+        for (size_t k = 0; k < count; k++)
+            if (named[k])
+                add_source(s, sources, obb_files_path(s->files, s->plan->actions.at[k]->source));
+    }
     return session_show_diags(s);
 }
 
 int command_compare(session *s)
 {
     sides c = {.s = s};
-    obb_words sources = {0};
+    obb_words others = {0}, sources = {0};
     int code = session_read_project(s);
     if (!code)
         code = session_open_state(s, false);
     if (!code)
         code = choose_two(s, &c);
-    if (!code)
-        code = choose_rest(s, &sources);
     if (code)
         return code;
+    choose_targets(s, &others);
     s->plan = obb_plan_make(s->arena, s->project, s->files, s->toolchains, s->scanner, s->out, s->variants.at,
                             c.v[0] == c.v[1] ? 1 : 2, NULL, NULL, s->diags);
     code = session_show_diags(s);
     if (code && code != OBB_FAULT_OUTSIDE) /* what is missing here can be compared all the same */
+        return code;
+    code = find_sources(s, &others, &sources);
+    if (code)
         return code;
     if (s->options->json)
         c.document = json_object();

@@ -5,6 +5,7 @@
 
 #include "base/path.h"
 #include "cli/commands.h"
+#include "cli/names.h"
 #include "cli/terminal.h"
 #include "plan/differences.h"
 #include "plan/includes.h"
@@ -41,9 +42,18 @@ static bool reads(const obb_action *a, obb_file file)
     return false;
 }
 
-/* Other names, by links, under which the same file was looked at. */
+/* What a compiler or an earlier build told of may not have been looked at yet. */
+static void look_at_inputs(session *s)
+{
+    for (size_t i = 0; i < s->plan->actions.count; i++)
+        for (size_t k = 0; s->wanted[i] && k < s->plan->actions.at[i]->inputs.count; k++)
+            obb_files_stamp(s->files, s->plan->actions.at[i]->inputs.at[k]);
+}
+
+/* Other names, by links, under which the same file is read. */
 static void add_other_names(session *s, obb_file file, obb_file_list *files)
 {
+    look_at_inputs(s);
     const obb_stamp *stamp = obb_files_stamp(s->files, file);
     obb_stamp one = stamp ? *stamp : (obb_stamp){.inode = 0};
     for (obb_file f = 0; stamp && f < obb_files_count(s->files); f++) {
@@ -69,13 +79,13 @@ static obb_file name_read(session *s, obb_file file)
 /* The files that are read and whose path ends with a name. */
 static void read_so_called(const session *s, const char *name, obb_file_list *files)
 {
-    const typed_name typed = session_typed_name(s, name);
+    const typed_name typed = names_typed(s, name);
     bool *seen = obb_arena_alloc(s->arena, obb_files_count(s->files) + 1);
     for (size_t i = 0; i < s->plan->actions.count; i++) {
         const obb_action *a = s->plan->actions.at[i];
         for (size_t k = 0; s->wanted[i] && k < a->inputs.count; k++) {
             obb_file file = a->inputs.at[k];
-            if (!seen[file] && session_name_fit(&typed, obb_files_path(s->files, file)) == NAME_IS_END)
+            if (!seen[file] && names_fit(&typed, obb_files_path(s->files, file)) == NAME_IS_END)
                 obb_arena_push(s->arena, files, file);
             seen[file] = true;
         }

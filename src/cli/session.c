@@ -169,7 +169,7 @@ int session_enter(session *s)
     return 0;
 }
 
-static const char *typed_path(const session *s, const char *path)
+const char *session_typed_path(const session *s, const char *path)
 {
     char *full = obb_path_join(s->arena, obb_path_join(s->arena, s->root, s->start), path);
     return obb_path_below(s->arena, s->root, full);
@@ -177,23 +177,10 @@ static const char *typed_path(const session *s, const char *path)
 
 const char *session_path(const session *s, const char *path)
 {
-    const char *typed = typed_path(s, path);
+    const char *typed = session_typed_path(s, path);
     struct stat here;
     bool as_printed = lstat(typed, &here) != 0 && lstat(path, &here) == 0;
     return as_printed ? obb_path_below(s->arena, s->root, obb_path_join(s->arena, s->root, path)) : typed;
-}
-
-typed_name session_typed_name(const session *s, const char *name)
-{
-    return (typed_name){name, typed_path(s, name), obb_path_below(s->arena, s->root, obb_path_join(s->arena, s->root, name))};
-}
-
-name_fit session_name_fit(const typed_name *name, const char *path)
-{
-    return strcmp(name->typed, path) == 0       ? NAME_TYPED
-           : strcmp(name->from_root, path) == 0 ? NAME_FROM_ROOT
-           : obb_path_ends(path, name->name)    ? NAME_IS_END
-                                                : NAME_NOT;
 }
 
 /* The family of this machine's compiler: asked only when a condition is about it. */

@@ -123,19 +123,7 @@ int session_commit(session *s, int before);
  * messages print it, when nothing is there. */
 const char *session_path(const session *s, const char *path);
 
-/* What a name that the person wrote has to do with a path of the project; the better, the greater. */
-typedef enum name_fit {
-    NAME_NOT,
-    NAME_IS_END,    /* of its last part or parts */
-    NAME_FROM_ROOT, /* as messages print it */
-    NAME_TYPED      /* as it was written */
-} name_fit;
-
-typedef struct typed_name {
-    const char *name, *typed, *from_root; /* as it was written; and the paths that this may be, as the project names them */
-} typed_name;
-
-typed_name session_typed_name(const session *s, const char *name);
-name_fit session_name_fit(const typed_name *name, const char *path);
+/* The same, seen from where it was written, whether it is there or not. */
+const char *session_typed_path(const session *s, const char *path);
 
 #endif
