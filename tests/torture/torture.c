@@ -64,6 +64,7 @@ static unsigned long long state;
 static const char *kept_text; /* the program of that name beside this one; or NULL */
 static const char *program, *quick; /* quick: NULL for the compilers of this machine */
 static bool damage_unnoticed; /* perhaps: see damage_memory */
+static bool memory_lost;      /* the same, or it was removed: see kept_as_fresh */
 
 static unsigned pick(unsigned n)
 {
@@ -507,7 +508,7 @@ static void meddle_with_outputs(void)
     case 0: shell("f=$(find out -name '*.o' | sort | sed -n %up); [ -z \"$f\" ] || rm \"$f\"", 1 + pick(8)); break;
     case 1: shell("f=$(find out -name '*.o' | sort | sed -n %up); [ -z \"$f\" ] || echo x >> \"$f\"", 1 + pick(8)); break;
     case 2: shell("rm -f out/host.debug/bin/main out/host.debug/lib/liblib0.*"); break;
-    default: shell("rm -f out/.obbligato/state.db*"); break;
+    default: shell("rm -f out/.obbligato/state.db*"); memory_lost = true; break;
     }
     snprintf(t.remark, sizeof t.remark, "outputs");
 }
@@ -518,7 +519,7 @@ static void meddle_with_outputs(void)
 static void damage_memory(void)
 {
     static const char *const files[] = {"state.db", "ready-*", "made", "state.db-wal"};
-    damage_unnoticed = true;
+    damage_unnoticed = memory_lost = true;
     if (pick(2))
         shell("rm -f out/.obbligato/ready-*");
     shell("for f in out/.obbligato/%s; do [ -s $f ] && printf '\\%o' | dd of=$f bs=1 conv=notrunc status=none "
@@ -691,22 +692,28 @@ static bool nothing_to_do(const char *line)
     return run("the build after it", line, "nothing to do");
 }
 
-/* What was renewed, edit by edit, reads like what is written anew. It is put back: later edits renew it further. */
+/* What was renewed, edit by edit, reads like what is written anew. It is put back: later edits renew it further. What was
+ * done to the memory before may show here first, once: then it is begun anew. */
 static bool kept_as_fresh(void)
 {
-    char line[10000];
+    char line[10000], *printed;
     snprintf(line, sizeof line, "set -- out/.obbligato/ready-*; [ $# = 1 ] && [ -f \"$1\" ] || exit 0; %s $1 > kept.renewed || exit 1; "
              "! grep -q '^no plan' kept.renewed || { rm kept.*; exit 0; }; mv $1 kept.ready; "
-             "%s build > kept.said || exit 1; grep -q '^nothing to do' kept.said || exit 1; "
+             "%s build > kept.said || exit 1; grep -q '^nothing to do' kept.said || { cat kept.said; exit 1; }; "
              "[ ! -f $1 ] || { %s $1 > kept.fresh && diff kept.renewed kept.fresh || exit 1; }; mv kept.ready $1; rm -f kept.*", kept_text, program, kept_text);
-    return run("what is kept", line, NULL);
+    if (!memory_lost)
+        return run("what is kept", line, NULL);
+    memory_lost = harness_shell(line, &printed) == 0;
+    free(printed);
+    shell("rm -f kept.*%s", memory_lost ? "" : " out/.obbligato/ready-*");
+    return true;
 }
 
 static bool proof(void)
 {
     char line[5000];
     snprintf(line, sizeof line, "%s build", program);
-    if (!run("the build", line, NULL) || !nothing_to_do(line) || (kept_text && !damage_unnoticed && !kept_as_fresh()))
+    if (!run("the build", line, NULL) || !nothing_to_do(line) || (kept_text && !kept_as_fresh()))
         return false;
     /* in a copy of the project: what steps make is named by its path in what is made of it */
     snprintf(line, sizeof line, "rm -rf clean && mkdir clean && for f in *; do case $f in out|clean) ;; *) cp -pr $f clean/ ;; esac; done && "
