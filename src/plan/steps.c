@@ -322,9 +322,10 @@ static void read_operands(filler *f, const obb_step_part *part)
     obb_job *j = f->job;
     for (size_t i = 0; i + 1 < part->words.count; i++) {
         obb_file file = obb_files_number(j->plan->files, part->words.at[i]);
-        bool made = obb_path_within(part->words.at[i], j->in->folder);
-        if (!made)
-            input_once(f, file);
+        const obb_action *made = obb_plan_maker(j->plan, file); /* a tool's or another variant's, too */
+        if (made == f->action || (!made && obb_path_within(part->words.at[i], j->in->folder)))
+            continue; /* its own, or below {out} */
+        input_once(f, file);
         if (!made && !obb_files_is_file(j->plan->files, file)) {
             obb_error(j->diags, OBB_FAULT_DESCRIPTION, f->place, "there is no file `%s`", part->words.at[i]);
             f->action->broken = true;
