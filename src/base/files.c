@@ -13,6 +13,7 @@
 #include "base/map.h"
 #include "base/path.h"
 #include "base/regular.h"
+#include "base/system.h"
 
 enum { LOOKED = 1, THERE = 2, PRINTED = 4, TRUSTED = 8, RECALLED = 16, LISTED = 32, PROVIDED = 64, PROMISED = 128 };
 
@@ -180,14 +181,6 @@ int64_t obb_now(void)
     struct timespec t;
     clock_gettime(CLOCK_REALTIME, &t);
     return (int64_t)t.tv_sec * 1000000000 + t.tv_nsec;
-}
-
-const char *obb_boot_name(obb_arena *arena)
-{
-    obb_text text = {0};
-    const char *name = obb_file_read("/proc/sys/kernel/random/boot_id", &text) ? "" : obb_arena_copy(arena, text.bytes, strcspn(text.bytes, "\n"));
-    obb_text_free(&text);
-    return name;
 }
 
 /* File systems step their clocks by up to 10 ms; those that step by 1 or 2 s show no

@@ -62,10 +62,6 @@ bool obb_stamp_same(const obb_stamp *a, const obb_stamp *b);
 /* The moment: nanoseconds since 1970. */
 int64_t obb_now(void);
 
-/* Since when this machine runs, as a text that another start of it does not have (random(4) of Linux); "" where nobody
- * tells. In the arena. */
-const char *obb_boot_name(obb_arena *arena);
-
 /* Whether nothing can have been written at or after the moment `now` (nanoseconds since
  * 1970) that leaves the stamp as it is. */
 bool obb_stamp_settled(const obb_stamp *stamp, int64_t now);

@@ -7,6 +7,7 @@
 #include <xxhash.h>
 
 #include "base/regular.h"
+#include "base/system.h"
 #include "base/vec.h"
 
 struct obb_printer {

@@ -6,6 +6,7 @@
 
 #include "base/below.h"
 #include "base/path.h"
+#include "base/system.h"
 #include "cli/account.h"
 #include "cli/build_view.h"
 #include "cli/terminal.h"

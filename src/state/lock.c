@@ -1,51 +1,14 @@
 #include "state/lock.h"
 
-#include <ctype.h>
-#include <dirent.h>
 #include <errno.h>
 #include <fcntl.h>
 #include <signal.h>
 #include <stdio.h>
-#include <sys/file.h>
 #include <sys/stat.h>
 #include <unistd.h>
 
 #include "base/path.h"
-
-static bool try_lock(int fd, bool wait)
-{
-    int code;
-    do
-        code = flock(fd, wait ? LOCK_EX : LOCK_EX | LOCK_NB);
-    while (code && errno == EINTR && wait);
-    return code == 0;
-}
-
-/* The name and number of a process that has the file open, by /proc (proc(5) of Linux); false where there is no
- * such thing. */
-static bool find_opener(const struct stat *file, char *name, size_t room)
-{
-    DIR *all = opendir("/proc");
-    bool found = false;
-    for (struct dirent *d; all && !found && (d = readdir(all));) {
-        char path[300], command[100] = "";
-        struct stat s;
-        snprintf(path, sizeof path, "/proc/%s/fd/3", d->d_name); /* where commands hold it (base/commands.h) */
-        found = isdigit((unsigned char)d->d_name[0]) && stat(path, &s) == 0 && s.st_ino == file->st_ino && s.st_dev == file->st_dev;
-        if (!found)
-            continue;
-        snprintf(path, sizeof path, "/proc/%s/comm", d->d_name);
-        int fd = open(path, O_RDONLY | O_CLOEXEC);
-        ssize_t n = fd < 0 ? 0 : read(fd, command, sizeof command - 1);
-        if (fd >= 0)
-            close(fd);
-        command[n > 0 ? n - 1 : 0] = 0;
-        snprintf(name, room, "`%s`, process %s", *command ? command : "a command", d->d_name);
-    }
-    if (all)
-        closedir(all);
-    return found;
-}
+#include "base/system.h"
 
 /* The one who wrote the note may have ended, and what it started holds the lock. */
 static void tell_who_waits(int fd, void (*waiting)(void *, const char *), void *self)
@@ -56,7 +19,7 @@ static void tell_who_waits(int fd, void (*waiting)(void *, const char *), void *
     ssize_t n = pread(fd, holder, sizeof holder - 1, 0);
     holder[n > 0 ? n : 0] = 0;
     bool ended = sscanf(holder, "process %ld", &process) == 1 && kill((pid_t)process, 0) && errno == ESRCH;
-    if (ended && fstat(fd, &file) == 0 && find_opener(&file, command, sizeof command))
+    if (ended && fstat(fd, &file) == 0 && obb_find_holder(&file, command, sizeof command))
         snprintf(holder, sizeof holder, "%s, which a build that has ended left running", command);
     else if (ended)
         snprintf(holder, sizeof holder, "a command that a build left running, which has ended itself: process %ld", process);
@@ -107,10 +70,10 @@ bool obb_lock_take(obb_lock *l, const char *path, void (*waiting)(void *, const 
     for (;;) {
         if (!open_lock(l, path))
             return false;
-        if (!try_lock(l->fd, false)) {
+        if (!obb_lock_descriptor(l->fd, false)) {
             tell_who_waits(l->fd, waiting, self);
             waiting = NULL; /* said once */
-            if (!try_lock(l->fd, true))
+            if (!obb_lock_descriptor(l->fd, true))
                 return false;
         }
         if (still_there(l->fd, path))
@@ -124,7 +87,7 @@ bool obb_lock_take(obb_lock *l, const char *path, void (*waiting)(void *, const 
 
 bool obb_lock_take_at_once(obb_lock *l, const char *path)
 {
-    bool mine = open_lock(l, path) && try_lock(l->fd, false) && still_there(l->fd, path);
+    bool mine = open_lock(l, path) && obb_lock_descriptor(l->fd, false) && still_there(l->fd, path);
     if (mine)
         look_for_note(l);
     if (mine && !l->broken_off) {

@@ -11,7 +11,7 @@
 #include "base/map.h"
 #include "base/path.h"
 #include "base/regular.h"
-#include "base/thread.h"
+#include "base/system.h"
 
 enum { NOTHING, STAMP, EXISTS, VERIFY, ABSENT, MOST_CHANGES = 1000, MOST_KEPT = 32, MOST_RECENT = 32, FEW_ABSENT = 3 };
 

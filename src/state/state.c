@@ -10,6 +10,7 @@
 #include "base/below.h"
 #include "base/map.h"
 #include "base/path.h"
+#include "base/system.h"
 #include "state/lock.h"
 #include "state/store.h"
 

@@ -277,7 +277,7 @@ static bool passes(const char *format, ...)
     vsnprintf(line, sizeof line, format, more);
     va_end(more);
     const char *as = geteuid() ? "" : "setpriv --reuid=65534 --regid=65534 --clear-groups --no-new-privs";
-    int status = shell("t=$(mktemp -d) && chmod 777 $t && cd '%s' && HOME=$t TMPDIR=$t LC_ALL=C OBBLIGATO_STORE=$t/store %s timeout -s KILL 300 sh -c '%s' > $t/said 2>&1; "
+    int status = shell("t=$(mktemp -d) && chmod 777 $t && cd '%s' && HOME=$t TMPDIR=$t LC_ALL=C OBBLIGATO_STORE=$t/store %s timeout -s KILL 120 sh -c '%s' > $t/said 2>&1; "
                        "s=$?; tail -c 3000 $t/said; rm -rf $t; exit $s", copy, as, line);
     return status == 0;
 }

@@ -1,0 +1,130 @@
+/* POSIX is asked for on the command line; here, for what systems have beyond it. Where there is a word for that, it is
+ * said; macOS and the BSDs show everything once nothing is asked for. */
+#ifdef __linux__
+#define _GNU_SOURCE /* flock(2), affinity: pthread_setaffinity_np(3), sched_getcpu(3) */
+#else
+#undef _POSIX_C_SOURCE
+#endif
+
+#include "base/system.h"
+
+#include <ctype.h>
+#include <dirent.h>
+#include <errno.h>
+#include <fcntl.h>
+#include <pthread.h>
+#include <stdio.h>
+#include <string.h>
+#include <sys/file.h>
+#include <unistd.h>
+
+#ifdef __linux__
+#include <sched.h>
+#elif defined __APPLE__ || defined __FreeBSD__ || defined __NetBSD__
+#include <sys/sysctl.h>
+#include <sys/time.h>
+#endif
+
+/* POSIX.1-2008 has st_mtim, as Linux and the BSDs have it; macOS has a name of its own. */
+#ifdef __APPLE__
+#define st_mtim st_mtimespec
+#define st_ctim st_ctimespec
+#endif
+
+static int64_t nanoseconds(struct timespec t)
+{
+    return (int64_t)t.tv_sec * 1000000000 + t.tv_nsec;
+}
+
+int64_t obb_modified_at(const struct stat *s)
+{
+    return nanoseconds(s->st_mtim);
+}
+
+int64_t obb_changed_at(const struct stat *s)
+{
+    return nanoseconds(s->st_ctim);
+}
+
+bool obb_lock_descriptor(int fd, bool wait)
+{
+    int code;
+    do
+        code = flock(fd, wait ? LOCK_EX : LOCK_EX | LOCK_NB);
+    while (code && errno == EINTR && wait);
+    return code == 0;
+}
+
+/* By /proc (proc(5) of Linux). Elsewhere there is no such folder, or none with `fd` in it. */
+bool obb_find_holder(const struct stat *file, char *name, size_t room)
+{
+    DIR *all = opendir("/proc");
+    bool found = false;
+    for (struct dirent *d; all && !found && (d = readdir(all));) {
+        char path[300], command[100] = "";
+        struct stat s;
+        snprintf(path, sizeof path, "/proc/%s/fd/3", d->d_name);
+        found = isdigit((unsigned char)d->d_name[0]) && stat(path, &s) == 0 && s.st_ino == file->st_ino && s.st_dev == file->st_dev;
+        if (!found)
+            continue;
+        snprintf(path, sizeof path, "/proc/%s/comm", d->d_name);
+        int fd = open(path, O_RDONLY | O_CLOEXEC);
+        ssize_t n = fd < 0 ? 0 : read(fd, command, sizeof command - 1);
+        if (fd >= 0)
+            close(fd);
+        command[n > 0 ? n - 1 : 0] = 0;
+        snprintf(name, room, "`%s`, process %s", *command ? command : "a command", d->d_name);
+    }
+    if (all)
+        closedir(all);
+    return found;
+}
+
+const char *obb_boot_name(obb_arena *arena)
+{
+    char name[100] = "";
+#ifdef __linux__
+    int fd = open("/proc/sys/kernel/random/boot_id", O_RDONLY | O_CLOEXEC);
+    ssize_t n = fd < 0 ? 0 : read(fd, name, sizeof name - 1);
+    if (fd >= 0)
+        close(fd);
+    name[n > 0 ? n : 0] = 0;
+#elif defined __APPLE__
+    size_t length = sizeof name - 1;
+    if (sysctlbyname("kern.bootsessionuuid", name, &length, NULL, 0))
+        *name = 0;
+#elif defined __FreeBSD__ || defined __NetBSD__
+    struct timeval began; /* moves when the clock is set: then outputs are looked at once too often */
+    size_t length = sizeof began;
+    if (sysctlbyname("kern.boottime", &began, &length, NULL, 0) == 0)
+        snprintf(name, sizeof name, "%lld.%06ld", (long long)began.tv_sec, (long)began.tv_usec);
+#endif
+    return obb_arena_copy(arena, name, strcspn(name, "\n"));
+}
+
+/* Linux may let a new thread wait, two to four milliseconds, for the processor of the one that began it while
+ * another is idle (seen on virtual machines, which take an idle processor for one that the host has taken away).
+ * So it is sent to another one; then it may run wherever the process may. */
+static void send_to_another_processor(uv_thread_t thread)
+{
+#ifdef __linux__
+    cpu_set_t all, others;
+    int here = sched_getcpu();
+    if (here < 0 || sched_getaffinity(0, sizeof all, &all) || CPU_COUNT(&all) < 2)
+        return;
+    others = all;
+    CPU_CLR((size_t)here, &others);
+    if (pthread_setaffinity_np(thread, sizeof others, &others) == 0)
+        pthread_setaffinity_np(thread, sizeof all, &all);
+#else
+    (void)thread;
+#endif
+}
+
+bool obb_thread_begin(uv_thread_t *thread, void (*work)(void *self), void *self)
+{
+    if (uv_thread_create(thread, work, self))
+        return false;
+    send_to_another_processor(*thread);
+    return true;
+}
