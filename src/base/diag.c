@@ -3,7 +3,9 @@
 #include <stdarg.h>
 #include <stdio.h>
 #include <stdlib.h>
+#include <string.h>
 
+#include "base/map.h"
 #include "base/text.h"
 
 obb_diags *obb_diags_new(void)
@@ -97,4 +99,59 @@ void obb_stops(obb_diags *diags, obb_diag *diag, const char *cause, const char *
 {
     diag->cause = obb_arena_string(diags->arena, cause);
     diag->stopped = obb_arena_string(diags->arena, stopped);
+}
+
+static void put_in_order(obb_diags *diags)
+{
+    for (size_t i = 1; i < diags->list.count; i++) {
+        obb_diag *d = diags->list.at[i];
+        size_t k = i;
+        while (k > 0 && d->place.line && obb_same(diags->list.at[k - 1]->place.file, d->place.file) &&
+               diags->list.at[k - 1]->place.line > d->place.line) {
+            diags->list.at[k] = diags->list.at[k - 1];
+            k--;
+        }
+        diags->list.at[k] = d;
+    }
+}
+
+/* Whether this one says again what an earlier one says: several modules may find the same. */
+static bool said_before(const obb_diags *diags, size_t n)
+{
+    const obb_diag *d = diags->list.at[n];
+    for (size_t i = 0; i < n; i++) {
+        const obb_diag *other = diags->list.at[i];
+        if (d->cause && obb_same(d->cause, other->cause))
+            return true;
+        if (other->place.line == d->place.line && other->place.column == d->place.column &&
+            obb_same(other->place.file, d->place.file) && strcmp(other->message, d->message) == 0)
+            return true;
+    }
+    return false;
+}
+
+static void collect_stopped(obb_diags *diags, size_t first)
+{
+    obb_diag *d = diags->list.at[first];
+    obb_map seen = {0};
+    for (size_t i = first; d->cause && i < diags->list.count; i++)
+        if (obb_same(diags->list.at[i]->cause, d->cause) && !obb_map_put(&seen, diags->list.at[i]->stopped, d))
+            obb_arena_push(diags->arena, &d->all_stopped, diags->list.at[i]->stopped);
+    obb_map_free(&seen);
+}
+
+void obb_diags_settle(obb_diags *diags)
+{
+    size_t kept = 0;
+    put_in_order(diags);
+    for (size_t i = 0; i < diags->list.count; i++)
+        collect_stopped(diags, i);
+    bool *again = obb_alloc(diags->list.count + 1);
+    for (size_t i = 0; i < diags->list.count; i++)
+        again[i] = said_before(diags, i);
+    for (size_t i = 0; i < diags->list.count; i++)
+        if (!again[i])
+            diags->list.at[kept++] = diags->list.at[i];
+    diags->list.count = kept;
+    free(again);
 }

@@ -3,8 +3,9 @@
 #include <string.h>
 
 #include "base/path.h"
+#include "build/causes.h"
+#include "build/selection.h"
 #include "cli/commands.h"
-#include "cli/names.h"
 #include "cli/questions.h"
 #include "cli/terminal.h"
 #include "report/report.h"
@@ -16,11 +17,11 @@ static bool compiles(const obb_action *a)
 
 static int plan_everything(session *s)
 {
-    int code = session_read_project(s);
+    int code = obb_workspace_read_project(s->w);
     if (!code)
-        code = session_open_state(s, false);
+        code = obb_workspace_open_state(s->w, false);
     if (!code)
-        code = session_choose_variants(s);
+        code = obb_workspace_choose_variants(s->w);
     return code;
 }
 
@@ -28,25 +29,25 @@ static int plan_everything(session *s)
  * nothing. */
 static int want_named(session *s, bool only_compiles)
 {
-    bool *named = obb_arena_alloc(s->arena, s->plan->actions.count);
-    for (size_t n = 0; n < s->options->names.count; n++) {
-        const char *name = s->options->names.at[n];
-        if (names_mark(s, name, only_compiles, named))
+    bool *named = obb_arena_alloc(s->w->arena, s->w->plan->actions.count);
+    for (size_t n = 0; n < s->options->request.names.count; n++) {
+        const char *name = s->options->request.names.at[n];
+        if (obb_mark_named(s->w, name, only_compiles, named))
             continue;
-        obb_diag *d = obb_error(s->diags, OBB_FAULT_USAGE, OBB_NOWHERE,
+        obb_diag *d = obb_error(s->w->diags, OBB_FAULT_USAGE, OBB_NOWHERE,
                                 only_compiles ? "`%s` is no source and no target with sources"
                                               : "nothing makes `%s`, and no target has that name",
                                 name);
         if (!only_compiles && obb_is_header(name))
-            obb_hint(s->diags, d, "a header is read: `obbligato impact %s` tells by what", name);
+            obb_hint(s->w->diags, d, "a header is read: `obbligato impact %s` tells by what", name);
         else
-            obb_hint_nearest(s->diags, d, name, obb_project_target_names(s->project));
+            obb_hint_nearest(s->w->diags, d, name, obb_project_target_names(s->w->project));
         if (!d->hint)
-            obb_hint(s->diags, d, only_compiles ? "name a source as `obbligato show sources TARGET` lists it"
+            obb_hint(s->w->diags, d, only_compiles ? "name a source as `obbligato show sources TARGET` lists it"
                                                   : "name a source, a product or a target");
     }
-    s->wanted = named;
-    return session_show_diags(s);
+    s->w->wanted = named;
+    return obb_workspace_tell(s->w);
 }
 
 static int choose_actions(session *s, bool only_compiles)
@@ -54,13 +55,13 @@ static int choose_actions(session *s, bool only_compiles)
     int code = plan_everything(s);
     if (code)
         return code;
-    if (!s->options->names.count) {
-        code = session_choose_targets(s);
-        return code ? code : session_make_plan(s);
+    if (!s->options->request.names.count) {
+        code = obb_workspace_choose_targets(s->w);
+        return code ? code : obb_make_plan(s->w);
     }
-    s->plan = obb_plan_make(s->arena, s->project, s->files, s->toolchains, s->scanner, s->out, s->variants.at,
-                            s->variants.count, NULL, NULL, s->diags);
-    code = session_show_diags(s);
+    s->w->plan = obb_plan_make(s->w->arena, s->w->project, s->w->files, s->w->toolchains, s->w->scanner, s->w->out, s->w->variants.at,
+                            s->w->variants.count, NULL, NULL, s->w->diags);
+    code = obb_workspace_tell(s->w);
     return code ? code : want_named(s, only_compiles);
 }
 
@@ -70,24 +71,24 @@ static json_t *json_files(const session *s, const obb_file_list *files)
 {
     json_t *list = json_array();
     for (size_t i = 0; i < files->count; i++)
-        json_array_append_new(list, obb_report_text(obb_files_path(s->files, files->at[i])));
+        json_array_append_new(list, obb_report_text(obb_files_path(s->w->files, files->at[i])));
     return list;
 }
 
 static void list_json(const session *s)
 {
     json_t *sources = json_array(), *document = json_object();
-    for (size_t i = 0; i < s->plan->actions.count; i++) {
-        const obb_action *a = s->plan->actions.at[i];
-        if (!s->wanted[i] || !compiles(a))
+    for (size_t i = 0; i < s->w->plan->actions.count; i++) {
+        const obb_action *a = s->w->plan->actions.at[i];
+        if (!s->w->wanted[i] || !compiles(a))
             continue;
         json_t *o = json_object();
-        json_object_set_new(o, "source", obb_report_text(obb_files_path(s->files, a->source)));
+        json_object_set_new(o, "source", obb_report_text(obb_files_path(s->w->files, a->source)));
         json_object_set_new(o, "target", obb_report_text(a->target->name));
         json_object_set_new(o, "variant", obb_report_text(a->variant->name));
         json_object_set_new(o, "files", json_files(s, &a->inputs));
         json_object_set_new(o, "looked-for-in-vain", json_files(s, &a->absent));
-        json_object_set_new(o, "waits-for", a->pending == OBB_NO_FILE ? json_null() : obb_report_text(obb_files_path(s->files, a->pending)));
+        json_object_set_new(o, "waits-for", a->pending == OBB_NO_FILE ? json_null() : obb_report_text(obb_files_path(s->w->files, a->pending)));
         json_object_set_new(o, "left-to-the-compiler", a->undecided ? obb_report_text(a->undecided) : json_null());
         json_array_append_new(sources, o);
     }
@@ -104,20 +105,20 @@ static void list_one(const char *path)
 
 static void list_files(const session *s)
 {
-    for (size_t i = 0; i < s->plan->actions.count; i++) {
-        const obb_action *a = s->plan->actions.at[i];
+    for (size_t i = 0; i < s->w->plan->actions.count; i++) {
+        const obb_action *a = s->w->plan->actions.at[i];
         char room[40];
-        if (!s->wanted[i] || !compiles(a))
+        if (!s->w->wanted[i] || !compiles(a))
             continue;
-        terminal_ink(stdout, INK_STRONG, "%s", obb_files_path(s->files, a->source));
+        terminal_ink(stdout, INK_STRONG, "%s", obb_files_path(s->w->files, a->source));
         terminal_say(stdout, "  %s, %s, %s%s\n", a->target->name, a->variant->name,
                counted(room, sizeof room, a->inputs.count - 1, "file", "files"),
                a->undecided ? ", as the compiler tells" : "");
         for (size_t k = 1; k < a->inputs.count; k++)
-            list_one(obb_files_path(s->files, a->inputs.at[k]));
+            list_one(obb_files_path(s->w->files, a->inputs.at[k]));
         if (a->pending != OBB_NO_FILE)
-            terminal_say(stdout, "    ... and what is behind %s, which the step `%s` has still to make\n", obb_files_path(s->files, a->pending),
-                   obb_plan_maker(s->plan, a->pending)->target->name);
+            terminal_say(stdout, "    ... and what is behind %s, which the step `%s` has still to make\n", obb_files_path(s->w->files, a->pending),
+                   obb_plan_maker(s->w->plan, a->pending)->target->name);
         if (a->undecided && s->options->verbose)
             terminal_say(stdout, "    left to the compiler: %s\n", a->undecided);
     }
@@ -139,7 +140,7 @@ static void draw_branch(const session *s, const obb_scan_result *r, size_t i, bo
     fputs("  ", stdout);
     for (int d = 1; d < in->depth; d++)
         fputs(open[d] ? "│  " : "   ", stdout);
-    terminal_say(stdout, "%s %s", open[in->depth] ? "├─" : "└─", obb_files_path(s->files, in->to));
+    terminal_say(stdout, "%s %s", open[in->depth] ? "├─" : "└─", obb_files_path(s->w->files, in->to));
     if (in->line)
         terminal_ink(stdout, INK_DIM, "  line %d%s", in->line, in->again ? ", again" : "");
     else
@@ -161,13 +162,13 @@ static void draw_tree(session *s, const obb_action *a)
     obb_scan_result r = {0};
     bool *open = obb_alloc(256);
     char room[40];
-    obb_scan(s->scanner, a->words->way, a->source, true, &r);
-    terminal_ink(stdout, INK_STRONG, "%s", obb_files_path(s->files, a->source));
+    obb_scan(s->w->scanner, a->words->way, a->source, true, &r);
+    terminal_ink(stdout, INK_STRONG, "%s", obb_files_path(s->w->files, a->source));
     terminal_say(stdout, "  %s, %s, %s\n", a->target->name, a->variant->name,
            counted(room, sizeof room, r.files.count - 1, "file", "files"));
     for (size_t i = 0; i < r.includes.count;) {
         size_t next = behind(&r, i);
-        bool whole = s->options->verbose || !obb_path_outside(obb_files_path(s->files, r.includes.at[i].to));
+        bool whole = s->options->verbose || !obb_path_outside(obb_files_path(s->w->files, r.includes.at[i].to));
         draw_branch(s, &r, i, open);
         if (!whole && next > i + 1)
             terminal_ink(stdout, INK_DIM, ", and %s below (-v shows them)",
@@ -184,13 +185,13 @@ static void draw_tree(session *s, const obb_action *a)
 /* The names behind `--chain` are files to start from, not what is to be scanned. */
 static int answer_question(session *s)
 {
-    obb_words names = s->options->names;
-    s->options->names.count = s->options->chain ? 0 : names.count;
+    obb_words names = s->options->request.names;
+    s->options->request.names.count = s->options->chain ? 0 : names.count;
     int code = choose_actions(s, true);
-    s->options->names.count = names.count;
+    s->options->request.names.count = names.count;
     if (!code)
-        code = session_scan(s);
-    if (code && !(s->options->missing && s->plan && s->wanted))
+        code = obb_scan_all(s->w);
+    if (code && !(s->options->missing && s->w->plan && s->w->wanted))
         return code;
     int answer = questions_answer(s, &names);
     return answer ? answer : code;
@@ -202,13 +203,13 @@ int command_scan(session *s)
         return answer_question(s);
     int code = choose_actions(s, true);
     if (!code)
-        code = session_scan(s);
-    if (code && !s->plan)
+        code = obb_scan_all(s->w);
+    if (code && !s->w->plan)
         return code;
     if (s->options->tree) {
-        for (size_t i = 0; i < s->plan->actions.count; i++)
-            if (s->wanted && s->wanted[i] && compiles(s->plan->actions.at[i]) && s->plan->actions.at[i]->words->way)
-                draw_tree(s, s->plan->actions.at[i]);
+        for (size_t i = 0; i < s->w->plan->actions.count; i++)
+            if (s->w->wanted && s->w->wanted[i] && compiles(s->w->plan->actions.at[i]) && s->w->plan->actions.at[i]->words->way)
+                draw_tree(s, s->w->plan->actions.at[i]);
     } else if (!code && s->options->json) {
         list_json(s);
     } else if (!code) {
@@ -219,47 +220,32 @@ int command_scan(session *s)
 
 /* --- why ---------------------------------------------------------------------------- */
 
-/* The forecast is of all that the named actions need; the answer is about those named. */
-static void want_needs(const session *s, uint32_t number, bool *wanted)
-{
-    if (wanted[number])
-        return;
-    wanted[number] = true;
-    const obb_action *a = s->plan->actions.at[number];
-    for (size_t i = 0; i < a->needs.count; i++)
-        want_needs(s, a->needs.at[i], wanted);
-}
-
 int command_why(session *s)
 {
     table t = {.name = "why", .columns = 5};
-    if (!s->options->names.count) {
-        obb_diag *d = obb_error(s->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "`why` wants a file or a target");
-        obb_hint(s->diags, d, "obbligato why src/tune/tune.c");
-        return session_show_diags(s);
+    if (!s->options->request.names.count) {
+        obb_diag *d = obb_error(s->w->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "`why` wants a file or a target");
+        obb_hint(s->w->diags, d, "obbligato why src/tune/tune.c");
+        return obb_workspace_tell(s->w);
     }
     int code = choose_actions(s, false);
     if (code)
         return code;
-    bool *named = s->wanted;
-    s->wanted = obb_arena_alloc(s->arena, s->plan->actions.count);
-    for (uint32_t i = 0; i < s->plan->actions.count; i++)
+    bool *named = s->w->wanted;
+    s->w->wanted = obb_arena_alloc(s->w->arena, s->w->plan->actions.count);
+    for (uint32_t i = 0; i < s->w->plan->actions.count; i++)
         if (named[i])
-            want_needs(s, i, s->wanted);
-    code = session_scan(s);
-    obb_cause *causes = obb_forecast(s->arena, s->state, s->plan, s->wanted);
+            obb_want_needs(s->w, i, s->w->wanted); /* the forecast is of all that the named actions need */
+    code = obb_scan_all(s->w);
+    obb_explanation_list list = {0};
+    obb_explain(s->w, named, &list);
     table_row(&t, "made", "variant", ">took", "last time, because", "now");
-    for (size_t i = 0; i < s->plan->actions.count; i++) {
-        const obb_action *a = s->plan->actions.at[i];
-        const obb_record *r = obb_state_record(s->state, a->output);
+    for (size_t i = 0; i < list.count; i++) {
+        const obb_explanation *e = &list.at[i];
         char took[40];
-        if (!named[i])
-            continue;
-        const char *cause = obb_cause_text(s->arena, s->state, s->plan, a, causes[i]);
-        table_row(&t, obb_action_subject(s->plan, a), a->variant->name,
-                  r ? duration_text(took, sizeof took, r->milliseconds) : "", r ? r->reason : "never",
-                  causes[i].kind == OBB_CAUSE_NONE ? cause
-                                                   : obb_arena_format(s->arena, "would be made: %s", cause));
+        table_row(&t, obb_action_subject(s->w->plan, e->action), e->action->variant->name,
+                  e->made ? duration_text(took, sizeof took, e->milliseconds) : "", e->made ? e->last : "never",
+                  e->would_be_made ? obb_arena_format(s->w->arena, "would be made: %s", e->now) : e->now);
     }
     table_print(&t, s->options->json);
     return code;

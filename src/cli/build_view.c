@@ -27,7 +27,7 @@ static char *command_line(const build_view *v, const obb_action *a)
 {
     obb_text text = {0};
     obb_action_command(a, &text);
-    char *line = obb_arena_string(v->s->arena, obb_text_bytes(&text));
+    char *line = obb_arena_string(v->s->w->arena, obb_text_bytes(&text));
     obb_text_free(&text);
     return line;
 }
@@ -40,8 +40,8 @@ void view_action_line(build_view *v, const obb_event *e, FILE *to)
     bool is_new = strcmp(e->cause, "never made here before") == 0, taken = e->taken;
     const char *cause = is_new && v->said_new ? "" : e->cause;
     v->said_new = v->said_new || is_new;
-    terminal_say(to, "%-8s  %s", taken ? "take" : obb_action_verb(a), obb_action_subject(v->s->plan, a));
-    bool named = v->s->variants.count != 1 || strcmp(a->variant->name, v->s->variants.at[0]->name) != 0;
+    terminal_say(to, "%-8s  %s", taken ? "take" : obb_action_verb(a), obb_action_subject(v->s->w->plan, a));
+    bool named = v->s->w->variants.count != 1 || strcmp(a->variant->name, v->s->w->variants.at[0]->name) != 0;
     if (named || *cause)
         terminal_ink(to, INK_DIM, "  %s%s%s%s", named ? a->variant->name : "", named && *cause ? ", " : "", *cause ? "because " : "", cause);
     if (!terminal_has_progress_line())
@@ -68,10 +68,10 @@ enum { LONG_LINE = 600, SHOWN_OF_LONG = 300 };
 /* A long command stands in a file, whole. */
 static void show_command(const build_view *v, const obb_action *a)
 {
-    const char *line = command_line(v, a), *path = obb_path_join(v->s->arena, v->s->out, ".obbligato/failed-command");
+    const char *line = command_line(v, a), *path = obb_path_join(v->s->w->arena, v->s->w->out, ".obbligato/failed-command");
     size_t n = strlen(line);
     bool kept = n > LONG_LINE && !v->s->options->verbose &&
-                !obb_file_replace(path, obb_arena_format(v->s->arena, "%s\n", line), n + 1, 0666);
+                !obb_file_replace(path, obb_arena_format(v->s->w->arena, "%s\n", line), n + 1, 0666);
     if (kept)
         terminal_say(stderr, "  command  %.*s ... (%zu bytes; all of it is in %s)\n", SHOWN_OF_LONG, line, n, path);
     else
@@ -86,7 +86,7 @@ static void show_failed(build_view *v, const obb_event *e)
     fflush(v->lines);
     fputs("obbligato: ", stderr);
     terminal_ink(stderr, INK_ERROR, "error:");
-    terminal_say(stderr, " %s %s ", obb_action_verb(a), obb_action_subject(s->plan, a));
+    terminal_say(stderr, " %s %s ", obb_action_verb(a), obb_action_subject(s->w->plan, a));
     if (e->message)
         terminal_say(stderr, "failed: %s\n", e->message);
     else if (e->signal)
@@ -110,7 +110,7 @@ static void show_progress(build_view *v, const obb_event *e)
         snprintf(more, sizeof more, " and %zu more", e->running - 1);
     snprintf(line, sizeof line, "%zu of %zu done  %s%s  %s %s%s", e->done, e->total,
              duration_text(room, sizeof room, e->elapsed), left, obb_action_verb(v->latest),
-             obb_action_subject(v->s->plan, v->latest), more);
+             obb_action_subject(v->s->w->plan, v->latest), more);
     terminal_progress(line);
 }
 
@@ -124,7 +124,7 @@ static void note_json(build_view *v, const obb_event *e)
     json_object_set_new(o, "action", json_string(obb_action_verb(a)));
     json_object_set_new(o, "target", obb_report_text(a->target->name));
     json_object_set_new(o, "variant", obb_report_text(a->variant->name));
-    json_object_set_new(o, "output", obb_report_text(obb_files_path(v->s->files, a->output)));
+    json_object_set_new(o, "output", obb_report_text(obb_files_path(v->s->w->files, a->output)));
     json_object_set_new(o, "because", obb_report_text(e->cause));
     json_object_set_new(o, "command", words);
     json_object_set_new(o, "ok", json_boolean(e->kind == OBB_EVENT_DONE));
@@ -135,17 +135,17 @@ static void note_json(build_view *v, const obb_event *e)
     json_array_append_new(v->actions, o);
 }
 
-void view_observe(void *self, const obb_event *e)
+void view_event(void *self, const obb_event *e)
 {
-    build_view *v = self;
-    if (e->kind == OBB_EVENT_DONE && e->action->kind == OBB_LINK_PROGRAM)
-        obb_arena_push(v->s->arena, &v->linked, e->action);
+    build_view *v = ((session *)self)->view;
+    if (e->kind == OBB_EVENT_BEGIN && v->actions) /* an incremental run that came to more is taken up by a full one */
+        json_array_clear(v->actions);
     if (v->actions && (e->kind == OBB_EVENT_DONE || e->kind == OBB_EVENT_FAILED))
         note_json(v, e);
     switch (e->kind) {
     case OBB_EVENT_START:
-        if (v->s->noticed && !v->latest && v->s->options->verbose)
-            terminal_say(v->lines, "first command %.1f ms after the notice\n", (double)(obb_now() - v->s->noticed) / 1e6);
+        if (v->s->w->noticed && !v->latest && v->s->options->verbose)
+            terminal_say(v->lines, "first command %.1f ms after the notice\n", (double)(obb_now() - v->s->w->noticed) / 1e6);
         v->latest = e->action;
         show_progress(v, e);
         break;
@@ -165,77 +165,47 @@ void view_observe(void *self, const obb_event *e)
 
 /* --- the end ------------------------------------------------------------------------ */
 
-char *view_variant_names(const session *s)
+static char *names_of(const session *s, const obb_words *variants)
 {
     obb_text text = {0};
-    if (s->variants.count > MOST_NAMES)
-        return obb_arena_format(s->arena, "%zu variants", s->variants.count);
-    for (size_t i = 0; i < s->variants.count; i++)
-        obb_text_format(&text, "%s%s", i ? ", " : "", s->variants.at[i]->name);
-    char *names = obb_arena_string(s->arena, obb_text_bytes(&text));
+    if (variants->count > MOST_NAMES)
+        return obb_arena_format(s->w->arena, "%zu variants", variants->count);
+    for (size_t i = 0; i < variants->count; i++)
+        obb_text_format(&text, "%s%s", i ? ", " : "", variants->at[i]);
+    char *names = obb_arena_string(s->w->arena, obb_text_bytes(&text));
     obb_text_free(&text);
     return names;
 }
 
-static char *idle_message(const session *s, size_t up_to_date)
-{
-    char room[60];
-    return obb_arena_format(s->arena, "nothing to do: %s up to date (%s)",
-                            counted(room, sizeof room, up_to_date, "file is", "files are"), view_variant_names(s));
-}
-
-/* What is kept to be said: a line for people, the number of files, and the variants, a line each. */
-char *view_kept_message(const session *s, size_t up_to_date)
-{
-    obb_text text = {0};
-    obb_text_format(&text, "%s\n%zu\n", idle_message(s, up_to_date), up_to_date);
-    for (size_t i = 0; i < s->variants.count; i++)
-        obb_text_format(&text, "%s\n", s->variants.at[i]->name);
-    char *copy = obb_arena_string(s->arena, text.bytes);
-    obb_text_free(&text);
-    return copy;
-}
-
 /* One line, and all of it under -v. */
-static void tell_left_out(const build_view *v)
+static void show_left_out(const build_view *v, const obb_words *left_out)
 {
     size_t targets = 0;
     char room[40];
-    for (size_t i = 0; i + 2 < v->left_out.count; i += 3) { /* names, variant, reason */
+    for (size_t i = 0; i + 2 < left_out->count; i += 3) { /* names, variant, reason */
         targets++;
-        for (const char *c = v->left_out.at[i]; *c; c++)
+        for (const char *c = left_out->at[i]; *c; c++)
             targets += *c == ',';
     }
     if (v->s->options->verbose)
-        session_tell_left_out(&v->left_out, v->lines);
+        session_show_left_out(left_out, v->lines);
     else if (targets)
-        terminal_say(v->lines, "%s left out, not being for these variants (-v names them)\n", counted(room, sizeof room, targets, "target is", "targets are"));
+        terminal_say(v->lines, "%s left out, not being for these variants (-v names them)\n",
+                     counted(room, sizeof room, targets, "target is", "targets are"));
 }
 
-void view_summarize(build_view *v, const obb_run_result *r)
+static void show_idle(const build_view *v, const obb_build_outcome *o)
 {
-    session *s = v->s;
+    char room[60];
+    if (v->say_idle)
+        terminal_say(v->lines, "nothing to do: %s up to date (%s)\n",
+                     counted(room, sizeof room, o->run.up_to_date, "file is", "files are"), names_of(v->s, &o->variants));
+}
+
+static void show_counts(const build_view *v, const obb_build_outcome *o)
+{
+    const obb_run_result *r = &o->run;
     char room[40];
-    terminal_progress("");
-    if (r->moving) {
-        terminal_ink(stderr, INK_WARNING, "%s changed while it was being read;", r->moving);
-        terminal_say(stderr, " what was made of it will be made again at the next build\n");
-    }
-    if (v->actions || s->options->quiet)
-        return;
-    if (!r->made && !r->failed && !r->left && !r->removed && !r->interrupted) {
-        if (v->say_idle)
-            terminal_say(v->lines, "%s\n", idle_message(s, r->up_to_date));
-        return;
-    }
-    tell_left_out(v);
-    if (r->removed && !s->options->verbose)
-        terminal_say(v->lines, "removed %s that nothing makes any more (-v names them)\n", counted(room, sizeof room, r->removed, "file", "files"));
-    char reports[40], differences[40];
-    if (r->differences || (s->options->verbose && r->reports))
-        terminal_say(v->lines, "scan: %s told what was read, %s%s\n", counted(reports, sizeof reports, r->reports, "command", "commands"),
-                counted(differences, sizeof differences, r->differences, "file differs", "files differ"),
-                r->differences ? " (obbligato scan --differences)" : "");
     FILE *to = r->failed || r->interrupted || r->left ? stderr : v->lines;
     if (r->interrupted)
         terminal_ink(to, INK_ERROR, "interrupted: ");
@@ -248,8 +218,83 @@ void view_summarize(build_view *v, const obb_run_result *r)
         terminal_say(to, " (%zu came out the same)", r->same);
     if (r->left)
         terminal_say(to, ", %zu not made", r->left);
-    terminal_say(to, ", %zu up to date, %s (%s)\n", r->up_to_date,
-            duration_text(room, sizeof room, r->milliseconds), view_variant_names(s));
+    terminal_say(to, ", %zu up to date, %s (%s)\n", r->up_to_date, duration_text(room, sizeof room, r->milliseconds),
+                 names_of(v->s, &o->variants));
+}
+
+static void show_scan(const build_view *v, const obb_run_result *r)
+{
+    char reports[40], differences[40];
+    if (!r->differences && !(v->s->options->verbose && r->reports))
+        return;
+    terminal_say(v->lines, "scan: %s told what was read, %s%s\n",
+                 counted(reports, sizeof reports, r->reports, "command", "commands"),
+                 counted(differences, sizeof differences, r->differences, "file differs", "files differ"),
+                 r->differences ? " (obbligato scan --differences)" : "");
+}
+
+void view_ended(void *self, const obb_build_outcome *o)
+{
+    const build_view *v = ((session *)self)->view;
+    const obb_run_result *r = &o->run;
+    char room[40];
+    terminal_progress("");
+    if (r->moving) {
+        terminal_ink(stderr, INK_WARNING, "%s changed while it was being read;", r->moving);
+        terminal_say(stderr, " what was made of it will be made again at the next build\n");
+    }
+    if (v->actions || v->s->options->quiet)
+        return;
+    if (!r->made && !r->failed && !r->left && !r->removed && !r->interrupted) {
+        show_idle(v, o);
+        return;
+    }
+    show_left_out(v, &o->left_out);
+    if (r->removed && !v->s->options->verbose)
+        terminal_say(v->lines, "removed %s that nothing makes any more (-v names them)\n",
+                     counted(room, sizeof room, r->removed, "file", "files"));
+    show_scan(v, r);
+    show_counts(v, o);
+}
+
+void view_replanned(void *self, size_t targets, size_t of)
+{
+    const build_view *v = ((session *)self)->view;
+    if (v->s->options->verbose && !v->actions)
+        terminal_say(v->lines, "plan: %zu of %zu targets are planned again\n", targets, of);
+}
+
+void view_undecided(void *self, const char *source, const char *why)
+{
+    const build_view *v = ((session *)self)->view;
+    if (v->s->options->verbose)
+        terminal_say(stderr, "scan: %s is left to the compiler: %s\n", source, why);
+}
+
+void view_forecast(build_view *v, const obb_build_outcome *o)
+{
+    const session *s = v->s;
+    table t = {.name = "forecast", .columns = 5};
+    obb_words variants = {0};
+    table_row(&t, "action", "makes", "target", "variant", "because");
+    for (size_t i = 0; i < o->forecast.count; i++) {
+        const obb_action *a = o->forecast.at[i].action;
+        const char *cause = o->forecast.at[i].cause;
+        const obb_event event = {.action = a, .cause = cause, .done = i + 1, .total = o->forecast.count};
+        table_row(&t, obb_action_verb(a), obb_files_path(s->w->files, a->output), a->target->name, a->variant->name, cause);
+        if (!s->options->json)
+            view_action_line(v, &event, stdout);
+    }
+    if (s->options->json) {
+        table_print(&t, true);
+        return;
+    }
+    table_drop(&t);
+    if (!s->options->quiet)
+        session_show_left_out(&o->left_out, stdout);
+    for (size_t i = 0; i < s->w->variants.count; i++)
+        obb_arena_push(s->w->arena, &variants, s->w->variants.at[i]->name);
+    terminal_say(stdout, "%zu to make (%s); nothing was changed\n", o->forecast.count, names_of(s, &variants));
 }
 
 static void set_count(json_t *document, const char *name, uint64_t count)
@@ -257,12 +302,24 @@ static void set_count(json_t *document, const char *name, uint64_t count)
     json_object_set_new(document, name, json_integer((json_int_t)count));
 }
 
-/* One shape, whatever was done: `variants` and `actions` are taken over. */
-void view_print_json(session *s, json_t *variants, json_t *actions, const obb_run_result *r, size_t looks)
+/* Of a build that stopped before its actions, the variants that were chosen. */
+static json_t *list_variants(const session *s, const obb_build_outcome *o)
 {
+    json_t *variants = json_array();
+    for (size_t i = 0; i < o->variants.count; i++)
+        json_array_append_new(variants, obb_report_text(o->variants.at[i]));
+    for (size_t i = 0; !o->ran && i < s->w->variants.count; i++)
+        json_array_append_new(variants, obb_report_text(s->w->variants.at[i]->name));
+    return variants;
+}
+
+/* One shape, whatever was done. */
+void view_print_json(build_view *v, const obb_build_outcome *o)
+{
+    const obb_run_result *r = &o->run;
     json_t *document = json_object();
-    json_object_set_new(document, "variants", variants);
-    json_object_set_new(document, "actions", actions);
+    json_object_set_new(document, "variants", list_variants(v->s, o));
+    json_object_set_new(document, "actions", v->actions);
     set_count(document, "made", r->made);
     set_count(document, "taken-from-the-store", r->taken);
     set_count(document, "came-out-the-same", r->same);
@@ -272,34 +329,9 @@ void view_print_json(session *s, json_t *variants, json_t *actions, const obb_ru
     set_count(document, "reports", r->reports);
     set_count(document, "differences", r->differences);
     json_object_set_new(document, "interrupted", json_boolean(r->interrupted));
-    set_count(document, "looked-at", looks + obb_files_look_count(s->files));
+    set_count(document, "looked-at", o->looks);
     set_count(document, "milliseconds", r->milliseconds);
-    json_object_set_new(document, "errors", session_take_told(s));
+    json_object_set_new(document, "errors", session_take_told(v->s));
     json_print(document, "build");
-    s->json_said = true;
-}
-
-json_t *view_variant_list(const session *s)
-{
-    json_t *variants = json_array();
-    for (size_t i = 0; i < s->variants.count; i++)
-        json_array_append_new(variants, obb_report_text(s->variants.at[i]->name));
-    return variants;
-}
-
-/* Says it from the short way, in the form that was asked for. */
-int view_say_kept(const build_view *v, const char *message)
-{
-    size_t n = strcspn(message, "\n");
-    if (v->json) {
-        json_t *variants = json_array();
-        char *rest;
-        const obb_run_result r = {.up_to_date = (size_t)strtoull(message + n + (message[n] != 0), &rest, 10)};
-        for (const char *line = rest + (*rest == '\n'); *line; line += strcspn(line, "\n") + 1)
-            json_array_append_new(variants, obb_report_string(line, strcspn(line, "\n")));
-        view_print_json(v->s, variants, json_array(), &r, v->looks);
-    } else if (v->say_idle && !v->s->options->quiet) {
-        terminal_say(v->lines, "%.*s\n", (int)n, message);
-    }
-    return 0;
+    v->actions = NULL;
 }

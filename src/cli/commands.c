@@ -187,17 +187,17 @@ void help_command(const command *c)
 
 int command_help(session *s)
 {
-    if (!s->options->names.count) {
+    if (!s->options->request.names.count) {
         help_all();
         return 0;
     }
-    const command *c = command_find(s->options->names.at[0]);
+    const command *c = command_find(s->options->request.names.at[0]);
     if (c) {
         help_command(c);
         return 0;
     }
-    obb_diag *d = obb_error(s->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "there is no command `%s`",
-                            s->options->names.at[0]);
-    obb_hint_nearest(s->diags, d, s->options->names.at[0], command_names());
-    return session_show_diags(s);
+    obb_diag *d = obb_error(s->w->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "there is no command `%s`",
+                            s->options->request.names.at[0]);
+    obb_hint_nearest(s->w->diags, d, s->options->request.names.at[0], command_names());
+    return obb_workspace_tell(s->w);
 }

@@ -3,9 +3,9 @@
 #include <string.h>
 
 #include "base/path.h"
-#include "cli/account.h"
+#include "build/accounts.h"
+#include "build/selection.h"
 #include "cli/commands.h"
-#include "cli/names.h"
 #include "cli/terminal.h"
 #include "report/report.h"
 
@@ -18,15 +18,15 @@ typedef struct sides {
 static char *place_text(const sides *c, const obb_place *p)
 {
     if (!p->file || !p->line || p->file[0] == '<')
-        return obb_arena_string(c->s->arena, "built in");
-    return obb_arena_format(c->s->arena, "%s:%d", p->file, p->line);
+        return obb_arena_string(c->s->w->arena, "built in");
+    return obb_arena_format(c->s->w->arena, "%s:%d", p->file, p->line);
 }
 
 /* What the columns of a side are called: by its variant for people, always alike for programs. */
 static const char *column(const sides *c, int side, const char *more)
 {
     static const char *const fixed[] = {"first", "second"};
-    return c->document ? obb_arena_format(c->s->arena, "%s%s", fixed[side], more) : *more ? "set by" : c->v[side]->name;
+    return c->document ? obb_arena_format(c->s->w->arena, "%s%s", fixed[side], more) : *more ? "set by" : c->v[side]->name;
 }
 
 static void show(sides *c, table *t, const char *title)
@@ -48,9 +48,9 @@ static void compare_axes(sides *c)
 {
     table t = {.name = "axes", .columns = 5};
     table_row(&t, "axis", column(c, 0, ""), column(c, 0, "-set-by"), column(c, 1, ""), column(c, 1, "-set-by"));
-    for (size_t i = 0; i < c->s->project->axes.count; i++)
+    for (size_t i = 0; i < c->s->w->project->axes.count; i++)
         if (strcmp(c->v[0]->values[i], c->v[1]->values[i]) != 0)
-            table_row(&t, c->s->project->axes.at[i]->name, c->v[0]->values[i], c->v[0]->value_from[i], c->v[1]->values[i],
+            table_row(&t, c->s->w->project->axes.at[i]->name, c->v[0]->values[i], c->v[0]->value_from[i], c->v[1]->values[i],
                       c->v[1]->value_from[i]);
     show(c, &t, "Axes that differ");
 }
@@ -86,7 +86,7 @@ static void add_difference(sides *c, differences *list, int side, const obb_orig
             list->at[i].targets++;
             return;
         }
-    obb_arena_push(c->s->arena, list, (difference){side, s, 1, target});
+    obb_arena_push(c->s->w->arena, list, (difference){side, s, 1, target});
 }
 
 static void compare_settings(sides *c)
@@ -94,14 +94,14 @@ static void compare_settings(sides *c)
     table t = {.name = "settings", .columns = 5};
     differences list = {0};
     size_t compared = 0;
-    for (size_t i = 0; i < c->s->targets.count; i++) {
-        const obb_target *target = c->s->targets.at[i];
+    for (size_t i = 0; i < c->s->w->targets.count; i++) {
+        const obb_target *target = c->s->w->targets.at[i];
         if (target->kind > OBB_LIBRARY || obb_left_out(c->v[0], target) || obb_left_out(c->v[1], target))
             continue;
-        obb_flat_settings *flat = obb_arena_alloc(c->s->arena, 2 * sizeof *flat);
+        obb_flat_settings *flat = obb_arena_alloc(c->s->w->arena, 2 * sizeof *flat);
         compared++;
         for (int side = 0; side < 2; side++)
-            flat[side] = obb_resolve(c->v[side], target, NULL, c->s->arena);
+            flat[side] = obb_resolve(c->v[side], target, NULL, c->s->w->arena);
         for (int side = 0; side < 2; side++)
             for (size_t k = 0; k < flat[side].count; k++)
                 if (!has_setting(&flat[1 - side], &flat[side].at[k]))
@@ -115,7 +115,7 @@ static void compare_settings(sides *c)
                 continue;
             const char *of = d->targets == compared && compared > 1 ? "all targets"
                              : d->targets == 1 ? d->target
-                                               : obb_arena_format(c->s->arena, "%s and %zu more", d->target, d->targets - 1);
+                                               : obb_arena_format(c->s->w->arena, "%s and %zu more", d->target, d->targets - 1);
             table_row(&t, obb_setting_infos[id].word, d->side == 0 ? d->setting->value : "", d->side == 1 ? d->setting->value : "",
                       of, place_text(c, &d->setting->place));
         }
@@ -128,11 +128,11 @@ static void compare_targets(sides *c)
 {
     table t = {.name = "targets", .columns = 3};
     table_row(&t, "target", "only in", "because");
-    for (size_t i = 0; i < c->s->targets.count; i++) {
-        const obb_target *target = c->s->targets.at[i];
+    for (size_t i = 0; i < c->s->w->targets.count; i++) {
+        const obb_target *target = c->s->w->targets.at[i];
         const char *out[] = {obb_left_out(c->v[0], target), obb_left_out(c->v[1], target)};
         if (!out[0] != !out[1])
-            table_row(&t, target->name, c->v[out[0] ? 1 : 0]->name, obb_arena_format(c->s->arena, "only %s", out[0] ? out[0] : out[1]));
+            table_row(&t, target->name, c->v[out[0] ? 1 : 0]->name, obb_arena_format(c->s->w->arena, "only %s", out[0] ? out[0] : out[1]));
     }
     show(c, &t, "Targets that only one has");
 }
@@ -141,10 +141,10 @@ static void compare_targets(sides *c)
 static unsigned long long time_of(const sides *c, const obb_target *target, const obb_variant *v)
 {
     unsigned long long sum = 0;
-    for (size_t i = 0; i < c->s->plan->actions.count; i++) {
-        const obb_action *a = c->s->plan->actions.at[i];
+    for (size_t i = 0; i < c->s->w->plan->actions.count; i++) {
+        const obb_action *a = c->s->w->plan->actions.at[i];
         const obb_record *r = a->variant == v && a->target->number == target->number
-                                  ? obb_state_record(c->s->state, a->output) : NULL;
+                                  ? obb_state_record(c->s->w->state, a->output) : NULL;
         sum += r ? r->milliseconds : 0;
     }
     return sum;
@@ -152,7 +152,7 @@ static unsigned long long time_of(const sides *c, const obb_target *target, cons
 
 static char *number(const sides *c, bool known, unsigned long long n)
 {
-    return known ? obb_arena_format(c->s->arena, "%llu", n) : obb_arena_string(c->s->arena, "not built");
+    return known ? obb_arena_format(c->s->w->arena, "%llu", n) : obb_arena_string(c->s->w->arena, "not built");
 }
 
 static void size_rows(sides *c, table *t, const obb_target *target, obb_account *const *a)
@@ -168,32 +168,32 @@ static void size_rows(sides *c, table *t, const obb_target *target, obb_account 
         if (!n[0] && !n[1])
             continue;
         table_row(t, target->name, names[kind], number(c, a[0], n[0]), number(c, a[1], n[1]),
-                  a[0] && a[1] ? obb_arena_format(c->s->arena, "%+lld", (long long)n[1] - (long long)n[0]) : "", "bytes");
+                  a[0] && a[1] ? obb_arena_format(c->s->w->arena, "%+lld", (long long)n[1] - (long long)n[0]) : "", "bytes");
     }
 }
 
 static void compare_sizes(sides *c)
 {
     table t = {.name = "sizes", .columns = 6};
-    table_row(&t, "target", "what", obb_arena_format(c->s->arena, ">%s", column(c, 0, "")),
-              obb_arena_format(c->s->arena, ">%s", column(c, 1, "")), ">difference", "unit");
-    obb_diags *own = c->s->diags;
-    for (size_t i = 0; i < c->s->targets.count; i++) {
-        const obb_target *target = c->s->targets.at[i];
+    table_row(&t, "target", "what", obb_arena_format(c->s->w->arena, ">%s", column(c, 0, "")),
+              obb_arena_format(c->s->w->arena, ">%s", column(c, 1, "")), ">difference", "unit");
+    obb_diags *own = c->s->w->diags;
+    for (size_t i = 0; i < c->s->w->targets.count; i++) {
+        const obb_target *target = c->s->w->targets.at[i];
         obb_account *a[2] = {NULL, NULL};
         if (target->kind > OBB_LIBRARY || obb_left_out(c->v[0], target) || obb_left_out(c->v[1], target))
             continue;
-        c->s->diags = obb_diags_new(); /* what is not built has no size */
+        c->s->w->diags = obb_diags_new(); /* what is not built has no size */
         for (int side = 0; side < 2 && target->kind == OBB_PROGRAM; side++)
-            a[side] = account_of(c->s, target, c->v[side]);
-        obb_diags_free(c->s->diags);
+            a[side] = obb_account_of_program(c->s->w, target, c->v[side]);
+        obb_diags_free(c->s->w->diags);
         size_rows(c, &t, target, a);
         unsigned long long ms[] = {time_of(c, target, c->v[0]), time_of(c, target, c->v[1])};
         if (ms[0] || ms[1])
             table_row(&t, target->name, "time to make", number(c, ms[0], ms[0]), number(c, ms[1], ms[1]),
-                      ms[0] && ms[1] ? obb_arena_format(c->s->arena, "%+lld", (long long)ms[1] - (long long)ms[0]) : "", "ms");
+                      ms[0] && ms[1] ? obb_arena_format(c->s->w->arena, "%+lld", (long long)ms[1] - (long long)ms[0]) : "", "ms");
     }
-    c->s->diags = own;
+    c->s->w->diags = own;
     show(c, &t, "Sizes and times of what both have");
 }
 
@@ -201,10 +201,10 @@ static void compare_sizes(sides *c)
 
 static const obb_action *compile_of(const sides *c, const char *path, const obb_variant *v)
 {
-    for (size_t i = 0; i < c->s->plan->actions.count; i++) {
-        const obb_action *a = c->s->plan->actions.at[i];
+    for (size_t i = 0; i < c->s->w->plan->actions.count; i++) {
+        const obb_action *a = c->s->w->plan->actions.at[i];
         bool compiles = a->kind == OBB_COMPILE || a->kind == OBB_ASSEMBLE;
-        if (compiles && a->variant == v && strcmp(obb_files_path(c->s->files, a->source), path) == 0)
+        if (compiles && a->variant == v && strcmp(obb_files_path(c->s->w->files, a->source), path) == 0)
             return a;
     }
     return NULL;
@@ -222,13 +222,13 @@ static bool has_word(const obb_words *words, const char *word)
 static obb_words plain_words(const sides *c, const obb_action *a, int side)
 {
     obb_words words = {0};
-    const char *folder = obb_variant_folder(c->s->arena, c->s->out, c->v[side]);
+    const char *folder = obb_variant_folder(c->s->w->arena, c->s->w->out, c->v[side]);
     for (size_t i = 0; a && i < a->argv.count; i++) {
         const char *at = strstr(a->argv.at[i], folder);
         const char *word = a->argv.at[i];
         if (at)
-            word = obb_arena_format(c->s->arena, "%.*s%s%s", (int)(at - word), word, "(variant)", at + strlen(folder));
-        obb_arena_push(c->s->arena, &words, word);
+            word = obb_arena_format(c->s->w->arena, "%.*s%s%s", (int)(at - word), word, "(variant)", at + strlen(folder));
+        obb_arena_push(c->s->w->arena, &words, word);
     }
     return words;
 }
@@ -251,39 +251,39 @@ static void compare_commands(sides *c, const char *path)
     for (; next < b.count; next++)
         if (!has_word(&a, b.at[next]))
             table_row(&t, "", b.at[next]);
-    show(c, &t, obb_arena_format(c->s->arena, "The command that compiles %s", path));
+    show(c, &t, obb_arena_format(c->s->w->arena, "The command that compiles %s", path));
 }
 
 /* --- the command -------------------------------------------------------------------- */
 
 static int choose_two(session *s, sides *c)
 {
-    obb_words *names = &s->options->names;
+    obb_words *names = &s->options->request.names;
     if (names->count < 2)
-        return session_fail(s, OBB_FAULT_USAGE, "`compare` wants two variants%s", "",
+        return obb_workspace_fail(s->w, OBB_FAULT_USAGE, "`compare` wants two variants%s", "",
                             "obbligato compare host.debug host.release [TARGET|SOURCE...]");
     for (int i = 0; i < 2; i++) {
-        c->v[i] = obb_project_variant_named(s->project, names->at[i], &s->options->sets, OBB_NOWHERE, s->diags);
+        c->v[i] = obb_project_variant_named(s->w->project, names->at[i], &s->options->request.sets, OBB_NOWHERE, s->w->diags);
         if (c->v[i])
-            obb_arena_push(s->arena, &s->variants, c->v[i]);
+            obb_arena_push(s->w->arena, &s->w->variants, c->v[i]);
     }
-    return session_show_diags(s);
+    return obb_workspace_tell(s->w);
 }
 
 /* The names behind the variants: targets; what is none must be a source. */
 static void choose_targets(session *s, obb_words *others)
 {
-    for (size_t i = 2; i < s->options->names.count; i++) {
-        const char *name = s->options->names.at[i];
-        const obb_target *t = obb_project_target(s->project, name);
+    for (size_t i = 2; i < s->options->request.names.count; i++) {
+        const char *name = s->options->request.names.at[i];
+        const obb_target *t = obb_project_target(s->w->project, name);
         if (t)
-            obb_arena_push(s->arena, &s->targets, t);
+            obb_arena_push(s->w->arena, &s->w->targets, t);
         else
-            obb_arena_push(s->arena, others, name);
+            obb_arena_push(s->w->arena, others, name);
     }
-    bool all = !s->targets.count;
-    for (size_t i = 0; all && i < s->project->targets.count; i++)
-        obb_arena_push(s->arena, &s->targets, s->project->targets.at[i]);
+    bool all = !s->w->targets.count;
+    for (size_t i = 0; all && i < s->w->project->targets.count; i++)
+        obb_arena_push(s->w->arena, &s->w->targets, s->w->project->targets.at[i]);
 }
 
 static void add_source(session *s, obb_words *sources, const char *path)
@@ -291,41 +291,41 @@ static void add_source(session *s, obb_words *sources, const char *path)
     for (size_t i = 0; i < sources->count; i++)
         if (strcmp(sources->at[i], path) == 0)
             return;
-    obb_arena_push(s->arena, sources, path);
+    obb_arena_push(s->w->arena, sources, path);
 }
 
 /* The sources that the names mean, each once. */
 static int find_sources(session *s, const obb_words *names, obb_words *sources)
 {
-    size_t count = s->plan->actions.count;
+    size_t count = s->w->plan->actions.count;
     for (size_t i = 0; i < names->count; i++) {
-        bool *named = obb_arena_alloc(s->arena, count + 1);
-        if (!names_mark(s, names->at[i], true, named)) {
-            obb_diag *d = obb_error(s->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "`%s` is neither a target nor a source", names->at[i]);
-            obb_hint_nearest(s->diags, d, names->at[i], obb_project_target_names(s->project));
+        bool *named = obb_arena_alloc(s->w->arena, count + 1);
+        if (!obb_mark_named(s->w, names->at[i], true, named)) {
+            obb_diag *d = obb_error(s->w->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "`%s` is neither a target nor a source", names->at[i]);
+            obb_hint_nearest(s->w->diags, d, names->at[i], obb_project_target_names(s->w->project));
         }
         for (size_t k = 0; k < count; k++)
             if (named[k])
-                add_source(s, sources, obb_files_path(s->files, s->plan->actions.at[k]->source));
+                add_source(s, sources, obb_files_path(s->w->files, s->w->plan->actions.at[k]->source));
     }
-    return session_show_diags(s);
+    return obb_workspace_tell(s->w);
 }
 
 int command_compare(session *s)
 {
     sides c = {.s = s};
     obb_words others = {0}, sources = {0};
-    int code = session_read_project(s);
+    int code = obb_workspace_read_project(s->w);
     if (!code)
-        code = session_open_state(s, false);
+        code = obb_workspace_open_state(s->w, false);
     if (!code)
         code = choose_two(s, &c);
     if (code)
         return code;
     choose_targets(s, &others);
-    s->plan = obb_plan_make(s->arena, s->project, s->files, s->toolchains, s->scanner, s->out, s->variants.at,
-                            c.v[0] == c.v[1] ? 1 : 2, NULL, NULL, s->diags);
-    code = session_show_diags(s);
+    s->w->plan = obb_plan_make(s->w->arena, s->w->project, s->w->files, s->w->toolchains, s->w->scanner, s->w->out, s->w->variants.at,
+                            c.v[0] == c.v[1] ? 1 : 2, NULL, NULL, s->w->diags);
+    code = obb_workspace_tell(s->w);
     if (code && code != OBB_FAULT_OUTSIDE) /* what is missing here can be compared all the same */
         return code;
     code = find_sources(s, &others, &sources);

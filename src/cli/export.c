@@ -10,60 +10,60 @@
 
 static void add_variant(session *s, const obb_variant *v)
 {
-    for (size_t i = 0; v && i < s->variants.count; i++)
-        if (s->variants.at[i] == v)
+    for (size_t i = 0; v && i < s->w->variants.count; i++)
+        if (s->w->variants.at[i] == v)
             return;
     if (v)
-        obb_arena_push(s->arena, &s->variants, v);
+        obb_arena_push(s->w->arena, &s->w->variants, v);
 }
 
 /* Every platform with every configuration, and what lineups name. Tools that are missing are
  * told for each platform that needs them. */
 static void choose_everything(session *s)
 {
-    const obb_parts *platforms = &s->project->parts[OBB_PLATFORM_PART];
-    const obb_parts *configurations = &s->project->parts[OBB_CONFIGURATION_PART];
+    const obb_parts *platforms = &s->w->project->parts[OBB_PLATFORM_PART];
+    const obb_parts *configurations = &s->w->project->parts[OBB_CONFIGURATION_PART];
     for (size_t p = 0; p < platforms->count; p++)
         for (size_t c = 0; c < configurations->count; c++) {
-            const obb_variant *v = obb_project_variant(s->project, platforms->at[p]->name, configurations->at[c]->name,
-                                                       NULL, OBB_NOWHERE, s->diags);
+            const obb_variant *v = obb_project_variant(s->w->project, platforms->at[p]->name, configurations->at[c]->name,
+                                                       NULL, OBB_NOWHERE, s->w->diags);
             add_variant(s, v);
         }
-    for (size_t i = 0; i < s->project->lineups.count; i++) {
+    for (size_t i = 0; i < s->w->project->lineups.count; i++) {
         obb_variants named = {0};
-        obb_project_lineup_variants(s->project, s->project->lineups.at[i], NULL, s->diags, &named);
+        obb_project_lineup_variants(s->w->project, s->w->project->lineups.at[i], NULL, s->w->diags, &named);
         for (size_t k = 0; k < named.count; k++)
             add_variant(s, named.at[k]);
     }
-    for (size_t i = 0; i < s->project->targets.count; i++)
-        obb_arena_push(s->arena, &s->targets, s->project->targets.at[i]);
+    for (size_t i = 0; i < s->w->project->targets.count; i++)
+        obb_arena_push(s->w->arena, &s->w->targets, s->w->project->targets.at[i]);
 }
 
 int command_validate(session *s)
 {
-    int code = session_read_project(s);
+    int code = obb_workspace_read_project(s->w);
     if (!code)
-        code = session_open_state(s, false);
+        code = obb_workspace_open_state(s->w, false);
     if (code)
         return code;
     choose_everything(s);
-    code = session_show_diags(s);
+    code = obb_workspace_tell(s->w);
     if (code)
         return code;
-    code = session_make_plan(s);
+    code = obb_make_plan(s->w);
     char targets[40], variants[40], actions[40];
-    counted(targets, sizeof targets, s->project->targets.count, "target", "targets");
-    counted(variants, sizeof variants, s->variants.count, "variant", "variants");
-    counted(actions, sizeof actions, s->plan->actions.count, "action", "actions");
+    counted(targets, sizeof targets, s->w->project->targets.count, "target", "targets");
+    counted(variants, sizeof variants, s->w->variants.count, "variant", "variants");
+    counted(actions, sizeof actions, s->w->plan->actions.count, "action", "actions");
     if (!code && s->options->json) {
         json_t *o = json_object();
         json_object_set_new(o, "valid", json_true());
-        json_object_set_new(o, "targets", json_integer((json_int_t)s->project->targets.count));
-        json_object_set_new(o, "variants", json_integer((json_int_t)s->variants.count));
-        json_object_set_new(o, "actions", json_integer((json_int_t)s->plan->actions.count));
+        json_object_set_new(o, "targets", json_integer((json_int_t)s->w->project->targets.count));
+        json_object_set_new(o, "variants", json_integer((json_int_t)s->w->variants.count));
+        json_object_set_new(o, "actions", json_integer((json_int_t)s->w->plan->actions.count));
         json_print(o, "validation");
     } else if (!code && !s->options->quiet) {
-        printf("%s is sound: %s in %s, %s\n", s->project->name, targets, variants, actions);
+        printf("%s is sound: %s in %s, %s\n", s->w->project->name, targets, variants, actions);
     }
     return code;
 }
@@ -74,11 +74,11 @@ int command_validate(session *s)
  * none. */
 static const char *take_name(session *s)
 {
-    obb_words *names = &s->options->names;
+    obb_words *names = &s->options->request.names;
     if (!names->count)
         return "";
     char *first = (char *)(uintptr_t)names->at[0];
-    const char *copy = obb_arena_string(s->arena, first);
+    const char *copy = obb_arena_string(s->w->arena, first);
     memmove(names->at, names->at + 1, --names->count * sizeof *names->at);
     free(first);
     return copy;
@@ -86,46 +86,46 @@ static const char *take_name(session *s)
 
 static int export_database(session *s, obb_text *text)
 {
-    if (s->variants.count != 1)
-        return session_fail(s, OBB_FAULT_USAGE, "a compilation database is of one variant%s", "",
+    if (s->w->variants.count != 1)
+        return obb_workspace_fail(s->w, OBB_FAULT_USAGE, "a compilation database is of one variant%s", "",
                             "choose one: -c CONFIGURATION");
-    obb_report_compilation_database(s->plan, s->variants.at[0], s->root, text);
+    obb_report_compilation_database(s->w->plan, s->w->variants.at[0], s->w->root, text);
     return 0;
 }
 
 static int export_script(session *s, obb_text *text)
 {
-    obb_report_shell_script(s->plan, s->wanted, text);
+    obb_report_shell_script(s->w->plan, s->w->wanted, text);
     return 0;
 }
 
 static int export_plan(session *s, obb_text *text)
 {
-    int code = session_scan(s);
+    int code = obb_scan_all(s->w);
     if (!code)
-        obb_report_plan(s->plan, s->wanted, text);
+        obb_report_plan(s->w->plan, s->w->wanted, text);
     return code;
 }
 
 static int export_targets(session *s, obb_text *text)
 {
-    if (s->variants.count != 1)
-        return session_fail(s, OBB_FAULT_USAGE, "a graph of targets is of one variant%s", "", "choose one: -c CONFIGURATION");
-    obb_report_target_graph(s->variants.at[0], s->wanted_targets[0], text);
+    if (s->w->variants.count != 1)
+        return obb_workspace_fail(s->w, OBB_FAULT_USAGE, "a graph of targets is of one variant%s", "", "choose one: -c CONFIGURATION");
+    obb_report_target_graph(s->w->variants.at[0], s->w->planning.wanted_targets[0], text);
     return 0;
 }
 
 static int export_headers(session *s, obb_text *text)
 {
-    int code = session_scan(s);
+    int code = obb_scan_all(s->w);
     if (!code)
-        obb_report_header_graph(obb_includes_of(s->plan, s->wanted, s->arena), s->project->name, s->options->verbose, text);
+        obb_report_header_graph(obb_includes_of(s->w->plan, s->w->wanted, s->w->arena), s->w->project->name, s->options->verbose, text);
     return code;
 }
 
 static int export_actions(session *s, obb_text *text)
 {
-    obb_report_action_graph(s->plan, s->wanted, text);
+    obb_report_action_graph(s->w->plan, s->w->wanted, text);
     return 0;
 }
 
@@ -144,10 +144,10 @@ int command_export(session *s)
     while (i < end && strcmp(formats[i].name, format) != 0)
         i++;
     if (i == end)
-        return session_fail(s, OBB_FAULT_USAGE, graph ? "`export graph` wants what is drawn%s" : "`export` wants one format%s", "",
+        return obb_workspace_fail(s->w, OBB_FAULT_USAGE, graph ? "`export graph` wants what is drawn%s" : "`export` wants one format%s", "",
                             graph ? "targets, headers or actions" : "compilation-database, shell-script, debug, plan, or graph targets|headers|actions");
     obb_text text = {0};
-    int code = session_plan_named(s);
+    int code = obb_plan_request(s->w);
     if (!code)
         code = formats[i].write(s, &text);
     if (!code)

@@ -21,11 +21,14 @@ static int run_command(options *o)
         help_command(c);
         return 0;
     }
-    session s = {.options = o, .arena = obb_arena_new(), .diags = obb_diags_new(), .files = obb_files_new()};
-    int code = c->without_project ? 0 : session_enter(&s);
+    session s = {.options = o};
+    const obb_build_observer observer = session_observer(&s);
+    s.w = obb_workspace_new(&o->request, &observer);
+    int code = c->without_project ? 0 : obb_workspace_enter(s.w);
     if (!code)
         code = c->run(&s);
-    session_end(&s);
+    obb_workspace_free(s.w);
+    json_decref(s.told);
     return code;
 }
 

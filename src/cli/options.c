@@ -42,7 +42,7 @@ static bool read_number(const char *word, const char *what, const char *hint, un
 
 static bool read_jobs(const char *word, options *o)
 {
-    return read_number(word, "a number of jobs is 1 or more, not", "leave it out for one job a processor", &o->jobs);
+    return read_number(word, "a number of jobs is 1 or more, not", "leave it out for one job a processor", &o->request.jobs);
 }
 
 /* The known option that is most like a wrong one. */
@@ -64,12 +64,12 @@ static bool unknown_option(const struct poptOption *table, const char *word)
 static bool take(options *o, int code, const char *word)
 {
     switch (code) {
-    case OPT_PLATFORM: obb_vec_push(&o->platforms, word); return true;
-    case OPT_CONFIGURATION: obb_vec_push(&o->configurations, word); return true;
-    case OPT_VARIANT: obb_vec_push(&o->variants, word); return true;
-    case OPT_SET: obb_vec_push(&o->sets, word); return true;
+    case OPT_PLATFORM: obb_vec_push(&o->request.platforms, word); return true;
+    case OPT_CONFIGURATION: obb_vec_push(&o->request.configurations, word); return true;
+    case OPT_VARIANT: obb_vec_push(&o->request.variants, word); return true;
+    case OPT_SET: obb_vec_push(&o->request.sets, word); return true;
     case OPT_ORDER: obb_vec_push(&o->orders, word); return true;
-    case OPT_LINEUP: obb_vec_push(&o->lineups, word); return true;
+    case OPT_LINEUP: obb_vec_push(&o->request.lineups, word); return true;
     case OPT_JOBS: return read_jobs(word, o);
     case OPT_REPEAT: return read_number(word, "tests are repeated once or more, not", "--repeat 10", &o->repeat);
     case OPT_RETRY: return read_number(word, "tests are tried again once or more, not", "--retry 2", &o->retry);
@@ -85,7 +85,7 @@ static void take_operands(options *o, poptContext context)
         if (!o->command)
             o->command = strdup(word);
         else
-            obb_vec_push(&o->names, strdup(word));
+            obb_vec_push(&o->request.names, strdup(word));
     }
 }
 
@@ -94,15 +94,15 @@ static bool read_environment(options *o)
     const char *out = getenv("OBBLIGATO_OUT"), *jobs = getenv("OBBLIGATO_JOBS");
     const char *store = getenv("OBBLIGATO_STORE"), *limit = getenv("OBBLIGATO_STORE_LIMIT");
     uint64_t bytes;
-    if (!o->out && out && *out)
-        o->out = strdup(out);
+    if (!o->request.out && out && *out)
+        o->request.out = strdup(out);
     const char *shared = store && obb_starts(store, "shared ") ? store + 7 + strspn(store + 7, " ") : store;
     if (store && *store && *shared != '/' && strcmp(store, "off") != 0)
         return wrong("OBBLIGATO_STORE is no folder from the root, and not off:", store,
                      "OBBLIGATO_STORE=/var/cache/objects, OBBLIGATO_STORE='shared /srv/objects', or OBBLIGATO_STORE=off");
     if (limit && *limit && (!obb_read_size(limit, &bytes) || !bytes))
         return wrong("OBBLIGATO_STORE_LIMIT is no number of bytes:", limit, "decimal, with K, M or G: OBBLIGATO_STORE_LIMIT=5G");
-    return o->jobs || !jobs || !*jobs || read_jobs(jobs, o);
+    return o->request.jobs || !jobs || !*jobs || read_jobs(jobs, o);
 }
 
 bool options_read(options *o, int argc, const char **argv)
@@ -114,11 +114,11 @@ bool options_read(options *o, int argc, const char **argv)
         {"variant", 0, POPT_ARG_STRING, &value, OPT_VARIANT, NULL, NULL},
         {"set", 0, POPT_ARG_STRING, &value, OPT_SET, NULL, NULL},
         {"lineup", 0, POPT_ARG_STRING, &value, OPT_LINEUP, NULL, NULL},
-        {"directory", 'C', POPT_ARG_STRING, &o->folder, 0, NULL, NULL},
-        {"out", 'o', POPT_ARG_STRING, &o->out, 0, NULL, NULL},
+        {"directory", 'C', POPT_ARG_STRING, &o->request.folder, 0, NULL, NULL},
+        {"out", 'o', POPT_ARG_STRING, &o->request.out, 0, NULL, NULL},
         {"jobs", 'j', POPT_ARG_STRING, &value, OPT_JOBS, NULL, NULL},
-        {"keep-going", 'k', POPT_ARG_NONE, &o->keep_going, 0, NULL, NULL},
-        {"dry-run", 'n', POPT_ARG_NONE, &o->dry_run, 0, NULL, NULL},
+        {"keep-going", 'k', POPT_ARG_NONE, &o->request.keep_going, 0, NULL, NULL},
+        {"dry-run", 'n', POPT_ARG_NONE, &o->request.dry_run, 0, NULL, NULL},
         {"verbose", 'v', POPT_ARG_NONE, &o->verbose, 0, NULL, NULL},
         {"quiet", 'q', POPT_ARG_NONE, &o->quiet, 0, NULL, NULL},
         {"json", 0, POPT_ARG_NONE, &o->json, 0, NULL, NULL},
@@ -145,7 +145,7 @@ bool options_read(options *o, int argc, const char **argv)
         {"coverage", 0, POPT_ARG_NONE, &o->coverage, 0, NULL, NULL},
         {"order", 0, POPT_ARG_STRING, &value, OPT_ORDER, NULL, NULL},
         {"batch", 0, POPT_ARG_NONE, &o->batch, 0, NULL, NULL},
-        {"strict", 0, POPT_ARG_NONE, &o->strict, 0, NULL, NULL},
+        {"strict", 0, POPT_ARG_NONE, &o->request.strict, 0, NULL, NULL},
         {"device", 0, POPT_ARG_STRING, &o->device, 0, NULL, NULL},
         {"address", 0, POPT_ARG_STRING, &o->address, 0, NULL, NULL},
         {"tree", 0, POPT_ARG_NONE, &o->tree, 0, NULL, NULL},
@@ -184,23 +184,23 @@ static void free_words(obb_words *words)
 
 void options_name(options *o, obb_words *names)
 {
-    free_words(&o->names);
-    o->names = *names;
+    free_words(&o->request.names);
+    o->request.names = *names;
 }
 
 void options_free(options *o)
 {
-    free_words(&o->names);
-    free_words(&o->platforms);
-    free_words(&o->configurations);
-    free_words(&o->variants);
-    free_words(&o->sets);
-    free_words(&o->lineups);
+    free_words(&o->request.names);
+    free_words(&o->request.platforms);
+    free_words(&o->request.configurations);
+    free_words(&o->request.variants);
+    free_words(&o->request.sets);
+    free_words(&o->request.lineups);
     free_words(&o->orders);
     obb_vec_free(&o->arguments);
     free(o->command);
-    free(o->folder);
-    free(o->out);
+    free((void *)(uintptr_t)o->request.folder);
+    free((void *)(uintptr_t)o->request.out);
     free(o->against);
     free(o->who);
     free(o->chain);

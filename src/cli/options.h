@@ -5,15 +5,14 @@
 #include <stdbool.h>
 
 #include "base/vec.h"
+#include "build/request.h"
 
 typedef enum when { WHEN_AUTO, WHEN_ALWAYS, WHEN_NEVER } when;
 
 typedef struct options {
     char *command;
-    obb_words names;              /* what stands behind the command */
+    obb_request request;          /* -C, -o, -k, -n, -j, what chooses variants, and what stands behind the command */
     obb_words arguments;          /* behind `--` */
-    obb_words platforms, configurations, variants, sets, lineups;
-    char *folder, *out;           /* -C, -o */
     char *against;                /* of size: what to compare with */
     char *who, *chain;            /* of scan: a file */
     char *tap, *junit;            /* of test: where reports go; "-" is standard output */
@@ -21,9 +20,8 @@ typedef struct options {
     obb_words orders;             /* of debug: what the debugger is told to do */
     /* each 0 or 1 */
     int all, circles, ambiguous, costs, never, missing, differences;
-    int failed, affected, first_failure, coverage, batch, strict;
-    int keep_going, dry_run, verbose, quiet, json, wide, help, version, tree;
-    unsigned jobs;                /* 0: as many as there are processors */
+    int failed, affected, first_failure, coverage, batch;
+    int verbose, quiet, json, wide, help, version, tree;
     unsigned repeat, retry;       /* of test; repeat 0: once */
     when color, progress;
 } options;

@@ -14,8 +14,8 @@
 static char *place_text(const session *s, const obb_place *p)
 {
     if (!p->file || !p->line || p->file[0] == '<')
-        return obb_arena_string(s->arena, "built in");
-    return obb_arena_format(s->arena, "%s:%d", p->file, p->line);
+        return obb_arena_string(s->w->arena, "built in");
+    return obb_arena_format(s->w->arena, "%s:%d", p->file, p->line);
 }
 
 static char *joined(const session *s, const obb_words *words, const char *between)
@@ -23,7 +23,7 @@ static char *joined(const session *s, const obb_words *words, const char *betwee
     obb_text text = {0};
     for (size_t i = 0; i < words->count; i++)
         obb_text_format(&text, "%s%s", i ? between : "", words->at[i]);
-    char *copy = obb_arena_string(s->arena, obb_text_bytes(&text));
+    char *copy = obb_arena_string(s->w->arena, obb_text_bytes(&text));
     obb_text_free(&text);
     return copy;
 }
@@ -32,8 +32,8 @@ static char *joined(const session *s, const obb_words *words, const char *betwee
 static const obb_variant *some_variant(session *s, const char *platform)
 {
     obb_diags *ignored = obb_diags_new();
-    const char *const *configurations = obb_project_part_names(s->project, OBB_CONFIGURATION_PART);
-    const obb_variant *v = obb_project_variant(s->project, platform, configurations[0], NULL, OBB_NOWHERE, ignored);
+    const char *const *configurations = obb_project_part_names(s->w->project, OBB_CONFIGURATION_PART);
+    const obb_variant *v = obb_project_variant(s->w->project, platform, configurations[0], NULL, OBB_NOWHERE, ignored);
     obb_diags_free(ignored);
     return v;
 }
@@ -56,7 +56,7 @@ static char *image_text(const session *s, const obb_target *t)
         obb_text_format(&text, "%simg/%s.%s", i ? ", " : "", t->output, t->formats.at[i].text);
     if (!t->formats.count)
         obb_text_format(&text, "img/%s.bin", t->output);
-    char *copy = obb_arena_string(s->arena, text.bytes);
+    char *copy = obb_arena_string(s->w->arena, text.bytes);
     obb_text_free(&text);
     return copy;
 }
@@ -65,13 +65,13 @@ static char *makes_text(const session *s, const obb_target *t)
 {
     obb_words paths = {0};
     for (size_t i = 0; i < t->makes.count; i++)
-        obb_arena_push(s->arena, &paths, t->makes.at[i].path);
+        obb_arena_push(s->w->arena, &paths, t->makes.at[i].path);
     return joined(s, &paths, ", ");
 }
 
 static char *product_text(const session *s, const obb_variant *v, const obb_target *t)
 {
-    obb_arena *a = s->arena;
+    obb_arena *a = s->w->arena;
     obb_naming n = obb_naming_for(obb_variant_value(v, OBB_AXIS_OS), NULL);
     if (t->kind == OBB_PROGRAM)
         return obb_program_path(a, &n, "", t->output) + 1;
@@ -94,7 +94,7 @@ static char *uses_text(const session *s, const obb_target *t)
 {
     obb_words names = {0};
     for (size_t i = 0; i < t->uses.count; i++)
-        obb_arena_push(s->arena, &names, t->uses.at[i].name);
+        obb_arena_push(s->w->arena, &names, t->uses.at[i].name);
     return joined(s, &names, " ");
 }
 
@@ -103,7 +103,7 @@ static char *only_text(const session *s, const obb_target *t)
     obb_words conditions = {0};
     for (size_t i = 0; i < t->properties.count; i++)
         if (t->properties.at[i].test)
-            obb_arena_push(s->arena, &conditions, t->properties.at[i].condition);
+            obb_arena_push(s->w->arena, &conditions, t->properties.at[i].condition);
     return joined(s, &conditions, " and ");
 }
 
@@ -112,19 +112,19 @@ static int show_targets(session *s)
 {
     obb_target_list defaults = {0};
     table t = {.name = "targets", .columns = 8};
-    bool *wanted = obb_arena_alloc(s->arena, s->project->targets.count + 1);
-    int code = session_choose_variants(s);
+    bool *wanted = obb_arena_alloc(s->w->arena, s->w->project->targets.count + 1);
+    int code = obb_workspace_choose_variants(s->w);
     if (code)
         return code;
-    const obb_variant *v = s->variants.at[0];
-    obb_default_targets(s->project, s->arena, &defaults);
+    const obb_variant *v = s->w->variants.at[0];
+    obb_default_targets(s->w->project, s->w->arena, &defaults);
     for (size_t i = 0; i < defaults.count; i++)
         obb_want_target(v, defaults.at[i], wanted);
     table_row(&t, "target", "kind", "default", "product", "uses", "only", "described", "summary");
-    for (size_t i = 0; i < s->project->targets.count; i++) {
-        const obb_target *target = obb_in(v, s->project->targets.at[i]);
+    for (size_t i = 0; i < s->w->project->targets.count; i++) {
+        const obb_target *target = obb_in(v, s->w->project->targets.at[i]);
         table_row(&t, target->name, kind_text(target), obb_left_out(v, target) ? "left out" : wanted[i] ? "yes" : "no",
-                  product_text(s, v, target), uses_text(s, target), only_text(s, s->project->targets.at[i]),
+                  product_text(s, v, target), uses_text(s, target), only_text(s, s->w->project->targets.at[i]),
                   place_text(s, &target->place), target->summary);
     }
     table_print(&t, s->options->json);
@@ -134,12 +134,12 @@ static int show_targets(session *s)
 static char *lineups_with(session *s, const char *variant)
 {
     obb_words names = {0};
-    for (size_t i = 0; i < s->project->lineups.count; i++) {
+    for (size_t i = 0; i < s->w->project->lineups.count; i++) {
         obb_variants of_lineup = {0};
-        obb_project_lineup_variants(s->project, s->project->lineups.at[i], NULL, s->diags, &of_lineup);
+        obb_project_lineup_variants(s->w->project, s->w->project->lineups.at[i], NULL, s->w->diags, &of_lineup);
         for (size_t k = 0; k < of_lineup.count; k++)
             if (strcmp(of_lineup.at[k]->name, variant) == 0)
-                obb_arena_push(s->arena, &names, s->project->lineups.at[i]->name);
+                obb_arena_push(s->w->arena, &names, s->w->project->lineups.at[i]->name);
     }
     return joined(s, &names, " ");
 }
@@ -147,8 +147,8 @@ static char *lineups_with(session *s, const char *variant)
 static void variant_row(session *s, table *t, const char *name, const obb_part *configuration)
 {
     bool is_default = false;
-    for (size_t k = 0; k < s->variants.count; k++)
-        is_default = is_default || strcmp(s->variants.at[k]->name, name) == 0;
+    for (size_t k = 0; k < s->w->variants.count; k++)
+        is_default = is_default || strcmp(s->w->variants.at[k]->name, name) == 0;
     table_row(t, name, is_default ? "yes" : "no", lineups_with(s, name), place_text(s, &configuration->place),
               configuration->summary);
 }
@@ -158,19 +158,19 @@ static int show_variants(session *s)
 {
     table t = {.name = "variants", .columns = 5};
     obb_map shown = {0};
-    const obb_parts *platforms = &s->project->parts[OBB_PLATFORM_PART];
-    const obb_parts *configurations = &s->project->parts[OBB_CONFIGURATION_PART];
-    int code = session_choose_variants(s);
+    const obb_parts *platforms = &s->w->project->parts[OBB_PLATFORM_PART];
+    const obb_parts *configurations = &s->w->project->parts[OBB_CONFIGURATION_PART];
+    int code = obb_workspace_choose_variants(s->w);
     table_row(&t, "variant", "default", "lineups", "described", "summary");
     for (size_t p = 0; p < platforms->count; p++)
         for (size_t c = 0; c < configurations->count; c++) {
-            char *name = obb_arena_format(s->arena, "%s.%s", platforms->at[p]->name, configurations->at[c]->name);
+            char *name = obb_arena_format(s->w->arena, "%s.%s", platforms->at[p]->name, configurations->at[c]->name);
             obb_map_put(&shown, name, s);
             variant_row(s, &t, name, configurations->at[c]);
         }
-    for (size_t i = 0; i < s->project->lineups.count; i++) {
+    for (size_t i = 0; i < s->w->project->lineups.count; i++) {
         obb_variants more = {0};
-        obb_project_lineup_variants(s->project, s->project->lineups.at[i], NULL, s->diags, &more);
+        obb_project_lineup_variants(s->w->project, s->w->project->lineups.at[i], NULL, s->w->diags, &more);
         for (size_t k = 0; k < more.count; k++)
             if (!obb_map_put(&shown, more.at[k]->name, s))
                 variant_row(s, &t, more.at[k]->name, more.at[k]->configuration);
@@ -184,16 +184,16 @@ static int show_variants(session *s)
 
 static const obb_target *the_target(session *s, const char *what)
 {
-    if (s->options->names.count != 2) {
-        session_fail(s, OBB_FAULT_USAGE, "`show %s` wants one target", what, "`obbligato show targets` lists them");
+    if (s->options->request.names.count != 2) {
+        obb_workspace_fail(s->w, OBB_FAULT_USAGE, "`show %s` wants one target", what, "`obbligato show targets` lists them");
         return NULL;
     }
-    const obb_target *t = obb_project_target(s->project, s->options->names.at[1]);
+    const obb_target *t = obb_project_target(s->w->project, s->options->request.names.at[1]);
     if (!t) {
-        obb_diag *d = obb_error(s->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "there is no target `%s`",
-                                s->options->names.at[1]);
-        obb_hint_nearest(s->diags, d, s->options->names.at[1], obb_project_target_names(s->project));
-        session_show_diags(s);
+        obb_diag *d = obb_error(s->w->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "there is no target `%s`",
+                                s->options->request.names.at[1]);
+        obb_hint_nearest(s->w->diags, d, s->options->request.names.at[1], obb_project_target_names(s->w->project));
+        obb_workspace_tell(s->w);
     }
     return t;
 }
@@ -203,7 +203,7 @@ static char *origin_text(const session *s, const obb_origin_setting *o)
     static const char *const forms[] = {"toolchain %s", "platform %s", "configuration %s", "axes of %s",
                                         "project %s",
                                         "shared by %s", "target %s", "for %s"};
-    return obb_arena_format(s->arena, forms[o->layer], o->owner);
+    return obb_arena_format(s->w->arena, forms[o->layer], o->owner);
 }
 
 /* The name of the variant stands in each row when there are several, or for a program. */
@@ -218,7 +218,7 @@ static void settings_row(table *t, const char *variant, obb_setting_id id, const
 
 static void settings_of(session *s, table *t, const obb_variant *variant, const obb_target *target)
 {
-    obb_flat_settings flat = obb_resolve(variant, target, NULL, s->arena);
+    obb_flat_settings flat = obb_resolve(variant, target, NULL, s->w->arena);
     for (int id = 0; id < OBB_SETTING_COUNT; id++)
         for (size_t i = 0; i < flat.count; i++)
             if ((int)flat.at[i].id == id)
@@ -228,7 +228,7 @@ static void settings_of(session *s, table *t, const obb_variant *variant, const 
         const obb_for *block = &target->for_files.at[f];
         for (size_t i = 0; i < block->settings.count; i++)
             settings_row(t, variant->name, block->settings.at[i].id, block->settings.at[i].value,
-                         obb_arena_format(s->arena, "for %s", block->patterns.at[0].text),
+                         obb_arena_format(s->w->arena, "for %s", block->patterns.at[0].text),
                          place_text(s, &block->settings.at[i].place));
     }
 }
@@ -236,22 +236,22 @@ static void settings_of(session *s, table *t, const obb_variant *variant, const 
 static int show_settings(session *s)
 {
     const obb_target *described = the_target(s, "settings");
-    int code = described ? session_choose_variants(s) : OBB_FAULT_USAGE;
+    int code = described ? obb_workspace_choose_variants(s->w) : OBB_FAULT_USAGE;
     if (code)
         return code;
-    table t = {.name = "settings", .columns = s->options->json || s->variants.count > 1 ? 5 : 4};
+    table t = {.name = "settings", .columns = s->options->json || s->w->variants.count > 1 ? 5 : 4};
     if (t.columns == 5)
         table_row(&t, "variant", "setting", "value", "from", "stated at");
     else
         table_row(&t, "setting", "value", "from", "stated at");
-    for (size_t v = 0; v < s->variants.count; v++) {
-        obb_report_refusals(s->variants.at[v], described, s->diags);
-        settings_of(s, &t, s->variants.at[v], obb_in(s->variants.at[v], described));
+    for (size_t v = 0; v < s->w->variants.count; v++) {
+        obb_report_refusals(s->w->variants.at[v], described, s->w->diags);
+        settings_of(s, &t, s->w->variants.at[v], obb_in(s->w->variants.at[v], described));
     }
     if (t.columns == 4)
-        terminal_say(stdout, "%s in the variant %s:\n", described->name, s->variants.at[0]->name);
+        terminal_say(stdout, "%s in the variant %s:\n", described->name, s->w->variants.at[0]->name);
     table_print(&t, s->options->json);
-    return session_show_diags(s);
+    return obb_workspace_tell(s->w);
 }
 
 /* What steps make that the target names or uses, below the folder of the variant. */
@@ -261,7 +261,7 @@ static void add_made(session *s, const obb_variant *v, const obb_target *target,
         const obb_target *step = obb_in(v, target->uses.at[i].target);
         for (size_t k = 0; step->kind == OBB_STEP && target->kind != OBB_STEP && k < step->makes.count; k++)
             if (obb_language_of(step->makes.at[k].path) != OBB_NO_LANGUAGE)
-                obb_arena_push(s->arena, files, obb_files_number(s->files, obb_path_join(s->arena, obb_variant_folder(s->arena, s->out, v), step->makes.at[k].path)));
+                obb_arena_push(s->w->arena, files, obb_files_number(s->w->files, obb_path_join(s->w->arena, obb_variant_folder(s->w->arena, s->w->out, v), step->makes.at[k].path)));
     }
 }
 
@@ -270,16 +270,16 @@ static int show_sources(session *s)
     const obb_target *target = the_target(s, "sources");
     obb_file_list files = {0};
     table t = {.name = "sources", .columns = 2};
-    int code = target ? session_choose_variants(s) : OBB_FAULT_USAGE;
+    int code = target ? obb_workspace_choose_variants(s->w) : OBB_FAULT_USAGE;
     if (code)
         return code;
-    for (size_t v = 0; v < s->variants.count; v++) {
-        obb_patterns_expand(&obb_in(s->variants.at[v], target)->sources, s->files, s->arena, s->diags, &files);
-        add_made(s, s->variants.at[v], obb_in(s->variants.at[v], target), &files);
+    for (size_t v = 0; v < s->w->variants.count; v++) {
+        obb_patterns_expand(&obb_in(s->w->variants.at[v], target)->sources, s->w->files, s->w->arena, s->w->diags, &files);
+        add_made(s, s->w->variants.at[v], obb_in(s->w->variants.at[v], target), &files);
     }
     table_row(&t, "source", "language");
     for (size_t i = 0; i < files.count; i++) {
-        const char *path = obb_files_path(s->files, files.at[i]);
+        const char *path = obb_files_path(s->w->files, files.at[i]);
         obb_language language = obb_language_of(path);
         bool again = false;
         for (size_t k = 0; k < i; k++)
@@ -290,7 +290,7 @@ static int show_sources(session *s)
                                                             : "nothing compiles it");
     }
     table_print(&t, s->options->json);
-    return session_show_diags(s);
+    return obb_workspace_tell(s->w);
 }
 
 /* --- toolchains and platforms ------------------------------------------------------- */
@@ -304,12 +304,12 @@ static char *tool_text(session *s, obb_toolchain *tc, obb_role role)
     char *text;
     obb_diags_free(ignored);
     if (!tool && !tc->tools[role].command.count) {
-        text = obb_arena_format(s->arena, "missing: %s (Debian: %s)", name, obb_tool_package(s->arena, tc, &tc->tools[role]));
+        text = obb_arena_format(s->w->arena, "missing: %s (Debian: %s)", name, obb_tool_package(s->w->arena, tc, &tc->tools[role]));
     } else if (!tool) {
-        text = obb_arena_format(s->arena, "unfit: %s", name);
+        text = obb_arena_format(s->w->arena, "unfit: %s", name);
     } else {
         const char *from = strstr(tool->version, "version "), *number = strpbrk(from ? from : tool->version, "0123456789");
-        text = obb_arena_format(s->arena, "%s %.*s", obb_path_name(tool->command.at[0]),
+        text = obb_arena_format(s->w->arena, "%s %.*s", obb_path_name(tool->command.at[0]),
                                 number ? (int)strspn(number, "0123456789.") : 0, number ? number : "");
     }
     return text;
@@ -319,7 +319,7 @@ static const char *named_by(const session *s, const obb_tool *tool, const obb_to
 {
     if (tool->from_variable)
         return tool->variable;
-    return obb_arena_format(s->arena, "%s, or %s", strcmp(tc->name, "host") == 0 ? "default" : "description", tool->variable);
+    return obb_arena_format(s->w->arena, "%s, or %s", strcmp(tc->name, "host") == 0 ? "default" : "description", tool->variable);
 }
 
 static void toolchain_rows(session *s, table *t, obb_toolchain *tc)
@@ -336,9 +336,9 @@ static void toolchain_rows(session *s, table *t, obb_toolchain *tc)
         obb_toolchain_need(tc, (obb_role)role, "show", OBB_NOWHERE, ignored);
         table_row(t, tc->name, tool->role_name,
                   tool->command.count ? joined(s, &tool->command, " ")
-                                      : obb_arena_format(s->arena, "(%s is not on PATH; Debian: %s)", tool->wanted,
-                                                         obb_tool_package(s->arena, tc, tool)),
-                  named_by(s, tool, tc), tool->target, obb_toolchain_standards(tc, tool, s->arena), tool->version);
+                                      : obb_arena_format(s->w->arena, "(%s is not on PATH; Debian: %s)", tool->wanted,
+                                                         obb_tool_package(s->w->arena, tc, tool)),
+                  named_by(s, tool, tc), tool->target, obb_toolchain_standards(tc, tool, s->w->arena), tool->version);
     }
     obb_diags_free(ignored);
 }
@@ -346,9 +346,9 @@ static void toolchain_rows(session *s, table *t, obb_toolchain *tc)
 static int show_toolchains(session *s)
 {
     table t = {.name = "toolchains", .columns = 7};
-    const obb_parts *toolchains = &s->project->parts[OBB_TOOLCHAIN_PART];
-    const obb_parts *platforms = &s->project->parts[OBB_PLATFORM_PART];
-    int code = session_open_state(s, false);
+    const obb_parts *toolchains = &s->w->project->parts[OBB_TOOLCHAIN_PART];
+    const obb_parts *platforms = &s->w->project->parts[OBB_PLATFORM_PART];
+    int code = obb_workspace_open_state(s->w, false);
     if (code)
         return code;
     table_row(&t, "toolchain", "tool", "program", "named by", "target", "standards", "version");
@@ -357,7 +357,7 @@ static int show_toolchains(session *s)
         for (size_t p = 0; p < platforms->count && !(v && v->toolchain == toolchains->at[i]); p++)
             v = some_variant(s, platforms->at[p]->name);
         if (v && v->toolchain == toolchains->at[i])
-            toolchain_rows(s, &t, obb_toolchains_for(s->toolchains, v));
+            toolchain_rows(s, &t, obb_toolchains_for(s->w->toolchains, v));
         else
             table_row(&t, toolchains->at[i]->name, "(no platform uses it)", "", "", "", "", "");
     }
@@ -368,16 +368,16 @@ static int show_toolchains(session *s)
 static char *size_text(const session *s, uint64_t bytes)
 {
     unsigned long long n = bytes;
-    return n && n % (1 << 20) == 0 ? obb_arena_format(s->arena, "%lluM", n >> 20)
-           : n % 1024 == 0         ? obb_arena_format(s->arena, "%lluK", n >> 10)
-                                   : obb_arena_format(s->arena, "%llu", n);
+    return n && n % (1 << 20) == 0 ? obb_arena_format(s->w->arena, "%lluM", n >> 20)
+           : n % 1024 == 0         ? obb_arena_format(s->w->arena, "%lluK", n >> 10)
+                                   : obb_arena_format(s->w->arena, "%llu", n);
 }
 
 static int show_platforms(session *s)
 {
     table t = {.name = "platforms", .columns = 9};
-    const obb_parts *platforms = &s->project->parts[OBB_PLATFORM_PART];
-    int code = session_open_state(s, false);
+    const obb_parts *platforms = &s->w->project->parts[OBB_PLATFORM_PART];
+    int code = obb_workspace_open_state(s->w, false);
     if (code)
         return code;
     table_row(&t, "platform", "os", "cpu", "libc", "toolchain", "C compiler", "memory", "runner", "summary");
@@ -389,10 +389,10 @@ static int show_platforms(session *s)
             continue;
         }
         for (size_t r = 0; r < v->memory.count; r++)
-            obb_arena_push(s->arena, &memory, obb_arena_format(s->arena, "%s %s", v->memory.at[r].name, size_text(s, v->memory.at[r].length)));
+            obb_arena_push(s->w->arena, &memory, obb_arena_format(s->w->arena, "%s %s", v->memory.at[r].name, size_text(s, v->memory.at[r].length)));
         table_row(&t, v->platform->name, obb_variant_value(v, OBB_AXIS_OS), obb_variant_value(v, OBB_AXIS_CPU),
                   obb_variant_value(v, OBB_AXIS_LIBC), v->toolchain->name,
-                  tool_text(s, obb_toolchains_for(s->toolchains, v), OBB_TOOL_C), joined(s, &memory, ", "),
+                  tool_text(s, obb_toolchains_for(s->w->toolchains, v), OBB_TOOL_C), joined(s, &memory, ", "),
                   v->runner ? v->runner->name : "", v->platform->summary);
     }
     table_print(&t, s->options->json);
@@ -404,16 +404,16 @@ static int show_platforms(session *s)
 static int show_axes(session *s)
 {
     table t = {.name = "axes", .columns = 7};
-    int code = session_choose_variants(s);
+    int code = obb_workspace_choose_variants(s->w);
     if (code)
         return code;
-    const obb_variant *v = s->variants.at[0];
+    const obb_variant *v = s->w->variants.at[0];
     table_row(&t, "axis", "value", "set by", "values", "macros", "described", "summary");
-    for (size_t i = 0; i < s->project->axes.count; i++) {
-        const obb_axis *axis = s->project->axes.at[i];
+    for (size_t i = 0; i < s->w->project->axes.count; i++) {
+        const obb_axis *axis = s->w->project->axes.at[i];
         table_row(&t, axis->name, v->values[i], v->value_from[i],
-                  obb_arena_format(s->arena, "%s%s", joined(s, &axis->values, " "), axis->open ? " ..." : ""),
-                  axis->define ? obb_arena_format(s->arena, "%s_...", axis->define) : "", place_text(s, &axis->place),
+                  obb_arena_format(s->w->arena, "%s%s", joined(s, &axis->values, " "), axis->open ? " ..." : ""),
+                  axis->define ? obb_arena_format(s->w->arena, "%s_...", axis->define) : "", place_text(s, &axis->place),
                   axis->summary);
     }
     if (!s->options->json)
@@ -427,19 +427,19 @@ static int show_axes(session *s)
 static void machine_rows(session *s, table *t)
 {
     struct utsname name;
-    const obb_host *h = s->project->host;
+    const obb_host *h = s->w->project->host;
     if (uname(&name) >= 0)
-        table_row(t, "operating system", obb_arena_format(s->arena, "%s (%s %s)", h->os, name.sysname, name.release));
-    table_row(t, "processor", obb_arena_format(s->arena, "%s, %s-endian", h->cpu, h->endian));
-    table_row(t, "processors for this process", obb_arena_format(s->arena, "%u", uv_available_parallelism()));
-    table_row(t, "memory", obb_arena_format(s->arena, "%llu MiB", (unsigned long long)(uv_get_total_memory() >> 20)));
+        table_row(t, "operating system", obb_arena_format(s->w->arena, "%s (%s %s)", h->os, name.sysname, name.release));
+    table_row(t, "processor", obb_arena_format(s->w->arena, "%s, %s-endian", h->cpu, h->endian));
+    table_row(t, "processors for this process", obb_arena_format(s->w->arena, "%u", uv_available_parallelism()));
+    table_row(t, "memory", obb_arena_format(s->w->arena, "%llu MiB", (unsigned long long)(uv_get_total_memory() >> 20)));
     table_row(t, "C library", h->libc);
 }
 
 static int show_machine(session *s)
 {
     table t = {.name = "machine", .columns = 2};
-    int code = session_open_state(s, false);
+    int code = obb_workspace_open_state(s->w, false);
     if (code)
         return code;
     const obb_variant *v = some_variant(s, "host");
@@ -447,8 +447,8 @@ static int show_machine(session *s)
     machine_rows(s, &t);
     for (int role = 0; role < OBB_ROLE_COUNT && v; role++)
         if (role != OBB_TOOL_ASSEMBLER)
-            table_row(&t, obb_toolchains_for(s->toolchains, v)->tools[role].role_name,
-                      tool_text(s, obb_toolchains_for(s->toolchains, v), (obb_role)role));
+            table_row(&t, obb_toolchains_for(s->w->toolchains, v)->tools[role].role_name,
+                      tool_text(s, obb_toolchains_for(s->w->toolchains, v), (obb_role)role));
     table_row(&t, "obbligato", OBB_VERSION);
     table_print(&t, s->options->json);
     return 0;
@@ -464,9 +464,9 @@ int command_show(session *s)
         {"sources", show_sources}, {"machine", show_machine}, {"tests", show_tests},
         {"launches", show_launches}, {"devices", show_devices}, {"store", show_store}};
     enum { KNOWN = sizeof known / sizeof *known };
-    const char *what = s->options->names.count ? s->options->names.at[0] : "targets";
+    const char *what = s->options->request.names.count ? s->options->request.names.at[0] : "targets";
     const char *names[KNOWN + 1] = {NULL};
-    int code = session_read_project(s);
+    int code = obb_workspace_read_project(s->w);
     for (size_t i = 0; i < KNOWN && !code; i++) {
         names[i] = known[i].name;
         if (strcmp(known[i].name, what) == 0)
@@ -474,9 +474,9 @@ int command_show(session *s)
     }
     if (code)
         return code;
-    obb_diag *d = obb_error(s->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "nothing to show is named `%s`", what);
-    obb_hint_nearest(s->diags, d, what, names);
+    obb_diag *d = obb_error(s->w->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "nothing to show is named `%s`", what);
+    obb_hint_nearest(s->w->diags, d, what, names);
     if (!d->hint)
-        obb_hint(s->diags, d, "targets, variants, platforms, toolchains, axes, settings TARGET, sources TARGET, tests, launches, devices, machine, store");
-    return session_show_diags(s);
+        obb_hint(s->w->diags, d, "targets, variants, platforms, toolchains, axes, settings TARGET, sources TARGET, tests, launches, devices, machine, store");
+    return obb_workspace_tell(s->w);
 }

@@ -10,7 +10,7 @@ static const char *words_text(session *s, const obb_word_list *words)
 {
     const char *text = "";
     for (size_t i = 0; i < words->count; i++)
-        text = obb_arena_format(s->arena, "%s%s%s", text, *text ? " " : "", words->at[i].text);
+        text = obb_arena_format(s->w->arena, "%s%s%s", text, *text ? " " : "", words->at[i].text);
     return text;
 }
 
@@ -19,13 +19,13 @@ static const char *properties_text(session *s, const obb_properties *properties)
     const char *text = "";
     for (size_t i = 0; i < properties->count; i++)
         for (size_t k = 0; k < properties->at[i].lines.count; k++)
-            text = obb_arena_format(s->arena, "%s%s%s", text, *text ? ", " : "", words_text(s, &properties->at[i].lines.at[k]));
+            text = obb_arena_format(s->w->arena, "%s%s%s", text, *text ? ", " : "", words_text(s, &properties->at[i].lines.at[k]));
     return text;
 }
 
 static const char *place_text(session *s, obb_place place)
 {
-    return obb_arena_format(s->arena, "%s:%d", place.file, place.line);
+    return obb_arena_format(s->w->arena, "%s:%d", place.file, place.line);
 }
 
 /* Whether a test runs here, in one of the chosen variants. */
@@ -34,27 +34,27 @@ static const char *runs_text(session *s, const obb_target *t, const obb_variant 
     if (obb_left_out(v, t))
         return "left out";
     if (v->runner)
-        return obb_arena_format(s->arena, "by %s", v->runner->name);
+        return obb_arena_format(s->w->arena, "by %s", v->runner->name);
     return obb_runs_here(v) ? "yes" : "no";
 }
 
 int show_tests(session *s)
 {
     table t = {.name = "tests", .columns = 9};
-    int code = session_choose_variants(s);
+    int code = obb_workspace_choose_variants(s->w);
     if (code)
         return code;
     table_row(&t, "test", "variant", "runs here", "arguments", "expects", ">time limit", "optional", "described", "summary");
-    for (size_t v = 0; v < s->variants.count; v++)
-        for (size_t i = 0; i < s->project->targets.count; i++) {
-            const obb_target *here = obb_in(s->variants.at[v], s->project->targets.at[i]);
+    for (size_t v = 0; v < s->w->variants.count; v++)
+        for (size_t i = 0; i < s->w->project->targets.count; i++) {
+            const obb_target *here = obb_in(s->w->variants.at[v], s->w->project->targets.at[i]);
             char room[40] = "60.0 s";
             if (here->kind != OBB_TEST)
                 continue;
             if (here->time_limit)
                 duration_text(room, sizeof room, here->time_limit);
-            table_row(&t, here->name, s->variants.at[v]->name, runs_text(s, here, s->variants.at[v]), properties_text(s, &here->arguments),
-                      properties_text(s, &here->expectations), obb_arena_string(s->arena, room), here->optional ? "yes" : "no",
+            table_row(&t, here->name, s->w->variants.at[v]->name, runs_text(s, here, s->w->variants.at[v]), properties_text(s, &here->arguments),
+                      properties_text(s, &here->expectations), obb_arena_string(s->w->arena, room), here->optional ? "yes" : "no",
                       place_text(s, here->place), here->summary ? here->summary : "");
         }
     table_print(&t, s->options->json);
@@ -65,8 +65,8 @@ int show_launches(session *s)
 {
     table t = {.name = "launches", .columns = 7};
     table_row(&t, "launch", "program", "arguments", "environment", "folder", "described", "summary");
-    for (size_t i = 0; i < s->project->launches.count; i++) {
-        const obb_launch *l = s->project->launches.at[i];
+    for (size_t i = 0; i < s->w->project->launches.count; i++) {
+        const obb_launch *l = s->w->project->launches.at[i];
         table_row(&t, l->name, l->program, words_text(s, &l->arguments), words_text(s, &l->environment), l->folder ? l->folder : "",
                   place_text(s, l->place), l->summary ? l->summary : "");
     }
@@ -78,8 +78,8 @@ int show_devices(session *s)
 {
     table t = {.name = "devices", .columns = 7};
     table_row(&t, "device", "probe", "load", "verify", "reset", "described", "summary");
-    for (size_t i = 0; i < s->project->devices.count; i++) {
-        const obb_device *d = s->project->devices.at[i];
+    for (size_t i = 0; i < s->w->project->devices.count; i++) {
+        const obb_device *d = s->w->project->devices.at[i];
         table_row(&t, d->name, words_text(s, &d->probe), words_text(s, &d->load), words_text(s, &d->verify), words_text(s, &d->reset),
                   place_text(s, d->place), d->summary ? d->summary : "");
     }
@@ -89,27 +89,27 @@ int show_devices(session *s)
 
 static const char *bytes_text(session *s, uint64_t bytes)
 {
-    return bytes >> 20 ? obb_arena_format(s->arena, "%.1f MiB", (double)bytes / 1048576) : obb_arena_format(s->arena, "%.1f KiB", (double)bytes / 1024);
+    return bytes >> 20 ? obb_arena_format(s->w->arena, "%.1f MiB", (double)bytes / 1048576) : obb_arena_format(s->w->arena, "%.1f KiB", (double)bytes / 1024);
 }
 
 int show_store(session *s)
 {
     table t = {.name = "store", .columns = 5};
-    const obb_shelf_place place = obb_shelf_find_place(s->arena);
+    const obb_shelf_place place = obb_shelf_find_place(s->w->arena);
     const char *why;
-    obb_shelf *shelf = obb_shelf_open(&place, s->arena, &why);
+    obb_shelf *shelf = obb_shelf_open(&place, s->w->arena, &why);
     if (!place.folder && !s->options->json) {
         terminal_say(stdout, "the store is off (OBBLIGATO_STORE=off, or there is no home folder)\n");
         return 0;
     }
     if (why)
-        return session_fail(s, OBB_FAULT_OUTSIDE, obb_arena_format(s->arena, "the store in `%%s` is not used: %s", why), place.folder,
+        return obb_workspace_fail(s->w, OBB_FAULT_OUTSIDE, obb_arena_format(s->w->arena, "the store in `%%s` is not used: %s", why), place.folder,
                             "name another folder: OBBLIGATO_STORE=FOLDER; or off");
     table_row(&t, "folder", ">objects", ">size", ">limit", ">days since the oldest was used");
     if (shelf) {
         obb_shelf_account a = obb_shelf_look(shelf);
-        table_row(&t, obb_shelf_folder(shelf), obb_arena_format(s->arena, "%zu", a.entries), bytes_text(s, a.bytes), bytes_text(s, a.limit),
-                  a.oldest ? obb_arena_format(s->arena, "%.1f", (double)(obb_now() - a.oldest) / 86400e9) : "");
+        table_row(&t, obb_shelf_folder(shelf), obb_arena_format(s->w->arena, "%zu", a.entries), bytes_text(s, a.bytes), bytes_text(s, a.limit),
+                  a.oldest ? obb_arena_format(s->w->arena, "%.1f", (double)(obb_now() - a.oldest) / 86400e9) : "");
     }
     obb_shelf_close(shelf);
     table_print(&t, s->options->json);

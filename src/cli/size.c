@@ -4,7 +4,7 @@
 #include <unistd.h>
 
 #include "base/path.h"
-#include "cli/account.h"
+#include "build/accounts.h"
 #include "cli/build.h"
 #include "cli/commands.h"
 #include "cli/terminal.h"
@@ -23,14 +23,14 @@ typedef struct subject {
 
 static char *number(const subject *u, uint64_t n)
 {
-    return obb_arena_format(u->s->arena, "%llu", (unsigned long long)n);
+    return obb_arena_format(u->s->w->arena, "%llu", (unsigned long long)n);
 }
 
 /* "+12", "-3", "", with "new" and "gone" where one side has nothing. */
 static char *change(const subject *u, bool was, uint64_t before, bool is, uint64_t now)
 {
     long long difference = (long long)now - (long long)before;
-    obb_arena *arena = u->s->arena;
+    obb_arena *arena = u->s->w->arena;
     if (!was || !is)
         return obb_arena_format(arena, "%+lld %s", difference, was ? "gone" : "new");
     return difference ? obb_arena_format(arena, "%+lld %s", difference, difference > 0 ? "grown" : "less") : obb_arena_string(arena, "");
@@ -58,7 +58,7 @@ static char *bar(const subject *u, uint64_t used, uint64_t length, uint64_t limi
     if (limit && mark < BAR)
         text[mark] = '|';
     text[BAR] = 0;
-    return obb_arena_string(u->s->arena, text);
+    return obb_arena_string(u->s->w->arena, text);
 }
 
 static void region_table(const subject *u)
@@ -70,17 +70,17 @@ static void region_table(const subject *u)
     for (size_t i = 0; i < u->account->regions.count; i++) {
         const obb_region_use *r = &u->account->regions.at[i], *before = region_before(u, r->name);
         const char *stated;
-        uint64_t limit = u->target ? account_limit(u->s, u->target, u->variant, r, &stated) : 0;
+        uint64_t limit = u->target ? obb_budget_limit(u->s->w, u->target, u->variant, r, &stated) : 0;
         if (!u->target)
             stated = "";
         bool over = limit && r->used > limit;
         char *free_text = r->used <= r->length ? number(u, r->length - r->used)
-                                               : obb_arena_format(u->s->arena, "-%llu", (unsigned long long)(r->used - r->length));
-        table_row(&t, r->name, obb_arena_format(u->s->arena, "0x%08llx", (unsigned long long)r->origin), number(u, r->length),
+                                               : obb_arena_format(u->s->w->arena, "-%llu", (unsigned long long)(r->used - r->length));
+        table_row(&t, r->name, obb_arena_format(u->s->w->arena, "0x%08llx", (unsigned long long)r->origin), number(u, r->length),
                   number(u, r->used), free_text,
-                  obb_arena_format(u->s->arena, "%.1f %%", r->length ? 100.0 * (double)r->used / (double)r->length : 0.0),
+                  obb_arena_format(u->s->w->arena, "%.1f %%", r->length ? 100.0 * (double)r->used / (double)r->length : 0.0),
                   bar(u, r->used, r->length, limit),
-                  !limit ? "" : obb_arena_format(u->s->arena, "%s%s", stated, over ? ", overrun" : ""),
+                  !limit ? "" : obb_arena_format(u->s->w->arena, "%s%s", stated, over ? ", overrun" : ""),
                   change(u, before != NULL, before ? before->used : 0, true, r->used));
     }
     table_print(&t, false);
@@ -98,7 +98,7 @@ static void section_table(const subject *u)
             if (strcmp(u->before->sections.at[k].name, now->name) == 0)
                 was = &u->before->sections.at[k];
         sum += now->size;
-        table_row(&t, now->name, number(u, now->size), obb_arena_format(u->s->arena, "0x%08llx", (unsigned long long)now->address),
+        table_row(&t, now->name, number(u, now->size), obb_arena_format(u->s->w->arena, "0x%08llx", (unsigned long long)now->address),
                   now->region, now->load_region, change(u, was != NULL, was ? was->size : 0, true, now->size));
     }
     for (size_t k = 0; u->before && k < u->before->sections.count; k++) {
@@ -156,8 +156,8 @@ static void gone_sources(const subject *u, table *t)
         }
     }
     if (more)
-        table_row(t, obb_arena_format(u->s->arena, "(%zu smaller ones gone; -v shows them)", more), "0", "0", "0", "0", "0",
-                  obb_arena_format(u->s->arena, "-%llu gone", (unsigned long long)bytes));
+        table_row(t, obb_arena_format(u->s->w->arena, "(%zu smaller ones gone; -v shows them)", more), "0", "0", "0", "0", "0",
+                  obb_arena_format(u->s->w->arena, "-%llu gone", (unsigned long long)bytes));
 }
 
 static void source_table(const subject *u)
@@ -165,7 +165,7 @@ static void source_table(const subject *u)
     table t = {.name = "size-sources", .columns = u->before ? 7 : 6};
     const obb_account *a = u->account;
     size_t most = shown(u, a->sources.count);
-    obb_source_use rest = {.name = obb_arena_format(u->s->arena, "(%zu smaller ones; -v shows them)", a->sources.count - most)};
+    obb_source_use rest = {.name = obb_arena_format(u->s->w->arena, "(%zu smaller ones; -v shows them)", a->sources.count - most)};
     table_row(&t, "source", ">bytes", ">code", ">constants", ">data", ">zeroed", "change");
     for (size_t i = 0; i < a->sources.count; i++) {
         const obb_source_use *now = &a->sources.at[i];
@@ -215,7 +215,7 @@ static void symbol_table(const subject *u)
             rest += s->size;
     }
     if (most < a->symbols.count)
-        table_row(&t, obb_arena_format(u->s->arena, "(%zu smaller ones; -v shows them)", a->symbols.count - most),
+        table_row(&t, obb_arena_format(u->s->w->arena, "(%zu smaller ones; -v shows them)", a->symbols.count - most),
                   number(u, rest), "", "", "");
     table_print(&t, false);
 }
@@ -237,45 +237,45 @@ static void tell(const subject *u)
 static obb_account *account_of_file(session *s, const char *path)
 {
     const char *wrong = NULL;
-    const obb_elf *elf = obb_elf_read(path, s->arena, &wrong);
+    const obb_elf *elf = obb_elf_read(path, s->w->arena, &wrong);
     if (elf)
-        return obb_account_make(elf, NULL, 0, NULL, 0, s->arena);
-    obb_error(s->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "%s", wrong);
+        return obb_account_make(elf, NULL, 0, NULL, 0, s->w->arena);
+    obb_error(s->w->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "%s", wrong);
     return NULL;
 }
 
 /* A saved account, an ELF file, or the same program in another variant. */
 static obb_account *account_before(session *s, const subject *u)
 {
-    const char *against = s->options->against, *path = session_path(s, against);
+    const char *against = s->options->against, *path = obb_workspace_path(s->w, against);
     obb_text text = {0};
     obb_account *a = NULL;
     if (access(path, F_OK) == 0) {
         int failed = obb_file_read(path, &text);
         if (!failed && text.length && text.bytes[0] == '{')
-            a = obb_report_read_account(text.bytes, text.length, u->name, u->variant ? u->variant->name : "", s->arena);
+            a = obb_report_read_account(text.bytes, text.length, u->name, u->variant ? u->variant->name : "", s->w->arena);
         else
             a = account_of_file(s, path);
-        if (!a && !s->diags->list.count)
-            obb_error(s->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "%s holds no account of `%s`", against, u->name);
+        if (!a && !s->w->diags->list.count)
+            obb_error(s->w->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "%s holds no account of `%s`", against, u->name);
         obb_text_free(&text);
         return a;
     }
     if (!u->target) {
-        obb_error(s->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "there is no file `%s`", against);
+        obb_error(s->w->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "there is no file `%s`", against);
         return NULL;
     }
-    const obb_variant *other = obb_project_variant_named(s->project, against, NULL, OBB_NOWHERE, s->diags);
+    const obb_variant *other = obb_project_variant_named(s->w->project, against, NULL, OBB_NOWHERE, s->w->diags);
     if (!other) {
-        obb_hint(s->diags, s->diags->list.at[0], "--against takes a variant, an ELF file, or what `size --json` wrote");
+        obb_hint(s->w->diags, s->w->diags->list.at[0], "--against takes a variant, an ELF file, or what `size --json` wrote");
         return NULL;
     }
-    obb_plan *mine = s->plan; /* the other variant's objects are known to a plan of its own */
-    s->plan = obb_plan_make(s->arena, s->project, s->files, s->toolchains, s->scanner, s->out, &other, 1, NULL, NULL, s->diags);
-    if (obb_diags_fault(s->diags) == OBB_FAULT_NONE)
-        a = account_of(s, u->target, other);
-    obb_plan_free(s->plan);
-    s->plan = mine;
+    obb_plan *mine = s->w->plan; /* the other variant's objects are known to a plan of its own */
+    s->w->plan = obb_plan_make(s->w->arena, s->w->project, s->w->files, s->w->toolchains, s->w->scanner, s->w->out, &other, 1, NULL, NULL, s->w->diags);
+    if (obb_diags_fault(s->w->diags) == OBB_FAULT_NONE)
+        a = obb_account_of_program(s->w, u->target, other);
+    obb_plan_free(s->w->plan);
+    s->w->plan = mine;
     return a;
 }
 
@@ -289,7 +289,7 @@ static int tell_all(session *s, subject *subjects, size_t count)
         subject *u = &subjects[i];
         if (s->options->against)
             u->before = account_before(s, u);
-        code = session_show_diags(s);
+        code = obb_workspace_tell(s->w);
         if (code)
             break;
         if (s->options->json) {
@@ -311,49 +311,49 @@ static int tell_all(session *s, subject *subjects, size_t count)
     fflush(stdout);
     for (size_t i = 0; i < count; i++)
         if (subjects[i].target)
-            account_check_budgets(s, subjects[i].target, subjects[i].variant, subjects[i].account, true);
-    int budgets = session_show_diags(s);
+            obb_compare_budgets(s->w, subjects[i].target, subjects[i].variant, subjects[i].account, true);
+    int budgets = obb_workspace_tell(s->w);
     return code ? code : budgets;
 }
 
 /* Files that are named by a path are told about as they are. */
 static int size_of_files(session *s)
 {
-    subject *subjects = obb_arena_alloc(s->arena, s->options->names.count * sizeof *subjects);
-    size_t count = s->options->names.count;
+    subject *subjects = obb_arena_alloc(s->w->arena, s->options->request.names.count * sizeof *subjects);
+    size_t count = s->options->request.names.count;
     for (size_t i = 0; i < count; i++) {
-        const char *name = s->options->names.at[i];
-        subjects[i] = (subject){.s = s, .name = name, .account = account_of_file(s, session_path(s, name))};
+        const char *name = s->options->request.names.at[i];
+        subjects[i] = (subject){.s = s, .name = name, .account = account_of_file(s, obb_workspace_path(s->w, name))};
     }
-    int code = session_show_diags(s);
+    int code = obb_workspace_tell(s->w);
     return code ? code : tell_all(s, subjects, count);
 }
 
 int command_size(session *s)
 {
-    obb_words *names = &s->options->names;
+    obb_words *names = &s->options->request.names;
     bool files = names->count > 0;
     for (size_t i = 0; i < names->count; i++)
-        files = files && strchr(names->at[i], '/') && access(session_path(s, names->at[i]), F_OK) == 0;
+        files = files && strchr(names->at[i], '/') && access(obb_workspace_path(s->w, names->at[i]), F_OK) == 0;
     if (!names->count)
-        return session_fail(s, OBB_FAULT_USAGE, "`size` wants a program%s", "", "obbligato size NAME; or the path of an ELF file");
+        return obb_workspace_fail(s->w, OBB_FAULT_USAGE, "`size` wants a program%s", "", "obbligato size NAME; or the path of an ELF file");
     if (files)
         return size_of_files(s);
-    s->budgets_later = true;
+    s->options->request.budgets_apart = true;
     int code = build_and_plan(s);
-    if (code || s->options->dry_run)
+    if (code || s->options->request.dry_run)
         return code;
-    subject *subjects = obb_arena_alloc(s->arena, s->targets.count * s->variants.count * sizeof *subjects);
+    subject *subjects = obb_arena_alloc(s->w->arena, s->w->targets.count * s->w->variants.count * sizeof *subjects);
     size_t count = 0;
-    for (size_t i = 0; i < s->targets.count; i++)
-        for (size_t v = 0; v < s->variants.count; v++) {
-            const obb_target *t = s->targets.at[i];
-            if (obb_left_out(s->variants.at[v], t))
+    for (size_t i = 0; i < s->w->targets.count; i++)
+        for (size_t v = 0; v < s->w->variants.count; v++) {
+            const obb_target *t = s->w->targets.at[i];
+            if (obb_left_out(s->w->variants.at[v], t))
                 continue;
-            obb_account *a = account_of(s, t, s->variants.at[v]);
+            obb_account *a = obb_account_of_program(s->w, t, s->w->variants.at[v]);
             if (a)
-                subjects[count++] = (subject){.s = s, .target = t, .variant = s->variants.at[v], .name = t->name, .account = a};
+                subjects[count++] = (subject){.s = s, .target = t, .variant = s->w->variants.at[v], .name = t->name, .account = a};
         }
-    code = session_show_diags(s);
+    code = obb_workspace_tell(s->w);
     return code ? code : tell_all(s, subjects, count);
 }

@@ -1,0 +1,145 @@
+/* Memory accounts of programs of a workspace (build/accounts.h). */
+#include "build/accounts.h"
+
+#include <string.h>
+
+#include "base/path.h"
+
+static void add_object(obb_workspace *w, const char *path, const char *source, obb_account_object **at, size_t *count)
+{
+    struct { obb_account_object *at; size_t count, room; } list = {*at, *count, *count};
+    obb_arena_push(w->arena, &list, (obb_account_object){path, source});
+    *at = list.at;
+    *count = list.count;
+}
+
+/* The objects that a link reads, each with its source; other archives by their own names. */
+static void objects_of(obb_workspace *w, const obb_action *link, obb_account_object **at, size_t *count)
+{
+    for (size_t i = 0; i < link->inputs.count; i++) {
+        const char *path = obb_files_path(w->files, link->inputs.at[i]);
+        const obb_action *maker = obb_plan_maker(w->plan, link->inputs.at[i]);
+        if (maker && maker->kind == OBB_ARCHIVE)
+            objects_of(w, maker, at, count);
+        else if (maker && (maker->kind == OBB_COMPILE || maker->kind == OBB_ASSEMBLE))
+            add_object(w, path, obb_files_path(w->files, maker->source), at, count);
+        else if (!maker && strcmp(obb_path_suffix(path), ".a") == 0)
+            add_object(w, path, NULL, at, count);
+    }
+}
+
+/* Libraries that compilers link without being told. */
+static void implied_objects(obb_workspace *w, const obb_action *link, obb_account_object **at, size_t *count)
+{
+    static const char *const usual[] = {"c", "gcc", "m", "nosys", "stdc++", "g", NULL};
+    static const char *const small[] = {"c_nano", "gcc", "m", "nosys", "stdc++_nano", "g_nano", NULL};
+    const char *const *names = usual;
+    obb_toolchain *tc = obb_plan_variant_of(w->plan, link->variant)->toolchain;
+    if (!link->tool || tc->custom || link->tool->role == OBB_TOOL_LINKER)
+        return;
+    for (size_t i = 0; i < link->argv.count; i++) /* newlib's other set of libraries */
+        if (strstr(link->argv.at[i], "specs=nano"))
+            names = small;
+    const obb_words *folders = obb_toolchain_library_folders(tc, link->tool, &link->argv);
+    for (const char *const *n = names; *n; n++)
+        for (size_t i = 0; i < folders->count; i++) {
+            char *path = obb_path_join(w->arena, folders->at[i], obb_arena_format(w->arena, "lib%s.a", *n));
+            if (!obb_files_is_file(w->files, obb_files_number(w->files, path)))
+                continue;
+            add_object(w, path, NULL, at, count);
+            break;
+        }
+}
+
+static obb_region_use *regions_of(obb_workspace *w, const obb_variant *v)
+{
+    obb_region_use *regions = obb_arena_alloc(w->arena, (v->memory.count + 1) * sizeof *regions);
+    for (size_t i = 0; i < v->memory.count; i++)
+        regions[i] = (obb_region_use){v->memory.at[i].name, v->memory.at[i].origin, v->memory.at[i].length, 0};
+    return regions;
+}
+
+obb_account *obb_account_of_program(obb_workspace *w, const obb_target *target, const obb_variant *v)
+{
+    const obb_action *link = obb_plan_product(w->plan, target, v);
+    obb_account_object *objects = NULL;
+    size_t count = 0;
+    const char *wrong = NULL;
+    if (!link || link->kind != OBB_LINK_PROGRAM) {
+        obb_error(w->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "`%s` is no program in %s", target->name, v->name);
+        return NULL;
+    }
+    const obb_elf *elf = obb_elf_read(obb_files_path(w->files, link->output), w->arena, &wrong);
+    if (!elf) {
+        obb_diag *d = obb_error(w->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "%s", wrong);
+        obb_hint(w->diags, d, "accounts are made of ELF programs that are built: obbligato build %s --variant %s",
+                 target->name, v->name);
+        return NULL;
+    }
+    objects_of(w, link, &objects, &count);
+    implied_objects(w, link, &objects, &count);
+    return obb_account_make(elf, regions_of(w, v), v->memory.count, objects, count, w->arena);
+}
+
+obb_account *obb_account_of_regions(obb_workspace *w, const char *path, const obb_variant *v)
+{
+    const char *wrong;
+    const obb_elf *elf = obb_elf_read(path, w->arena, &wrong);
+    return elf ? obb_account_make(elf, regions_of(w, v), v->memory.count, NULL, 0, w->arena) : NULL;
+}
+
+bool obb_has_budgets(obb_workspace *w, const obb_target *target, const obb_variant *v)
+{
+    struct obb_budget *budgets;
+    size_t count;
+    obb_budgets_of(v, target, w->arena, w->diags, &budgets, &count);
+    return count > 0;
+}
+
+static uint64_t limit_of(const obb_budget *b, const obb_region_use *r)
+{
+    return b->percent ? r->length / 100 * b->percent + r->length % 100 * b->percent / 100 : b->bytes;
+}
+
+static char *stated(obb_workspace *w, const obb_budget *b)
+{
+    return b->percent ? obb_arena_format(w->arena, "%u %%", b->percent)
+                      : obb_arena_format(w->arena, "%llu bytes", (unsigned long long)b->bytes);
+}
+
+void obb_compare_budgets(obb_workspace *w, const obb_target *target, const obb_variant *v, const obb_account *a, bool warn)
+{
+    struct obb_budget *budgets;
+    size_t count;
+    obb_budgets_of(v, target, w->arena, w->diags, &budgets, &count);
+    for (size_t i = 0; i < count; i++)
+        for (size_t k = 0; k < a->regions.count; k++) {
+            const obb_region_use *r = &a->regions.at[k];
+            uint64_t limit = limit_of(&budgets[i], r);
+            if (strcmp(r->name, budgets[i].region) != 0 || r->used <= limit || (!budgets[i].fatal && !warn))
+                continue;
+            const char *format = "`%s` in %s takes %llu bytes of %s, %llu more than its budget of %s";
+            obb_diag *d = budgets[i].fatal
+                ? obb_error(w->diags, OBB_FAULT_ACTION, budgets[i].place, format, target->name, v->name,
+                            (unsigned long long)r->used, r->name, (unsigned long long)(r->used - limit), stated(w, &budgets[i]))
+                : obb_warn(w->diags, budgets[i].place, format, target->name, v->name, (unsigned long long)r->used,
+                           r->name, (unsigned long long)(r->used - limit), stated(w, &budgets[i]));
+            if (!w->request->budgets_apart)
+                obb_hint(w->diags, d, "obbligato size %s --variant %s   tells what takes it", target->name, v->name);
+        }
+}
+
+uint64_t obb_budget_limit(obb_workspace *w, const obb_target *target, const obb_variant *v, const obb_region_use *r,
+                       const char **text)
+{
+    struct obb_budget *budgets;
+    size_t count;
+    *text = "";
+    obb_budgets_of(v, target, w->arena, w->diags, &budgets, &count);
+    for (size_t i = 0; i < count; i++)
+        if (strcmp(budgets[i].region, r->name) == 0) {
+            *text = stated(w, &budgets[i]);
+            return limit_of(&budgets[i], r);
+        }
+    return 0;
+}

@@ -1,0 +1,11 @@
+/* Budgets of the programs that a build made. */
+#ifndef OBB_BUILD_BUDGETS_H
+#define OBB_BUILD_BUDGETS_H
+
+#include "build/builder.h"
+
+/* Compares them after a run. Those that were not made just now are told only when their budget is fatal. The exit code,
+ * with the messages told. */
+int obb_check_budgets(obb_builder *b);
+
+#endif

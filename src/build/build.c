@@ -1,0 +1,125 @@
+/* The three ways of a build (build/build.h), and when each is taken. */
+#include "build/build.h"
+
+#include <stdlib.h>
+#include <string.h>
+
+#include "base/system.h"
+#include "build/builder.h"
+#include "build/full.h"
+#include "build/incremental.h"
+#include "build/planning.h"
+#include "run/trace.h"
+#include "state/ready.h"
+
+static void add_words(obb_printer *p, const obb_words *words)
+{
+    for (size_t i = 0; i < words->count; i++)
+        obb_printer_string(p, words->at[i]);
+    obb_printer_string(p, NULL);
+}
+
+/* All that a build depends on besides files: the request, the environment, and this start of the machine, since after
+ * another one stamps alone are not believed. */
+static obb_print snapshot_key(const obb_workspace *w)
+{
+    static const char *const variables[] = {"PATH", "OBBLIGATO_METADATA"};
+    obb_printer *p = obb_printer_new();
+    const obb_request *r = w->request;
+    obb_printer_string(p, "ready 4 " OBB_VERSION);
+    obb_printer_string(p, obb_boot_name(w->arena));
+    obb_printer_string(p, w->root);
+    obb_printer_string(p, w->out);
+    add_words(p, &r->names);
+    add_words(p, &r->platforms);
+    add_words(p, &r->configurations);
+    add_words(p, &r->variants);
+    add_words(p, &r->sets);
+    add_words(p, &r->lineups);
+    for (size_t i = 0; i < sizeof variables / sizeof *variables; i++)
+        obb_printer_string(p, getenv(variables[i]));
+    obb_tool_environment(p);
+    obb_compiler_environment(p);
+    obb_linker_environment(p);
+    return obb_printer_end(p);
+}
+
+static obb_builder builder_of(obb_workspace *w, obb_build_outcome *outcome)
+{
+    *outcome = (obb_build_outcome){0};
+    return (obb_builder){.w = w, .outcome = outcome, .key = snapshot_key(w)};
+}
+
+/* Nothing changed: what the snapshot says is what this build comes to. */
+static void take_message(obb_builder *b, const char *message)
+{
+    char *rest;
+    b->outcome->ran = true;
+    b->outcome->run.up_to_date = (size_t)strtoull(message, &rest, 10);
+    for (const char *line = rest + (*rest == '\n'); *line; line += strcspn(line, "\n") + 1)
+        obb_arena_push(b->w->arena, &b->outcome->variants, obb_arena_copy(b->w->arena, line, strcspn(line, "\n")));
+    obb_builder_tell_ended(b);
+}
+
+/* True when the snapshot was enough, with the exit code. */
+static bool build_from_snapshot(obb_builder *b, int *code)
+{
+    obb_ready *snapshot = b->w->request->dry_run ? NULL : obb_ready_open(obb_builder_snapshot_path(b), b->key);
+    bool done = false;
+    if (snapshot) {
+        obb_subplan p;
+        obb_subplan_begin(&p, b, snapshot);
+        obb_ready_answer answer = obb_ready_check(snapshot, obb_subplan_take_early, &p);
+        b->outcome->looks = obb_ready_looks(snapshot);
+        *code = 0;
+        if (answer == OBB_READY_HOLDS)
+            take_message(b, obb_ready_message(snapshot));
+        done = answer == OBB_READY_HOLDS || (answer == OBB_READY_CHANGED && obb_build_incremental(&p, code));
+        if (!done && p.taken) /* then more changed than contents */
+            obb_subplan_drop(&p);
+    }
+    obb_ready_close(snapshot);
+    return done;
+}
+
+int obb_build(obb_workspace *w, obb_build_outcome *outcome)
+{
+    obb_builder b = builder_of(w, outcome);
+    int code;
+    if (w->request->strict && !obb_trace_offered())
+        return obb_workspace_fail(w, OBB_FAULT_USAGE, "this system offers no way to watch what steps read%s", "",
+                                  "leave --strict out; Linux has it");
+    if (!build_from_snapshot(&b, &code))
+        code = obb_build_full(&b);
+    outcome->looks += obb_files_look_count(w->files);
+    return code;
+}
+
+int obb_build_and_plan(obb_workspace *w, obb_build_outcome *outcome)
+{
+    int code = obb_build(w, outcome);
+    if (code || (w->project && !w->planning.edited) || w->request->dry_run)
+        return code;
+    obb_workspace_renew(w); /* the build needed no plan, or only a part of it */
+    return obb_plan_request(w);
+}
+
+int obb_build_changed(obb_workspace *w, obb_ready *snapshot, const obb_file_list *changed, obb_build_outcome *outcome)
+{
+    obb_builder b = builder_of(w, outcome);
+    obb_subplan p;
+    int code;
+    obb_ready_suppose(snapshot, changed);
+    obb_subplan_begin(&p, &b, snapshot);
+    if (!obb_build_incremental(&p, &code))
+        return obb_build(w, outcome);
+    outcome->looks += obb_files_look_count(w->files);
+    return code;
+}
+
+obb_ready *obb_build_snapshot(const obb_workspace *w)
+{
+    obb_build_outcome none;
+    obb_builder b = builder_of((obb_workspace *)(uintptr_t)w, &none);
+    return obb_ready_open(obb_builder_snapshot_path(&b), b.key);
+}

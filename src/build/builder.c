@@ -1,0 +1,114 @@
+/* Carrying out the plan of a workspace (build/builder.h): the options of the run, the object store, and what is told and
+ * written at its end. */
+#include "build/builder.h"
+
+#include <string.h>
+#include <uv.h>
+
+#include "build/planning.h"
+
+void obb_builder_observe(void *self, const obb_event *e)
+{
+    obb_builder *b = self;
+    const obb_build_observer *o = b->w->observer;
+    if (e->kind == OBB_EVENT_DONE && e->action->kind == OBB_LINK_PROGRAM)
+        obb_arena_push(b->w->arena, &b->linked, e->action);
+    if (o->event)
+        o->event(o->self, e);
+}
+
+/* Where objects are kept for other builds; NULL: nowhere, which is no fault. */
+static obb_shelf *open_shelf(obb_workspace *w)
+{
+    const obb_shelf_place place = obb_shelf_find_place(w->arena);
+    const char *why;
+    obb_shelf *shelf = obb_shelf_open(&place, w->arena, &why);
+    if (why)
+        obb_hint(w->diags, obb_warn(w->diags, OBB_NOWHERE, "the store in %s is not used: %s", place.folder, why),
+                 "name another folder: OBBLIGATO_STORE=FOLDER, or off");
+    obb_workspace_tell(w);
+    return shelf;
+}
+
+static void close_shelf(obb_workspace *w, obb_shelf *shelf)
+{
+    int failed = obb_shelf_close(shelf);
+    if (failed)
+        obb_hint(w->diags, obb_warn(w->diags, OBB_NOWHERE, "the store in %s takes no more: %s",
+                                    obb_shelf_find_place(w->arena).folder, strerror(failed)),
+                 "make room there, or bound it: OBBLIGATO_STORE_LIMIT=SIZE");
+    obb_workspace_tell(w);
+}
+
+void obb_builder_tell_ended(const obb_builder *b)
+{
+    const obb_build_observer *o = b->w->observer;
+    if (o->ended)
+        o->ended(o->self, b->outcome);
+}
+
+obb_run_result obb_builder_run(obb_builder *b, const obb_partial_run *part)
+{
+    obb_workspace *w = b->w;
+    obb_shelf *shelf = open_shelf(w);
+    char self[4096];
+    size_t size = sizeof self;
+    const char *watcher = w->request->strict && uv_exepath(self, &size) == 0 ? self : NULL;
+    const obb_run_options how = {.keep_going = w->request->keep_going, .observer = obb_builder_observe, .self = b,
+                                 .jobs = w->request->jobs ? w->request->jobs : uv_available_parallelism(),
+                                 .explained = part ? part->explained : NULL, .explainer = part ? part->self : NULL,
+                                 .forecast = part ? part->forecast : NULL, .shelf = shelf, .watcher = watcher};
+    obb_run_result r = obb_run(w->plan, w->state, w->wanted, &how);
+    close_shelf(w, shelf);
+    if (r.takes_more) /* what was done so far stands */
+        return r;
+    r.removed = b->removed;
+    r.up_to_date += part ? part->others : 0;
+    b->outcome->ran = true;
+    b->outcome->run = r;
+    for (size_t i = 0; i < w->variants.count; i++)
+        obb_arena_push(w->arena, &b->outcome->variants, obb_arena_string(w->arena, w->variants.at[i]->name));
+    obb_builder_tell_ended(b);
+    return r;
+}
+
+int obb_builder_settle(obb_builder *b, const obb_run_result *r)
+{
+    obb_state_remember_files(b->w->state);
+    int code = obb_workspace_commit(b->w, r->store_failed);
+    if (code)
+        return code;
+    return r->interrupted ? OBB_BUILD_INTERRUPTED : r->failed || r->left ? (int)OBB_FAULT_ACTION : 0;
+}
+
+void obb_builder_tell_undecided(const obb_builder *b)
+{
+    const obb_workspace *w = b->w;
+    for (size_t i = 0; w->observer->undecided && i < w->plan->actions.count; i++) {
+        const obb_action *a = w->plan->actions.at[i];
+        if (w->wanted[i] && a->undecided)
+            w->observer->undecided(w->observer->self, obb_files_path(w->files, a->source), a->undecided);
+    }
+}
+
+char *obb_builder_snapshot_path(const obb_builder *b)
+{
+    return obb_arena_format(b->w->arena, "%s/.obbligato/" OBB_READY_PREFIX "%016llx", b->w->out, (unsigned long long)b->key.low);
+}
+
+obb_kept_facts obb_builder_facts(const obb_builder *b)
+{
+    const obb_workspace *w = b->w;
+    return (obb_kept_facts){.wanted = w->wanted, .fixed = w->planning.fixed, .fixed_count = w->planning.fixed_count,
+                            .left_out = &b->outcome->left_out, .wanted_targets = obb_wanted_fingerprint(w)};
+}
+
+obb_file_list obb_builder_sources(const obb_builder *b)
+{
+    const obb_workspace *w = b->w;
+    obb_file_list sources = {0};
+    for (size_t i = 0; i < w->plan->actions.count; i++)
+        if (w->plan->actions.at[i]->words)
+            obb_arena_push(w->arena, &sources, w->plan->actions.at[i]->source);
+    return sources;
+}

@@ -1,0 +1,263 @@
+/* Planning and building only what changed files and edited descriptions reach (build/incremental.h).
+ *
+ * What the subplan does not cover (a file of the output folder that it neither makes nor knew before, a diagnostic of
+ * any kind) sends the build to the full way, which knows better what to say. */
+#include "build/incremental.h"
+
+#include <string.h>
+
+#include "base/path.h"
+#include "build/budgets.h"
+#include "build/outputs.h"
+#include "build/planning.h"
+
+enum { MOST_EARLY = 100 };
+
+/* Whether all files of the output folder that an action reads are made by the subplan, or were known before: else a step
+ * may make them that the kept plan does not have. */
+static bool is_explained(void *self, const obb_action *a)
+{
+    const obb_subplan *p = self;
+    const obb_workspace *w = p->b->w;
+    for (size_t k = 0; a->words && k < a->inputs.count; k++) {
+        const char *path = obb_files_path(w->files, a->inputs.at[k]);
+        obb_file kept;
+        if (obb_path_within(path, w->out) && !obb_plan_maker(w->plan, a->inputs.at[k]) && !obb_ready_knows(p->snapshot, path, &kept))
+            return false;
+    }
+    return true;
+}
+
+/* What is remembered, as far as a subplan needs it; false when another build ended since. */
+static bool open_state(obb_subplan *p)
+{
+    obb_workspace *w = p->b->w;
+    w->state = obb_state_open_part(w->out, w->files);
+    if (!w->state || !obb_ready_is_current(p->snapshot))
+        return false;
+    w->toolchains = obb_toolchains_new(w->arena, w->files, obb_state_memo(w->state));
+    w->scanner = obb_scanner_new(w->files);
+    return true;
+}
+
+static bool scan(obb_subplan *p)
+{
+    obb_workspace *w = p->b->w;
+    obb_recaller recaller = {w->state, w->files};
+    obb_plan_scan(w->plan, w->wanted, obb_recall_from_records, &recaller, w->diags);
+    for (size_t i = 0; i < w->plan->actions.count; i++)
+        if (!is_explained(p, w->plan->actions.at[i]))
+            return false;
+    return !w->diags->list.count;
+}
+
+/* --- contents of files -------------------------------------------------------------- */
+
+static bool plan_changed(obb_subplan *p)
+{
+    obb_workspace *w = p->b->w;
+    obb_words names = {0};
+    if (!open_state(p))
+        return false;
+    w->plan = obb_kept_plan_part(p->kept, &p->files_of, w->arena, w->files, w->toolchains, w->scanner, w->out);
+    w->wanted = obb_arena_alloc(w->arena, w->plan->actions.count + 1);
+    memset(w->wanted, true, w->plan->actions.count);
+    obb_kept_plan_variants(p->kept, w->arena, &names);
+    for (size_t i = 0; i < names.count; i++) {
+        obb_variant *v = obb_arena_alloc(w->arena, sizeof *v);
+        v->name = names.at[i];
+        obb_arena_push(w->arena, &w->variants, v);
+    }
+    return scan(p);
+}
+
+static void take_changed(obb_subplan *p)
+{
+    obb_workspace *w = p->b->w;
+    p->tried = true;
+    p->taken = plan_changed(p);
+    if (p->taken)
+        p->forecast = obb_forecast(w->arena, w->state, w->plan, w->wanted);
+    else
+        obb_workspace_renew(w);
+}
+
+/* --- edited descriptions ------------------------------------------------------------ */
+
+/* Reads the project; false when a file that was edited is none of its descriptions. Messages are for the full way. */
+static bool read_edited(obb_subplan *p)
+{
+    obb_workspace *w = p->b->w;
+    obb_workspace_read_descriptions(w);
+    for (size_t i = 0; i < p->edited.count; i++) {
+        const char *path = obb_ready_path(p->snapshot, p->edited.at[i]);
+        size_t k = 0;
+        while (k < w->project->descriptions.count && strcmp(w->project->descriptions.at[k], path) != 0)
+            k++;
+        if (k == w->project->descriptions.count)
+            return false;
+    }
+    return !w->diags->list.count;
+}
+
+/* The targets that the edit reaches are planned anew, as the first actions of the plan. */
+static bool plan_edited(obb_subplan *p)
+{
+    obb_workspace *w = p->b->w;
+    if (!open_state(p) || !read_edited(p) || !obb_kept_plan_fits(p->kept, w->project) || obb_workspace_choose_variants(w) ||
+        obb_workspace_choose_targets(w))
+        return false;
+    obb_plan_scope *scope = obb_arena_alloc(w->arena, sizeof *scope);
+    scope->planned = obb_arena_alloc(w->arena, w->project->targets.count + 1);
+    scope->known = obb_arena_alloc(w->arena, w->project->targets.count + 1);
+    obb_want_targets(w);
+    if (!obb_kept_plan_compare(p->kept, w->project, w->variants.at, w->variants.count, w->planning.wanted_targets,
+                               obb_wanted_fingerprint(w), scope))
+        return false;
+    w->planning.edited = true;
+    w->planning.planned_targets = 0;
+    for (size_t i = 0; i < w->project->targets.count; i++)
+        w->planning.planned_targets += scope->planned[i];
+    obb_plan_targets(w, scope);
+    if (w->diags->list.count || !obb_kept_plan_replace(p->kept, w->plan, w->wanted, scope->planned, &p->files_of))
+        return false;
+    w->planning.planned = w->plan->actions.count;
+    obb_kept_plan_join(p->kept, &p->files_of, w->plan);
+    bool *wanted = obb_arena_alloc(w->arena, w->plan->actions.count + 1);
+    memset(wanted, true, w->plan->actions.count);
+    memcpy(wanted, w->wanted, w->planning.planned);
+    w->wanted = wanted;
+    return scan(p);
+}
+
+/* --- taking it ---------------------------------------------------------------------- */
+
+static obb_file tell_file(void *self, obb_file kept)
+{
+    const obb_subplan *p = self;
+    return obb_ready_tell(p->snapshot, kept, p->b->w->files);
+}
+
+static obb_file number_file(void *self, obb_file file)
+{
+    const obb_subplan *p = self;
+    return obb_ready_number(p->snapshot, obb_files_path(p->b->w->files, file));
+}
+
+void obb_subplan_begin(obb_subplan *p, obb_builder *b, obb_ready *snapshot)
+{
+    *p = (obb_subplan){.b = b, .snapshot = snapshot, .files_of = {p, tell_file, number_file}};
+}
+
+/* Finds what the changes reach; false when it takes more than a subplan. */
+static bool find(obb_subplan *p)
+{
+    size_t length;
+    const void *bytes = obb_ready_plan(p->snapshot, &length);
+    p->kept = bytes ? obb_kept_plan_open(bytes, length, p->b->w->arena) : NULL;
+    p->edited = (obb_file_list){0};
+    p->found = p->kept && obb_kept_plan_reaches(p->kept, obb_ready_changes(p->snapshot), &p->edited);
+    return p->found;
+}
+
+/* When the first change was not all, this was without use; so it is not done where it may take longer than the
+ * comparison. */
+void obb_subplan_take_early(void *self)
+{
+    obb_subplan *p = self;
+    p->early = true;
+    if (find(p) && !p->edited.count && obb_kept_plan_reached(p->kept) <= MOST_EARLY)
+        take_changed(p);
+}
+
+void obb_subplan_drop(obb_subplan *p)
+{
+    if (p->b->w->state)
+        obb_state_drop_news(p->b->w->state);
+    obb_workspace_renew(p->b->w);
+}
+
+/* One that was begun early holds, or it is taken now. */
+static bool take(obb_subplan *p)
+{
+    if (p->early && !obb_ready_saw_all(p->snapshot)) {
+        obb_subplan_drop(p);
+        obb_subplan_begin(p, p->b, p->snapshot);
+    }
+    if (!p->early)
+        find(p);
+    if (p->found && p->edited.count) {
+        p->taken = plan_edited(p);
+        if (!p->taken)
+            obb_workspace_renew(p->b->w);
+    } else if (p->found && !p->tried) {
+        take_changed(p);
+    }
+    return p->taken;
+}
+
+/* --- building it -------------------------------------------------------------------- */
+
+/* The snapshot as it was, with what this subplan found in place of that. */
+static void renew_snapshot(const obb_subplan *p)
+{
+    obb_workspace *w = p->b->w;
+    obb_text plan = {0};
+    obb_kept_facts facts;
+    if (w->planning.edited)
+        facts = obb_builder_facts(p->b);
+    obb_kept_plan_renew(p->kept, w->plan, w->planning.edited ? &facts : NULL, &p->files_of, &plan);
+    obb_file_list sources = obb_builder_sources(p->b);
+    const obb_ready_extra extra = {&sources, obb_ready_message(p->snapshot), plan.bytes, plan.length};
+    obb_ready_renew(p->snapshot, w->files, w->began, &extra);
+    obb_text_free(&plan);
+}
+
+static void tell_what_is_planned(obb_subplan *p)
+{
+    obb_workspace *w = p->b->w;
+    const obb_build_observer *o = w->observer;
+    if (w->planning.edited && o->replanned)
+        o->replanned(o->self, w->planning.planned_targets, w->project->targets.count);
+    obb_words *left_out = &p->b->outcome->left_out;
+    if (w->planning.edited)
+        obb_list_left_out(w, left_out);
+    else
+        obb_kept_plan_left_out(p->kept, w->arena, left_out);
+    for (size_t i = 0; i < left_out->count; i++) /* the snapshot may be closed before the outcome is read */
+        left_out->at[i] = obb_arena_string(w->arena, left_out->at[i]);
+    obb_builder_tell_undecided(p->b);
+}
+
+static size_t count_wanted(const obb_workspace *w)
+{
+    size_t n = 0;
+    for (size_t i = 0; i < w->plan->actions.count; i++)
+        n += w->wanted[i];
+    return n;
+}
+
+bool obb_build_incremental(obb_subplan *p, int *code)
+{
+    obb_workspace *w = p->b->w;
+    if (!take(p))
+        return false;
+    tell_what_is_planned(p);
+    const obb_partial_run part = {is_explained, p, p->forecast, obb_kept_plan_count(p->kept) - count_wanted(w)};
+    obb_run_result r = obb_builder_run(p->b, &part);
+    if (r.takes_more) {
+        obb_builder_settle(p->b, &r);
+        obb_workspace_renew(w);
+        p->taken = false;
+        return false;
+    }
+    bool databases = !w->planning.edited || obb_renew_databases(w);
+    *code = obb_builder_settle(p->b, &r);
+    int unwritten = obb_workspace_tell(w);
+    int over = *code && *code != (int)OBB_FAULT_ACTION ? 0 : obb_check_budgets(p->b);
+    if (!*code)
+        *code = unwritten ? unwritten : over;
+    if (!*code && !r.moving && databases)
+        renew_snapshot(p);
+    return true;
+}

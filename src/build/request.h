@@ -1,0 +1,51 @@
+/* What a build is asked for, and who is told of it: all that goes into src/build from outside. */
+#ifndef OBB_BUILD_REQUEST_H
+#define OBB_BUILD_REQUEST_H
+
+#include "base/diag.h"
+#include "run/event.h"
+
+struct obb_build_outcome;
+
+/* Zero is a good value of each. The texts must outlive the workspace. */
+typedef struct obb_request {
+    const char *folder;     /* to look for the project in and above; NULL: the working folder */
+    const char *out;        /* the output folder, seen from there; NULL: `out` beside the description */
+    obb_words names;        /* targets or launches; none: the default ones */
+    obb_words platforms, configurations, variants, lineups; /* none: the default variants */
+    obb_words sets;         /* AXIS=VALUE, for all of them */
+    unsigned jobs;          /* commands side by side; 0: as many as there are processors */
+    /* each 0 or 1 */
+    int keep_going;         /* what does not need a failed action is still made */
+    int dry_run;            /* nothing is written */
+    int strict;             /* steps may read nothing that they do not declare */
+    int budgets_apart;      /* whoever asks compares programs with their budgets */
+} obb_request;
+
+/* Each may be NULL. Called in the thread that builds. */
+typedef struct obb_build_observer {
+    void *self;
+
+    /* What was found wrong so far, in order and each once (obb_diags_settle). It is dropped afterwards. */
+    void (*messages)(void *self, const obb_diags *diags);
+
+    /* Something that may take long begins; "": it has ended. */
+    void (*phase)(void *self, const char *what);
+
+    /* Another build holds the output folder, and is waited for; `holder` may be "". */
+    void (*waiting)(void *self, const char *out, const char *holder);
+
+    /* An edited description reaches so many of all targets; they are planned anew. */
+    void (*replanned)(void *self, size_t targets, size_t of);
+
+    /* The scan leaves a source to the compiler, and why. */
+    void (*undecided)(void *self, const char *source, const char *why);
+
+    /* Actions (run/event.h). */
+    void (*event)(void *self, const obb_event *event);
+
+    /* The last action has ended; what is compared afterwards, such as budgets, comes as messages. */
+    void (*ended)(void *self, const struct obb_build_outcome *outcome);
+} obb_build_observer;
+
+#endif

@@ -1,0 +1,28 @@
+/* What a name that a person wrote means: a file of the project, or actions of a plan. */
+#ifndef OBB_BUILD_SELECTION_H
+#define OBB_BUILD_SELECTION_H
+
+#include "build/workspace.h"
+
+/* What a name has to do with a path of the project; the better, the greater. */
+typedef enum obb_name_fit {
+    OBB_NAME_NOT,
+    OBB_NAME_IS_END,    /* of its last part or parts */
+    OBB_NAME_FROM_ROOT, /* as messages print it */
+    OBB_NAME_TYPED      /* as it was written, or another name of the same file */
+} obb_name_fit;
+
+typedef struct obb_typed_name {
+    const char *name, *typed, *from_root; /* as it was written; and the paths that this may be, as the project names them */
+    bool is_file;                         /* such a file is there: */
+    obb_stamp stamp;
+} obb_typed_name;
+
+obb_typed_name obb_type_name(const obb_workspace *w, const char *name);
+obb_name_fit obb_fit_name(const obb_typed_name *name, const char *path);
+
+/* Marks the planned actions of the chosen variants that a name fits best: by source, product or target, or, with
+ * `only_compiles`, by source or target. False: it fits none. */
+bool obb_mark_named(const obb_workspace *w, const char *name, bool only_compiles, bool *named);
+
+#endif

@@ -1,0 +1,326 @@
+/* Trials of tests, and what is remembered of them (build/tests.h). */
+#include "build/tests.h"
+
+#include <stdlib.h>
+#include <string.h>
+
+#include "base/path.h"
+#include "run/launch.h"
+
+enum { USUAL_LIMIT_MS = 60000 };
+
+/* --- which tests -------------------------------------------------------------------- */
+
+static bool meant(const obb_workspace *w, const obb_target *t)
+{
+    for (size_t i = 0; i < w->request->names.count; i++)
+        if (obb_path_matches(w->request->names.at[i], t->name))
+            return true;
+    return !w->request->names.count && !t->optional;
+}
+
+/* A name that is no pattern must be that of a test. */
+static int check_name(obb_workspace *w, const char *name)
+{
+    obb_words known = {0};
+    for (size_t i = 0; i < w->project->targets.count; i++) {
+        const obb_target *t = w->project->targets.at[i];
+        if (t->kind != OBB_TEST)
+            continue;
+        if (obb_path_matches(name, t->name))
+            return 0;
+        obb_arena_push(w->arena, &known, t->name);
+    }
+    obb_arena_push(w->arena, &known, NULL);
+    obb_diag *d = obb_error(w->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "no test is called `%s`", name);
+    obb_hint_nearest(w->diags, d, name, known.at);
+    if (!d->hint)
+        obb_hint(w->diags, d, "`obbligato show tests` lists them; patterns may stand for several: 'tune-*'");
+    return obb_workspace_tell(w);
+}
+
+/* Whether a test is named as it is called: then it is an error when it is in none of the chosen variants. */
+static bool named(const obb_workspace *w, const obb_target *t)
+{
+    for (size_t i = 0; i < w->request->names.count; i++)
+        if (strcmp(w->request->names.at[i], t->name) == 0)
+            return true;
+    return false;
+}
+
+static bool left_out_everywhere(const obb_workspace *w, const obb_target *t)
+{
+    for (size_t v = 0; v < w->variants.count; v++)
+        if (!obb_left_out(w->variants.at[v], t))
+            return false;
+    return true;
+}
+
+int obb_choose_tests(obb_workspace *w, obb_words *names, size_t *left_out)
+{
+    int code = obb_workspace_read_project(w);
+    for (size_t i = 0; i < w->request->names.count && !code; i++)
+        code = check_name(w, w->request->names.at[i]);
+    if (!code)
+        code = obb_workspace_choose_variants(w);
+    for (size_t i = 0; i < w->project->targets.count && !code; i++) {
+        const obb_target *t = w->project->targets.at[i];
+        bool wanted = t->kind == OBB_TEST && meant(w, t), out = wanted && !named(w, t) && left_out_everywhere(w, t);
+        *left_out += out;
+        if (wanted && !out)
+            obb_arena_push(w->arena, names, obb_arena_string(w->arena, t->name));
+    }
+    obb_workspace_renew(w);
+    return code;
+}
+
+/* --- what a trial runs -------------------------------------------------------------- */
+
+static void take_words(obb_workspace *w, const obb_trial *t, const obb_properties *properties, const char *from, obb_words *words)
+{
+    for (size_t i = 0; i < properties->count; i++)
+        for (size_t k = 0; k < properties->at[i].lines.count; k++)
+            obb_plan_words(w->plan, t->variant, t->target, &properties->at[i].lines.at[k], from, w->diags, words);
+}
+
+/* Where it runs, seen from the project's folder. */
+static const char *folder_of(obb_workspace *w, const obb_trial *t)
+{
+    obb_word word = {t->target->folder, t->target->folder_place, false};
+    const obb_word_list one = {.at = &word, .count = 1};
+    obb_words filled = {0};
+    if (!t->target->folder)
+        return ".";
+    obb_plan_words(w->plan, t->variant, t->target, &one, ".", w->diags, &filled);
+    return filled.count ? filled.at[0] : ".";
+}
+
+static void take_expectations(obb_workspace *w, obb_trial *t, const obb_properties *expectations)
+{
+    for (size_t i = 0; i < expectations->count; i++)
+        for (size_t k = 0; k < expectations->at[i].lines.count; k++) {
+            const obb_word_list *line = &expectations->at[i].lines.at[k];
+            const char *kind = line->at[0].text, *value = line->at[1].text;
+            if (strcmp(kind, "exit") == 0)
+                t->expected_status = atoi(value);
+            else if (strcmp(kind, "pattern") == 0)
+                obb_arena_push(w->arena, &t->patterns, value);
+            else
+                t->expected_output = obb_path_join(w->arena, obb_path_folder(w->arena, line->at[1].place.file), value);
+        }
+}
+
+/* The program of a test: its own, or the one that it names. */
+static const obb_action *program_of(obb_workspace *w, const obb_target *t, const obb_variant *v)
+{
+    if (!t->tested)
+        return obb_plan_product(w->plan, t, v);
+    return obb_plan_product(w->plan, obb_project_target(w->project, t->tested), v);
+}
+
+/* --- what decides how it ends ------------------------------------------------------- */
+
+static void add_list(obb_printer *p, const obb_words *words)
+{
+    obb_printer_add(p, &words->count, sizeof words->count);
+    for (size_t i = 0; i < words->count; i++)
+        obb_printer_string(p, words->at[i]);
+}
+
+static void add_contents(obb_workspace *w, obb_printer *p, obb_file file)
+{
+    obb_print contents = OBB_NO_PRINT;
+    obb_files_print(w->files, file, &contents);
+    obb_printer_string(p, obb_files_path(w->files, file));
+    obb_printer_add(p, &contents, sizeof contents);
+}
+
+/* Files that words name, as a whole or behind `=`: products, data, the runner. */
+static void add_named(obb_workspace *w, obb_printer *p, const obb_words *words, const char *folder)
+{
+    for (size_t i = 0; i < words->count; i++) {
+        const char *word = words->at[i], *equals = strchr(word, '=');
+        const char *names[] = {word, equals ? equals + 1 : ""};
+        for (int k = 0; k < 2; k++) {
+            const char *path = obb_path_below(w->arena, w->root, obb_path_join(w->arena, folder ? folder : w->root, names[k]));
+            if (*names[k] && obb_files_is_file(w->files, obb_files_number(w->files, path)))
+                add_contents(w, p, obb_files_number(w->files, path));
+        }
+    }
+}
+
+/* Shared libraries are read when a program runs, and so are those that they need. */
+static void add_shared(obb_workspace *w, const obb_action *from, bool *seen, obb_file_list *reads)
+{
+    for (size_t i = 0; i < from->needs.count; i++) {
+        const obb_action *need = w->plan->actions.at[from->needs.at[i]];
+        if (need->kind != OBB_LINK_LIBRARY || seen[need->number])
+            continue;
+        seen[need->number] = true;
+        obb_arena_push(w->arena, reads, need->output);
+        for (size_t k = 0; k < need->also.count; k++)
+            obb_arena_push(w->arena, reads, need->also.at[k]);
+        add_shared(w, need, seen, reads);
+    }
+}
+
+/* What the steps make that its words name. */
+static void add_made(obb_workspace *w, const obb_trial *t, obb_file_list *reads)
+{
+    for (size_t i = 0; i < t->target->uses.count; i++) {
+        const obb_action *made = t->target->uses.at[i].target->kind == OBB_LIBRARY ? NULL : obb_plan_product(w->plan, t->target->uses.at[i].target, t->variant);
+        if (made)
+            obb_arena_push(w->arena, reads, made->output);
+        for (size_t k = 0; made && k < made->also.count; k++)
+            obb_arena_push(w->arena, reads, made->also.at[k]);
+    }
+}
+
+/* All that decides how a trial ends, as far as it is known. */
+static obb_print print_of(obb_workspace *w, const obb_trial *t, const obb_action *program)
+{
+    obb_printer *p = obb_printer_new();
+    obb_file_list reads = {0};
+    bool *seen = obb_arena_alloc(w->arena, w->plan->actions.count + 1);
+    obb_printer_string(p, "trial 2");
+    add_contents(w, p, program->output);
+    add_list(p, &t->argv);
+    add_list(p, &t->environment);
+    add_list(p, &t->patterns);
+    obb_printer_string(p, t->folder);
+    obb_printer_string(p, t->expected_output);
+    obb_printer_add(p, &t->limit, sizeof t->limit);
+    obb_printer_add(p, &t->expected_status, sizeof t->expected_status);
+    add_named(w, p, &t->argv, t->folder);
+    add_named(w, p, &t->environment, t->folder);
+    obb_patterns_expand(&t->target->reads, w->files, w->arena, w->diags, &reads);
+    if (t->expected_output)
+        obb_arena_push(w->arena, &reads, obb_files_number(w->files, t->expected_output));
+    add_shared(w, program, seen, &reads);
+    add_made(w, t, &reads);
+    for (size_t i = 0; i < reads.count; i++)
+        add_contents(w, p, reads.at[i]);
+    return obb_printer_end(p);
+}
+
+static obb_print result_key(const obb_trial *t)
+{
+    obb_printer *p = obb_printer_new();
+    obb_printer_string(p, "result of test");
+    obb_printer_string(p, t->variant->name);
+    obb_printer_string(p, t->target->name);
+    return obb_printer_end(p);
+}
+
+typedef struct result {
+    obb_print print;
+    uint32_t passed;
+} result;
+
+static bool last_result(obb_workspace *w, const obb_trial *t, result *last)
+{
+    obb_memo memo = obb_state_memo(w->state);
+    obb_text text = {0};
+    bool known = memo.get(memo.self, result_key(t), &text) && text.length == sizeof *last;
+    if (known)
+        memcpy(last, text.bytes, sizeof *last);
+    obb_text_free(&text);
+    return known;
+}
+
+/* The first message of what stands in the way of running it. */
+static const char *first_message(obb_workspace *w)
+{
+    const char *message = w->diags->list.count ? obb_arena_string(w->arena, w->diags->list.at[0]->message) : "it cannot be run here";
+    w->diags->list.count = 0;
+    return message;
+}
+
+/* What it runs, or why it cannot: then it has no words. The exit code of what is wrong with the description. */
+static int prepare_trial(obb_workspace *w, const obb_action *program, bool unmade, obb_trial *t)
+{
+    const obb_target *here = t->target;
+    obb_words arguments = {0};
+    const char *folder = folder_of(w, t);
+    take_words(w, t, &here->arguments, folder, &arguments);
+    take_words(w, t, &here->environment, folder, &t->environment);
+    take_expectations(w, t, &here->expectations);
+    if (here->folder)
+        t->folder = obb_path_join(w->arena, w->root, folder);
+    int code = obb_workspace_tell(w);
+    if (code)
+        return code;
+    const char *path = obb_path_join(w->arena, w->root, obb_files_path(w->files, program->output));
+    if (!obb_launch_words(t->variant, w->files, path, &arguments, w->arena, w->diags, &t->argv)) {
+        t->argv.count = 0;
+        t->reason = first_message(w);
+    }
+    obb_arena_push(w->arena, &t->argv, NULL);
+    t->argv.count--;
+    t->not_built = unmade;
+    if (unmade) {
+        t->argv.count = 0;
+        t->reason = "its program could not be built";
+    }
+    return 0;
+}
+
+/* Whether the choice wants it; else it is counted. */
+static bool is_wanted(obb_workspace *w, const obb_test_choice *choice, const obb_trial *t, obb_print print, obb_test_list *list)
+{
+    result last;
+    bool known = last_result(w, t, &last);
+    bool before = choice->failed && (!known || last.passed);
+    bool same = !before && choice->affected && known && last.passed && obb_print_same(last.print, print);
+    list->passed_before += before;
+    list->unaffected += same;
+    return !before && !same;
+}
+
+static int add_trials(obb_workspace *w, const obb_test_choice *choice, const obb_target *described, const obb_variant *v,
+                      obb_test_list *list)
+{
+    const obb_target *here = obb_in(v, described);
+    const obb_action *program = program_of(w, here, v);
+    obb_trial t = {.target = here, .variant = v, .limit = here->time_limit ? here->time_limit : USUAL_LIMIT_MS};
+    if (!program)
+        return 0;
+    int code = prepare_trial(w, program, choice->unmade && choice->unmade[program->number], &t);
+    if (code)
+        return code;
+    obb_print print = print_of(w, &t, program);
+    unsigned times = !is_wanted(w, choice, &t, print, list) ? 0 : choice->repeat ? choice->repeat : 1;
+    for (unsigned i = 1; i <= times; i++) {
+        t.number = times > 1 ? i : 0;
+        obb_arena_push(w->arena, &list->trials, t);
+        obb_arena_push(w->arena, &list->prints, print);
+    }
+    return 0;
+}
+
+int obb_make_trials(obb_workspace *w, const obb_test_choice *choice, obb_test_list *list)
+{
+    int code = 0;
+    for (size_t v = 0; v < w->variants.count; v++)
+        for (size_t i = 0; i < w->targets.count; i++) {
+            int wrong = obb_left_out(w->variants.at[v], w->targets.at[i])
+                            ? 0 : add_trials(w, choice, w->targets.at[i], w->variants.at[v], list);
+            code = wrong ? wrong : code;
+        }
+    return code;
+}
+
+/* Of a test that was run several times, one failure counts. */
+int obb_remember_trials(obb_workspace *w, const obb_test_list *list)
+{
+    obb_memo memo = obb_state_memo(w->state);
+    static const obb_outcome order[] = {OBB_PASSED, OBB_FAILED};
+    for (int k = 0; k < 2; k++)
+        for (size_t i = 0; i < list->trials.count; i++) {
+            const obb_trial *t = &list->trials.at[i];
+            const result now = {.print = list->prints.at[i], .passed = t->outcome == OBB_PASSED};
+            if (t->outcome == order[k])
+                memo.put(memo.self, result_key(t), &now, sizeof now);
+        }
+    return obb_workspace_commit(w, 0);
+}

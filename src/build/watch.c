@@ -1,0 +1,247 @@
+/* Building after each change that the file system tells of (build/watch.h). Between builds nothing is looked at; the
+ * snapshot is open already, so that a notice leads to what it reaches without comparing all files. A notice that the
+ * snapshot does not explain leads to an ordinary build. */
+#include "build/watch.h"
+
+#include <string.h>
+#include <unistd.h>
+#include <uv.h>
+
+#include "base/path.h"
+
+/* Notices of one change come in a burst: a turn begins when none came for so long. */
+enum { QUIET_MS = 10, MOST_NOTICES = 200 };
+
+typedef struct watcher watcher;
+
+typedef struct folder_watch {
+    watcher *watcher;
+    const char *path;
+    uint64_t inode;   /* a folder that was removed and made again is another one */
+    bool of_link;     /* what lies in it is read under other names */
+    uv_fs_event_t event;
+} folder_watch;
+
+struct watcher {
+    obb_workspace *first; /* each turn has another. Its arena has what stays */
+    const obb_watch_observer *observer;
+    obb_arena *arena; /* from the end of one turn to the end of the next */
+    uv_loop_t loop;
+    uv_timer_t quiet;
+    obb_map folders;  /* folder_watch by path */
+    obb_map noticed;  /* paths of this turn */
+    int64_t first_notice;
+    bool lost;        /* so much was noticed that not all of it was kept */
+    obb_ready *ready; /* what the last build kept; or NULL */
+    bool failed;      /* the last build did: then what is kept is older than that */
+    obb_map looked;   /* then, the paths that it looked at */
+};
+
+static void quiet_now(uv_timer_t *timer)
+{
+    uv_stop(timer->loop);
+}
+
+static bool of_output(const watcher *w, const char *path)
+{
+    return strcmp(path, w->first->out) == 0 || obb_path_within(path, w->first->out);
+}
+
+/* Whether the last build looked at a path. */
+static bool known(watcher *w, const char *path)
+{
+    obb_file kept;
+    return (w->ready && obb_ready_knows(w->ready, path, &kept)) || obb_map_get(&w->looked, path);
+}
+
+/* Whether a name that nothing looked at may matter when it appears in a folder. */
+static bool names_matter(watcher *w, const char *folder)
+{
+    if (w->failed || !w->ready)
+        return !obb_path_outside(folder);
+    return obb_ready_counts_names(w->ready, folder);
+}
+
+/* What is written into a file that nothing reads does not matter; that it appears may. */
+static void notice(uv_fs_event_t *event, const char *name, int events, int status)
+{
+    folder_watch *f = event->data;
+    watcher *w = f->watcher;
+    const char *path = name ? obb_path_join(w->arena, f->path, name) : f->path;
+    bool failed = status < 0 || !name || f->of_link; /* under which names it is read, a look tells */
+    bool matters = known(w, path) || (events & UV_RENAME && names_matter(w, f->path));
+    if (!failed && (of_output(w, path) || !matters))
+        return;
+    w->lost = w->lost || failed;
+    if (!w->noticed.count)
+        w->first_notice = obb_now();
+    if (w->noticed.count >= MOST_NOTICES)
+        w->lost = true;
+    else
+        obb_map_put(&w->noticed, path, w);
+    uv_timer_start(&w->quiet, quiet_now, QUIET_MS, 0);
+}
+
+static void watch_folder(watcher *w, const char *path, bool of_link)
+{
+    obb_stamp there;
+    folder_watch *f = obb_map_get(&w->folders, path);
+    if (of_output(w, path) || !obb_stamp_of(path, &there) || there.kind != OBB_KIND_FOLDER || (f && f->inode == there.inode))
+        return;
+    if (f)
+        uv_close((uv_handle_t *)&f->event, NULL);
+    const char *kept = f ? f->path : obb_arena_string(w->first->arena, path);
+    f = obb_arena_alloc(w->first->arena, sizeof *f);
+    *f = (folder_watch){.watcher = w, .path = kept, .inode = there.inode, .of_link = of_link};
+    uv_fs_event_init(&w->loop, &f->event);
+    f->event.data = f;
+    obb_map_put(&w->folders, kept, f);
+    uv_fs_event_start(&f->event, notice, kept, 0);
+}
+
+/* Keeps in mind what a build looked at that failed, since nothing else does. */
+static void note_looked(watcher *w, const obb_workspace *turn)
+{
+    for (obb_file f = 0; f < obb_files_count(turn->files); f++) {
+        const char *path = obb_files_path(turn->files, f);
+        if (obb_files_look(turn->files, f).looked && !obb_path_outside(path))
+            obb_map_put(&w->looked, obb_arena_string(w->arena, path), w);
+    }
+}
+
+/* The folders of all that the last build looked at. */
+static void watch_folders(watcher *w)
+{
+    obb_words folders = {0};
+    if (w->ready)
+        obb_ready_folders(w->ready, w->arena, &folders);
+    for (size_t i = 0; i < w->looked.count; i++)
+        obb_arena_push(w->arena, &folders, obb_path_folder(w->arena, w->looked.at[i].key));
+    watch_folder(w, ".", false);
+    for (size_t i = 0; i < folders.count; i++)
+        watch_folder(w, folders.at[i], false);
+    folders.count = 0;
+    if (w->ready)
+        obb_ready_link_folders(w->ready, w->arena, &folders);
+    for (size_t i = 0; i < folders.count; i++)
+        watch_folder(w, folders.at[i], true);
+}
+
+/* Waits for a change. False when there can be none. */
+static bool wait_for_change(watcher *w)
+{
+    const obb_watch_observer *o = w->observer;
+    o->waiting(o->self, w->folders.count);
+    while (!w->noticed.count && uv_run(&w->loop, UV_RUN_DEFAULT))
+        ;
+    return w->noticed.count;
+}
+
+/* The kept files among those that were noticed; false when one is not kept, and is there: then
+ * nobody knows what it means. So it is after a failure. */
+static bool explain(watcher *w, obb_file_list *changed)
+{
+    bool all = w->ready && !w->lost && !w->failed;
+    for (size_t i = 0; all && i < w->noticed.count; i++) {
+        obb_file kept;
+        const char *path = w->noticed.at[i].key;
+        if (obb_ready_knows(w->ready, path, &kept) && obb_ready_is_text(w->ready, kept))
+            obb_arena_push(w->arena, changed, kept);
+        else
+            all = access(path, F_OK) != 0;
+    }
+    return all;
+}
+
+/* What is there no more, and never mattered, was an editor's passing file. */
+static void tell_changes(watcher *w)
+{
+    obb_words paths = {0};
+    for (size_t i = 0; i < w->noticed.count; i++) {
+        const char *path = w->noticed.at[i].key;
+        if (access(path, F_OK) == 0 || known(w, path))
+            obb_arena_push(w->arena, &paths, path);
+    }
+    w->observer->changed(w->observer->self, &paths);
+}
+
+/* After a build: what the next notice will need is made ready before it comes. */
+static void get_ready(watcher *w, const obb_workspace *turn)
+{
+    obb_file kept;
+    size_t length;
+    obb_ready_close(w->ready);
+    w->ready = obb_build_snapshot(turn);
+    if (w->ready) { /* both take long in a large project, the first time */
+        obb_ready_knows(w->ready, ".", &kept);
+        obb_ready_plan(w->ready, &length);
+    }
+    if (w->failed || !w->ready)
+        note_looked(w, turn);
+    watch_folders(w);
+}
+
+static void forget_turn(watcher *w)
+{
+    obb_map_free(&w->noticed);
+    obb_map_free(&w->looked);
+    obb_arena_free(w->arena);
+    w->arena = obb_arena_new();
+    w->lost = false;
+}
+
+/* One build, in a workspace of its own. */
+static int take_turn(watcher *w, bool first)
+{
+    const obb_watch_observer *o = w->observer;
+    obb_file_list changed = {0};
+    bool explained = !first && explain(w, &changed);
+    if (explained && !changed.count) { /* an editor's passing file */
+        obb_map_free(&w->noticed);
+        return 0;
+    }
+    obb_workspace *turn = obb_workspace_again(w->first);
+    obb_build_outcome outcome;
+    turn->noticed = first ? 0 : w->first_notice;
+    if (!first)
+        tell_changes(w);
+    o->begins(o->self, turn);
+    int code = explained ? obb_build_changed(turn, w->ready, &changed, &outcome) : obb_build(turn, &outcome);
+    o->ended(o->self, turn, &outcome, code);
+    w->failed = code != 0;
+    forget_turn(w);
+    get_ready(w, turn);
+    obb_workspace_free(turn);
+    return code;
+}
+
+static void close_watch(uv_handle_t *handle, void *self)
+{
+    (void)self;
+    if (!uv_is_closing(handle))
+        uv_close(handle, NULL);
+}
+
+int obb_watch(obb_workspace *first, const obb_watch_observer *observer)
+{
+    watcher w = {.first = first, .observer = observer, .arena = obb_arena_new()};
+    int failed = uv_loop_init(&w.loop);
+    if (failed) {
+        obb_arena_free(w.arena);
+        return obb_workspace_fail(first, OBB_FAULT_OUTSIDE, "nothing can be watched: %s", uv_strerror(failed),
+                                  "`ulimit -n` tells how many files a process may have open");
+    }
+    uv_timer_init(&w.loop, &w.quiet);
+    int code = take_turn(&w, true);
+    while (code != OBB_BUILD_INTERRUPTED && wait_for_change(&w))
+        code = take_turn(&w, false);
+    uv_walk(&w.loop, close_watch, NULL);
+    uv_run(&w.loop, UV_RUN_DEFAULT);
+    uv_loop_close(&w.loop);
+    obb_map_free(&w.folders);
+    obb_map_free(&w.noticed);
+    obb_map_free(&w.looked);
+    obb_ready_close(w.ready);
+    obb_arena_free(w.arena);
+    return code;
+}

@@ -1,0 +1,51 @@
+/* `run`: building a program, and becoming it. */
+#include <errno.h>
+#include <stdio.h>
+#include <string.h>
+#include <unistd.h>
+
+#include "base/path.h"
+#include "cli/build.h"
+#include "cli/commands.h"
+#include "cli/terminal.h"
+#include "run/launch.h"
+
+/* Becomes the program, or its runner. Returns only when that fails. */
+static int become(session *s, const obb_target *target, const obb_launch *launch)
+{
+    const obb_variant *v = s->w->variants.at[0];
+    const char *path = session_program_path(s, target);
+    const char *folder = launch && launch->folder ? obb_path_join(s->w->arena, s->w->root, launch->folder) : s->w->start;
+    obb_words argv = {0}, arguments = {0};
+    for (size_t i = 0; launch && i < launch->arguments.count; i++)
+        obb_arena_push(s->w->arena, &arguments, launch->arguments.at[i].text);
+    for (size_t i = 0; i < s->options->arguments.count; i++)
+        obb_arena_push(s->w->arena, &arguments, s->options->arguments.at[i]);
+    if (!obb_launch_words(v, s->w->files, obb_path_join(s->w->arena, s->w->root, path), &arguments, s->w->arena, s->w->diags, &argv))
+        return obb_workspace_tell(s->w);
+    obb_arena_push(s->w->arena, &argv, NULL);
+    fflush(stdout);
+    if (chdir(folder))
+        return obb_workspace_fail(s->w, OBB_FAULT_OUTSIDE, "cannot go to `%s`", folder, NULL);
+    for (size_t i = 0; launch && i < launch->environment.count; i++)
+        session_set_variable(launch->environment.at[i].text);
+    obb_workspace_close_state(s->w); /* nobody waits for a program that runs long */
+    execv(argv.at[0], (char *const *)(uintptr_t)argv.at);
+    return obb_workspace_fail(s->w, OBB_FAULT_OUTSIDE, "cannot run the program: %s", strerror(errno), NULL);
+}
+
+int command_run(session *s)
+{
+    if (s->options->request.names.count != 1)
+        return obb_workspace_fail(s->w, OBB_FAULT_USAGE, "`run` takes one program or launch%s", "",
+                            "arguments of the program stand behind --: obbligato run NAME -- ARGUMENTS");
+    int code = build_targets(s, stderr, false);
+    if (code || s->options->request.dry_run)
+        return code;
+    code = s->w->project ? 0 : obb_workspace_go_on(s->w);
+    if (code)
+        return code;
+    const obb_launch *launch = obb_project_launch(s->w->project, s->options->request.names.at[0]);
+    const obb_target *t = session_program(s, launch ? launch->program : s->options->request.names.at[0]);
+    return t ? become(s, t, launch) : OBB_FAULT_USAGE;
+}

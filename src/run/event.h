@@ -1,0 +1,51 @@
+/* What is told of a plan while it is carried out, and in the end. */
+#ifndef OBB_RUN_EVENT_H
+#define OBB_RUN_EVENT_H
+
+#include <stdbool.h>
+#include <stddef.h>
+#include <stdint.h>
+
+struct obb_action;
+
+typedef enum obb_event_kind {
+    OBB_EVENT_BEGIN,  /* the forecast is known */
+    OBB_EVENT_START,  /* an action's command starts */
+    OBB_EVENT_DONE,   /* it succeeded */
+    OBB_EVENT_FAILED,
+    OBB_EVENT_REMOVED, /* a file that nothing makes any more was removed: `path` */
+    OBB_EVENT_TICK     /* time passed */
+} obb_event_kind;
+
+typedef struct obb_event {
+    obb_event_kind kind;
+    const struct obb_action *action;
+    const char *cause;   /* why it is made */
+    const char *path;
+    const char *output;  /* what the command printed, standard output and error as they came */
+    size_t output_length;
+    int status, signal;  /* of a failed one; `message` instead when it could not be run */
+    const char *message;
+    bool taken;          /* it was on the shelf */
+    size_t done, total, running; /* actions so far, in all (as far as is known now), right now */
+    uint64_t milliseconds;       /* of the action */
+    uint64_t elapsed;            /* milliseconds since the start of the run */
+    uint64_t expected;           /* milliseconds still to go, from earlier times; 0: not known */
+} obb_event;
+
+typedef void obb_observer(void *self, const obb_event *event);
+
+typedef struct obb_run_result {
+    size_t made, same, up_to_date, failed, left; /* same: made, and came out as before */
+    size_t taken;              /* of those made: they were on the shelf */
+    size_t removed;
+    size_t reports, differences; /* compiles that told what they read; how many files the scan
+                                    had not found, or found in vain */
+    bool interrupted;
+    bool takes_more;           /* of a part: it came to something that takes the whole plan, and ended */
+    int store_failed;          /* an errno value: the state could not be written */
+    const char *moving;        /* an input that changed while it was being read; or NULL */
+    uint64_t milliseconds;
+} obb_run_result;
+
+#endif
