@@ -15,11 +15,11 @@
 #include "base/regular.h"
 #include "base/system.h"
 
-enum { LOOKED = 1, THERE = 2, PRINTED = 4, TRUSTED = 8, RECALLED = 16, LISTED = 32, PROVIDED = 64, PROMISED = 128 };
+enum { LOOKED = 1, THERE = 2, PRINTED = 4, TRUSTED = 8, RECALLED = 16, LISTED = 32, PROVIDED = 64, PENDING = 128 };
 
 typedef struct entry {
     obb_stamp stamp, recalled_stamp;
-    obb_print print, recalled_print;
+    obb_fingerprint fingerprint, recalled_fingerprint;
     unsigned flags;
     obb_words *names;
 } entry;
@@ -157,23 +157,23 @@ const obb_stamp *obb_files_stamp(obb_files *files, obb_file file)
 bool obb_files_is_file(obb_files *files, obb_file file)
 {
     const obb_stamp *s = obb_files_stamp(files, file);
-    return obb_files_is_promised(files, file) || (s && s->kind != OBB_KIND_FOLDER);
+    return obb_files_is_pending(files, file) || (s && s->kind != OBB_KIND_FOLDER);
 }
 
-void obb_files_promise(obb_files *files, obb_file file)
+void obb_files_mark_pending(obb_files *files, obb_file file)
 {
-    files->entries.at[file].flags |= PROMISED;
+    files->entries.at[file].flags |= PENDING;
 }
 
-void obb_files_deny(obb_files *files, obb_file file)
+void obb_files_mark_absent(obb_files *files, obb_file file)
 {
     obb_files_forget(files, file);
     files->entries.at[file].flags |= LOOKED;
 }
 
-bool obb_files_is_promised(const obb_files *files, obb_file file)
+bool obb_files_is_pending(const obb_files *files, obb_file file)
 {
-    return files->entries.at[file].flags & PROMISED;
+    return files->entries.at[file].flags & PENDING;
 }
 
 int64_t obb_now(void)
@@ -192,60 +192,60 @@ bool obb_stamp_settled(const obb_stamp *s, int64_t now)
     return latest + (coarse ? 2100000000 : 20000000) < now;
 }
 
-obb_look obb_files_look(const obb_files *files, obb_file file)
+obb_cached_stat obb_files_cached_stat(const obb_files *files, obb_file file)
 {
     const entry *e = &files->entries.at[file];
-    return (obb_look){
+    return (obb_cached_stat){
         .looked = e->flags & LOOKED,
-        .printed = e->flags & PRINTED,
+        .hashed = e->flags & PRINTED,
         .trusted = e->flags & TRUSTED,
         .listed = e->flags & LISTED,
         .stamp = e->flags & THERE ? &e->stamp : NULL,
-        .print = e->print,
+        .fingerprint = e->fingerprint,
     };
 }
 
 /* A fingerprint of contents that were read at the moment `now`. */
-static void keep_print(entry *e, obb_print print, int64_t now)
+static void keep_fingerprint(entry *e, obb_fingerprint fingerprint, int64_t now)
 {
-    e->print = print;
+    e->fingerprint = fingerprint;
     e->flags &= ~(unsigned)TRUSTED;
     e->flags |= PRINTED;
     if (obb_stamp_settled(&e->stamp, now))
         e->flags |= TRUSTED;
 }
 
-int obb_files_print(obb_files *files, obb_file file, obb_print *print)
+int obb_files_fingerprint(obb_files *files, obb_file file, obb_fingerprint *fingerprint)
 {
     const obb_stamp *stamp = obb_files_stamp(files, file);
     entry *e = &files->entries.at[file];
-    *print = OBB_NO_PRINT;
-    if (e->flags & PROMISED)
+    *fingerprint = OBB_NO_FINGERPRINT;
+    if (e->flags & PENDING)
         return EAGAIN;
     if (!stamp)
         return ENOENT;
     if (!(e->flags & PRINTED)) {
         if (e->flags & RECALLED && obb_stamp_same(stamp, &e->recalled_stamp)) {
-            e->print = e->recalled_print;
+            e->fingerprint = e->recalled_fingerprint;
             e->flags |= TRUSTED | PRINTED;
         } else {
-            obb_print read;
+            obb_fingerprint read;
             int64_t now = obb_now();
             files->reads++;
-            int failed = obb_print_file(obb_files_path(files, file), &read);
+            int failed = obb_fingerprint_file(obb_files_path(files, file), &read);
             if (failed)
                 return failed;
-            keep_print(e, read, now);
+            keep_fingerprint(e, read, now);
         }
     }
-    *print = e->print;
+    *fingerprint = e->fingerprint;
     return 0;
 }
 
 int obb_files_read(obb_files *files, obb_file file, obb_text *text)
 {
     const obb_stamp *stamp = obb_files_stamp(files, file);
-    if (obb_files_is_promised(files, file))
+    if (obb_files_is_pending(files, file))
         return EAGAIN;
     for (size_t i = 0; files->entries.at[file].flags & PROVIDED && i < files->provided.count; i++)
         if (files->provided.at[i].file == file) {
@@ -257,20 +257,20 @@ int obb_files_read(obb_files *files, obb_file file, obb_text *text)
     int failed = obb_file_read(obb_files_path(files, file), text);
     entry *e = &files->entries.at[file];
     if (!failed && stamp && !(e->flags & PRINTED))
-        keep_print(e, obb_print_of_text(text->bytes, text->length, stamp->modified), now);
+        keep_fingerprint(e, obb_fingerprint_of_text(text->bytes, text->length, stamp->modified), now);
     return failed;
 }
 
 void obb_files_provide(obb_files *files, obb_file file, const char *bytes, size_t length)
 {
-    obb_print print, print_there;
+    obb_fingerprint fingerprint, print_there;
     entry *e = &files->entries.at[file];
-    print = obb_print_of(bytes, length);
+    fingerprint = obb_fingerprint_of(bytes, length);
     obb_files_forget(files, file);
-    if (!obb_files_print(files, file, &print_there) && obb_print_same(print, print_there))
+    if (!obb_files_fingerprint(files, file, &print_there) && obb_fingerprint_same(fingerprint, print_there))
         return; /* it is there already */
     e->stamp = (obb_stamp){.kind = OBB_KIND_FILE, .size = length};
-    e->print = print;
+    e->fingerprint = fingerprint;
     e->flags = (e->flags & (RECALLED | LISTED)) | LOOKED | THERE | PRINTED | PROVIDED;
     obb_vec_push(&files->provided, (provided_text){file, bytes, length});
 }
@@ -280,36 +280,36 @@ void obb_files_forget(obb_files *files, obb_file file)
     files->entries.at[file].flags &= RECALLED | LISTED;
 }
 
-void obb_files_recall(obb_files *files, obb_file file, obb_stamp stamp, obb_print print)
+void obb_files_recall(obb_files *files, obb_file file, obb_stamp stamp, obb_fingerprint fingerprint)
 {
     entry *e = &files->entries.at[file];
     e->recalled_stamp = stamp;
-    e->recalled_print = print;
+    e->recalled_fingerprint = fingerprint;
     e->flags |= RECALLED;
 }
 
-void obb_files_know(obb_files *files, obb_file file, obb_stamp stamp, obb_print print, bool trusted)
+void obb_files_know(obb_files *files, obb_file file, obb_stamp stamp, obb_fingerprint fingerprint, bool trusted)
 {
     entry *e = &files->entries.at[file];
     if (e->flags & LOOKED)
         return;
-    obb_files_recall(files, file, stamp, print);
+    obb_files_recall(files, file, stamp, fingerprint);
     e->stamp = stamp;
-    e->print = print;
+    e->fingerprint = fingerprint;
     e->flags |= LOOKED | THERE | PRINTED | (trusted ? TRUSTED : 0);
 }
 
 bool obb_files_memory(const obb_files *files, obb_file file, obb_stamp *stamp,
-                      obb_print *print, bool *news)
+                      obb_fingerprint *fingerprint, bool *news)
 {
     const entry *e = &files->entries.at[file];
     const unsigned all = LOOKED | THERE | PRINTED | TRUSTED;
     if ((e->flags & all) != all)
         return false;
     *stamp = e->stamp;
-    *print = e->print;
+    *fingerprint = e->fingerprint;
     *news = !(e->flags & RECALLED) || !obb_stamp_same(&e->stamp, &e->recalled_stamp) ||
-            !obb_print_same(e->print, e->recalled_print);
+            !obb_fingerprint_same(e->fingerprint, e->recalled_fingerprint);
     return true;
 }
 
@@ -318,7 +318,7 @@ size_t obb_files_read_count(const obb_files *files)
     return files->reads;
 }
 
-size_t obb_files_look_count(const obb_files *files)
+size_t obb_files_stat_count(const obb_files *files)
 {
     return files->looks;
 }
@@ -445,13 +445,13 @@ static int open_new(const char *path, unsigned mode, obb_text *name)
         struct timespec now;
         clock_gettime(CLOCK_REALTIME, &now);
         const struct { struct timespec now; long process; unsigned long serial; const void *place; } seed = {now, (long)getpid(), serial++, &now};
-        obb_printer *p = obb_printer_new();
-        obb_printer_add(p, &seed.now, sizeof seed.now);
-        obb_printer_add(p, &seed.process, sizeof seed.process);
-        obb_printer_add(p, &seed.serial, sizeof seed.serial);
-        obb_printer_add(p, &seed.place, sizeof seed.place);
+        obb_hasher *p = obb_hasher_new();
+        obb_hasher_add(p, &seed.now, sizeof seed.now);
+        obb_hasher_add(p, &seed.process, sizeof seed.process);
+        obb_hasher_add(p, &seed.serial, sizeof seed.serial);
+        obb_hasher_add(p, &seed.place, sizeof seed.place);
         name->length = 0;
-        obb_text_format(name, "%.*s" OBB_NEW_PREFIX "%016llx", (int)folder, path, (unsigned long long)obb_printer_end(p).low);
+        obb_text_format(name, "%.*s" OBB_NEW_PREFIX "%016llx", (int)folder, path, (unsigned long long)obb_hasher_end(p).low);
         int fd = open(name->bytes, O_WRONLY | O_CREAT | O_EXCL | O_NOFOLLOW | O_CLOEXEC, mode);
         if (fd >= 0 || errno != EEXIST)
             return fd;

@@ -15,7 +15,7 @@
 
 #include "base/arena.h"
 #include "base/map.h"
-#include "base/print.h"
+#include "base/fingerprint.h"
 #include "base/text.h"
 #include "base/vec.h"
 
@@ -67,20 +67,20 @@ int64_t obb_now(void);
 bool obb_stamp_settled(const obb_stamp *stamp, int64_t now);
 
 /* What has been looked at so far, without looking again. */
-typedef struct obb_look {
-    bool looked, printed, trusted, listed;
+typedef struct obb_cached_stat {
+    bool looked, hashed, trusted, listed;
     const obb_stamp *stamp; /* NULL: not there */
-    obb_print print;
-} obb_look;
+    obb_fingerprint fingerprint;
+} obb_cached_stat;
 
-obb_look obb_files_look(const obb_files *files, obb_file file);
+obb_cached_stat obb_files_cached_stat(const obb_files *files, obb_file file);
 
 /* The stamp of a file, taken at the first call; NULL when there is no such file. */
 const obb_stamp *obb_files_stamp(obb_files *files, obb_file file);
 bool obb_files_is_file(obb_files *files, obb_file file);
 
 /* The fingerprint of its contents. 0, or an errno value. */
-int obb_files_print(obb_files *files, obb_file file, obb_print *print);
+int obb_files_fingerprint(obb_files *files, obb_file file, obb_fingerprint *fingerprint);
 
 /* Reads the whole file (NUL-terminated) and keeps its fingerprint, so that it need not be read
  * again for that. 0, or an errno value. */
@@ -92,30 +92,30 @@ void obb_files_provide(obb_files *files, obb_file file, const char *text, size_t
 
 /* The file is going to be made, and nobody knows yet what will be in it: until it is forgotten, it
  * counts as a file, and its contents cannot be had (EAGAIN). */
-void obb_files_promise(obb_files *files, obb_file file);
-bool obb_files_is_promised(const obb_files *files, obb_file file);
+void obb_files_mark_pending(obb_files *files, obb_file file);
+bool obb_files_is_pending(const obb_files *files, obb_file file);
 
 /* The file is going to be removed: until it is forgotten, it counts as not there. */
-void obb_files_deny(obb_files *files, obb_file file);
+void obb_files_mark_absent(obb_files *files, obb_file file);
 
 /* Makes the next question look at the disk again: after a command wrote the file. */
 void obb_files_forget(obb_files *files, obb_file file);
 
 /* From an earlier run: with this stamp, the file had this fingerprint. */
-void obb_files_recall(obb_files *files, obb_file file, obb_stamp stamp, obb_print print);
+void obb_files_recall(obb_files *files, obb_file file, obb_stamp stamp, obb_fingerprint fingerprint);
 
 /* From the run at hand: the file has just been looked at, and has this stamp and this
  * fingerprint. `trusted`: the stamp can be trusted from now on. */
-void obb_files_know(obb_files *files, obb_file file, obb_stamp stamp, obb_print print, bool trusted);
+void obb_files_know(obb_files *files, obb_file file, obb_stamp stamp, obb_fingerprint fingerprint, bool trusted);
 
 /* What is worth recalling in a later run: true when the fingerprint was needed and its
  * stamp can be trusted; `*news` tells whether it differs from what was recalled. */
 bool obb_files_memory(const obb_files *files, obb_file file, obb_stamp *stamp,
-                      obb_print *print, bool *news);
+                      obb_fingerprint *fingerprint, bool *news);
 
 /* How many files were read for their fingerprint so far, and how many looked at. */
 size_t obb_files_read_count(const obb_files *files);
-size_t obb_files_look_count(const obb_files *files);
+size_t obb_files_stat_count(const obb_files *files);
 
 /* The names in a folder, sorted; empty when it cannot be read. The list lives as long as
  * `files`. */

@@ -5,14 +5,14 @@
 
 #include <stdbool.h>
 
-#include "base/print.h"
+#include "base/fingerprint.h"
 #include "base/text.h"
 
 typedef struct obb_memo {
     void *self;
     /* Adds the remembered answer to `answer`; false when there is none. */
-    bool (*get)(void *self, obb_print key, obb_text *answer);
-    void (*put)(void *self, obb_print key, const void *answer, size_t length);
+    bool (*get)(void *self, obb_fingerprint key, obb_text *answer);
+    void (*put)(void *self, obb_fingerprint key, const void *answer, size_t length);
 } obb_memo;
 
 #endif

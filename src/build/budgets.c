@@ -14,7 +14,7 @@ static void note_budgets(obb_workspace *w)
     }
 }
 
-/* A part of a kept plan has names of variants and targets alone: then it is looked up what they are. */
+/* A part of a serialized plan has names of variants and targets alone: then it is looked up what they are. */
 static void check_program(obb_workspace *w, const obb_action *a, bool made)
 {
     const obb_variant *v = a->variant;

@@ -10,26 +10,26 @@
 #include "build/incremental.h"
 #include "build/planning.h"
 #include "run/trace.h"
-#include "state/ready.h"
+#include "state/snapshot.h"
 
-static void add_words(obb_printer *p, const obb_words *words)
+static void add_words(obb_hasher *p, const obb_words *words)
 {
     for (size_t i = 0; i < words->count; i++)
-        obb_printer_string(p, words->at[i]);
-    obb_printer_string(p, NULL);
+        obb_hasher_string(p, words->at[i]);
+    obb_hasher_string(p, NULL);
 }
 
 /* All that a build depends on besides files: the request, the environment, and this start of the machine, since after
  * another one stamps alone are not believed. */
-static obb_print snapshot_key(const obb_workspace *w)
+static obb_fingerprint snapshot_key(const obb_workspace *w)
 {
     static const char *const variables[] = {"PATH", "OBBLIGATO_METADATA"};
-    obb_printer *p = obb_printer_new();
+    obb_hasher *p = obb_hasher_new();
     const obb_request *r = w->request;
-    obb_printer_string(p, "ready 4 " OBB_VERSION);
-    obb_printer_string(p, obb_boot_name(w->arena));
-    obb_printer_string(p, w->root);
-    obb_printer_string(p, w->out);
+    obb_hasher_string(p, "ready 4 " OBB_VERSION);
+    obb_hasher_string(p, obb_boot_name(w->arena));
+    obb_hasher_string(p, w->root);
+    obb_hasher_string(p, w->out);
     add_words(p, &r->names);
     add_words(p, &r->platforms);
     add_words(p, &r->configurations);
@@ -37,11 +37,11 @@ static obb_print snapshot_key(const obb_workspace *w)
     add_words(p, &r->sets);
     add_words(p, &r->lineups);
     for (size_t i = 0; i < sizeof variables / sizeof *variables; i++)
-        obb_printer_string(p, getenv(variables[i]));
+        obb_hasher_string(p, getenv(variables[i]));
     obb_tool_environment(p);
     obb_compiler_environment(p);
     obb_linker_environment(p);
-    return obb_printer_end(p);
+    return obb_hasher_end(p);
 }
 
 static obb_builder builder_of(obb_workspace *w, obb_build_outcome *outcome)
@@ -64,21 +64,21 @@ static void take_message(obb_builder *b, const char *message)
 /* True when the snapshot was enough, with the exit code. */
 static bool build_from_snapshot(obb_builder *b, int *code)
 {
-    obb_ready *snapshot = b->w->request->dry_run ? NULL : obb_ready_open(obb_builder_snapshot_path(b), b->key);
+    obb_snapshot *snapshot = b->w->request->dry_run ? NULL : obb_snapshot_open(obb_builder_snapshot_path(b), b->key);
     bool done = false;
     if (snapshot) {
         obb_subplan p;
         obb_subplan_begin(&p, b, snapshot);
-        obb_ready_answer answer = obb_ready_check(snapshot, obb_subplan_take_early, &p);
-        b->outcome->looks = obb_ready_looks(snapshot);
+        obb_snapshot_answer answer = obb_snapshot_check(snapshot, obb_subplan_take_early, &p);
+        b->outcome->looks = obb_snapshot_looks(snapshot);
         *code = 0;
-        if (answer == OBB_READY_HOLDS)
-            take_message(b, obb_ready_message(snapshot));
-        done = answer == OBB_READY_HOLDS || (answer == OBB_READY_CHANGED && obb_build_incremental(&p, code));
+        if (answer == OBB_SNAPSHOT_HOLDS)
+            take_message(b, obb_snapshot_message(snapshot));
+        done = answer == OBB_SNAPSHOT_HOLDS || (answer == OBB_SNAPSHOT_CHANGED && obb_build_incremental(&p, code));
         if (!done && p.taken) /* then more changed than contents */
             obb_subplan_drop(&p);
     }
-    obb_ready_close(snapshot);
+    obb_snapshot_close(snapshot);
     return done;
 }
 
@@ -91,7 +91,7 @@ int obb_build(obb_workspace *w, obb_build_outcome *outcome)
                                   "leave --strict out; Linux has it");
     if (!build_from_snapshot(&b, &code))
         code = obb_build_full(&b);
-    outcome->looks += obb_files_look_count(w->files);
+    outcome->looks += obb_files_stat_count(w->files);
     return code;
 }
 
@@ -104,22 +104,22 @@ int obb_build_and_plan(obb_workspace *w, obb_build_outcome *outcome)
     return obb_plan_request(w);
 }
 
-int obb_build_changed(obb_workspace *w, obb_ready *snapshot, const obb_file_list *changed, obb_build_outcome *outcome)
+int obb_build_changed(obb_workspace *w, obb_snapshot *snapshot, const obb_file_list *changed, obb_build_outcome *outcome)
 {
     obb_builder b = builder_of(w, outcome);
     obb_subplan p;
     int code;
-    obb_ready_suppose(snapshot, changed);
+    obb_snapshot_suppose(snapshot, changed);
     obb_subplan_begin(&p, &b, snapshot);
     if (!obb_build_incremental(&p, &code))
         return obb_build(w, outcome);
-    outcome->looks += obb_files_look_count(w->files);
+    outcome->looks += obb_files_stat_count(w->files);
     return code;
 }
 
-obb_ready *obb_build_snapshot(const obb_workspace *w)
+obb_snapshot *obb_build_snapshot(const obb_workspace *w)
 {
     obb_build_outcome none;
     obb_builder b = builder_of((obb_workspace *)(uintptr_t)w, &none);
-    return obb_ready_open(obb_builder_snapshot_path(&b), b.key);
+    return obb_snapshot_open(obb_builder_snapshot_path(&b), b.key);
 }

@@ -1,7 +1,7 @@
 /* Bringing what was asked for up to date.
  *
  * A build takes the shortest of three ways. When nothing changed since the last complete build of the same request, its
- * snapshot (state/ready.h) says so at once. When only contents of files or some descriptions changed, what they reach is
+ * snapshot (state/snapshot.h) says so at once. When only contents of files or some descriptions changed, what they reach is
  * planned and carried out (build/incremental.h). Else all of it is read, planned and looked at (build/full.h).
  */
 #ifndef OBB_BUILD_BUILD_H
@@ -9,7 +9,7 @@
 
 #include "build/planning.h"
 #include "build/workspace.h"
-#include "state/ready.h"
+#include "state/snapshot.h"
 
 /* What would be made, and why; of a dry run. */
 typedef struct obb_forecast_line {
@@ -37,9 +37,9 @@ int obb_build(obb_workspace *w, obb_build_outcome *outcome);
 int obb_build_and_plan(obb_workspace *w, obb_build_outcome *outcome);
 
 /* The same as obb_build when it is known that these files (numbers of the snapshot) changed, and nothing else did. */
-int obb_build_changed(obb_workspace *w, obb_ready *snapshot, const obb_file_list *changed, obb_build_outcome *outcome);
+int obb_build_changed(obb_workspace *w, obb_snapshot *snapshot, const obb_file_list *changed, obb_build_outcome *outcome);
 
 /* The snapshot of the last complete build of the same request, opened; NULL: there is none. */
-obb_ready *obb_build_snapshot(const obb_workspace *w);
+obb_snapshot *obb_build_snapshot(const obb_workspace *w);
 
 #endif

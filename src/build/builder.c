@@ -18,24 +18,24 @@ void obb_builder_observe(void *self, const obb_event *e)
 }
 
 /* Where objects are kept for other builds; NULL: nowhere, which is no fault. */
-static obb_shelf *open_shelf(obb_workspace *w)
+static obb_object_cache *open_cache(obb_workspace *w)
 {
-    const obb_shelf_place place = obb_shelf_find_place(w->arena);
+    const obb_object_cache_place place = obb_object_cache_find_place(w->arena);
     const char *why;
-    obb_shelf *shelf = obb_shelf_open(&place, w->arena, &why);
+    obb_object_cache *cache = obb_object_cache_open(&place, w->arena, &why);
     if (why)
         obb_hint(w->diags, obb_warn(w->diags, OBB_NOWHERE, "the store in %s is not used: %s", place.folder, why),
                  "name another folder: OBBLIGATO_STORE=FOLDER, or off");
     obb_workspace_tell(w);
-    return shelf;
+    return cache;
 }
 
-static void close_shelf(obb_workspace *w, obb_shelf *shelf)
+static void close_cache(obb_workspace *w, obb_object_cache *cache)
 {
-    int failed = obb_shelf_close(shelf);
+    int failed = obb_object_cache_close(cache);
     if (failed)
         obb_hint(w->diags, obb_warn(w->diags, OBB_NOWHERE, "the store in %s takes no more: %s",
-                                    obb_shelf_find_place(w->arena).folder, strerror(failed)),
+                                    obb_object_cache_find_place(w->arena).folder, strerror(failed)),
                  "make room there, or bound it: OBBLIGATO_STORE_LIMIT=SIZE");
     obb_workspace_tell(w);
 }
@@ -50,16 +50,16 @@ void obb_builder_tell_ended(const obb_builder *b)
 obb_run_result obb_builder_run(obb_builder *b, const obb_partial_run *part)
 {
     obb_workspace *w = b->w;
-    obb_shelf *shelf = open_shelf(w);
+    obb_object_cache *cache = open_cache(w);
     char self[4096];
     size_t size = sizeof self;
     const char *watcher = w->request->strict && uv_exepath(self, &size) == 0 ? self : NULL;
     const obb_run_options how = {.keep_going = w->request->keep_going, .observer = obb_builder_observe, .self = b,
                                  .jobs = w->request->jobs ? w->request->jobs : uv_available_parallelism(),
                                  .explained = part ? part->explained : NULL, .explainer = part ? part->self : NULL,
-                                 .forecast = part ? part->forecast : NULL, .shelf = shelf, .watcher = watcher};
+                                 .forecast = part ? part->forecast : NULL, .cache = cache, .watcher = watcher};
     obb_run_result r = obb_run(w->plan, w->state, w->wanted, &how);
-    close_shelf(w, shelf);
+    close_cache(w, cache);
     if (r.takes_more) /* what was done so far stands */
         return r;
     r.removed = b->removed;
@@ -93,13 +93,13 @@ void obb_builder_tell_undecided(const obb_builder *b)
 
 char *obb_builder_snapshot_path(const obb_builder *b)
 {
-    return obb_arena_format(b->w->arena, "%s/.obbligato/" OBB_READY_PREFIX "%016llx", b->w->out, (unsigned long long)b->key.low);
+    return obb_arena_format(b->w->arena, "%s/.obbligato/" OBB_SNAPSHOT_PREFIX "%016llx", b->w->out, (unsigned long long)b->key.low);
 }
 
-obb_kept_facts obb_builder_facts(const obb_builder *b)
+obb_plan_facts obb_builder_facts(const obb_builder *b)
 {
     const obb_workspace *w = b->w;
-    return (obb_kept_facts){.wanted = w->wanted, .fixed = w->planning.fixed, .fixed_count = w->planning.fixed_count,
+    return (obb_plan_facts){.wanted = w->wanted, .fixed = w->planning.fixed, .fixed_count = w->planning.fixed_count,
                             .left_out = &b->outcome->left_out, .wanted_targets = obb_wanted_fingerprint(w)};
 }
 
@@ -108,7 +108,7 @@ obb_file_list obb_builder_sources(const obb_builder *b)
     const obb_workspace *w = b->w;
     obb_file_list sources = {0};
     for (size_t i = 0; i < w->plan->actions.count; i++)
-        if (w->plan->actions.at[i]->words)
+        if (w->plan->actions.at[i]->options)
             obb_arena_push(w->arena, &sources, w->plan->actions.at[i]->source);
     return sources;
 }

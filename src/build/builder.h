@@ -3,13 +3,13 @@
 #define OBB_BUILD_BUILDER_H
 
 #include "build/build.h"
-#include "plan/kept.h"
+#include "plan/serialized.h"
 #include "run/run.h"
 
 typedef struct obb_builder {
     obb_workspace *w;
     obb_build_outcome *outcome;
-    obb_print key;                      /* of the snapshot */
+    obb_fingerprint key;                      /* of the snapshot */
     size_t removed;                     /* files that nothing makes any more */
     OBB_VEC(const obb_action *) linked; /* programs that were made */
 } obb_builder;
@@ -41,7 +41,7 @@ void obb_builder_tell_undecided(const obb_builder *b);
 char *obb_builder_snapshot_path(const obb_builder *b);
 
 /* What is kept with a plan. */
-obb_kept_facts obb_builder_facts(const obb_builder *b);
+obb_plan_facts obb_builder_facts(const obb_builder *b);
 obb_file_list obb_builder_sources(const obb_builder *b);
 
 #endif

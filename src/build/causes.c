@@ -1,7 +1,7 @@
 /* Records and a forecast, joined for whoever asks why (build/causes.h). */
 #include "build/causes.h"
 
-#include "run/judge.h"
+#include "run/up_to_date.h"
 
 void obb_want_needs(const obb_workspace *w, uint32_t number, bool *wanted)
 {

@@ -14,9 +14,9 @@ static void look_at_myself(obb_workspace *w)
 {
     char path[4096];
     size_t size = sizeof path;
-    obb_print print;
+    obb_fingerprint fingerprint;
     if (uv_exepath(path, &size) == 0)
-        obb_files_print(w->files, obb_files_number(w->files, path), &print);
+        obb_files_fingerprint(w->files, obb_files_number(w->files, path), &fingerprint);
 }
 
 /* What would be made, and why, without making it. */
@@ -52,11 +52,11 @@ static void write_snapshot(const obb_builder *b, const obb_run_result *r)
 {
     const obb_workspace *w = b->w;
     obb_text plan = {0};
-    const obb_kept_facts facts = obb_builder_facts(b);
-    obb_kept_plan_write(w->plan, &facts, &plan);
+    const obb_plan_facts facts = obb_builder_facts(b);
+    obb_serialized_plan_write(w->plan, &facts, &plan);
     obb_file_list sources = obb_builder_sources(b);
-    const obb_ready_extra extra = {&sources, message_of(w, r->up_to_date + r->made), plan.bytes, plan.length};
-    obb_ready_write(obb_builder_snapshot_path(b), b->key, w->files, w->began, &extra);
+    const obb_snapshot_extra extra = {&sources, message_of(w, r->up_to_date + r->made), plan.bytes, plan.length};
+    obb_snapshot_write(obb_builder_snapshot_path(b), b->key, w->files, w->began, &extra);
     obb_text_free(&plan);
 }
 

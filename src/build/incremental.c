@@ -14,15 +14,15 @@
 enum { MOST_EARLY = 100 };
 
 /* Whether all files of the output folder that an action reads are made by the subplan, or were known before: else a step
- * may make them that the kept plan does not have. */
+ * may make them that the serialized plan does not have. */
 static bool is_explained(void *self, const obb_action *a)
 {
     const obb_subplan *p = self;
     const obb_workspace *w = p->b->w;
-    for (size_t k = 0; a->words && k < a->inputs.count; k++) {
+    for (size_t k = 0; a->options && k < a->inputs.count; k++) {
         const char *path = obb_files_path(w->files, a->inputs.at[k]);
         obb_file kept;
-        if (obb_path_within(path, w->out) && !obb_plan_maker(w->plan, a->inputs.at[k]) && !obb_ready_knows(p->snapshot, path, &kept))
+        if (obb_path_within(path, w->out) && !obb_plan_maker(w->plan, a->inputs.at[k]) && !obb_snapshot_knows(p->snapshot, path, &kept))
             return false;
     }
     return true;
@@ -32,8 +32,8 @@ static bool is_explained(void *self, const obb_action *a)
 static bool open_state(obb_subplan *p)
 {
     obb_workspace *w = p->b->w;
-    w->state = obb_state_open_part(w->out, w->files);
-    if (!w->state || !obb_ready_is_current(p->snapshot))
+    w->state = obb_state_open_partial(w->out, w->files);
+    if (!w->state || !obb_snapshot_is_current(p->snapshot))
         return false;
     w->toolchains = obb_toolchains_new(w->arena, w->files, obb_state_memo(w->state));
     w->scanner = obb_scanner_new(w->files);
@@ -59,10 +59,10 @@ static bool plan_changed(obb_subplan *p)
     obb_words names = {0};
     if (!open_state(p))
         return false;
-    w->plan = obb_kept_plan_part(p->kept, &p->files_of, w->arena, w->files, w->toolchains, w->scanner, w->out);
+    w->plan = obb_serialized_plan_subplan(p->kept, &p->files_of, w->arena, w->files, w->toolchains, w->scanner, w->out);
     w->wanted = obb_arena_alloc(w->arena, w->plan->actions.count + 1);
     memset(w->wanted, true, w->plan->actions.count);
-    obb_kept_plan_variants(p->kept, w->arena, &names);
+    obb_serialized_plan_variants(p->kept, w->arena, &names);
     for (size_t i = 0; i < names.count; i++) {
         obb_variant *v = obb_arena_alloc(w->arena, sizeof *v);
         v->name = names.at[i];
@@ -90,7 +90,7 @@ static bool read_edited(obb_subplan *p)
     obb_workspace *w = p->b->w;
     obb_workspace_read_descriptions(w);
     for (size_t i = 0; i < p->edited.count; i++) {
-        const char *path = obb_ready_path(p->snapshot, p->edited.at[i]);
+        const char *path = obb_snapshot_path(p->snapshot, p->edited.at[i]);
         size_t k = 0;
         while (k < w->project->descriptions.count && strcmp(w->project->descriptions.at[k], path) != 0)
             k++;
@@ -104,14 +104,14 @@ static bool read_edited(obb_subplan *p)
 static bool plan_edited(obb_subplan *p)
 {
     obb_workspace *w = p->b->w;
-    if (!open_state(p) || !read_edited(p) || !obb_kept_plan_fits(p->kept, w->project) || obb_workspace_choose_variants(w) ||
+    if (!open_state(p) || !read_edited(p) || !obb_serialized_plan_fits(p->kept, w->project) || obb_workspace_choose_variants(w) ||
         obb_workspace_choose_targets(w))
         return false;
     obb_plan_scope *scope = obb_arena_alloc(w->arena, sizeof *scope);
     scope->planned = obb_arena_alloc(w->arena, w->project->targets.count + 1);
     scope->known = obb_arena_alloc(w->arena, w->project->targets.count + 1);
     obb_want_targets(w);
-    if (!obb_kept_plan_compare(p->kept, w->project, w->variants.at, w->variants.count, w->planning.wanted_targets,
+    if (!obb_serialized_plan_compare(p->kept, w->project, w->variants.at, w->variants.count, w->planning.wanted_targets,
                                obb_wanted_fingerprint(w), scope))
         return false;
     w->planning.edited = true;
@@ -119,10 +119,10 @@ static bool plan_edited(obb_subplan *p)
     for (size_t i = 0; i < w->project->targets.count; i++)
         w->planning.planned_targets += scope->planned[i];
     obb_plan_targets(w, scope);
-    if (w->diags->list.count || !obb_kept_plan_replace(p->kept, w->plan, w->wanted, scope->planned, &p->files_of))
+    if (w->diags->list.count || !obb_serialized_plan_replace(p->kept, w->plan, w->wanted, scope->planned, &p->files_of))
         return false;
     w->planning.planned = w->plan->actions.count;
-    obb_kept_plan_join(p->kept, &p->files_of, w->plan);
+    obb_serialized_plan_join(p->kept, &p->files_of, w->plan);
     bool *wanted = obb_arena_alloc(w->arena, w->plan->actions.count + 1);
     memset(wanted, true, w->plan->actions.count);
     memcpy(wanted, w->wanted, w->planning.planned);
@@ -135,16 +135,16 @@ static bool plan_edited(obb_subplan *p)
 static obb_file tell_file(void *self, obb_file kept)
 {
     const obb_subplan *p = self;
-    return obb_ready_tell(p->snapshot, kept, p->b->w->files);
+    return obb_snapshot_tell(p->snapshot, kept, p->b->w->files);
 }
 
 static obb_file number_file(void *self, obb_file file)
 {
     const obb_subplan *p = self;
-    return obb_ready_number(p->snapshot, obb_files_path(p->b->w->files, file));
+    return obb_snapshot_number(p->snapshot, obb_files_path(p->b->w->files, file));
 }
 
-void obb_subplan_begin(obb_subplan *p, obb_builder *b, obb_ready *snapshot)
+void obb_subplan_begin(obb_subplan *p, obb_builder *b, obb_snapshot *snapshot)
 {
     *p = (obb_subplan){.b = b, .snapshot = snapshot, .files_of = {p, tell_file, number_file}};
 }
@@ -153,10 +153,10 @@ void obb_subplan_begin(obb_subplan *p, obb_builder *b, obb_ready *snapshot)
 static bool find(obb_subplan *p)
 {
     size_t length;
-    const void *bytes = obb_ready_plan(p->snapshot, &length);
-    p->kept = bytes ? obb_kept_plan_open(bytes, length, p->b->w->arena) : NULL;
+    const void *bytes = obb_snapshot_plan(p->snapshot, &length);
+    p->kept = bytes ? obb_serialized_plan_open(bytes, length, p->b->w->arena) : NULL;
     p->edited = (obb_file_list){0};
-    p->found = p->kept && obb_kept_plan_reaches(p->kept, obb_ready_changes(p->snapshot), &p->edited);
+    p->found = p->kept && obb_serialized_plan_reaches(p->kept, obb_snapshot_changes(p->snapshot), &p->edited);
     return p->found;
 }
 
@@ -166,7 +166,7 @@ void obb_subplan_take_early(void *self)
 {
     obb_subplan *p = self;
     p->early = true;
-    if (find(p) && !p->edited.count && obb_kept_plan_reached(p->kept) <= MOST_EARLY)
+    if (find(p) && !p->edited.count && obb_serialized_plan_reached(p->kept) <= MOST_EARLY)
         take_changed(p);
 }
 
@@ -180,7 +180,7 @@ void obb_subplan_drop(obb_subplan *p)
 /* One that was begun early holds, or it is taken now. */
 static bool take(obb_subplan *p)
 {
-    if (p->early && !obb_ready_saw_all(p->snapshot)) {
+    if (p->early && !obb_snapshot_saw_all(p->snapshot)) {
         obb_subplan_drop(p);
         obb_subplan_begin(p, p->b, p->snapshot);
     }
@@ -203,13 +203,13 @@ static void renew_snapshot(const obb_subplan *p)
 {
     obb_workspace *w = p->b->w;
     obb_text plan = {0};
-    obb_kept_facts facts;
+    obb_plan_facts facts;
     if (w->planning.edited)
         facts = obb_builder_facts(p->b);
-    obb_kept_plan_renew(p->kept, w->plan, w->planning.edited ? &facts : NULL, &p->files_of, &plan);
+    obb_serialized_plan_renew(p->kept, w->plan, w->planning.edited ? &facts : NULL, &p->files_of, &plan);
     obb_file_list sources = obb_builder_sources(p->b);
-    const obb_ready_extra extra = {&sources, obb_ready_message(p->snapshot), plan.bytes, plan.length};
-    obb_ready_renew(p->snapshot, w->files, w->began, &extra);
+    const obb_snapshot_extra extra = {&sources, obb_snapshot_message(p->snapshot), plan.bytes, plan.length};
+    obb_snapshot_renew(p->snapshot, w->files, w->began, &extra);
     obb_text_free(&plan);
 }
 
@@ -223,7 +223,7 @@ static void tell_what_is_planned(obb_subplan *p)
     if (w->planning.edited)
         obb_list_left_out(w, left_out);
     else
-        obb_kept_plan_left_out(p->kept, w->arena, left_out);
+        obb_serialized_plan_left_out(p->kept, w->arena, left_out);
     for (size_t i = 0; i < left_out->count; i++) /* the snapshot may be closed before the outcome is read */
         left_out->at[i] = obb_arena_string(w->arena, left_out->at[i]);
     obb_builder_tell_undecided(p->b);
@@ -243,7 +243,7 @@ bool obb_build_incremental(obb_subplan *p, int *code)
     if (!take(p))
         return false;
     tell_what_is_planned(p);
-    const obb_partial_run part = {is_explained, p, p->forecast, obb_kept_plan_count(p->kept) - count_wanted(w)};
+    const obb_partial_run part = {is_explained, p, p->forecast, obb_serialized_plan_count(p->kept) - count_wanted(w)};
     obb_run_result r = obb_builder_run(p->b, &part);
     if (r.takes_more) {
         obb_builder_settle(p->b, &r);

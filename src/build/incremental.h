@@ -7,9 +7,9 @@
 
 typedef struct obb_subplan {
     obb_builder *b;
-    obb_ready *snapshot;
-    obb_kept_plan *kept;       /* the plan in the snapshot */
-    obb_kept_files files_of;
+    obb_snapshot *snapshot;
+    obb_serialized_plan *kept;       /* the plan in the snapshot */
+    obb_file_mapping files_of;
     obb_file_list edited;      /* descriptions, or what may be some: no action reads them. Numbers of the snapshot */
     bool early;                /* it was begun while the rest was compared */
     bool found;                /* it is known what the changes reach */
@@ -18,9 +18,9 @@ typedef struct obb_subplan {
     const obb_cause *forecast; /* NULL: not asked yet */
 } obb_subplan;
 
-void obb_subplan_begin(obb_subplan *p, obb_builder *b, obb_ready *snapshot);
+void obb_subplan_begin(obb_subplan *p, obb_builder *b, obb_snapshot *snapshot);
 
-/* For obb_ready_check, as soon as a first change is found; `self` is an obb_subplan. Mostly one file was edited: its
+/* For obb_snapshot_check, as soon as a first change is found; `self` is an obb_subplan. Mostly one file was edited: its
  * subplan is taken while the rest is compared. Until that has ended, this thread alone uses the workspace. */
 void obb_subplan_take_early(void *self);
 

@@ -213,12 +213,12 @@ static int converse(obb_talk *talk, const char *what, const obb_word_list *said,
 
 /* --- what is on it ------------------------------------------------------------------ */
 
-static obb_print device_key(const obb_device *d)
+static obb_fingerprint device_key(const obb_device *d)
 {
-    obb_printer *p = obb_printer_new();
-    obb_printer_string(p, "image on device");
-    obb_printer_string(p, d->name);
-    return obb_printer_end(p);
+    obb_hasher *p = obb_hasher_new();
+    obb_hasher_string(p, "image on device");
+    obb_hasher_string(p, d->name);
+    return obb_hasher_end(p);
 }
 
 static int remember(obb_workspace *w, const obb_device *d, const char *text)

@@ -16,7 +16,7 @@ static obb_file database_of(const obb_workspace *w, const obb_plan_variant *in)
 /* False, with an error, when it cannot be written. */
 static bool write_output(obb_workspace *w, obb_file file, const char *text, size_t length)
 {
-    obb_print print;
+    obb_fingerprint fingerprint;
     const char *path = obb_files_path(w->files, file);
     obb_state_note_made(w->state, file);
     int failed = obb_below_make_folders(w->out, path);
@@ -25,7 +25,7 @@ static bool write_output(obb_workspace *w, obb_file file, const char *text, size
     if (failed)
         obb_workspace_cannot_write(w, path, failed);
     obb_files_forget(w->files, file);
-    obb_files_print(w->files, file, &print);
+    obb_files_fingerprint(w->files, file, &fingerprint);
     return !failed;
 }
 
@@ -40,7 +40,7 @@ int obb_write_outputs(obb_workspace *w)
     }
     int code = obb_workspace_tell(w);
     for (size_t i = 0; !code && i < w->plan->texts.count; i++) {
-        const obb_ready_text *t = &w->plan->texts.at[i];
+        const obb_generated_text *t = &w->plan->texts.at[i];
         write_output(w, t->file, t->text, strlen(t->text));
     }
     return code ? code : obb_workspace_tell(w);
@@ -74,6 +74,6 @@ void obb_drop_stale(obb_builder *b)
     }
     obb_run_list_stale(w->plan, w->state, &stale);
     for (size_t i = 0; i < stale.count; i++)
-        obb_files_deny(w->files, stale.at[i]);
+        obb_files_mark_absent(w->files, stale.at[i]);
     obb_vec_free(&stale);
 }

@@ -3,7 +3,7 @@
 
 #include <string.h>
 
-#include "run/judge.h"
+#include "run/up_to_date.h"
 
 /* --- what is left out --------------------------------------------------------------- */
 
@@ -80,7 +80,7 @@ static void note_fixed(obb_workspace *w)
     w->planning.fixed_count = obb_files_count(w->files);
     w->planning.fixed = obb_arena_alloc(w->arena, w->planning.fixed_count + 1);
     for (obb_file f = 0; f < w->planning.fixed_count; f++)
-        w->planning.fixed[f] = obb_files_look(w->files, f).printed;
+        w->planning.fixed[f] = obb_files_cached_stat(w->files, f).hashed;
 }
 
 void obb_want_targets(obb_workspace *w)
@@ -104,14 +104,14 @@ void obb_plan_targets(obb_workspace *w, const obb_plan_scope *scope)
     note_fixed(w);
 }
 
-obb_print obb_wanted_fingerprint(const obb_workspace *w)
+obb_fingerprint obb_wanted_fingerprint(const obb_workspace *w)
 {
-    obb_printer *p = obb_printer_new();
+    obb_hasher *p = obb_hasher_new();
     for (size_t v = 0; v < w->variants.count; v++) {
-        obb_printer_string(p, w->variants.at[v]->name);
-        obb_printer_add(p, w->planning.wanted_targets[v], w->project->targets.count);
+        obb_hasher_string(p, w->variants.at[v]->name);
+        obb_hasher_add(p, w->planning.wanted_targets[v], w->project->targets.count);
     }
-    return obb_printer_end(p);
+    return obb_hasher_end(p);
 }
 
 int obb_make_plan(obb_workspace *w)

@@ -22,7 +22,7 @@ int obb_scan_all(obb_workspace *w);
 int obb_scan_changed(obb_workspace *w);
 
 /* Which targets are built in which variants, as a fingerprint. */
-obb_print obb_wanted_fingerprint(const obb_workspace *w);
+obb_fingerprint obb_wanted_fingerprint(const obb_workspace *w);
 
 /* What the chosen variants leave out: three words for a variant and a reason (targets, variant, reason). */
 void obb_list_left_out(obb_workspace *w, obb_words *left_out);

@@ -39,7 +39,7 @@ static int copy_project(const twin *t)
     const obb_workspace *w = t->w;
     for (obb_file f = 0; f < obb_files_count(w->files); f++) {
         const char *path = obb_files_path(w->files, f);
-        obb_look look = obb_files_look(w->files, f);
+        obb_cached_stat look = obb_files_cached_stat(w->files, f);
         if (!look.stamp || look.stamp->kind != OBB_KIND_FILE || obb_path_outside(path) || obb_path_within(path, w->out))
             continue;
         int failed = copy_file(t, path);

@@ -76,7 +76,7 @@ int obb_choose_tests(obb_workspace *w, obb_words *names, size_t *left_out)
 
 /* --- what a trial runs -------------------------------------------------------------- */
 
-static void take_words(obb_workspace *w, const obb_trial *t, const obb_properties *properties, const char *from, obb_words *words)
+static void take_words(obb_workspace *w, const obb_test_run *t, const obb_properties *properties, const char *from, obb_words *words)
 {
     for (size_t i = 0; i < properties->count; i++)
         for (size_t k = 0; k < properties->at[i].lines.count; k++)
@@ -84,7 +84,7 @@ static void take_words(obb_workspace *w, const obb_trial *t, const obb_propertie
 }
 
 /* Where it runs, seen from the project's folder. */
-static const char *folder_of(obb_workspace *w, const obb_trial *t)
+static const char *folder_of(obb_workspace *w, const obb_test_run *t)
 {
     obb_word word = {t->target->folder, t->target->folder_place, false};
     const obb_word_list one = {.at = &word, .count = 1};
@@ -95,7 +95,7 @@ static const char *folder_of(obb_workspace *w, const obb_trial *t)
     return filled.count ? filled.at[0] : ".";
 }
 
-static void take_expectations(obb_workspace *w, obb_trial *t, const obb_properties *expectations)
+static void take_expectations(obb_workspace *w, obb_test_run *t, const obb_properties *expectations)
 {
     for (size_t i = 0; i < expectations->count; i++)
         for (size_t k = 0; k < expectations->at[i].lines.count; k++) {
@@ -120,23 +120,23 @@ static const obb_action *program_of(obb_workspace *w, const obb_target *t, const
 
 /* --- what decides how it ends ------------------------------------------------------- */
 
-static void add_list(obb_printer *p, const obb_words *words)
+static void add_list(obb_hasher *p, const obb_words *words)
 {
-    obb_printer_add(p, &words->count, sizeof words->count);
+    obb_hasher_add(p, &words->count, sizeof words->count);
     for (size_t i = 0; i < words->count; i++)
-        obb_printer_string(p, words->at[i]);
+        obb_hasher_string(p, words->at[i]);
 }
 
-static void add_contents(obb_workspace *w, obb_printer *p, obb_file file)
+static void add_contents(obb_workspace *w, obb_hasher *p, obb_file file)
 {
-    obb_print contents = OBB_NO_PRINT;
-    obb_files_print(w->files, file, &contents);
-    obb_printer_string(p, obb_files_path(w->files, file));
-    obb_printer_add(p, &contents, sizeof contents);
+    obb_fingerprint contents = OBB_NO_FINGERPRINT;
+    obb_files_fingerprint(w->files, file, &contents);
+    obb_hasher_string(p, obb_files_path(w->files, file));
+    obb_hasher_add(p, &contents, sizeof contents);
 }
 
 /* Files that words name, as a whole or behind `=`: products, data, the runner. */
-static void add_named(obb_workspace *w, obb_printer *p, const obb_words *words, const char *folder)
+static void add_named(obb_workspace *w, obb_hasher *p, const obb_words *words, const char *folder)
 {
     for (size_t i = 0; i < words->count; i++) {
         const char *word = words->at[i], *equals = strchr(word, '=');
@@ -165,7 +165,7 @@ static void add_shared(obb_workspace *w, const obb_action *from, bool *seen, obb
 }
 
 /* What the steps make that its words name. */
-static void add_made(obb_workspace *w, const obb_trial *t, obb_file_list *reads)
+static void add_made(obb_workspace *w, const obb_test_run *t, obb_file_list *reads)
 {
     for (size_t i = 0; i < t->target->uses.count; i++) {
         const obb_action *made = t->target->uses.at[i].target->kind == OBB_LIBRARY ? NULL : obb_plan_product(w->plan, t->target->uses.at[i].target, t->variant);
@@ -177,20 +177,20 @@ static void add_made(obb_workspace *w, const obb_trial *t, obb_file_list *reads)
 }
 
 /* All that decides how a trial ends, as far as it is known. */
-static obb_print print_of(obb_workspace *w, const obb_trial *t, const obb_action *program)
+static obb_fingerprint fingerprint_of(obb_workspace *w, const obb_test_run *t, const obb_action *program)
 {
-    obb_printer *p = obb_printer_new();
+    obb_hasher *p = obb_hasher_new();
     obb_file_list reads = {0};
     bool *seen = obb_arena_alloc(w->arena, w->plan->actions.count + 1);
-    obb_printer_string(p, "trial 2");
+    obb_hasher_string(p, "trial 2");
     add_contents(w, p, program->output);
     add_list(p, &t->argv);
     add_list(p, &t->environment);
     add_list(p, &t->patterns);
-    obb_printer_string(p, t->folder);
-    obb_printer_string(p, t->expected_output);
-    obb_printer_add(p, &t->limit, sizeof t->limit);
-    obb_printer_add(p, &t->expected_status, sizeof t->expected_status);
+    obb_hasher_string(p, t->folder);
+    obb_hasher_string(p, t->expected_output);
+    obb_hasher_add(p, &t->limit, sizeof t->limit);
+    obb_hasher_add(p, &t->expected_status, sizeof t->expected_status);
     add_named(w, p, &t->argv, t->folder);
     add_named(w, p, &t->environment, t->folder);
     obb_patterns_expand(&t->target->reads, w->files, w->arena, w->diags, &reads);
@@ -200,24 +200,24 @@ static obb_print print_of(obb_workspace *w, const obb_trial *t, const obb_action
     add_made(w, t, &reads);
     for (size_t i = 0; i < reads.count; i++)
         add_contents(w, p, reads.at[i]);
-    return obb_printer_end(p);
+    return obb_hasher_end(p);
 }
 
-static obb_print result_key(const obb_trial *t)
+static obb_fingerprint result_key(const obb_test_run *t)
 {
-    obb_printer *p = obb_printer_new();
-    obb_printer_string(p, "result of test");
-    obb_printer_string(p, t->variant->name);
-    obb_printer_string(p, t->target->name);
-    return obb_printer_end(p);
+    obb_hasher *p = obb_hasher_new();
+    obb_hasher_string(p, "result of test");
+    obb_hasher_string(p, t->variant->name);
+    obb_hasher_string(p, t->target->name);
+    return obb_hasher_end(p);
 }
 
 typedef struct result {
-    obb_print print;
+    obb_fingerprint fingerprint;
     uint32_t passed;
 } result;
 
-static bool last_result(obb_workspace *w, const obb_trial *t, result *last)
+static bool last_result(obb_workspace *w, const obb_test_run *t, result *last)
 {
     obb_memo memo = obb_state_memo(w->state);
     obb_text text = {0};
@@ -237,7 +237,7 @@ static const char *first_message(obb_workspace *w)
 }
 
 /* What it runs, or why it cannot: then it has no words. The exit code of what is wrong with the description. */
-static int prepare_trial(obb_workspace *w, const obb_action *program, bool unmade, obb_trial *t)
+static int prepare_trial(obb_workspace *w, const obb_action *program, bool unmade, obb_test_run *t)
 {
     const obb_target *here = t->target;
     obb_words arguments = {0};
@@ -266,12 +266,12 @@ static int prepare_trial(obb_workspace *w, const obb_action *program, bool unmad
 }
 
 /* Whether the choice wants it; else it is counted. */
-static bool is_wanted(obb_workspace *w, const obb_test_choice *choice, const obb_trial *t, obb_print print, obb_test_list *list)
+static bool is_wanted(obb_workspace *w, const obb_test_choice *choice, const obb_test_run *t, obb_fingerprint fingerprint, obb_test_list *list)
 {
     result last;
     bool known = last_result(w, t, &last);
     bool before = choice->failed && (!known || last.passed);
-    bool same = !before && choice->affected && known && last.passed && obb_print_same(last.print, print);
+    bool same = !before && choice->affected && known && last.passed && obb_fingerprint_same(last.fingerprint, fingerprint);
     list->passed_before += before;
     list->unaffected += same;
     return !before && !same;
@@ -282,23 +282,23 @@ static int add_trials(obb_workspace *w, const obb_test_choice *choice, const obb
 {
     const obb_target *here = obb_in(v, described);
     const obb_action *program = program_of(w, here, v);
-    obb_trial t = {.target = here, .variant = v, .limit = here->time_limit ? here->time_limit : USUAL_LIMIT_MS};
+    obb_test_run t = {.target = here, .variant = v, .limit = here->time_limit ? here->time_limit : USUAL_LIMIT_MS};
     if (!program)
         return 0;
     int code = prepare_trial(w, program, choice->unmade && choice->unmade[program->number], &t);
     if (code)
         return code;
-    obb_print print = print_of(w, &t, program);
-    unsigned times = !is_wanted(w, choice, &t, print, list) ? 0 : choice->repeat ? choice->repeat : 1;
+    obb_fingerprint fingerprint = fingerprint_of(w, &t, program);
+    unsigned times = !is_wanted(w, choice, &t, fingerprint, list) ? 0 : choice->repeat ? choice->repeat : 1;
     for (unsigned i = 1; i <= times; i++) {
         t.number = times > 1 ? i : 0;
         obb_arena_push(w->arena, &list->trials, t);
-        obb_arena_push(w->arena, &list->prints, print);
+        obb_arena_push(w->arena, &list->fingerprints, fingerprint);
     }
     return 0;
 }
 
-int obb_make_trials(obb_workspace *w, const obb_test_choice *choice, obb_test_list *list)
+int obb_make_test_runs(obb_workspace *w, const obb_test_choice *choice, obb_test_list *list)
 {
     int code = 0;
     for (size_t v = 0; v < w->variants.count; v++)
@@ -311,14 +311,14 @@ int obb_make_trials(obb_workspace *w, const obb_test_choice *choice, obb_test_li
 }
 
 /* Of a test that was run several times, one failure counts. */
-int obb_remember_trials(obb_workspace *w, const obb_test_list *list)
+int obb_remember_test_runs(obb_workspace *w, const obb_test_list *list)
 {
     obb_memo memo = obb_state_memo(w->state);
     static const obb_outcome order[] = {OBB_PASSED, OBB_FAILED};
     for (int k = 0; k < 2; k++)
         for (size_t i = 0; i < list->trials.count; i++) {
-            const obb_trial *t = &list->trials.at[i];
-            const result now = {.print = list->prints.at[i], .passed = t->outcome == OBB_PASSED};
+            const obb_test_run *t = &list->trials.at[i];
+            const result now = {.fingerprint = list->fingerprints.at[i], .passed = t->outcome == OBB_PASSED};
             if (t->outcome == order[k])
                 memo.put(memo.self, result_key(t), &now, sizeof now);
         }

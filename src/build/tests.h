@@ -5,7 +5,7 @@
 #define OBB_BUILD_TESTS_H
 
 #include "build/workspace.h"
-#include "run/trials.h"
+#include "run/test_runs.h"
 
 /* Which trials are made of the tests of the plan. */
 typedef struct obb_test_choice {
@@ -16,8 +16,8 @@ typedef struct obb_test_choice {
 } obb_test_choice;
 
 typedef struct obb_test_list {
-    OBB_VEC(obb_trial) trials;
-    OBB_VEC(obb_print) prints;         /* by trial: of all that decides how it ends */
+    OBB_VEC(obb_test_run) trials;
+    OBB_VEC(obb_fingerprint) fingerprints;         /* by trial: of all that decides how it ends */
     size_t unaffected, passed_before;  /* left out by the choice */
 } obb_test_list;
 
@@ -27,9 +27,9 @@ typedef struct obb_test_list {
 int obb_choose_tests(obb_workspace *w, obb_words *names, size_t *left_out);
 
 /* The trials of the targets of the plan, in their order. The exit code of what is wrong with the words of a test. */
-int obb_make_trials(obb_workspace *w, const obb_test_choice *choice, obb_test_list *list);
+int obb_make_test_runs(obb_workspace *w, const obb_test_choice *choice, obb_test_list *list);
 
 /* Remembers how they ended. */
-int obb_remember_trials(obb_workspace *w, const obb_test_list *list);
+int obb_remember_test_runs(obb_workspace *w, const obb_test_list *list);
 
 #endif

@@ -32,7 +32,7 @@ struct watcher {
     obb_map noticed;  /* paths of this turn */
     int64_t first_notice;
     bool lost;        /* so much was noticed that not all of it was kept */
-    obb_ready *ready; /* what the last build kept; or NULL */
+    obb_snapshot *ready; /* what the last build kept; or NULL */
     bool failed;      /* the last build did: then what is kept is older than that */
     obb_map looked;   /* then, the paths that it looked at */
 };
@@ -51,7 +51,7 @@ static bool of_output(const watcher *w, const char *path)
 static bool known(watcher *w, const char *path)
 {
     obb_file kept;
-    return (w->ready && obb_ready_knows(w->ready, path, &kept)) || obb_map_get(&w->looked, path);
+    return (w->ready && obb_snapshot_knows(w->ready, path, &kept)) || obb_map_get(&w->looked, path);
 }
 
 /* Whether a name that nothing looked at may matter when it appears in a folder. */
@@ -59,7 +59,7 @@ static bool names_matter(watcher *w, const char *folder)
 {
     if (w->failed || !w->ready)
         return !obb_path_outside(folder);
-    return obb_ready_counts_names(w->ready, folder);
+    return obb_snapshot_counts_names(w->ready, folder);
 }
 
 /* What is written into a file that nothing reads does not matter; that it appears may. */
@@ -104,7 +104,7 @@ static void note_looked(watcher *w, const obb_workspace *turn)
 {
     for (obb_file f = 0; f < obb_files_count(turn->files); f++) {
         const char *path = obb_files_path(turn->files, f);
-        if (obb_files_look(turn->files, f).looked && !obb_path_outside(path))
+        if (obb_files_cached_stat(turn->files, f).looked && !obb_path_outside(path))
             obb_map_put(&w->looked, obb_arena_string(w->arena, path), w);
     }
 }
@@ -114,7 +114,7 @@ static void watch_folders(watcher *w)
 {
     obb_words folders = {0};
     if (w->ready)
-        obb_ready_folders(w->ready, w->arena, &folders);
+        obb_snapshot_folders(w->ready, w->arena, &folders);
     for (size_t i = 0; i < w->looked.count; i++)
         obb_arena_push(w->arena, &folders, obb_path_folder(w->arena, w->looked.at[i].key));
     watch_folder(w, ".", false);
@@ -122,7 +122,7 @@ static void watch_folders(watcher *w)
         watch_folder(w, folders.at[i], false);
     folders.count = 0;
     if (w->ready)
-        obb_ready_link_folders(w->ready, w->arena, &folders);
+        obb_snapshot_link_folders(w->ready, w->arena, &folders);
     for (size_t i = 0; i < folders.count; i++)
         watch_folder(w, folders.at[i], true);
 }
@@ -145,7 +145,7 @@ static bool explain(watcher *w, obb_file_list *changed)
     for (size_t i = 0; all && i < w->noticed.count; i++) {
         obb_file kept;
         const char *path = w->noticed.at[i].key;
-        if (obb_ready_knows(w->ready, path, &kept) && obb_ready_is_text(w->ready, kept))
+        if (obb_snapshot_knows(w->ready, path, &kept) && obb_snapshot_is_text(w->ready, kept))
             obb_arena_push(w->arena, changed, kept);
         else
             all = access(path, F_OK) != 0;
@@ -170,11 +170,11 @@ static void get_ready(watcher *w, const obb_workspace *turn)
 {
     obb_file kept;
     size_t length;
-    obb_ready_close(w->ready);
+    obb_snapshot_close(w->ready);
     w->ready = obb_build_snapshot(turn);
     if (w->ready) { /* both take long in a large project, the first time */
-        obb_ready_knows(w->ready, ".", &kept);
-        obb_ready_plan(w->ready, &length);
+        obb_snapshot_knows(w->ready, ".", &kept);
+        obb_snapshot_plan(w->ready, &length);
     }
     if (w->failed || !w->ready)
         note_looked(w, turn);
@@ -241,7 +241,7 @@ int obb_watch(obb_workspace *first, const obb_watch_observer *observer)
     obb_map_free(&w.folders);
     obb_map_free(&w.noticed);
     obb_map_free(&w.looked);
-    obb_ready_close(w.ready);
+    obb_snapshot_close(w.ready);
     obb_arena_free(w.arena);
     return code;
 }

@@ -162,7 +162,7 @@ static void draw_tree(session *s, const obb_action *a)
     obb_scan_result r = {0};
     bool *open = obb_alloc(256);
     char room[40];
-    obb_scan(s->w->scanner, a->words->way, a->source, true, &r);
+    obb_scan(s->w->scanner, a->options->setup, a->source, true, &r);
     terminal_ink(stdout, INK_STRONG, "%s", obb_files_path(s->w->files, a->source));
     terminal_say(stdout, "  %s, %s, %s\n", a->target->name, a->variant->name,
            counted(room, sizeof room, r.files.count - 1, "file", "files"));
@@ -208,7 +208,7 @@ int command_scan(session *s)
         return code;
     if (s->options->tree) {
         for (size_t i = 0; i < s->w->plan->actions.count; i++)
-            if (s->w->wanted && s->w->wanted[i] && compiles(s->w->plan->actions.at[i]) && s->w->plan->actions.at[i]->words->way)
+            if (s->w->wanted && s->w->wanted[i] && compiles(s->w->plan->actions.at[i]) && s->w->plan->actions.at[i]->options->setup)
                 draw_tree(s, s->w->plan->actions.at[i]);
     } else if (!code && s->options->json) {
         list_json(s);

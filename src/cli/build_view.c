@@ -37,7 +37,7 @@ static char *command_line(const build_view *v, const obb_action *a)
 void view_action_line(build_view *v, const obb_event *e, FILE *to)
 {
     const obb_action *a = e->action;
-    bool is_new = strcmp(e->cause, "never made here before") == 0, taken = e->taken;
+    bool is_new = strcmp(e->cause, "never made here before") == 0, taken = e->hit;
     const char *cause = is_new && v->said_new ? "" : e->cause;
     v->said_new = v->said_new || is_new;
     terminal_say(to, "%-8s  %s", taken ? "take" : obb_action_verb(a), obb_action_subject(v->s->w->plan, a));
@@ -128,7 +128,7 @@ static void note_json(build_view *v, const obb_event *e)
     json_object_set_new(o, "because", obb_report_text(e->cause));
     json_object_set_new(o, "command", words);
     json_object_set_new(o, "ok", json_boolean(e->kind == OBB_EVENT_DONE));
-    json_object_set_new(o, "taken-from-the-store", json_boolean(e->taken));
+    json_object_set_new(o, "taken-from-the-store", json_boolean(e->hit));
     json_object_set_new(o, "status", json_integer(e->signal ? 128 + e->signal : e->status));
     json_object_set_new(o, "milliseconds", json_integer((json_int_t)e->milliseconds));
     json_object_set_new(o, "printed", obb_report_string(e->output, e->output_length));
@@ -211,9 +211,9 @@ static void show_counts(const build_view *v, const obb_build_outcome *o)
         terminal_ink(to, INK_ERROR, "interrupted: ");
     else if (r->failed || r->left)
         terminal_ink(to, INK_ERROR, "%zu failed: ", r->failed);
-    terminal_say(to, "%zu made", r->made - r->taken);
-    if (r->taken)
-        terminal_say(to, ", %zu taken from the store", r->taken);
+    terminal_say(to, "%zu made", r->made - r->hits);
+    if (r->hits)
+        terminal_say(to, ", %zu taken from the store", r->hits);
     if (r->same)
         terminal_say(to, " (%zu came out the same)", r->same);
     if (r->left)
@@ -321,7 +321,7 @@ void view_print_json(build_view *v, const obb_build_outcome *o)
     json_object_set_new(document, "variants", list_variants(v->s, o));
     json_object_set_new(document, "actions", v->actions);
     set_count(document, "made", r->made);
-    set_count(document, "taken-from-the-store", r->taken);
+    set_count(document, "taken-from-the-store", r->hits);
     set_count(document, "came-out-the-same", r->same);
     set_count(document, "up-to-date", r->up_to_date);
     set_count(document, "failed", r->failed);

@@ -21,8 +21,8 @@ static void add_variant(session *s, const obb_variant *v)
  * told for each platform that needs them. */
 static void choose_everything(session *s)
 {
-    const obb_parts *platforms = &s->w->project->parts[OBB_PLATFORM_PART];
-    const obb_parts *configurations = &s->w->project->parts[OBB_CONFIGURATION_PART];
+    const obb_definitions *platforms = &s->w->project->definitions[OBB_PLATFORM_DEFINITION];
+    const obb_definitions *configurations = &s->w->project->definitions[OBB_CONFIGURATION_DEFINITION];
     for (size_t p = 0; p < platforms->count; p++)
         for (size_t c = 0; c < configurations->count; c++) {
             const obb_variant *v = obb_project_variant(s->w->project, platforms->at[p]->name, configurations->at[c]->name,

@@ -57,7 +57,7 @@ static void add_other_names(session *s, obb_file file, obb_file_list *files)
     const obb_stamp *stamp = obb_files_stamp(s->w->files, file);
     obb_stamp one = stamp ? *stamp : (obb_stamp){.inode = 0};
     for (obb_file f = 0; stamp && f < obb_files_count(s->w->files); f++) {
-        const obb_look look = obb_files_look(s->w->files, f);
+        const obb_cached_stat look = obb_files_cached_stat(s->w->files, f);
         if (f != file && look.stamp && obb_stamp_same(look.stamp, &one))
             obb_arena_push(s->w->arena, files, f);
     }
@@ -284,9 +284,9 @@ static int answer_missing(session *s)
     for (size_t i = 0; i < s->w->plan->actions.count; i++) {
         const obb_action *a = s->w->plan->actions.at[i];
         obb_scan_result r = {0};
-        if (!compiles(s, i) || !a->words->way)
+        if (!compiles(s, i) || !a->options->setup)
             continue;
-        obb_scan(s->w->scanner, a->words->way, a->source, false, &r);
+        obb_scan(s->w->scanner, a->options->setup, a->source, false, &r);
         for (size_t k = 0; k < r.missing.count; k++) {
             const obb_missing *m = &r.missing.at[k]; /* once, with the first source that comes to it */
             char *key = obb_arena_format(s->w->arena, "%s\n%u\n%d\n%s\n%s", m->name, (unsigned)m->file, m->line, a->target->name, a->variant->name);

@@ -32,7 +32,7 @@ static char *joined(const session *s, const obb_words *words, const char *betwee
 static const obb_variant *some_variant(session *s, const char *platform)
 {
     obb_diags *ignored = obb_diags_new();
-    const char *const *configurations = obb_project_part_names(s->w->project, OBB_CONFIGURATION_PART);
+    const char *const *configurations = obb_project_definition_names(s->w->project, OBB_CONFIGURATION_DEFINITION);
     const obb_variant *v = obb_project_variant(s->w->project, platform, configurations[0], NULL, OBB_NOWHERE, ignored);
     obb_diags_free(ignored);
     return v;
@@ -103,7 +103,7 @@ static char *only_text(const session *s, const obb_target *t)
     obb_words conditions = {0};
     for (size_t i = 0; i < t->properties.count; i++)
         if (t->properties.at[i].test)
-            obb_arena_push(s->w->arena, &conditions, t->properties.at[i].condition);
+            obb_arena_push(s->w->arena, &conditions, t->properties.at[i].test_words);
     return joined(s, &conditions, " and ");
 }
 
@@ -144,7 +144,7 @@ static char *lineups_with(session *s, const char *variant)
     return joined(s, &names, " ");
 }
 
-static void variant_row(session *s, table *t, const char *name, const obb_part *configuration)
+static void variant_row(session *s, table *t, const char *name, const obb_definition *configuration)
 {
     bool is_default = false;
     for (size_t k = 0; k < s->w->variants.count; k++)
@@ -158,8 +158,8 @@ static int show_variants(session *s)
 {
     table t = {.name = "variants", .columns = 5};
     obb_map shown = {0};
-    const obb_parts *platforms = &s->w->project->parts[OBB_PLATFORM_PART];
-    const obb_parts *configurations = &s->w->project->parts[OBB_CONFIGURATION_PART];
+    const obb_definitions *platforms = &s->w->project->definitions[OBB_PLATFORM_DEFINITION];
+    const obb_definitions *configurations = &s->w->project->definitions[OBB_CONFIGURATION_DEFINITION];
     int code = obb_workspace_choose_variants(s->w);
     table_row(&t, "variant", "default", "lineups", "described", "summary");
     for (size_t p = 0; p < platforms->count; p++)
@@ -346,8 +346,8 @@ static void toolchain_rows(session *s, table *t, obb_toolchain *tc)
 static int show_toolchains(session *s)
 {
     table t = {.name = "toolchains", .columns = 7};
-    const obb_parts *toolchains = &s->w->project->parts[OBB_TOOLCHAIN_PART];
-    const obb_parts *platforms = &s->w->project->parts[OBB_PLATFORM_PART];
+    const obb_definitions *toolchains = &s->w->project->definitions[OBB_TOOLCHAIN_DEFINITION];
+    const obb_definitions *platforms = &s->w->project->definitions[OBB_PLATFORM_DEFINITION];
     int code = obb_workspace_open_state(s->w, false);
     if (code)
         return code;
@@ -376,7 +376,7 @@ static char *size_text(const session *s, uint64_t bytes)
 static int show_platforms(session *s)
 {
     table t = {.name = "platforms", .columns = 9};
-    const obb_parts *platforms = &s->w->project->parts[OBB_PLATFORM_PART];
+    const obb_definitions *platforms = &s->w->project->definitions[OBB_PLATFORM_DEFINITION];
     int code = obb_workspace_open_state(s->w, false);
     if (code)
         return code;

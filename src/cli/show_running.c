@@ -4,7 +4,7 @@
 #include "cli/commands.h"
 #include "cli/terminal.h"
 #include "run/launch.h"
-#include "state/shelf.h"
+#include "state/object_cache.h"
 
 static const char *words_text(session *s, const obb_word_list *words)
 {
@@ -95,9 +95,9 @@ static const char *bytes_text(session *s, uint64_t bytes)
 int show_store(session *s)
 {
     table t = {.name = "store", .columns = 5};
-    const obb_shelf_place place = obb_shelf_find_place(s->w->arena);
+    const obb_object_cache_place place = obb_object_cache_find_place(s->w->arena);
     const char *why;
-    obb_shelf *shelf = obb_shelf_open(&place, s->w->arena, &why);
+    obb_object_cache *cache = obb_object_cache_open(&place, s->w->arena, &why);
     if (!place.folder && !s->options->json) {
         terminal_say(stdout, "the store is off (OBBLIGATO_STORE=off, or there is no home folder)\n");
         return 0;
@@ -106,12 +106,12 @@ int show_store(session *s)
         return obb_workspace_fail(s->w, OBB_FAULT_OUTSIDE, obb_arena_format(s->w->arena, "the store in `%%s` is not used: %s", why), place.folder,
                             "name another folder: OBBLIGATO_STORE=FOLDER; or off");
     table_row(&t, "folder", ">objects", ">size", ">limit", ">days since the oldest was used");
-    if (shelf) {
-        obb_shelf_account a = obb_shelf_look(shelf);
-        table_row(&t, obb_shelf_folder(shelf), obb_arena_format(s->w->arena, "%zu", a.entries), bytes_text(s, a.bytes), bytes_text(s, a.limit),
+    if (cache) {
+        obb_object_cache_account a = obb_object_cache_look(cache);
+        table_row(&t, obb_object_cache_folder(cache), obb_arena_format(s->w->arena, "%zu", a.entries), bytes_text(s, a.bytes), bytes_text(s, a.limit),
                   a.oldest ? obb_arena_format(s->w->arena, "%.1f", (double)(obb_now() - a.oldest) / 86400e9) : "");
     }
-    obb_shelf_close(shelf);
+    obb_object_cache_close(cache);
     table_print(&t, s->options->json);
     return 0;
 }

@@ -21,7 +21,7 @@ typedef struct tester {
     json_t *coverage;         /* under --json */
 } tester;
 
-static const char *name_of(const tester *w, const obb_trial *t)
+static const char *name_of(const tester *w, const obb_test_run *t)
 {
     const char *number = t->number ? obb_arena_format(w->s->w->arena, " #%u", t->number) : "";
     return obb_arena_format(w->s->w->arena, "%s%s", t->target->name, number);
@@ -30,7 +30,7 @@ static const char *name_of(const tester *w, const obb_trial *t)
 static void find_widths(tester *w)
 {
     for (size_t i = 0; i < w->list.trials.count; i++) {
-        const obb_trial *t = &w->list.trials.at[i];
+        const obb_test_run *t = &w->list.trials.at[i];
         int name = (int)strlen(name_of(w, t)), variant = (int)strlen(t->variant->name);
         w->width = name > w->width ? name : w->width;
         w->variant_width = variant > w->variant_width ? variant : w->variant_width;
@@ -48,7 +48,7 @@ static void indent(FILE *to, const char *text)
     }
 }
 
-static void show_printed(const tester *w, const obb_trial *t)
+static void show_printed(const tester *w, const obb_test_run *t)
 {
     obb_text line = {0};
     obb_text_shell_line(&line, t->argv.at, t->argv.count);
@@ -69,7 +69,7 @@ static void show_printed(const tester *w, const obb_trial *t)
     }
 }
 
-static void finished(void *self, const obb_trial *t, size_t done, size_t total)
+static void finished(void *self, const obb_test_run *t, size_t done, size_t total)
 {
     static const struct { const char *word; ink ink; } outcomes[] = {{"pass", INK_GOOD}, {"fail", INK_ERROR}, {"skip", INK_WARNING}, {"", INK_PLAIN}};
     const tester *w = self;
@@ -167,7 +167,7 @@ static int write_reports(tester *w, uint64_t milliseconds)
     obb_text_free(&text);
     if (o->json) {
         json_t *document = json_object();
-        json_object_set_new(document, "tests", obb_report_trials(w->list.trials.at, w->list.trials.count));
+        json_object_set_new(document, "tests", obb_report_test_runs(w->list.trials.at, w->list.trials.count));
         json_object_set_new(document, "passed", json_integer((json_int_t)count(w, OBB_PASSED)));
         json_object_set_new(document, "failed", json_integer((json_int_t)count(w, OBB_FAILED)));
         json_object_set_new(document, "skipped", json_integer((json_int_t)count(w, OBB_SKIPPED)));
@@ -212,12 +212,12 @@ static int run_trials(tester *w)
 {
     session *s = w->s;
     bool interrupted;
-    const obb_trials_options how = {.jobs = s->options->request.jobs ? s->options->request.jobs : uv_available_parallelism(),
+    const obb_test_runs_options how = {.jobs = s->options->request.jobs ? s->options->request.jobs : uv_available_parallelism(),
                                     .retries = s->options->retry, .first_failure = s->options->first_failure,
                                     .finished = finished, .ticked = ticked, .self = w};
-    uint64_t took = obb_trials_run(w->list.trials.at, w->list.trials.count, &how, s->w->arena, &interrupted);
+    uint64_t took = obb_run_tests(w->list.trials.at, w->list.trials.count, &how, s->w->arena, &interrupted);
     summarize(w, took, interrupted);
-    int noted = obb_remember_trials(s->w, &w->list);
+    int noted = obb_remember_test_runs(s->w, &w->list);
     int code = s->options->coverage && !interrupted ? show_coverage(w) : 0;
     if (!code)
         code = write_reports(w, took);
@@ -264,7 +264,7 @@ static int test_what_is_built(tester *w, bool in_parts)
     obb_plan_believe(s->w->plan); /* what steps made is there */
     if (o->coverage)
         obb_coverage_reset(s->w->plan);
-    code = obb_make_trials(s->w, &choice, &w->list);
+    code = obb_make_test_runs(s->w, &choice, &w->list);
     find_widths(w);
     return code ? code : run_trials(w);
 }

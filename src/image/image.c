@@ -43,18 +43,18 @@ static const char *take_program(const char *path, chunks *list, uint64_t *entry,
     return list->count ? NULL : obb_arena_format(arena, "%s has nothing to load", path);
 }
 
-static const char *take_parts(const obb_image_job *job, chunks *list, obb_arena *arena)
+static const char *take_segments(const obb_image_recipe *recipe, chunks *list, obb_arena *arena)
 {
-    for (size_t i = 0; i < job->parts.count; i++) {
-        const obb_image_part *part = &job->parts.at[i];
+    for (size_t i = 0; i < recipe->segments.count; i++) {
+        const obb_image_segment *segment = &recipe->segments.at[i];
         obb_text text = {0};
-        int failed = obb_file_read(part->path, &text);
+        int failed = obb_file_read(segment->path, &text);
         if (!failed && text.length)
-            obb_arena_push(arena, list, (chunk){part->offset, text.length,
-                                                (const unsigned char *)obb_arena_copy(arena, text.bytes, text.length), part->path});
+            obb_arena_push(arena, list, (chunk){segment->offset, text.length,
+                                                (const unsigned char *)obb_arena_copy(arena, text.bytes, text.length), segment->path});
         obb_text_free(&text);
         if (failed)
-            return obb_arena_format(arena, "cannot read %s: %s", part->path, strerror(failed));
+            return obb_arena_format(arena, "cannot read %s: %s", segment->path, strerror(failed));
     }
     return NULL;
 }
@@ -72,34 +72,34 @@ static const char *check_overlaps(const chunks *list, obb_arena *arena)
 }
 
 /* Gaps become chunks of their own, so that records start anew there. */
-static void fill_gaps(const obb_image_job *job, chunks *list, obb_arena *arena)
+static void fill_gaps(const obb_image_recipe *recipe, chunks *list, obb_arena *arena)
 {
     chunks all = {0};
-    uint64_t start = job->program && list->count ? list->at[0].address : 0;
+    uint64_t start = recipe->program && list->count ? list->at[0].address : 0;
     for (size_t i = 0; i < list->count; i++) {
         const chunk *before = all.count ? &all.at[all.count - 1] : NULL;
         uint64_t end = before ? before->address + before->length : start;
-        if (end < list->at[i].address && job->fill_stated)
+        if (end < list->at[i].address && recipe->fill_stated)
             obb_arena_push(arena, &all, (chunk){end, list->at[i].address - end, NULL, "the gap"});
         obb_arena_push(arena, &all, list->at[i]);
     }
     uint64_t end = all.count ? all.at[all.count - 1].address + all.at[all.count - 1].length : start;
-    if (end - start < job->pad_to)
-        obb_arena_push(arena, &all, (chunk){end, job->pad_to - (end - start), NULL, "the padding"});
+    if (end - start < recipe->pad_to)
+        obb_arena_push(arena, &all, (chunk){end, recipe->pad_to - (end - start), NULL, "the padding"});
     *list = all;
 }
 
-static const char *check_length(const obb_image_job *job, const chunks *list, obb_arena *arena)
+static const char *check_length(const obb_image_recipe *recipe, const chunks *list, obb_arena *arena)
 {
-    uint64_t start = job->program ? list->at[0].address : 0;
+    uint64_t start = recipe->program ? list->at[0].address : 0;
     const chunk *last = &list->at[list->count - 1];
     uint64_t length = last->address + last->length - start;
-    if (job->pad_to && length > job->pad_to)
+    if (recipe->pad_to && length > recipe->pad_to)
         return obb_arena_format(arena, "the image has %llu bytes and must not have more than %llu (pad-to)",
-                                (unsigned long long)length, (unsigned long long)job->pad_to);
-    if (job->format != OBB_IMAGE_BIN && last->address + last->length - 1 > 0xffffffff)
+                                (unsigned long long)length, (unsigned long long)recipe->pad_to);
+    if (recipe->format != OBB_IMAGE_BIN && last->address + last->length - 1 > 0xffffffff)
         return obb_arena_format(arena, "%s lies above 4 GiB, which the format cannot say", last->name);
-    if (length > most_bytes && job->format == OBB_IMAGE_BIN)
+    if (length > most_bytes && recipe->format == OBB_IMAGE_BIN)
         return obb_arena_format(arena, "from %s at 0x%llx to %s at 0x%llx a raw image would have %llu MiB; give "
                                        "%s a load address beside the rest (AT> in the linker script)",
                                 list->at[0].name, (unsigned long long)list->at[0].address, last->name,
@@ -109,22 +109,22 @@ static const char *check_length(const obb_image_job *job, const chunks *list, ob
 
 /* --- writing ------------------------------------------------------------------------ */
 
-static unsigned char byte_at(const obb_image_job *job, const chunk *c, uint64_t i)
+static unsigned char byte_at(const obb_image_recipe *recipe, const chunk *c, uint64_t i)
 {
-    return c->bytes ? c->bytes[i] : (unsigned char)job->fill;
+    return c->bytes ? c->bytes[i] : (unsigned char)recipe->fill;
 }
 
-static void write_bin(const obb_image_job *job, const chunks *list, obb_text *out)
+static void write_bin(const obb_image_recipe *recipe, const chunks *list, obb_text *out)
 {
-    uint64_t at = job->program ? list->at[0].address : 0;
+    uint64_t at = recipe->program ? list->at[0].address : 0;
     for (size_t i = 0; i < list->count; i++) {
         const chunk *c = &list->at[i];
         for (; at < c->address; at++)
-            obb_text_char(out, (char)job->fill);
+            obb_text_char(out, (char)recipe->fill);
         if (c->bytes)
             obb_text_add(out, c->bytes, (size_t)c->length);
         for (uint64_t k = 0; !c->bytes && k < c->length; k++)
-            obb_text_char(out, (char)job->fill);
+            obb_text_char(out, (char)recipe->fill);
         at += c->length;
     }
 }
@@ -172,7 +172,7 @@ static void hex_base(obb_text *out, uint64_t address, uint64_t *segment, uint64_
     hex_word(out, 4, (unsigned)(*upper >> 16));
 }
 
-static void write_hex(const obb_image_job *job, const chunks *list, uint64_t entry, obb_text *out)
+static void write_hex(const obb_image_recipe *recipe, const chunks *list, uint64_t entry, obb_text *out)
 {
     uint64_t segment = 0, upper = 0;
     for (size_t i = 0; i < list->count; i++) {
@@ -187,7 +187,7 @@ static void write_hex(const obb_image_job *job, const chunks *list, uint64_t ent
             if (low + n > 0x10000)
                 n = 0x10000 - low;
             for (unsigned k = 0; k < n; k++)
-                bytes[k] = byte_at(job, c, at + k);
+                bytes[k] = byte_at(recipe, c, at + k);
             hex_record(out, 0, low, bytes, n);
             at += n;
         }
@@ -215,7 +215,7 @@ static void s_record(obb_text *out, unsigned type, unsigned address_bytes, uint6
     obb_text_string(out, "\r\n");
 }
 
-static void write_srec(const obb_image_job *job, const chunks *list, uint64_t entry, const char *name, obb_text *out)
+static void write_srec(const obb_image_recipe *recipe, const chunks *list, uint64_t entry, const char *name, obb_text *out)
 {
     const chunk *last = &list->at[list->count - 1];
     uint64_t highest = last->address + last->length - 1;
@@ -228,37 +228,37 @@ static void write_srec(const obb_image_job *job, const chunks *list, uint64_t en
             unsigned char bytes[RECORD_BYTES];
             unsigned n = c->length - at < RECORD_BYTES ? (unsigned)(c->length - at) : RECORD_BYTES;
             for (unsigned k = 0; k < n; k++)
-                bytes[k] = byte_at(job, c, at + k);
+                bytes[k] = byte_at(recipe, c, at + k);
             s_record(out, type, type + 1, c->address + at, bytes, n);
         }
     }
     s_record(out, 10 - type, type + 1, entry, NULL, 0);
 }
 
-const char *obb_image_make(const obb_image_job *job, const char *path, const char *name, obb_arena *arena)
+const char *obb_image_make(const obb_image_recipe *recipe, const char *path, const char *name, obb_arena *arena)
 {
     chunks list = {0};
     uint64_t entry = 0;
-    const char *wrong = job->program ? take_program(job->program, &list, &entry, arena) : take_parts(job, &list, arena);
+    const char *wrong = recipe->program ? take_program(recipe->program, &list, &entry, arena) : take_segments(recipe, &list, arena);
     if (wrong)
         return wrong;
     if (list.count)
         qsort(list.at, list.count, sizeof *list.at, by_address);
     wrong = check_overlaps(&list, arena);
-    fill_gaps(job, &list, arena);
+    fill_gaps(recipe, &list, arena);
     if (!wrong && !list.count)
         wrong = "the image would be empty";
     if (!wrong)
-        wrong = check_length(job, &list, arena);
+        wrong = check_length(recipe, &list, arena);
     if (wrong)
         return wrong;
     obb_text out = {0};
-    if (job->format == OBB_IMAGE_BIN)
-        write_bin(job, &list, &out);
-    else if (job->format == OBB_IMAGE_HEX)
-        write_hex(job, &list, entry, &out);
+    if (recipe->format == OBB_IMAGE_BIN)
+        write_bin(recipe, &list, &out);
+    else if (recipe->format == OBB_IMAGE_HEX)
+        write_hex(recipe, &list, entry, &out);
     else
-        write_srec(job, &list, entry, name, &out);
+        write_srec(recipe, &list, entry, name, &out);
     int failed = obb_file_write(path, out.bytes, out.length, NULL);
     obb_text_free(&out);
     return failed ? obb_arena_format(arena, "cannot write %s: %s", path, strerror(failed)) : NULL;

@@ -18,22 +18,22 @@
 
 typedef enum obb_image_format { OBB_IMAGE_BIN, OBB_IMAGE_HEX, OBB_IMAGE_SREC } obb_image_format;
 
-typedef struct obb_image_part {
+typedef struct obb_image_segment {
     const char *path;
     uint64_t offset; /* bytes from the start of the image */
-} obb_image_part;
+} obb_image_segment;
 
-typedef struct obb_image_job {
+typedef struct obb_image_recipe {
     obb_image_format format;
-    const char *program;  /* an ELF file; NULL: made of `parts` */
-    OBB_VEC(obb_image_part) parts;
-    int fill;             /* the byte between sections or parts, and behind them */
+    const char *program;  /* an ELF file; NULL: made of `segments` */
+    OBB_VEC(obb_image_segment) segments;
+    int fill;             /* the byte between sections or segments, and behind them */
     bool fill_stated;     /* hex and srec fill gaps only when it is */
     uint64_t pad_to;      /* length in bytes; 0: as long as it is */
-} obb_image_job;
+} obb_image_recipe;
 
 /* Makes the image at `path`; `name` is the name that it says it has. NULL, or what is wrong
  * (allocated from the arena). */
-const char *obb_image_make(const obb_image_job *job, const char *path, const char *name, obb_arena *arena);
+const char *obb_image_make(const obb_image_recipe *recipe, const char *path, const char *name, obb_arena *arena);
 
 #endif

@@ -2,8 +2,8 @@
 #include <string.h>
 
 #include "base/path.h"
-#include "plan/job.h"
-#include "scan/likeness.h"
+#include "plan/context.h"
+#include "scan/token_fingerprint.h"
 #include "toolchain/linking.h"
 
 static const obb_words *custom_compile(const obb_custom *c, obb_language language)
@@ -12,7 +12,7 @@ static const obb_words *custom_compile(const obb_custom *c, obb_language languag
 }
 
 /* Whether the toolchain says how it compiles the language. */
-static bool custom_can(obb_job *j, const obb_compile_words *w)
+static bool custom_can(obb_plan_context *j, const obb_compile_options *w)
 {
     const obb_toolchain *tc = w->toolchain;
     if (!tc->custom || w->language == OBB_ASM_INTEL || custom_compile(tc->custom, w->language)->count)
@@ -27,7 +27,7 @@ static bool custom_can(obb_job *j, const obb_compile_words *w)
 
 /* Compilers of the gcc family write nothing of a text but its tokens and their places. Those of
  * the clang family put a checksum of each text into the debug information (DWARF 5, 6.2.4). */
-static bool tokens_decide(const obb_compile_words *w, const obb_flat_settings *settings)
+static bool tokens_decide(const obb_compile_options *w, const obb_flat_settings *settings)
 {
     bool c = w->language == OBB_C || w->language == OBB_CXX;
     return c && w->tool->family == OBB_FAMILY_GCC && !obb_flat_is(settings, OBB_SET_EXACT_TEXT, "yes") &&
@@ -45,7 +45,7 @@ static bool reads_more(const obb_words *flags)
     return false;
 }
 
-void obb_job_named_files(obb_job *j, const obb_tool *tool, const obb_words *words, obb_file_list *list)
+void obb_context_named_files(obb_plan_context *j, const obb_tool *tool, const obb_words *words, obb_file_list *list)
 {
     obb_plan *plan = j->plan;
     obb_options options = {0};
@@ -57,9 +57,9 @@ void obb_job_named_files(obb_job *j, const obb_tool *tool, const obb_words *word
         obb_file file = names && *o->value ? obb_files_number(plan->files, obb_files_resolve(plan->files, plan->arena, ".", o->value)) : OBB_NO_FILE;
         if (file != OBB_NO_FILE && (obb_files_is_file(plan->files, file) || obb_plan_maker(plan, file)))
             obb_arena_push(plan->arena, list, file);
-        obb_print print; /* what stands in it decides what the words are */
+        obb_fingerprint fingerprint; /* what stands in it decides what the words are */
         if (file != OBB_NO_FILE && (o->kind == OBB_OPTION_RESPONSE || o->kind == OBB_OPTION_SPECS))
-            obb_files_print(plan->files, file, &print);
+            obb_files_fingerprint(plan->files, file, &fingerprint);
         if (o->kind == OBB_OPTION_OTHER)
             obb_option_guess(o, plan->files, plan->arena, list);
     }
@@ -68,7 +68,7 @@ void obb_job_named_files(obb_job *j, const obb_tool *tool, const obb_words *word
 }
 
 /* What `for` names must be among the sources: a misspelt name would have no effect, in silence. */
-static void check_for(obb_job *j, const obb_file_list *sources)
+static void check_for(obb_plan_context *j, const obb_file_list *sources)
 {
     for (size_t i = 0; i < j->target->for_files.count; i++)
         for (size_t k = 0; k < j->target->for_files.at[i].patterns.count; k++) {
@@ -86,7 +86,7 @@ static void check_for(obb_job *j, const obb_file_list *sources)
 }
 
 /* A folder that is searched for headers must be there, or be made. */
-static void check_includes(obb_job *j, const obb_flat_settings *settings)
+static void check_includes(obb_plan_context *j, const obb_flat_settings *settings)
 {
     for (size_t i = 0; i < settings->count; i++) {
         const obb_origin_setting *s = &settings->at[i];
@@ -100,14 +100,14 @@ static void check_includes(obb_job *j, const obb_flat_settings *settings)
     }
 }
 
-static obb_compile_words *make_words(obb_job *j, obb_language language, const obb_flat_settings *settings)
+static obb_compile_options *make_words(obb_plan_context *j, obb_language language, const obb_flat_settings *settings)
 {
     obb_arena *arena = j->plan->arena;
     obb_toolchain *tc = j->in->toolchain;
-    obb_compile_words *w = obb_arena_alloc(arena, sizeof *w);
+    obb_compile_options *w = obb_arena_alloc(arena, sizeof *w);
     w->toolchain = tc;
     w->language = language;
-    w->tool = custom_can(j, w) ? obb_job_tool(j, obb_role_of(language)) : NULL;
+    w->tool = custom_can(j, w) ? obb_context_tool(j, obb_role_of(language)) : NULL;
     if (!w->tool)
         return w;
     check_includes(j, settings);
@@ -117,12 +117,12 @@ static obb_compile_words *make_words(obb_job *j, obb_language language, const ob
         obb_arena_push(arena, &w->includes, obb_plan_text_folder(j->plan, j->in));
     if (tc->custom && language != OBB_ASM_INTEL) {
         obb_spell_custom(tc->custom, language, settings, arena, &w->flags);
-        obb_job_named_files(j, w->tool, &w->flags, &w->named);
+        obb_context_named_files(j, w->tool, &w->flags, &w->named);
         return w;
     }
     const char *machine = w->tool->target;
     if (language == OBB_ASM_INTEL && j->target->kind != OBB_IMAGE) {
-        const obb_tool *c = obb_job_tool(j, OBB_TOOL_C); /* it makes objects for the C compiler's machine */
+        const obb_tool *c = obb_context_tool(j, OBB_TOOL_C); /* it makes objects for the C compiler's machine */
         obb_words flags = {0};
         machine = c ? c->target : "";
         for (size_t i = 0; i < settings->count; i++)
@@ -133,7 +133,7 @@ static obb_compile_words *make_words(obb_job *j, obb_language language, const ob
                       "`%s` has Intel-syntax assembly, which is not for %s", j->target->name, machine);
     }
     obb_spell_compile(machine, language, settings, j->in->pic[j->target->number], &j->metadata_compile, arena, &w->flags);
-    obb_job_named_files(j, w->tool, &w->flags, &w->named);
+    obb_context_named_files(j, w->tool, &w->flags, &w->named);
     w->tokens_decide = tokens_decide(w, settings);
     w->stored = !obb_flat_is(settings, OBB_SET_STORE, "no") && !reads_more(&w->flags);
     if (j->target->kind == OBB_IMAGE && language == OBB_ASM_INTEL && j->target->from_source) /* what lies beside it is found */
@@ -145,7 +145,7 @@ static obb_compile_words *make_words(obb_job *j, obb_language language, const ob
     return w;
 }
 
-static obb_compile_words *words_for(obb_job *j, obb_language language, obb_file source)
+static obb_compile_options *words_for(obb_plan_context *j, obb_language language, obb_file source)
 {
     obb_source_name name = obb_plan_source_name(j->plan, j->in, source);
     if (obb_resolve_has_own(j->target, &name)) {
@@ -189,62 +189,62 @@ static bool has_debug_information(const obb_words *flags)
     return has;
 }
 
-static void custom_command(obb_job *j, obb_action *a, const char *source)
+static void custom_command(obb_plan_context *j, obb_action *a, const char *source)
 {
     obb_arena *arena = j->plan->arena;
-    const obb_custom *c = a->words->toolchain->custom;
-    const obb_words *command = custom_compile(c, a->words->language);
+    const obb_custom *c = a->options->toolchain->custom;
+    const obb_words *command = custom_compile(c, a->options->language);
     obb_words sources = {0}, objects = {0}, includes = {0}, defines = {0}, argv = {0};
     obb_arena_push(arena, &sources, source);
     obb_arena_push(arena, &objects, obb_files_path(j->plan->files, a->output));
-    obb_spell_custom_words(c, "include", &a->words->includes, arena, &includes);
-    obb_spell_custom_words(c, "define", &a->words->defines, arena, &defines);
+    obb_spell_custom_words(c, "include", &a->options->includes, arena, &includes);
+    obb_spell_custom_words(c, "define", &a->options->defines, arena, &defines);
     obb_filling fillings[] = {{"source", &sources}, {"object", &objects}, {"includes", &includes},
-                              {"defines", &defines}, {"flags", &a->words->flags}};
+                              {"defines", &defines}, {"flags", &a->options->flags}};
     obb_fill_words(command, fillings, 5, arena, &argv);
-    obb_job_words(j, a, &a->words->tool->command);
+    obb_context_words(j, a, &a->options->tool->command);
     for (size_t i = 1; i < argv.count; i++)
-        obb_job_word(j, a, argv.at[i]);
+        obb_context_word(j, a, argv.at[i]);
     a->in_place = true; /* it names what it leaves beside after its output */
-    obb_job_beside(j, a, j->in->naming.object, &c->beside);
+    obb_context_beside(j, a, j->in->naming.object, &c->byproducts);
 }
 
-void obb_plan_compile(obb_job *j, obb_file source, obb_language language, const char *output)
+void obb_plan_compile(obb_plan_context *j, obb_file source, obb_language language, const char *output)
 {
     obb_plan *plan = j->plan;
     const char *path = obb_files_path(plan->files, source);
-    obb_action *a = obb_job_action(j, language >= OBB_ASM_CPP ? OBB_ASSEMBLE : OBB_COMPILE, output);
+    obb_action *a = obb_context_action(j, language >= OBB_ASM_CPP ? OBB_ASSEMBLE : OBB_COMPILE, output);
     obb_arena_push(plan->arena, &j->compiles, a);
     a->source = source;
-    a->words = words_for(j, language, source);
-    obb_job_input(j, a, source);
-    if (!a->words->tool) {
+    a->options = words_for(j, language, source);
+    obb_context_input(j, a, source);
+    if (!a->options->tool) {
         a->broken = true;
         return;
     }
-    if (a->words->toolchain->custom && language != OBB_ASM_INTEL) {
+    if (a->options->toolchain->custom && language != OBB_ASM_INTEL) {
         custom_command(j, a, path);
-        obb_job_finish(j, a, a->words->tool, NULL);
+        obb_context_finish(j, a, a->options->tool, NULL);
         return;
     }
-    obb_job_words(j, a, &a->words->tool->command);
-    obb_spell_include_words(language, &a->words->includes, &a->words->defines, plan->arena, &a->argv);
-    obb_job_words(j, a, &a->words->flags);
-    if (language != OBB_ASM_INTEL && has_debug_information(&a->words->flags))
-        obb_job_root_word(j, a);
+    obb_context_words(j, a, &a->options->tool->command);
+    obb_spell_include_words(language, &a->options->includes, &a->options->defines, plan->arena, &a->argv);
+    obb_context_words(j, a, &a->options->flags);
+    if (language != OBB_ASM_INTEL && has_debug_information(&a->options->flags))
+        obb_context_root_word(j, a);
     if (language != OBB_ASM_INTEL)
-        obb_job_word(j, a, "-c");
-    obb_job_word(j, a, path);
-    obb_job_word(j, a, "-o");
-    obb_job_output_word(j, a);
-    obb_words beside = {0};
-    a->in_place = find_beside(&a->words->flags, plan->arena, &beside);
-    obb_job_beside(j, a, j->in->naming.object, &beside);
-    obb_job_finish(j, a, a->words->tool, NULL);
+        obb_context_word(j, a, "-c");
+    obb_context_word(j, a, path);
+    obb_context_word(j, a, "-o");
+    obb_context_output_word(j, a);
+    obb_words byproducts = {0};
+    a->in_place = find_beside(&a->options->flags, plan->arena, &byproducts);
+    obb_context_beside(j, a, j->in->naming.object, &byproducts);
+    obb_context_finish(j, a, a->options->tool, NULL);
 }
 
 /* Patterns are expanded once for all variants where no condition stands. */
-static obb_file_list *sources_of(obb_job *j)
+static obb_file_list *sources_of(obb_plan_context *j)
 {
     size_t n = j->target->number;
     bool compiles = j->target->kind != OBB_IMAGE && j->target->kind != OBB_STEP, made = compiles && j->target->made_of.count;
@@ -255,14 +255,14 @@ static obb_file_list *sources_of(obb_job *j)
     if (!list->count)
         obb_patterns_expand(&j->target->sources, j->plan->files, j->plan->arena, j->diags, list);
     if (made && !j->in->sources_complete[n])
-        obb_job_made_sources(j, list);
+        obb_context_made_sources(j, list);
     j->in->sources_complete[n] = true;
     j->in->sources[n] = *list;
     return list;
 }
 
 /* Every source must be something that can be compiled, or a header. */
-void obb_plan_check_sources(obb_job *j)
+void obb_plan_check_sources(obb_plan_context *j)
 {
     const obb_file_list *sources = sources_of(j);
     const char *who = j->target->name;
@@ -287,7 +287,7 @@ void obb_plan_check_sources(obb_job *j)
 }
 
 /* Of what steps make, the folder of the variant would stand in it twice. */
-static char *object_path(obb_job *j, const char *path)
+static char *object_path(obb_plan_context *j, const char *path)
 {
     const char *folder = obb_path_within(path, j->in->folder) ? "made/" : "";
     if (*folder)
@@ -299,12 +299,12 @@ static char *object_path(obb_job *j, const char *path)
         while (((unsigned char)name[n] & 0xC0) == 0x80)
             n--;
         path = obb_arena_format(j->plan->arena, "%.*s%.*s~%016llx", (int)(name - path), path, (int)n, name,
-                                (unsigned long long)obb_print_of(name, strlen(name)).low);
+                                (unsigned long long)obb_fingerprint_of(name, strlen(name)).low);
     }
     return obb_arena_format(j->plan->arena, "%s/obj/%s/%s%s%s", j->in->folder, j->target->name, folder, path, j->in->naming.object);
 }
 
-void obb_plan_compiles(obb_job *j)
+void obb_plan_compiles(obb_plan_context *j)
 {
     const obb_file_list *sources = sources_of(j);
     for (size_t i = 0; i < sources->count; i++) {

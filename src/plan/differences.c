@@ -4,9 +4,9 @@
 
 #include "base/path.h"
 
-static obb_print marker_key(void)
+static obb_fingerprint marker_key(void)
 {
-    return obb_print_of("differences", 11);
+    return obb_fingerprint_of("differences", 11);
 }
 
 bool obb_differences_known(obb_memo memo)
@@ -68,8 +68,8 @@ static bool is_untold(const obb_plan *plan, const obb_action *a, size_t input)
     obb_file file = a->inputs.at[input];
     bool untold = a->assembled || input >= a->found_inputs - a->untold ||
                   strstr(obb_files_path(plan->files, file), ".gch");
-    for (size_t i = 0; a->words && i < a->words->named.count && !untold; i++)
-        untold = a->words->named.at[i] == file;
+    for (size_t i = 0; a->options && i < a->options->named.count && !untold; i++)
+        untold = a->options->named.at[i] == file;
     return untold;
 }
 

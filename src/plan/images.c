@@ -2,11 +2,11 @@
 #include <string.h>
 
 #include "base/path.h"
-#include "plan/job.h"
+#include "plan/context.h"
 
 static const char *const format_names[] = {"bin", "hex", "srec"};
 
-const char *obb_plan_image_path(const obb_job *j, const obb_target *image, const char *format)
+const char *obb_plan_image_path(const obb_plan_context *j, const obb_target *image, const char *format)
 {
     return obb_arena_format(j->plan->arena, "%s/img/%s.%s", j->in->folder, image->output, format);
 }
@@ -20,24 +20,24 @@ static bool has_format(const obb_target *image, const char *format)
 }
 
 /* What the operation does, in words: for people, and for the record of the action. */
-static void describe(obb_job *j, obb_action *a, const obb_image_job *image)
+static void describe(obb_plan_context *j, obb_action *a, const obb_image_recipe *image)
 {
     obb_arena *arena = j->plan->arena;
-    obb_job_word(j, a, "image");
-    obb_job_word(j, a, format_names[image->format]);
+    obb_context_word(j, a, "image");
+    obb_context_word(j, a, format_names[image->format]);
     if (image->fill_stated)
-        obb_job_word(j, a, obb_arena_format(arena, "fill=0x%02x", (unsigned)image->fill));
+        obb_context_word(j, a, obb_arena_format(arena, "fill=0x%02x", (unsigned)image->fill));
     if (image->pad_to)
-        obb_job_word(j, a, obb_arena_format(arena, "pad-to=%llu", (unsigned long long)image->pad_to));
+        obb_context_word(j, a, obb_arena_format(arena, "pad-to=%llu", (unsigned long long)image->pad_to));
     if (image->program)
-        obb_job_word(j, a, obb_arena_format(arena, "from=%s", image->program));
-    for (size_t i = 0; i < image->parts.count; i++)
-        obb_job_word(j, a, obb_arena_format(arena, "%s@0x%llx", image->parts.at[i].path,
-                                            (unsigned long long)image->parts.at[i].offset));
-    obb_job_output_word(j, a);
+        obb_context_word(j, a, obb_arena_format(arena, "from=%s", image->program));
+    for (size_t i = 0; i < image->segments.count; i++)
+        obb_context_word(j, a, obb_arena_format(arena, "%s@0x%llx", image->segments.at[i].path,
+                                            (unsigned long long)image->segments.at[i].offset));
+    obb_context_output_word(j, a);
 }
 
-static bool add_part(obb_job *j, obb_action *a, obb_image_job *image, const obb_placed *placed)
+static bool add_part(obb_plan_context *j, obb_action *a, obb_image_recipe *image, const obb_placed *placed)
 {
     obb_plan *plan = j->plan;
     const obb_target *part = placed->target ? obb_in(j->in->variant, placed->target) : NULL;
@@ -55,42 +55,42 @@ static bool add_part(obb_job *j, obb_action *a, obb_image_job *image, const obb_
     if (part)
         path = obb_plan_image_path(j, part, "bin");
     else if (obb_starts(path, "made:"))
-        path = obb_files_path(plan->files, obb_job_made(j, path + 5, placed->place));
+        path = obb_files_path(plan->files, obb_context_made(j, path + 5, placed->place));
     else if (!obb_files_is_file(plan->files, obb_files_number(plan->files, path)) && !obb_plan_maker(plan, obb_files_number(plan->files, path))) {
         obb_error(j->diags, OBB_FAULT_DESCRIPTION, placed->place, "there is no file `%s`", path);
         return false;
     }
-    obb_arena_push(plan->arena, &image->parts, (obb_image_part){path, placed->offset});
-    obb_job_input(j, a, obb_files_number(plan->files, path));
+    obb_arena_push(plan->arena, &image->segments, (obb_image_segment){path, placed->offset});
+    obb_context_input(j, a, obb_files_number(plan->files, path));
     return true;
 }
 
-static void add_image(obb_job *j, obb_product *product, obb_image_format format)
+static void add_image(obb_plan_context *j, obb_product *product, obb_image_format format)
 {
     obb_plan *plan = j->plan;
     const obb_target *t = j->target;
-    obb_image_job *image = obb_arena_alloc(plan->arena, sizeof *image);
-    obb_action *a = obb_job_action(j, OBB_MAKE_IMAGE, obb_plan_image_path(j, t, format_names[format]));
-    *image = (obb_image_job){.format = format, .fill = t->fill < 0 ? 0 : t->fill, .fill_stated = t->fill >= 0,
+    obb_image_recipe *image = obb_arena_alloc(plan->arena, sizeof *image);
+    obb_action *a = obb_context_action(j, OBB_MAKE_IMAGE, obb_plan_image_path(j, t, format_names[format]));
+    *image = (obb_image_recipe){.format = format, .fill = t->fill < 0 ? 0 : t->fill, .fill_stated = t->fill >= 0,
                              .pad_to = t->pad_to};
     a->image = image;
     for (size_t i = 0; i < t->uses.count; i++) {
         const obb_target *used = obb_in(j->in->variant, t->uses.at[i].target);
         if (used->kind != OBB_PROGRAM || t->placed.count)
             continue;
-        image->program = obb_job_product_path(j, used, false);
-        obb_job_input(j, a, obb_files_number(plan->files, image->program));
+        image->program = obb_context_product_path(j, used, false);
+        obb_context_input(j, a, obb_files_number(plan->files, image->program));
     }
     for (size_t i = 0; i < t->placed.count; i++)
         if (!add_part(j, a, image, &t->placed.at[i]))
             a->broken = true;
     describe(j, a, image);
-    obb_job_finish(j, a, NULL, NULL);
+    obb_context_finish(j, a, NULL, NULL);
     obb_arena_push(plan->arena, &product->actions, a->number);
 }
 
 /* A source that the Intel-syntax assembler makes an image of by itself. */
-static void assemble_flat(obb_job *j, obb_product *product)
+static void assemble_flat(obb_plan_context *j, obb_product *product)
 {
     obb_plan *plan = j->plan;
     obb_file source = obb_files_number(plan->files, j->target->from_source);
@@ -103,7 +103,7 @@ static void assemble_flat(obb_job *j, obb_product *product)
     obb_arena_push(plan->arena, &product->actions, j->compiles.at[0]->number);
 }
 
-void obb_plan_image(obb_job *j, obb_product *product)
+void obb_plan_image(obb_plan_context *j, obb_product *product)
 {
     if (j->target->from_source) {
         assemble_flat(j, product);

@@ -68,14 +68,14 @@ static size_t add_cost(gatherer *g, const obb_scan_result *r, size_t i, uint64_t
 
 /* --- names in several folders ------------------------------------------------------- */
 
-static void add_ambiguity(gatherer *g, const obb_scan_way *way, obb_file file)
+static void add_ambiguity(gatherer *g, const obb_preprocessor_setup *setup, obb_file file)
 {
     obb_plan *plan = g->plan;
     obb_arena *arena = g->all->arena;
     const char *path = obb_files_path(plan->files, file), *name = NULL;
     obb_ambiguity a = {.winner = file};
-    for (size_t i = 0; i < way->folders.count; i++) {
-        const char *folder = obb_files_path(plan->files, way->folders.at[i]);
+    for (size_t i = 0; i < setup->folders.count; i++) {
+        const char *folder = obb_files_path(plan->files, setup->folders.at[i]);
         bool root = strcmp(folder, ".") == 0;
         if (!name && (root ? path[0] != '/' : obb_path_within(path, folder)))
             name = root ? path : path + strlen(folder) + 1;
@@ -95,13 +95,13 @@ static void gather(gatherer *g, const obb_action *a)
 {
     obb_scan_result r = {0};
     uint64_t lines = 0;
-    obb_scan(g->plan->scanner, a->words->way, a->source, true, &r);
+    obb_scan(g->plan->scanner, a->options->setup, a->source, true, &r);
     for (size_t i = 0; i < r.includes.count; i++)
         add_edge(g, &r.includes.at[i]);
     for (size_t i = 0; i < r.includes.count;)
         i = add_cost(g, &r, i, &lines);
     for (size_t i = 1; i < r.files.count; i++)
-        add_ambiguity(g, a->words->way, r.files.at[i]);
+        add_ambiguity(g, a->options->setup, r.files.at[i]);
     obb_scan_result_free(&r);
 }
 
@@ -127,7 +127,7 @@ obb_includes *obb_includes_of(obb_plan *plan, const bool *wanted, obb_arena *are
     all->arena = arena;
     for (size_t i = 0; i < plan->actions.count; i++) {
         const obb_action *a = plan->actions.at[i];
-        if (wanted[i] && (a->kind == OBB_COMPILE || a->kind == OBB_ASSEMBLE) && a->words->way)
+        if (wanted[i] && (a->kind == OBB_COMPILE || a->kind == OBB_ASSEMBLE) && a->options->setup)
             gather(&g, a);
     }
     for (size_t i = 0; i < g.costs.count; i++)

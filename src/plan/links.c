@@ -2,13 +2,13 @@
 #include <string.h>
 
 #include "base/path.h"
-#include "plan/job.h"
+#include "plan/context.h"
 #include "scan/link_scan.h"
 #include "scan/linker_script.h"
 #include "toolchain/system.h"
 #include "toolchain/packages.h"
 
-static bool has_language(obb_job *j, const obb_target *target, obb_language language)
+static bool has_language(obb_plan_context *j, const obb_target *target, obb_language language)
 {
     const obb_file_list *sources = &j->in->sources[target->number];
     for (size_t i = 0; i < sources->count; i++)
@@ -17,7 +17,7 @@ static bool has_language(obb_job *j, const obb_target *target, obb_language lang
     return false;
 }
 
-static obb_role linking_role(obb_job *j, const obb_link_plan *link)
+static obb_role linking_role(obb_plan_context *j, const obb_link_plan *link)
 {
     const obb_origin_setting *stated = obb_flat_last(&j->settings, OBB_SET_LINK_WITH);
     bool cxx = has_language(j, j->target, OBB_CXX);
@@ -31,7 +31,7 @@ static obb_role linking_role(obb_job *j, const obb_link_plan *link)
     return cxx ? OBB_TOOL_CXX : OBB_TOOL_C;
 }
 
-const char *obb_job_product_path(const obb_job *j, const obb_target *t, bool shared)
+const char *obb_context_product_path(const obb_plan_context *j, const obb_target *t, bool shared)
 {
     obb_arena *arena = j->plan->arena;
     const obb_naming *n = &j->in->naming;
@@ -44,10 +44,10 @@ const char *obb_job_product_path(const obb_job *j, const obb_target *t, bool sha
 }
 
 /* The library as users link it. */
-static const char *linked_path(const obb_job *j, const obb_target *library)
+static const char *linked_path(const obb_plan_context *j, const obb_target *library)
 {
     return obb_links_shared(library) ? obb_import_path(j->plan->arena, &j->in->naming, j->in->folder, library->output)
-                                     : obb_job_product_path(j, library, false);
+                                     : obb_context_product_path(j, library, false);
 }
 
 /* The words of a link, whoever links. */
@@ -57,12 +57,12 @@ typedef struct link_words {
     const obb_tool *compiler; /* who knows where libraries are */
 } link_words;
 
-static void option(obb_job *j, obb_action *a, const link_words *w, const char *text)
+static void option(obb_plan_context *j, obb_action *a, const link_words *w, const char *text)
 {
-    obb_job_word(j, a, w->linker ? text : obb_arena_format(j->plan->arena, "-Wl,%s", text));
+    obb_context_word(j, a, w->linker ? text : obb_arena_format(j->plan->arena, "-Wl,%s", text));
 }
 
-static void link_libraries(obb_job *j, obb_action *a, const obb_link_plan *link, link_words *w)
+static void link_libraries(obb_plan_context *j, obb_action *a, const obb_link_plan *link, link_words *w)
 {
     for (size_t i = 0; i < link->groups.count; i++) {
         const obb_link_group *g = &link->groups.at[i];
@@ -72,8 +72,8 @@ static void link_libraries(obb_job *j, obb_action *a, const obb_link_plan *link,
         for (size_t k = 0; k < g->libraries.count; k++) {
             const char *path = linked_path(j, g->libraries.at[k]);
             w->any_shared = w->any_shared || obb_links_shared(g->libraries.at[k]);
-            obb_job_word(j, a, path);
-            obb_job_input(j, a, obb_files_number(j->plan->files, path));
+            obb_context_word(j, a, path);
+            obb_context_input(j, a, obb_files_number(j->plan->files, path));
         }
         if (circle)
             option(j, a, w, "--end-group");
@@ -81,16 +81,16 @@ static void link_libraries(obb_job *j, obb_action *a, const obb_link_plan *link,
 }
 
 /* A linker takes no libraries from folders that only the compiler knows: then the file itself is named. */
-static void link_library(obb_job *j, obb_action *a, const char *name, const link_words *w, const obb_words *flags)
+static void link_library(obb_plan_context *j, obb_action *a, const char *name, const link_words *w, const obb_words *flags)
 {
     obb_file file = w->linker ? obb_system_library(j->in->toolchain, w->compiler, flags, name) : OBB_NO_FILE;
-    obb_job_word(j, a, file != OBB_NO_FILE ? obb_files_path(j->plan->files, file) : obb_arena_format(j->plan->arena, "-l%s", name));
+    obb_context_word(j, a, file != OBB_NO_FILE ? obb_files_path(j->plan->files, file) : obb_arena_format(j->plan->arena, "-l%s", name));
     if (file != OBB_NO_FILE)
-        obb_job_input(j, a, file);
+        obb_context_input(j, a, file);
 }
 
 /* `-L` words and those that choose a machine: the compiler's even when the linker links. */
-static obb_words searching_words(obb_job *j, const obb_action *a)
+static obb_words searching_words(obb_plan_context *j, const obb_action *a)
 {
     obb_words words = {0};
     for (size_t i = 0; i < a->argv.count; i++)
@@ -101,7 +101,7 @@ static obb_words searching_words(obb_job *j, const obb_action *a)
     return words;
 }
 
-static void link_system(obb_job *j, obb_action *a, const obb_link_plan *link, const link_words *w)
+static void link_system(obb_plan_context *j, obb_action *a, const obb_link_plan *link, const link_words *w)
 {
     obb_words flags = searching_words(j, a);
     for (size_t i = 0; i < link->libs.count; i++) {
@@ -121,34 +121,34 @@ static void link_system(obb_job *j, obb_action *a, const obb_link_plan *link, co
         return;
     const char *support = obb_toolchain_support_library(j->in->toolchain, w->compiler, &flags);
     if (support) {
-        obb_job_word(j, a, support);
-        obb_job_input(j, a, obb_files_number(j->plan->files, support));
+        obb_context_word(j, a, support);
+        obb_context_input(j, a, obb_files_number(j->plan->files, support));
     }
 }
 
 /* The linker script and what it includes; `INCLUDE` looks in the working folder, beside the
  * script, and among the texts that are made ready (regions.ld). */
-static void link_script(obb_job *j, obb_action *a)
+static void link_script(obb_plan_context *j, obb_action *a)
 {
     const obb_origin_setting *script = obb_flat_last(&j->settings, OBB_SET_LINKER_SCRIPT);
     obb_plan *plan = j->plan;
     if (!script)
         return;
     obb_words folders = {0};
-    const char *beside = obb_path_folder(plan->arena, script->value);
+    const char *byproducts = obb_path_folder(plan->arena, script->value);
     obb_arena_push(plan->arena, &folders, ".");
-    if (strcmp(beside, ".") != 0)
-        obb_arena_push(plan->arena, &folders, beside);
+    if (strcmp(byproducts, ".") != 0)
+        obb_arena_push(plan->arena, &folders, byproducts);
     if (j->in->variant->memory.count)
         obb_arena_push(plan->arena, &folders, obb_plan_text_folder(plan, j->in));
     for (size_t i = 1; i < folders.count; i++)
-        obb_job_word(j, a, obb_arena_format(plan->arena, "-L%s", folders.at[i]));
+        obb_context_word(j, a, obb_arena_format(plan->arena, "-L%s", folders.at[i]));
     obb_script_scan scan = {0};
     obb_scan_linker_script(plan->files, plan->arena, script->value, &folders, &scan);
     if (!scan.files.count)
         obb_error(j->diags, OBB_FAULT_DESCRIPTION, script->place, "there is no file `%s`", script->value);
     if (scan.files.count) /* what it includes is found along with all that the link reads */
-        obb_job_input(j, a, scan.files.at[0]);
+        obb_context_input(j, a, scan.files.at[0]);
     for (size_t i = 0; i < scan.missing.count; i++) {
         const obb_script_missing *m = &scan.missing.at[i];
         obb_diag *d = obb_error(j->diags, OBB_FAULT_OUTSIDE, m->place, "the linker script includes `%s`, which is missing; `%s` (%s) needs it",
@@ -170,7 +170,7 @@ static bool has_input(const obb_action *a, obb_file file)
     return false;
 }
 
-static void missing_library(obb_job *j, const obb_origin_setting *lib, const obb_words *folders)
+static void missing_library(obb_plan_context *j, const obb_origin_setting *lib, const obb_words *folders)
 {
     obb_diag *d = obb_error(j->diags, OBB_FAULT_OUTSIDE, lib->place, "the %s has no library `%s`; `%s` needs it",
                             strcmp(j->in->toolchain->name, "host") == 0 ? "system" : "toolchain", lib->value,
@@ -194,7 +194,7 @@ static bool knows_folders(const obb_linking *linking)
     return any;
 }
 
-static void tell_missing(obb_job *j, obb_action *a, const obb_link_plan *link, const obb_link_scan *scan)
+static void tell_missing(obb_plan_context *j, obb_action *a, const obb_link_plan *link, const obb_link_scan *scan)
 {
     for (size_t i = 0; i < link->libs.count; i++)
         for (size_t k = 0; link->libs.at[i].id != OBB_SET_METADATA && k < scan->missing.count; k++)
@@ -206,7 +206,7 @@ static void tell_missing(obb_job *j, obb_action *a, const obb_link_plan *link, c
 }
 
 /* What the linker reads besides our own objects and libraries, found by its own rules. */
-static const obb_linking *scan_link(obb_job *j, obb_action *a, const obb_link_plan *link, const obb_tool *tool, const obb_words *words)
+static const obb_linking *scan_link(obb_plan_context *j, obb_action *a, const obb_link_plan *link, const obb_tool *tool, const obb_words *words)
 {
     obb_plan *plan = j->plan;
     obb_options options = {0};
@@ -219,66 +219,66 @@ static const obb_linking *scan_link(obb_job *j, obb_action *a, const obb_link_pl
         tell_missing(j, a, link, scan);
     for (size_t i = 0; i < scan->files.count; i++)
         if (!has_input(a, scan->files.at[i]) && scan->files.at[i] != a->output)
-            obb_job_input(j, a, scan->files.at[i]);
+            obb_context_input(j, a, scan->files.at[i]);
     for (size_t i = 0; i < options.count; i++) { /* made by an action, and not there yet */
         const obb_option *o = &options.at[i];
         bool names = o->kind == OBB_OPTION_FILE || o->kind == OBB_OPTION_READS || o->kind == OBB_OPTION_SCRIPT || o->kind == OBB_OPTION_RESPONSE;
         obb_file file = names && *o->value ? obb_files_number(plan->files, obb_files_resolve(plan->files, plan->arena, ".", o->value)) : OBB_NO_FILE;
         if (file != OBB_NO_FILE && obb_plan_maker(plan, file) && file != a->output && !has_input(a, file))
-            obb_job_input(j, a, file);
+            obb_context_input(j, a, file);
     }
     size_t told = a->inputs.count;
     for (size_t i = 0; i < scan->untold.count; i++)
         if (!has_input(a, scan->untold.at[i]))
-            obb_job_input(j, a, scan->untold.at[i]);
+            obb_context_input(j, a, scan->untold.at[i]);
     for (size_t i = 0; i < programs.count; i++)
-        obb_job_input(j, a, programs.at[i]);
+        obb_context_input(j, a, programs.at[i]);
     a->untold = a->inputs.count - told;
     return linking;
 }
 
 /* Shared libraries are found at run time beside the programs, wherever the output folder
  * is put: run paths are relative to the file itself. */
-static void link_run_path(obb_job *j, obb_action *a)
+static void link_run_path(obb_plan_context *j, obb_action *a)
 {
     const char *os = obb_variant_value(j->in->variant, OBB_AXIS_OS);
     if (strcmp(os, "windows") == 0) /* it looks beside the program, where they are */
         return;
     bool apple = strcmp(os, "macos") == 0;
     const char *origin = apple ? "@loader_path" : "$ORIGIN";
-    obb_job_word(j, a, obb_arena_format(j->plan->arena, "-Wl,-rpath,%s%s", origin,
+    obb_context_word(j, a, obb_arena_format(j->plan->arena, "-Wl,-rpath,%s%s", origin,
                                         j->target->kind != OBB_LIBRARY ? "/../lib" : ""));
     if (!apple)
-        obb_job_word(j, a, obb_arena_format(j->plan->arena, "-Wl,-rpath-link,%s/lib", j->in->folder));
+        obb_context_word(j, a, obb_arena_format(j->plan->arena, "-Wl,-rpath-link,%s/lib", j->in->folder));
 }
 
-static void shared_words(obb_job *j, obb_action *a, const char *output)
+static void shared_words(obb_plan_context *j, obb_action *a, const char *output)
 {
     obb_arena *arena = j->plan->arena;
     const char *os = obb_variant_value(j->in->variant, OBB_AXIS_OS);
-    obb_job_word(j, a, strcmp(os, "macos") == 0 ? "-dynamiclib" : "-shared");
+    obb_context_word(j, a, strcmp(os, "macos") == 0 ? "-dynamiclib" : "-shared");
     if (strcmp(os, "macos") == 0) {
-        obb_job_word(j, a, obb_arena_format(arena, "-Wl,-install_name,@rpath/%s", obb_path_name(output)));
+        obb_context_word(j, a, obb_arena_format(arena, "-Wl,-install_name,@rpath/%s", obb_path_name(output)));
     } else if (j->in->naming.import) {
         const char *import = obb_import_path(arena, &j->in->naming, j->in->folder, j->target->output);
-        obb_job_word(j, a, obb_arena_format(arena, "-Wl,--out-implib,%s", import));
-        obb_job_also(j, a, import);
+        obb_context_word(j, a, obb_arena_format(arena, "-Wl,--out-implib,%s", import));
+        obb_context_also(j, a, import);
         a->in_place = true; /* the import library holds the name of the shared one */
     } else {
-        obb_job_word(j, a, obb_arena_format(arena, "-Wl,-soname,%s", obb_path_name(output)));
+        obb_context_word(j, a, obb_arena_format(arena, "-Wl,-soname,%s", obb_path_name(output)));
     }
 }
 
-static void objects(obb_job *j, obb_action *a, obb_words *into)
+static void objects(obb_plan_context *j, obb_action *a, obb_words *into)
 {
     for (size_t i = 0; i < j->compiles.count; i++) {
         obb_arena_push(j->plan->arena, into, obb_files_path(j->plan->files, j->compiles.at[i]->output));
-        obb_job_input(j, a, j->compiles.at[i]->output);
+        obb_context_input(j, a, j->compiles.at[i]->output);
     }
 }
 
 /* A command of a custom toolchain: link or archive. */
-static void custom_command(obb_job *j, obb_action *a, const obb_words *command, const char *output_name,
+static void custom_command(obb_plan_context *j, obb_action *a, const obb_words *command, const char *output_name,
                            const obb_words *libraries, const obb_words *flags, const obb_tool *tool)
 {
     obb_words output = {0}, object_words = {0}, argv = {0};
@@ -286,13 +286,13 @@ static void custom_command(obb_job *j, obb_action *a, const obb_words *command, 
     objects(j, a, &object_words);
     obb_filling fillings[] = {{output_name, &output}, {"objects", &object_words}, {"libraries", libraries}, {"flags", flags}};
     obb_fill_words(command, fillings, 4, j->plan->arena, &argv);
-    obb_job_words(j, a, &tool->command);
+    obb_context_words(j, a, &tool->command);
     for (size_t i = 1; i < argv.count; i++)
-        obb_job_word(j, a, argv.at[i]);
+        obb_context_word(j, a, argv.at[i]);
     a->in_place = true;
 }
 
-static void custom_link(obb_job *j, obb_action *a, const obb_link_plan *link, const obb_tool *tool)
+static void custom_link(obb_plan_context *j, obb_action *a, const obb_link_plan *link, const obb_tool *tool)
 {
     const obb_custom *c = j->in->toolchain->custom;
     obb_words libraries = {0}, flags = {0}, libs = {0};
@@ -300,7 +300,7 @@ static void custom_link(obb_job *j, obb_action *a, const obb_link_plan *link, co
         for (size_t k = 0; k < link->groups.at[i].libraries.count; k++) {
             const char *path = linked_path(j, link->groups.at[i].libraries.at[k]);
             obb_arena_push(j->plan->arena, &libraries, path);
-            obb_job_input(j, a, obb_files_number(j->plan->files, path));
+            obb_context_input(j, a, obb_files_number(j->plan->files, path));
         }
     for (size_t i = 0; i < link->libs.count; i++)
         if (link->libs.at[i].id == OBB_SET_LIBS)
@@ -310,11 +310,11 @@ static void custom_link(obb_job *j, obb_action *a, const obb_link_plan *link, co
         if (j->settings.at[i].id == OBB_SET_LINK_FLAGS || j->settings.at[i].id == OBB_SET_FLAGS)
             obb_arena_push(j->plan->arena, &flags, j->settings.at[i].value);
     custom_command(j, a, &c->link, "program", &libraries, &flags, tool);
-    obb_job_named_files(j, tool, &flags, &a->inputs);
-    obb_job_beside(j, a, j->in->naming.program, &c->beside);
+    obb_context_named_files(j, tool, &flags, &a->inputs);
+    obb_context_beside(j, a, j->in->naming.program, &c->byproducts);
 }
 
-static bool custom_can(obb_job *j, const obb_words *command, const char *what)
+static bool custom_can(obb_plan_context *j, const obb_words *command, const char *what)
 {
     if (!j->in->toolchain->custom || command->count)
         return true;
@@ -325,11 +325,11 @@ static bool custom_can(obb_job *j, const obb_words *command, const char *what)
     return false;
 }
 
-obb_action *obb_plan_link(obb_job *j, obb_action_kind kind, const char *output)
+obb_action *obb_plan_link(obb_plan_context *j, obb_action_kind kind, const char *output)
 {
     obb_plan *plan = j->plan;
     obb_link_plan link = obb_resolve_link(j->in->variant, j->target, plan->arena);
-    obb_action *a = obb_job_action(j, kind, output);
+    obb_action *a = obb_context_action(j, kind, output);
     static const obb_words none;
     obb_custom *custom = j->in->toolchain->custom;
     if (!custom_can(j, kind == OBB_LINK_LIBRARY || !custom ? &none : &custom->link,
@@ -338,31 +338,31 @@ obb_action *obb_plan_link(obb_job *j, obb_action_kind kind, const char *output)
         return a;
     }
     obb_role role = linking_role(j, &link);
-    const obb_tool *tool = obb_job_tool(j, role);
+    const obb_tool *tool = obb_context_tool(j, role);
     link_words w = {.linker = role == OBB_TOOL_LINKER, .compiler = tool};
     if (w.linker && !custom)
-        w.compiler = obb_job_tool(j, OBB_TOOL_C);
+        w.compiler = obb_context_tool(j, OBB_TOOL_C);
     a->broken = !tool || !w.compiler;
     if (a->broken)
         return a;
     if (custom) {
         custom_link(j, a, &link, tool);
-        obb_job_finish(j, a, tool, NULL);
+        obb_context_finish(j, a, tool, NULL);
         return a;
     }
     obb_words own = {0}; /* but for objects and libraries of ours, which are known */
-    obb_job_words(j, a, &tool->command);
+    obb_context_words(j, a, &tool->command);
     if (kind == OBB_LINK_LIBRARY)
         shared_words(j, a, output);
     link_script(j, a); /* its folders must be known before the linker opens it */
     obb_spell_link(w.compiler->target, w.linker, &j->settings, plan->arena, &a->argv);
     for (size_t i = 0; i < link.flags.count; i++)
         if (!obb_has_sources(j->target) || link.flags.at[i].owner != j->target->name)
-            obb_job_word(j, a, link.flags.at[i].value);
+            obb_context_word(j, a, link.flags.at[i].value);
     for (size_t i = tool->command.count; i < a->argv.count; i++)
         obb_arena_push(plan->arena, &own, a->argv.at[i]);
-    obb_job_word(j, a, "-o");
-    obb_job_output_word(j, a);
+    obb_context_word(j, a, "-o");
+    obb_context_output_word(j, a);
     objects(j, a, &a->argv);
     link_libraries(j, a, &link, &w);
     size_t ours = a->argv.count;
@@ -376,30 +376,30 @@ obb_action *obb_plan_link(obb_job *j, obb_action_kind kind, const char *output)
     const obb_linking *linking = scan_link(j, a, &link, tool, &own);
     a->reports = linking->reports;
     a->found_inputs = a->inputs.count;
-    obb_job_finish(j, a, tool, &linking->identity);
+    obb_context_finish(j, a, tool, &linking->identity);
     obb_plan_add_missed(plan, a);
     return a;
 }
 
-obb_action *obb_plan_archive(obb_job *j, const char *output)
+obb_action *obb_plan_archive(obb_plan_context *j, const char *output)
 {
-    obb_action *a = obb_job_action(j, OBB_ARCHIVE, output);
+    obb_action *a = obb_context_action(j, OBB_ARCHIVE, output);
     static const obb_words none;
     obb_custom *custom = j->in->toolchain->custom;
     const obb_tool *tool = custom_can(j, custom ? &custom->archive : &none, "static library")
-                               ? obb_job_tool(j, OBB_TOOL_ARCHIVER) : NULL;
+                               ? obb_context_tool(j, OBB_TOOL_ARCHIVER) : NULL;
     a->broken = !tool;
     if (!tool)
         return a;
     if (custom) {
         custom_command(j, a, &custom->archive, "library", &none, &none, tool);
-        obb_job_finish(j, a, tool, NULL);
+        obb_context_finish(j, a, tool, NULL);
         return a;
     }
-    obb_job_words(j, a, &tool->command);
-    obb_job_word(j, a, "rcsD"); /* D: no times, owners or modes, so that equal objects make equal archives */
-    obb_job_output_word(j, a);
+    obb_context_words(j, a, &tool->command);
+    obb_context_word(j, a, "rcsD"); /* D: no times, owners or modes, so that equal objects make equal archives */
+    obb_context_output_word(j, a);
     objects(j, a, &a->argv);
-    obb_job_finish(j, a, tool, NULL);
+    obb_context_finish(j, a, tool, NULL);
     return a;
 }

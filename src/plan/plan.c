@@ -4,7 +4,7 @@
 #include <unistd.h>
 
 #include "base/path.h"
-#include "plan/job.h"
+#include "plan/context.h"
 #include "toolchain/system.h"
 
 char *obb_variant_folder(obb_arena *arena, const char *out, const obb_variant *variant)
@@ -30,7 +30,7 @@ void obb_plan_set_maker(obb_plan *plan, obb_file file, const obb_action *action)
 
 /* --- actions ------------------------------------------------------------------------ */
 
-static void set_maker(obb_job *j, const obb_action *action, obb_file file)
+static void set_maker(obb_plan_context *j, const obb_action *action, obb_file file)
 {
     obb_plan *plan = j->plan;
     const obb_action *other = obb_plan_maker(plan, file);
@@ -45,7 +45,7 @@ static void set_maker(obb_job *j, const obb_action *action, obb_file file)
     obb_plan_set_maker(plan, file, action);
 }
 
-obb_action *obb_job_action(obb_job *j, obb_action_kind kind, const char *output)
+obb_action *obb_context_action(obb_plan_context *j, obb_action_kind kind, const char *output)
 {
     obb_plan *plan = j->plan;
     obb_action *a = obb_arena_alloc(plan->arena, sizeof *a);
@@ -61,48 +61,48 @@ obb_action *obb_job_action(obb_job *j, obb_action_kind kind, const char *output)
     return a;
 }
 
-void obb_job_also(obb_job *j, obb_action *a, const char *output)
+void obb_context_also(obb_plan_context *j, obb_action *a, const char *output)
 {
     obb_file file = obb_files_number(j->plan->files, output);
     obb_arena_push(j->plan->arena, &a->also, file);
     set_maker(j, a, file);
 }
 
-void obb_job_beside(obb_job *j, obb_action *a, const char *suffix, const obb_words *suffixes)
+void obb_context_beside(obb_plan_context *j, obb_action *a, const char *suffix, const obb_words *suffixes)
 {
     const char *path = obb_files_path(j->plan->files, a->output);
     size_t n = strlen(path), m = strlen(suffix);
     if (n > m && strcmp(path + n - m, suffix) == 0)
         n -= m;
     for (size_t i = 0; i < suffixes->count; i++)
-        obb_arena_push(j->plan->arena, &a->beside,
+        obb_arena_push(j->plan->arena, &a->byproducts,
                        obb_files_number(j->plan->files, obb_arena_format(j->plan->arena, "%.*s%s", (int)n, path, suffixes->at[i])));
 }
 
-void obb_job_word(obb_job *j, obb_action *a, const char *text)
+void obb_context_word(obb_plan_context *j, obb_action *a, const char *text)
 {
     obb_arena_push(j->plan->arena, &a->argv, text);
 }
 
-void obb_job_words(obb_job *j, obb_action *a, const obb_words *list)
+void obb_context_words(obb_plan_context *j, obb_action *a, const obb_words *list)
 {
     for (size_t i = 0; i < list->count; i++)
-        obb_job_word(j, a, list->at[i]);
+        obb_context_word(j, a, list->at[i]);
 }
 
-void obb_job_output_word(obb_job *j, obb_action *a)
+void obb_context_output_word(obb_plan_context *j, obb_action *a)
 {
     a->output_word = a->argv.count;
-    obb_job_word(j, a, obb_files_path(j->plan->files, a->output));
+    obb_context_word(j, a, obb_files_path(j->plan->files, a->output));
 }
 
-void obb_job_root_word(obb_job *j, obb_action *a)
+void obb_context_root_word(obb_plan_context *j, obb_action *a)
 {
     a->root_word = a->argv.count;
-    obb_job_word(j, a, obb_arena_format(j->plan->arena, "-fdebug-prefix-map=%s=.", j->plan->root));
+    obb_context_word(j, a, obb_arena_format(j->plan->arena, "-fdebug-prefix-map=%s=.", j->plan->root));
 }
 
-void obb_job_input(obb_job *j, obb_action *a, obb_file file)
+void obb_context_input(obb_plan_context *j, obb_action *a, obb_file file)
 {
     const obb_action *maker = obb_plan_maker(j->plan, file);
     obb_arena_push(j->plan->arena, &a->inputs, file);
@@ -110,26 +110,26 @@ void obb_job_input(obb_job *j, obb_action *a, obb_file file)
         obb_arena_push(j->plan->arena, &a->needs, maker->number);
 }
 
-void obb_job_finish(obb_job *j, obb_action *a, const obb_tool *tool, const obb_print *more)
+void obb_context_finish(obb_plan_context *j, obb_action *a, const obb_tool *tool, const obb_fingerprint *more)
 {
     static const char image[] = "obbligato image 1", step[] = "obbligato step 1"; /* count up when these change */
-    obb_print identity = tool ? tool->identity : a->step ? obb_print_of(step, sizeof step) : obb_print_of(image, sizeof image);
+    obb_fingerprint identity = tool ? tool->identity : a->step ? obb_fingerprint_of(step, sizeof step) : obb_fingerprint_of(image, sizeof image);
     if (more) {
-        const obb_print both[] = {identity, *more};
-        identity = obb_print_of(both, sizeof both);
+        const obb_fingerprint both[] = {identity, *more};
+        identity = obb_fingerprint_of(both, sizeof both);
     }
-    obb_printer *p = obb_printer_new();
+    obb_hasher *p = obb_hasher_new();
     for (size_t i = 0; i < a->argv.count; i++)
-        obb_printer_string(p, i == a->root_word ? OBB_ROOT_WORD : a->argv.at[i]);
-    obb_printer_add(p, &identity, sizeof identity);
-    a->command = obb_printer_end(p);
+        obb_hasher_string(p, i == a->root_word ? OBB_ROOT_WORD : a->argv.at[i]);
+    obb_hasher_add(p, &identity, sizeof identity);
+    a->command = obb_hasher_end(p);
     a->tools = identity;
     a->tool = tool;
-    obb_job_word(j, a, NULL);
+    obb_context_word(j, a, NULL);
     a->argv.count--;
 }
 
-const obb_tool *obb_job_tool(obb_job *j, obb_role role)
+const obb_tool *obb_context_tool(obb_plan_context *j, obb_role role)
 {
     return obb_toolchain_need(j->in->toolchain, role,
                               obb_arena_format(j->plan->arena, "`%s` (%s)", j->target->name, j->in->variant->name),
@@ -161,22 +161,22 @@ static bool *find_pic(const obb_variant *v, obb_arena *arena)
     return pic;
 }
 
-static void take_metadata(obb_job *j)
+static void take_metadata(obb_plan_context *j)
 {
     for (size_t i = 0; i < j->settings.count; i++) {
         const obb_origin_setting *s = &j->settings.at[i];
-        if (s->id == OBB_SET_METADATA && obb_job_tool(j, OBB_TOOL_C))
+        if (s->id == OBB_SET_METADATA && obb_context_tool(j, OBB_TOOL_C))
             obb_system_metadata(j->in->toolchain, s->value, s->place, j->target->name, j->diags,
                                 &j->metadata_compile, &j->metadata_link);
     }
 }
 
-static void add_product(obb_job *j, obb_product *product, const obb_action *a)
+static void add_product(obb_plan_context *j, obb_product *product, const obb_action *a)
 {
     obb_arena_push(j->plan->arena, &product->actions, a->number);
 }
 
-static void plan_target(obb_job *j)
+static void plan_target(obb_plan_context *j)
 {
     obb_plan *plan = j->plan;
     const obb_target *t = j->target;
@@ -191,11 +191,11 @@ static void plan_target(obb_job *j)
         if (t->kind == OBB_IMAGE)
             obb_plan_image(j, &product);
         if (t->kind == OBB_PROGRAM || t->kind == OBB_TEST)
-            add_product(j, &product, obb_plan_link(j, OBB_LINK_PROGRAM, obb_job_product_path(j, t, false)));
+            add_product(j, &product, obb_plan_link(j, OBB_LINK_PROGRAM, obb_context_product_path(j, t, false)));
         if (t->kind == OBB_LIBRARY && t->library != OBB_SHARED)
-            add_product(j, &product, obb_plan_archive(j, obb_job_product_path(j, t, false)));
+            add_product(j, &product, obb_plan_archive(j, obb_context_product_path(j, t, false)));
         if (t->kind == OBB_LIBRARY && t->library != OBB_STATIC)
-            add_product(j, &product, obb_plan_link(j, OBB_LINK_LIBRARY, obb_job_product_path(j, t, true)));
+            add_product(j, &product, obb_plan_link(j, OBB_LINK_LIBRARY, obb_context_product_path(j, t, true)));
     }
     obb_arena_push(plan->arena, &plan->products, product);
     j->in->products[t->number] = (uint32_t)plan->products.count;
@@ -261,13 +261,13 @@ static void plan_variant(obb_plan *plan, const obb_variant *v, bool chosen, cons
             bool here = !obb_left_out(v, t);
             if (plan->scope && !(pass ? plan->scope->planned : plan->scope->known)[t->number])
                 continue;
-            obb_job job = {.plan = plan, .in = in, .target = t, .diags = counts ? diags : ignored};
+            obb_plan_context context = {.plan = plan, .in = in, .target = t, .diags = counts ? diags : ignored};
             if (pass)
-                plan_target(&job);
+                plan_target(&context);
             else if (here && counts)
                 obb_report_refusals(v, t, diags);
             if (!pass && here)
-                obb_plan_check_sources(&job);
+                obb_plan_check_sources(&context);
         }
     obb_diags_free(ignored);
 }
@@ -324,7 +324,7 @@ obb_plan *obb_plan_make(obb_arena *arena, const obb_project *project, obb_files 
             plan_variant(plan, variants[v], true, wanted_targets ? wanted_targets[v] : NULL, diags);
     for (size_t i = 0; i < plan->actions.count; i++)
         if (plan->actions.at[i]->kind == OBB_RUN_STEP)
-            obb_plan_promise(plan, plan->actions.at[i]);
+            obb_plan_mark_pending(plan, plan->actions.at[i]);
     return plan;
 }
 
@@ -435,11 +435,11 @@ const char *obb_action_below(const obb_plan *plan, const obb_action *action, con
     return obb_path_within(path, folder) ? path + strlen(folder) + 1 : path;
 }
 
-obb_print obb_action_key(const obb_plan *plan, const obb_action *action, const char *what)
+obb_fingerprint obb_action_key(const obb_plan *plan, const obb_action *action, const char *what)
 {
-    obb_printer *p = obb_printer_new();
-    obb_printer_string(p, what);
-    obb_printer_string(p, obb_files_path(plan->files, action->output));
-    obb_printer_add(p, &action->command, sizeof action->command);
-    return obb_printer_end(p);
+    obb_hasher *p = obb_hasher_new();
+    obb_hasher_string(p, what);
+    obb_hasher_string(p, obb_files_path(plan->files, action->output));
+    obb_hasher_add(p, &action->command, sizeof action->command);
+    return obb_hasher_end(p);
 }

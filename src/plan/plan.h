@@ -20,39 +20,39 @@ typedef enum obb_action_kind {
 } obb_action_kind;
 
 /* What a step does, one after the other: commands, and operations on files that need none. */
-typedef enum obb_step_part_kind {
-    OBB_PART_RUN,   /* words: the command */
-    OBB_PART_COPY, OBB_PART_MOVE, OBB_PART_JOIN, /* words: files, the last one is written */
-    OBB_PART_HASH,  /* the same: a line each, SHA-256 in hexadecimal and the path */
-    OBB_PART_FILL,  /* words: how many bytes, which one, the file */
-    OBB_PART_WRITE  /* words: the text, the file */
-} obb_step_part_kind;
+typedef enum obb_step_command_kind {
+    OBB_STEP_RUN,   /* words: the command */
+    OBB_STEP_COPY, OBB_STEP_MOVE, OBB_STEP_JOIN, /* words: files, the last one is written */
+    OBB_STEP_HASH,  /* the same: a line each, SHA-256 in hexadecimal and the path */
+    OBB_STEP_FILL,  /* words: how many bytes, which one, the file */
+    OBB_STEP_WRITE  /* words: the text, the file */
+} obb_step_command_kind;
 
-typedef struct obb_step_part {
-    obb_step_part_kind kind;
+typedef struct obb_step_command {
+    obb_step_command_kind kind;
     obb_words words; /* ends with a NULL that is not counted */
-} obb_step_part;
+} obb_step_command;
 
-typedef struct obb_step_job {
-    OBB_VEC(obb_step_part) parts;
+typedef struct obb_step_recipe {
+    OBB_VEC(obb_step_command) commands;
     const char *folder;        /* where its commands run; NULL: the working folder. Their words are
                                   seen from there; those of operations from the working folder */
     obb_words environment;     /* NAME=VALUE, besides the few that every step has */
     const char *reports_reads; /* where it writes the files that it read; or NULL */
-} obb_step_job;
+} obb_step_recipe;
 
 /* What the compiles of one target in one language share. */
-typedef struct obb_compile_words {
+typedef struct obb_compile_options {
     obb_toolchain *toolchain;
     const obb_tool *tool;
     obb_language language;
     obb_words flags;             /* all but include folders and macros */
     obb_words includes, defines;
     obb_file_list named;         /* files that its words name, besides headers */
-    const obb_scan_way *way;     /* made at the first scan */
+    const obb_preprocessor_setup *setup;     /* made at the first scan */
     bool stored;                 /* its objects may be kept for other builds, and taken from there */
     bool tokens_decide;          /* comments and white space behind a line cannot change what is made */
-} obb_compile_words;
+} obb_compile_options;
 
 /* What stands in a command's fingerprint, and in a shell script, for the word with the folder. */
 #define OBB_ROOT_WORD "-fdebug-prefix-map=$PWD=."
@@ -74,22 +74,22 @@ typedef struct obb_action {
                                 the plan out, and kept with it */
     obb_file output;
     obb_file_list also;      /* other files that it must make */
-    obb_file_list beside;    /* files that the tool may leave, which nobody needs */
-    const obb_image_job *image; /* of OBB_MAKE_IMAGE */
-    const obb_step_job *step;   /* of OBB_RUN_STEP */
+    obb_file_list byproducts;    /* files that the tool may leave, which nobody needs */
+    const obb_image_recipe *image; /* of OBB_MAKE_IMAGE */
+    const obb_step_recipe *step;   /* of OBB_RUN_STEP */
     obb_file_list inputs;    /* files it reads; for a compile: the source, then what the scan found */
     OBB_VEC(uint32_t) needs; /* actions that make some of its inputs */
     OBB_VEC(uint32_t) followers; /* steps that stand behind it (`after`): who wants it wants them */
-    obb_print command;       /* of argv and of the tools' identities */
-    obb_print tools;         /* of the tools' identities alone */
+    obb_fingerprint command;       /* of argv and of the tools' identities */
+    obb_fingerprint tools;         /* of the tools' identities alone */
     const obb_tool *tool;    /* NULL: an operation of our own */
 
     /* of a compile */
-    obb_compile_words *words;
+    obb_compile_options *options;
     obb_file source;
     obb_file_list absent;    /* places where a header is not, and would be read if it were */
     const char *undecided;   /* why the compiler was asked for the files; or NULL */
-    obb_print scan;          /* what the scan hangs on besides files: the compiler's answers, and
+    obb_fingerprint scan;          /* what the scan hangs on besides files: the compiler's answers, and
                                 the way we scan */
     size_t found_inputs;     /* how many of the inputs the scan found; behind them stands what only
                                 the compiler named (differences.h). Of a step: the inputs that are
@@ -126,11 +126,11 @@ typedef struct obb_plan_variant {
 
 /* A file that is written before the actions run, because what is in it is known: the header
  * of the project's facts and axes, the MEMORY part for linker scripts. */
-typedef struct obb_ready_text {
+typedef struct obb_generated_text {
     obb_file file;
     const obb_variant *variant;
     const char *text;
-} obb_ready_text;
+} obb_generated_text;
 
 /* Some targets of a project (by number), planned as a part of a plan of all that was kept (kept.h). */
 typedef struct obb_plan_scope {
@@ -151,7 +151,7 @@ typedef struct obb_plan {
     OBB_VEC(uint32_t) makers; /* by file: the number of the action that makes it, plus 1 */
     OBB_VEC(obb_product) products;
     OBB_VEC(obb_plan_variant) variants;
-    OBB_VEC(obb_ready_text) texts;
+    OBB_VEC(obb_generated_text) texts;
     obb_file_list *common_sources; /* by target number: of targets that hang on no condition */
     const obb_plan_scope *scope; /* NULL: all targets are planned */
     const obb_variant *tools_variant; /* in which {tool:NAME} is built: for this machine; or NULL */
@@ -226,7 +226,7 @@ bool obb_action_unscanned(const obb_action *action);
 void obb_plan_believe(obb_plan *plan);
 
 /* Files of a step: promised, or to be looked at on disk again. */
-void obb_plan_promise(obb_plan *plan, const obb_action *step);
+void obb_plan_mark_pending(obb_plan *plan, const obb_action *step);
 void obb_plan_forget(obb_plan *plan, const obb_action *step);
 
 /* Whether an action needs another one, in the end. */
@@ -249,7 +249,7 @@ const char *obb_action_verb(const obb_action *action);
 const char *obb_action_subject(const obb_plan *plan, const obb_action *action);
 
 /* Under which something (`what`) is remembered of an action, while its command is the same. */
-obb_print obb_action_key(const obb_plan *plan, const obb_action *action, const char *what);
+obb_fingerprint obb_action_key(const obb_plan *plan, const obb_action *action, const char *what);
 
 /* How `for` names a source in a planned variant. */
 obb_source_name obb_plan_source_name(const obb_plan *plan, const obb_plan_variant *in, obb_file source);

@@ -1,7 +1,7 @@
-/* What an edited description reaches in a kept plan. */
+/* What an edited description reaches in a serialized plan. */
 #include <string.h>
 
-#include "plan/kept_form.h"
+#include "plan/serialized_format.h"
 
 typedef struct reader {
     const obb_project *project;
@@ -77,14 +77,14 @@ static bool was_asked_for(const reader *r, const obb_target *t, bool *const *wan
     return good;
 }
 
-bool obb_kept_plan_fits(const obb_kept_plan *k, const obb_project *p)
+bool obb_serialized_plan_fits(const obb_serialized_plan *k, const obb_project *p)
 {
     return memcmp(k->header->rest, &p->rest, sizeof p->rest) == 0 &&
            k->pool[k->header->statements] == p->targets.count * WORD_OF_PRINT;
 }
 
-bool obb_kept_plan_compare(const obb_kept_plan *k, const obb_project *p, const obb_variant *const *variants,
-                           size_t variant_count, bool *const *wanted_targets, obb_print wanted, const obb_plan_scope *scope)
+bool obb_serialized_plan_compare(const obb_serialized_plan *k, const obb_project *p, const obb_variant *const *variants,
+                           size_t variant_count, bool *const *wanted_targets, obb_fingerprint wanted, const obb_plan_scope *scope)
 {
     reader r = {p, variants, variant_count, NULL};
     bool *planned = scope->planned, *known = scope->known;
@@ -92,7 +92,7 @@ bool obb_kept_plan_compare(const obb_kept_plan *k, const obb_project *p, const o
     bool good = memcmp(k->header->wanted, &wanted, sizeof wanted) == 0;
     r.arena = obb_arena_new();
     for (size_t i = 0; i < p->targets.count; i++) {
-        planned[i] = memcmp(statements + i * WORD_OF_PRINT, &p->targets.at[i]->statement, sizeof(obb_print)) != 0;
+        planned[i] = memcmp(statements + i * WORD_OF_PRINT, &p->targets.at[i]->statement, sizeof(obb_fingerprint)) != 0;
         good = good && (!planned[i] || was_asked_for(&r, p->targets.at[i], wanted_targets));
     }
     mark_users(&r, planned);

@@ -65,11 +65,11 @@ static void tell_refusal(obb_plan *plan, const obb_action *a, const obb_dialect 
 
 static bool prepare_way(obb_plan *plan, obb_action *a, obb_diags *diags)
 {
-    obb_compile_words *w = a->words;
-    if (w->way)
-        return w->way->dialect->ok;
+    obb_compile_options *w = a->options;
+    if (w->setup)
+        return w->setup->dialect->ok;
     const obb_dialect *d = obb_dialect_for(w->toolchain, w->tool, w->language, &w->flags);
-    w->way = obb_scanner_way(plan->scanner, d, &w->includes, &w->defines);
+    w->setup = obb_scanner_setup(plan->scanner, d, &w->includes, &w->defines);
     if (!d->ok)
         tell_refusal(plan, a, d, diags);
     return d->ok;
@@ -127,10 +127,10 @@ static void take_files(obb_plan *plan, obb_action *a, const obb_file_list *files
     a->inputs.count = 0;
     for (size_t i = 0; i < files->count; i++)
         take_input(plan, a, files->at[i]);
-    for (size_t i = 0; i < a->words->named.count; i++)
-        if (!has_input(a, a->words->named.at[i]))
-            take_input(plan, a, a->words->named.at[i]);
-    if (a->words->language == OBB_C || a->words->language == OBB_CXX)
+    for (size_t i = 0; i < a->options->named.count; i++)
+        if (!has_input(a, a->options->named.at[i]))
+            take_input(plan, a, a->options->named.at[i]);
+    if (a->options->language == OBB_C || a->options->language == OBB_CXX)
         take_precompiled(plan, a, a->inputs.count);
     for (size_t i = 0; i < absent->count; i++)
         obb_arena_push(plan->arena, &a->absent, absent->at[i]);
@@ -139,14 +139,14 @@ static void take_files(obb_plan *plan, obb_action *a, const obb_file_list *files
 /* Where a file that the compiler named would have been found earlier, had it been there. */
 static void absent_before(obb_plan *plan, obb_action *a, const char *path)
 {
-    const obb_scan_way *way = a->words->way;
-    for (size_t i = 0; i < way->folders.count; i++) {
-        const char *folder = obb_files_path(plan->files, way->folders.at[i]);
+    const obb_preprocessor_setup *setup = a->options->setup;
+    for (size_t i = 0; i < setup->folders.count; i++) {
+        const char *folder = obb_files_path(plan->files, setup->folders.at[i]);
         if (!obb_path_within(path, folder))
             continue;
         for (size_t k = 0; k < i; k++) {
             obb_file place = obb_files_number(
-                plan->files, obb_path_join(plan->arena, obb_files_path(plan->files, way->folders.at[k]),
+                plan->files, obb_path_join(plan->arena, obb_files_path(plan->files, setup->folders.at[k]),
                                            path + strlen(folder) + 1));
             if (!obb_files_is_file(plan->files, place))
                 obb_arena_push(plan->arena, &a->absent, place);
@@ -159,7 +159,7 @@ static void absent_before(obb_plan *plan, obb_action *a, const char *path)
  * the scan has looked in all places. */
 static bool ask_compiler(obb_plan *plan, obb_action *a, const obb_file_list *looked_in)
 {
-    bool assembly = a->words->language == OBB_ASM || a->words->language == OBB_ASM_CPP;
+    bool assembly = a->options->language == OBB_ASM || a->options->language == OBB_ASM_CPP;
     obb_words words = {0}, said = {0};
     for (size_t i = 0; i < a->argv.count; i++) {
         bool skip = i == a->output_word || i + 1 == a->output_word || strcmp(a->argv.at[i], "-c") == 0 ||
@@ -167,7 +167,7 @@ static bool ask_compiler(obb_plan *plan, obb_action *a, const obb_file_list *loo
         if (!skip)
             obb_arena_push(plan->arena, &words, a->argv.at[i]);
     }
-    if (!obb_dialect_ask_files(a->words->way->dialect, &words, obb_files_path(plan->files, a->source), &said))
+    if (!obb_dialect_ask_files(a->options->setup->dialect, &words, obb_files_path(plan->files, a->source), &said))
         return false;
     obb_file_list files = {0}, none = {0};
     for (size_t i = 0; i < said.count; i++) {
@@ -209,11 +209,11 @@ static void report_missing(obb_plan *plan, obb_action *a, const obb_missing *m, 
     obb_diag *d = obb_error(diags, OBB_FAULT_OUTSIDE, place, "header %s%s%s is missing; `%s` (%s) needs it",
                             m->quoted ? "\"" : "<", m->name, m->quoted ? "\"" : ">", a->target->name,
                             a->variant->name);
-    obb_scan_searched(plan->scanner, a->words->way, m, plan->arena, &folders);
+    obb_scan_searched(plan->scanner, a->options->setup, m, plan->arena, &folders);
     for (size_t i = 0; i < folders.count; i++)
         obb_also(diags, d, OBB_NOWHERE, "looked in %s", folders.at[i]);
     name_provider(plan, d, m->name, diags);
-    const char *packages = d->hint || m->quoted ? NULL : obb_packages_with(a->words->toolchain, m->name, "/usr/include/");
+    const char *packages = d->hint || m->quoted ? NULL : obb_packages_with(a->options->toolchain, m->name, "/usr/include/");
     if (!d->hint)
         obb_hint(diags, d, "state its folder (include FOLDER), or install %s", packages ? packages : "what provides it");
 }
@@ -225,9 +225,9 @@ static void report_undecided(const obb_action *a, obb_diags *diags)
     obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, a->target->place,
                             "it cannot be told which files `%s` (%s) includes: %s", a->target->name,
                             a->variant->name, a->undecided);
-    if (a->words->toolchain->custom)
+    if (a->options->toolchain->custom)
         obb_hint(diags, d, "state what the compiler of toolchain `%s` defines: set-macros NAME=VALUE",
-                 a->words->toolchain->name);
+                 a->options->toolchain->name);
     else
         obb_hint(diags, d, "the compiler does not say either; try its command by hand: obbligato build -n -v");
 }
@@ -235,12 +235,12 @@ static void report_undecided(const obb_action *a, obb_diags *diags)
 /* Counts up when the scan finds something else for the same files. */
 static const char way_we_scan[] = "scan 1, obbligato " OBB_VERSION;
 
-static obb_print scan_print(const obb_action *a)
+static obb_fingerprint scan_fingerprint(const obb_action *a)
 {
-    obb_printer *p = obb_printer_new();
-    obb_printer_string(p, way_we_scan);
-    obb_printer_add(p, &a->words->way->dialect->answer, sizeof(obb_print));
-    return obb_printer_end(p);
+    obb_hasher *p = obb_hasher_new();
+    obb_hasher_string(p, way_we_scan);
+    obb_hasher_add(p, &a->options->setup->dialect->answer, sizeof(obb_fingerprint));
+    return obb_hasher_end(p);
 }
 
 /* The scan of an earlier build. What only the compiler named stands at the end of its files. */
@@ -271,7 +271,7 @@ static bool promised_header(const obb_plan *plan, const obb_variant *variant, ob
             continue;
         for (size_t k = 0; k <= a->also.count; k++) {
             *file = k ? a->also.at[k - 1] : a->output;
-            if (obb_files_is_promised(plan->files, *file) && obb_is_header(obb_files_path(plan->files, *file)))
+            if (obb_files_is_pending(plan->files, *file) && obb_is_header(obb_files_path(plan->files, *file)))
                 return true;
         }
     }
@@ -301,7 +301,7 @@ static bool is_odd(obb_plan *plan, const obb_action *a, const obb_file_list *fil
     for (size_t i = 0; i < files->count; i++) {
         const char *path = obb_files_path(plan->files, files->at[i]);
         const obb_stamp *stamp = obb_files_stamp(plan->files, files->at[i]);
-        if (obb_files_is_promised(plan->files, files->at[i]) || !stamp || stamp->kind == OBB_KIND_FILE || strcmp(path, "/dev/null") == 0)
+        if (obb_files_is_pending(plan->files, files->at[i]) || !stamp || stamp->kind == OBB_KIND_FILE || strcmp(path, "/dev/null") == 0)
             continue;
         obb_diag *d = obb_error(diags, OBB_FAULT_OUTSIDE, a->target->place, "`%s` (%s) reads `%s`, which is no regular file", a->target->name,
                                 a->variant->name, path);
@@ -315,11 +315,11 @@ static void scan_action(obb_plan *plan, obb_action *a, obb_diags *diags)
 {
     obb_scan_result result = {0};
     obb_file header;
-    if (obb_files_is_promised(plan->files, a->source)) {
+    if (obb_files_is_pending(plan->files, a->source)) {
         wait_for(plan, a, a->source, diags);
         return;
     }
-    obb_scan(plan->scanner, a->words->way, a->source, false, &result);
+    obb_scan(plan->scanner, a->options->setup, a->source, false, &result);
     take_files(plan, a, &result.files, &result.absent);
     if (result.waits) {
         wait_for(plan, a, result.pending, diags);
@@ -383,8 +383,8 @@ static void scan_one(obb_plan *plan, obb_action *a, obb_recall_scan *recall, voi
     a->broken = !prepare_way(plan, a, diags);
     if (a->broken)
         return;
-    a->scan = scan_print(a);
-    if (!obb_files_is_promised(plan->files, a->source) && recall_scan(plan, a, recall, self, any_differences))
+    a->scan = scan_fingerprint(a);
+    if (!obb_files_is_pending(plan->files, a->source) && recall_scan(plan, a, recall, self, any_differences))
         return;
     scan_action(plan, a, diags);
     a->found_inputs = a->inputs.count;
@@ -416,11 +416,11 @@ void obb_plan_scan(obb_plan *plan, bool *wanted, obb_recall_scan *recall, void *
 
 /* --- what steps make ---------------------------------------------------------------- */
 
-void obb_plan_promise(obb_plan *plan, const obb_action *step)
+void obb_plan_mark_pending(obb_plan *plan, const obb_action *step)
 {
-    obb_files_promise(plan->files, step->output);
+    obb_files_mark_pending(plan->files, step->output);
     for (size_t i = 0; i < step->also.count; i++)
-        obb_files_promise(plan->files, step->also.at[i]);
+        obb_files_mark_pending(plan->files, step->also.at[i]);
 }
 
 void obb_plan_forget(obb_plan *plan, const obb_action *step)

@@ -4,14 +4,14 @@
 #include "base/fill.h"
 #include "base/path.h"
 #include "base/process.h"
-#include "plan/job.h"
+#include "plan/context.h"
 #include "project/vocabulary.h"
 
-/* By obb_step_part_kind. */
+/* By obb_step_command_kind. */
 static const char *const part_words[] = {NULL, "copy", "move", "join", "hash", "fill", "write-text"};
 
 typedef struct filler {
-    obb_job *job;
+    obb_plan_context *context;
     obb_action *action;
     const char *from;      /* the folder that paths are seen from; "." is the project's */
     obb_words reads, makes; /* paths, seen from the project's folder */
@@ -65,7 +65,7 @@ static bool makes(const obb_target *step, const char *path)
 
 /* A made file of this target's steps; OBB_NO_FILE with an error when there is none here. What is the whole path in any
  * variant is no end of another one here. */
-obb_file obb_job_made(obb_job *j, const char *name, obb_place place)
+obb_file obb_context_made(obb_plan_context *j, const char *name, obb_place place)
 {
     bool whole = false;
     for (size_t i = 0; i < j->target->uses.count; i++)
@@ -83,7 +83,7 @@ obb_file obb_job_made(obb_job *j, const char *name, obb_place place)
     return OBB_NO_FILE;
 }
 
-static void add_once(obb_job *j, obb_file_list *list, obb_file file)
+static void add_once(obb_plan_context *j, obb_file_list *list, obb_file file)
 {
     for (size_t i = 0; i < list->count; i++)
         if (list->at[i] == file)
@@ -92,11 +92,11 @@ static void add_once(obb_job *j, obb_file_list *list, obb_file file)
         obb_arena_push(j->plan->arena, list, file);
 }
 
-void obb_job_made_sources(obb_job *j, obb_file_list *sources)
+void obb_context_made_sources(obb_plan_context *j, obb_file_list *sources)
 {
     for (size_t i = 0; i < j->target->made_of.count; i++)
         if (j->target->made_of.at[i].source)
-            add_once(j, sources, obb_job_made(j, j->target->made_of.at[i].path, j->target->made_of.at[i].place));
+            add_once(j, sources, obb_context_made(j, j->target->made_of.at[i].path, j->target->made_of.at[i].place));
     for (size_t i = 0; i < j->target->uses.count; i++) {
         const obb_target *step = obb_in(j->in->variant, j->target->uses.at[i].target);
         for (size_t k = 0; step->kind == OBB_STEP && k < step->makes.count; k++)
@@ -108,10 +108,10 @@ void obb_job_made_sources(obb_job *j, obb_file_list *sources)
 /* The product of another target, in some variant; NULL with an error when it has none. */
 static const char *product_of(filler *f, const obb_target *described, const obb_variant *variant, const char *as)
 {
-    obb_job *j = f->job;
+    obb_plan_context *j = f->context;
     const obb_action *a = obb_plan_product(j->plan, described, variant);
     if (a) {
-        obb_job_input(j, f->action, a->output);
+        obb_context_input(j, f->action, a->output);
         return obb_files_path(j->plan->files, a->output);
     }
     const char *why = obb_left_out(variant, described);
@@ -134,25 +134,25 @@ static const obb_target *used_by(const obb_uses *uses, const char *name)
 static void one(filler *f, obb_words *words, const char *path)
 {
     if (path)
-        obb_arena_push(f->job->plan->arena, words, seen_from(f->job->plan, f->from, path));
+        obb_arena_push(f->context->plan->arena, words, seen_from(f->context->plan, f->from, path));
 }
 
 static void axis_value(filler *f, const char *name, obb_words *words)
 {
-    const obb_project *p = f->job->plan->project;
+    const obb_project *p = f->context->plan->project;
     for (size_t i = 0; i < p->axes.count; i++)
         if (strcmp(p->axes.at[i]->name, name) == 0) {
-            obb_arena_push(f->job->plan->arena, words, f->job->in->variant->values[i]);
+            obb_arena_push(f->context->plan->arena, words, f->context->in->variant->values[i]);
             return;
         }
-    obb_diag *d = obb_error(f->job->diags, OBB_FAULT_DESCRIPTION, f->place, "there is no axis `%s`", name);
-    obb_hint(f->job->diags, d, "`obbligato show axes` lists them");
+    obb_diag *d = obb_error(f->context->diags, OBB_FAULT_DESCRIPTION, f->place, "there is no axis `%s`", name);
+    obb_hint(f->context->diags, d, "`obbligato show axes` lists them");
 }
 
 /* What a placeholder stands for. */
 static obb_words words_of(filler *f, const char *name)
 {
-    obb_job *j = f->job;
+    obb_plan_context *j = f->context;
     obb_arena *arena = j->plan->arena;
     obb_words words = {0};
     if (strcmp(name, "reads") == 0 || strcmp(name, "makes") == 0) {
@@ -176,9 +176,9 @@ static obb_words words_of(filler *f, const char *name)
     } else if (obb_starts(name, "tool:")) {
         one(f, &words, product_of(f, used_by(&j->target->tools, name + 5), j->plan->tools_variant, name));
     } else if (obb_starts(name, "made:")) {
-        obb_file file = obb_job_made(j, name + 5, f->place);
+        obb_file file = obb_context_made(j, name + 5, f->place);
         if (file != OBB_NO_FILE)
-            obb_job_input(j, f->action, file);
+            obb_context_input(j, f->action, file);
         one(f, &words, file == OBB_NO_FILE ? NULL : obb_files_path(j->plan->files, file));
     } else if (obb_starts(name, "axis:")) {
         axis_value(f, name + 5, &words);
@@ -202,8 +202,8 @@ static void fill_word(filler *f, const obb_word *w, obb_words *into)
 {
     const obb_fill fill = {value_of, f};
     f->place = w->place;
-    if (!obb_fill_word(&fill, w->text, f->job->plan->arena, into))
-        obb_error(f->job->diags, OBB_FAULT_DESCRIPTION, w->place, "`%s` has several values and cannot be part of a word", w->text);
+    if (!obb_fill_word(&fill, w->text, f->context->plan->arena, into))
+        obb_error(f->context->diags, OBB_FAULT_DESCRIPTION, w->place, "`%s` has several values and cannot be part of a word", w->text);
 }
 
 static obb_words fill_line(filler *f, const obb_word_list *line)
@@ -220,13 +220,13 @@ static void add_read(filler *f, obb_file file)
 {
     if (file == OBB_NO_FILE)
         return;
-    obb_arena_push(f->job->plan->arena, &f->reads, obb_files_path(f->job->plan->files, file));
-    obb_job_input(f->job, f->action, file);
+    obb_arena_push(f->context->plan->arena, &f->reads, obb_files_path(f->context->plan->files, file));
+    obb_context_input(f->context, f->action, file);
 }
 
 static void take_reads(filler *f)
 {
-    obb_job *j = f->job;
+    obb_plan_context *j = f->context;
     obb_file_list files = {0};
     obb_patterns_expand(&j->target->reads, j->plan->files, j->plan->arena, j->diags, &files);
     for (size_t i = 0; i < files.count; i++)
@@ -236,7 +236,7 @@ static void take_reads(filler *f)
             const obb_word *w = &j->target->reads.at[i].names.at[k];
             f->place = w->place;
             if (obb_starts(w->text, "made:"))
-                add_read(f, obb_job_made(j, w->text + 5, w->place));
+                add_read(f, obb_context_made(j, w->text + 5, w->place));
             if (!obb_starts(w->text, "product:"))
                 continue;
             const char *path = product_of(f, used_by(&j->target->uses, w->text + 8), j->in->variant, w->text);
@@ -250,13 +250,13 @@ static void input_once(filler *f, obb_file file)
     for (size_t i = 0; i < f->action->inputs.count; i++)
         if (f->action->inputs.at[i] == file)
             return;
-    obb_job_input(f->job, f->action, file);
+    obb_context_input(f->context, f->action, file);
 }
 
 /* A word that names a file of the project, such as a script, is an input as well. */
 static void take_words(filler *f, const obb_words *words)
 {
-    obb_job *j = f->job;
+    obb_plan_context *j = f->context;
     for (size_t i = 1; i < words->count; i++) {
         const char *path = obb_files_resolve(j->plan->files, j->plan->arena, f->from, words->at[i]);
         if (*words->at[i] == '-' || !*words->at[i] || obb_path_outside(path) || obb_path_within(path, j->plan->out))
@@ -270,7 +270,7 @@ static void take_words(filler *f, const obb_words *words)
 /* The program that a command begins with is an input, too: one of the project, or of the system. */
 static void take_program(filler *f, const char *name)
 {
-    obb_job *j = f->job;
+    obb_plan_context *j = f->context;
     const char *path = strchr(name, '/') ? obb_files_resolve(j->plan->files, j->plan->arena, f->from, name) : obb_find_program(j->plan->files, j->plan->arena, name);
     obb_file file = path ? obb_files_number(j->plan->files, path) : OBB_NO_FILE;
     if (path && (obb_plan_maker(j->plan, file) || obb_files_is_file(j->plan->files, file))) {
@@ -285,16 +285,16 @@ static void take_program(filler *f, const char *name)
 
 /* --- what it does ------------------------------------------------------------------- */
 
-static obb_step_part_kind part_kind(int id)
+static obb_step_command_kind part_kind(int id)
 {
     switch (id) {
-    case OBB_W_COPY: return OBB_PART_COPY;
-    case OBB_W_MOVE: return OBB_PART_MOVE;
-    case OBB_W_JOIN: return OBB_PART_JOIN;
-    case OBB_W_HASH: return OBB_PART_HASH;
-    case OBB_W_FILL_FILE: return OBB_PART_FILL;
-    case OBB_W_WRITE_TEXT: return OBB_PART_WRITE;
-    default: return OBB_PART_RUN;
+    case OBB_W_COPY: return OBB_STEP_COPY;
+    case OBB_W_MOVE: return OBB_STEP_MOVE;
+    case OBB_W_JOIN: return OBB_STEP_JOIN;
+    case OBB_W_HASH: return OBB_STEP_HASH;
+    case OBB_W_FILL_FILE: return OBB_STEP_FILL;
+    case OBB_W_WRITE_TEXT: return OBB_STEP_WRITE;
+    default: return OBB_STEP_RUN;
     }
 }
 
@@ -308,18 +308,18 @@ static void take_out(obb_words *words, size_t at)
  * all else is seen from the description. */
 static const char *operand(filler *f, const obb_word *w, const char *filled)
 {
-    obb_arena *arena = f->job->plan->arena;
+    obb_arena *arena = f->context->plan->arena;
     if (strchr(w->text, '{'))
         return filled;
-    for (size_t i = 0; i < f->job->target->makes.count; i++)
-        if (strcmp(f->job->target->makes.at[i].path, filled) == 0)
-            return obb_path_join(arena, f->job->in->folder, filled);
+    for (size_t i = 0; i < f->context->target->makes.count; i++)
+        if (strcmp(f->context->target->makes.at[i].path, filled) == 0)
+            return obb_path_join(arena, f->context->in->folder, filled);
     return obb_path_join(arena, obb_path_folder(arena, w->place.file), filled);
 }
 
-static void read_operands(filler *f, const obb_step_part *part)
+static void read_operands(filler *f, const obb_step_command *part)
 {
-    obb_job *j = f->job;
+    obb_plan_context *j = f->context;
     for (size_t i = 0; i + 1 < part->words.count; i++) {
         obb_file file = obb_files_number(j->plan->files, part->words.at[i]);
         const obb_action *made = obb_plan_maker(j->plan, file); /* a tool's or another variant's, too */
@@ -333,16 +333,16 @@ static void read_operands(filler *f, const obb_step_part *part)
     }
 }
 
-static void add_operation(filler *f, const obb_property *p, obb_step_part *part)
+static void add_operation(filler *f, const obb_property *p, obb_step_command *part)
 {
     const obb_word_list *line = &p->lines.at[0];
     f->from = ".";
-    if (part->kind == OBB_PART_FILL || part->kind == OBB_PART_WRITE) {
+    if (part->kind == OBB_STEP_FILL || part->kind == OBB_STEP_WRITE) {
         part->words = fill_line(f, line);
         const char **last = &part->words.at[part->words.count - 1];
         *last = operand(f, &line->at[line->count - 1], *last);
         take_out(&part->words, part->words.count - 2); /* to */
-        if (part->kind == OBB_PART_FILL)
+        if (part->kind == OBB_STEP_FILL)
             take_out(&part->words, 1); /* with */
         return;
     }
@@ -352,18 +352,18 @@ static void add_operation(filler *f, const obb_property *p, obb_step_part *part)
             continue; /* to */
         fill_word(f, &line->at[i], &filled);
         for (size_t k = 0; k < filled.count; k++)
-            obb_arena_push(f->job->plan->arena, &part->words, operand(f, &line->at[i], filled.at[k]));
+            obb_arena_push(f->context->plan->arena, &part->words, operand(f, &line->at[i], filled.at[k]));
     }
     read_operands(f, part);
 }
 
 /* What is written belongs to what is built, and a file that is moved as well. */
-static void check_operands(filler *f, const obb_step_part *part)
+static void check_operands(filler *f, const obb_step_command *part)
 {
-    obb_job *j = f->job;
+    obb_plan_context *j = f->context;
     const char *to = part->words.at[part->words.count - 1];
     const char *wrong = !obb_path_within(to, j->in->folder) ? to
-                        : part->kind == OBB_PART_MOVE && !obb_path_within(part->words.at[0], j->in->folder) ? part->words.at[0] : NULL;
+                        : part->kind == OBB_STEP_MOVE && !obb_path_within(part->words.at[0], j->in->folder) ? part->words.at[0] : NULL;
     if (!wrong)
         return;
     obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, f->place, "this would change `%s`, which the step does not make", wrong);
@@ -371,13 +371,13 @@ static void check_operands(filler *f, const obb_step_part *part)
     f->action->broken = true;
 }
 
-static void add_part(filler *f, obb_step_job *step, const obb_property *p, const char *folder)
+static void add_part(filler *f, obb_step_recipe *step, const obb_property *p, const char *folder)
 {
-    obb_arena *arena = f->job->plan->arena;
-    obb_step_part part = {.kind = part_kind(p->id)};
+    obb_arena *arena = f->context->plan->arena;
+    obb_step_command part = {.kind = part_kind(p->id)};
     f->place = p->place;
     f->from = folder ? folder : ".";
-    if (part.kind == OBB_PART_RUN) {
+    if (part.kind == OBB_STEP_RUN) {
         part.words = fill_line(f, &p->lines.at[0]);
         if (part.words.count)
             take_program(f, part.words.at[0]);
@@ -388,34 +388,34 @@ static void add_part(filler *f, obb_step_job *step, const obb_property *p, const
     }
     obb_arena_push(arena, &part.words, NULL);
     part.words.count--;
-    obb_arena_push(arena, &step->parts, part);
+    obb_arena_push(arena, &step->commands, part);
 }
 
 /* The words of all parts one behind the other: for people, and for the record of the action. */
-static void describe(obb_job *j, obb_action *a)
+static void describe(obb_plan_context *j, obb_action *a)
 {
-    const obb_step_job *step = a->step;
+    const obb_step_recipe *step = a->step;
     if (step->folder) {
-        obb_job_word(j, a, "in");
-        obb_job_word(j, a, step->folder);
+        obb_context_word(j, a, "in");
+        obb_context_word(j, a, step->folder);
     }
-    obb_job_words(j, a, &step->environment);
-    for (size_t i = 0; i < step->parts.count; i++) {
+    obb_context_words(j, a, &step->environment);
+    for (size_t i = 0; i < step->commands.count; i++) {
         if (i)
-            obb_job_word(j, a, "&&");
-        if (part_words[step->parts.at[i].kind])
-            obb_job_word(j, a, part_words[step->parts.at[i].kind]);
-        obb_job_words(j, a, &step->parts.at[i].words);
+            obb_context_word(j, a, "&&");
+        if (part_words[step->commands.at[i].kind])
+            obb_context_word(j, a, part_words[step->commands.at[i].kind]);
+        obb_context_words(j, a, &step->commands.at[i].words);
     }
     for (size_t i = 0; i < a->also.count; i++) { /* what it promises is part of it */
-        obb_job_word(j, a, ";");
-        obb_job_word(j, a, obb_files_path(j->plan->files, a->also.at[i]));
+        obb_context_word(j, a, ";");
+        obb_context_word(j, a, obb_files_path(j->plan->files, a->also.at[i]));
     }
 }
 
 static const char *step_folder(filler *f)
 {
-    const obb_target *t = f->job->target;
+    const obb_target *t = f->context->target;
     obb_words filled = {0};
     if (!t->folder)
         return NULL;
@@ -424,19 +424,19 @@ static const char *step_folder(filler *f)
     return filled.count && strcmp(filled.at[0], ".") != 0 ? filled.at[0] : NULL;
 }
 
-void obb_plan_step(obb_job *j, obb_product *product)
+void obb_plan_step(obb_plan_context *j, obb_product *product)
 {
     obb_arena *arena = j->plan->arena;
     const obb_target *t = j->target;
-    obb_step_job *step = obb_arena_alloc(arena, sizeof *step);
-    filler f = {.job = j, .from = ".", .place = t->place};
+    obb_step_recipe *step = obb_arena_alloc(arena, sizeof *step);
+    filler f = {.context = j, .from = ".", .place = t->place};
     for (size_t i = 0; i < t->makes.count; i++)
         obb_arena_push(arena, &f.makes, obb_path_join(arena, j->in->folder, t->makes.at[i].path));
-    f.action = obb_job_action(j, OBB_RUN_STEP, f.makes.at[0]);
+    f.action = obb_context_action(j, OBB_RUN_STEP, f.makes.at[0]);
     f.action->step = step;
     f.action->in_place = true;
     for (size_t i = 1; i < f.makes.count; i++)
-        obb_job_also(j, f.action, f.makes.at[i]);
+        obb_context_also(j, f.action, f.makes.at[i]);
     take_reads(&f);
     const char *folder = step->folder = step_folder(&f);
     for (size_t i = 0; i < t->environment.count; i++)
@@ -451,7 +451,7 @@ void obb_plan_step(obb_job *j, obb_product *product)
         step->reports_reads = obb_path_join(arena, j->in->folder, t->reports_reads);
     describe(j, f.action);
     f.action->found_inputs = f.action->inputs.count;
-    obb_job_finish(j, f.action, NULL, NULL);
+    obb_context_finish(j, f.action, NULL, NULL);
     obb_step_recall_reads(j->plan, f.action);
     obb_arena_push(arena, &product->actions, f.action->number);
 }
@@ -460,8 +460,8 @@ void obb_plan_words(obb_plan *plan, const obb_variant *variant, const obb_target
                     const char *from, obb_diags *diags, obb_words *words)
 {
     obb_action scratch = {.output = OBB_NO_FILE}; /* takes the inputs that words name: they are wanted already */
-    obb_job job = {.plan = plan, .in = obb_plan_variant_of(plan, variant), .target = target, .diags = diags};
-    filler f = {.job = &job, .action = &scratch, .from = from, .place = target->place};
+    obb_plan_context context = {.plan = plan, .in = obb_plan_variant_of(plan, variant), .target = target, .diags = diags};
+    filler f = {.context = &context, .action = &scratch, .from = from, .place = target->place};
     take_reads(&f);
     obb_words filled = fill_line(&f, said);
     for (size_t i = 0; i < filled.count; i++)
@@ -509,10 +509,10 @@ void obb_action_command(const obb_action *a, obb_text *text)
         obb_text_shell_line(text, words, 2);
         obb_text_string(text, " && ");
     }
-    for (size_t i = 0; i < a->step->parts.count; i++) {
-        const obb_step_part *part = &a->step->parts.at[i];
+    for (size_t i = 0; i < a->step->commands.count; i++) {
+        const obb_step_command *part = &a->step->commands.at[i];
         obb_text_string(text, i ? " && " : "");
-        for (size_t k = 0; part->kind == OBB_PART_RUN && k < a->step->environment.count; k++) {
+        for (size_t k = 0; part->kind == OBB_STEP_RUN && k < a->step->environment.count; k++) {
             obb_text_shell_line(text, &a->step->environment.at[k], 1);
             obb_text_char(text, ' ');
         }

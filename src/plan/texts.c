@@ -5,7 +5,7 @@
 #include <string.h>
 
 #include "base/path.h"
-#include "plan/job.h"
+#include "plan/context.h"
 
 char *obb_plan_text_folder(const obb_plan *plan, const obb_plan_variant *in)
 {
@@ -14,7 +14,7 @@ char *obb_plan_text_folder(const obb_plan *plan, const obb_plan_variant *in)
 
 static void add_text(obb_plan *plan, const obb_plan_variant *in, const char *name, obb_text *text)
 {
-    obb_ready_text ready = {.variant = in->variant, .text = obb_arena_string(plan->arena, text->bytes)};
+    obb_generated_text ready = {.variant = in->variant, .text = obb_arena_string(plan->arena, text->bytes)};
     ready.file = obb_files_number(plan->files, obb_path_join(plan->arena, obb_plan_text_folder(plan, in), name));
     obb_files_provide(plan->files, ready.file, ready.text, text->length);
     obb_arena_push(plan->arena, &plan->texts, ready);

@@ -54,18 +54,18 @@ typedef struct obb_case {
     obb_place place;
 } obb_case;
 
-typedef struct obb_guard obb_guard;
+typedef struct obb_condition obb_condition;
 
 typedef struct obb_choose {
     const obb_axis *axis;
     obb_place place;
-    const obb_guard *parent;
+    const obb_condition *parent;
     OBB_VEC(obb_case) cases; /* `else`, when there is one, is the last */
     bool has_else;
 } obb_choose;
 
-struct obb_guard {
-    const obb_guard *parent;
+struct obb_condition {
+    const obb_condition *parent;
     const obb_test *test;     /* of `when`; NULL: a case of `choose` */
     const obb_choose *choose;
     size_t which;             /* the case; the number of cases: none of them */

@@ -62,7 +62,7 @@ static void find_maker(obb_project *p, obb_diags *diags, obb_target *t, obb_made
                 return;
             }
             found = made;
-            obb_use use = {.name = p->targets.at[i]->name, .place = named->place, .guard = named->guard, .target = p->targets.at[i]};
+            obb_use use = {.name = p->targets.at[i]->name, .place = named->place, .condition = named->condition, .target = p->targets.at[i]};
             if (p->targets.at[i] != t)
                 obb_arena_push(p->arena, &t->uses, use);
         }
@@ -119,7 +119,7 @@ static void find_used(obb_project *p, obb_diags *diags, obb_target *t)
 }
 
 /* Names of toolchains and runners that platforms state. */
-static void find_parts(obb_project *p, obb_diags *diags, const obb_part *platform)
+static void find_parts(obb_project *p, obb_diags *diags, const obb_definition *platform)
 {
     for (size_t i = 0; i < platform->properties.count; i++) {
         const obb_property *property = &platform->properties.at[i];
@@ -127,7 +127,7 @@ static void find_parts(obb_project *p, obb_diags *diags, const obb_part *platfor
         if ((!toolchain && property->id != OBB_W_USES_RUNNER) || !property->lines.at[0].count)
             continue;
         const obb_word *name = &property->lines.at[0].at[0];
-        if (toolchain ? obb_project_part(p, OBB_TOOLCHAIN_PART, name->text) != NULL
+        if (toolchain ? obb_project_definition(p, OBB_TOOLCHAIN_DEFINITION, name->text) != NULL
                       : obb_project_runner(p, name->text) != NULL)
             continue;
         obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, name->place, "there is no %s `%s`",
@@ -137,7 +137,7 @@ static void find_parts(obb_project *p, obb_diags *diags, const obb_part *platfor
             obb_arena_push(p->arena, &names, p->runners.at[k]->name);
         obb_arena_push(p->arena, &names, NULL);
         obb_hint_nearest(diags, d, name->text,
-                         toolchain ? obb_project_part_names(p, OBB_TOOLCHAIN_PART) : names.at);
+                         toolchain ? obb_project_definition_names(p, OBB_TOOLCHAIN_DEFINITION) : names.at);
     }
 }
 
@@ -204,7 +204,7 @@ static void walk(trail *w, const obb_target *t, const obb_use *by)
     for (size_t i = 0; i < t->uses.count; i++) {
         const obb_use *use = &t->uses.at[i];
         const obb_target *used = w->variant ? obb_in(w->variant, use->target) : use->target;
-        if (!w->variant && use->guard)
+        if (!w->variant && use->condition)
             continue;
         if (w->state[used->number] == 1)
             report_circle(w, use);
@@ -260,6 +260,6 @@ void obb_check_names(obb_project *project, obb_diags *diags)
             check_sources(diags, project->targets.at[i]);
     if (named)
         walk_all(project, NULL, diags);
-    for (size_t i = 0; i < project->parts[OBB_PLATFORM_PART].count; i++)
-        find_parts(project, diags, project->parts[OBB_PLATFORM_PART].at[i]);
+    for (size_t i = 0; i < project->definitions[OBB_PLATFORM_DEFINITION].count; i++)
+        find_parts(project, diags, project->definitions[OBB_PLATFORM_DEFINITION].at[i]);
 }

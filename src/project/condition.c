@@ -146,25 +146,25 @@ const obb_test *obb_read_test(obb_reader *r, const obb_word_list *list, obb_plac
 
 /* --- guards ------------------------------------------------------------------------- */
 
-static obb_guard *new_guard(obb_reader *r, const obb_guard *parent)
+static obb_condition *new_condition(obb_reader *r, const obb_condition *parent)
 {
-    obb_guard *g = obb_arena_alloc(r->arena, sizeof *g);
+    obb_condition *g = obb_arena_alloc(r->arena, sizeof *g);
     g->parent = parent;
-    g->number = r->project->guard_count++;
+    g->number = r->project->condition_count++;
     return g;
 }
 
-const obb_guard *obb_guard_when(obb_reader *r, const obb_word_list *list, obb_place place,
-                                const obb_guard *parent)
+const obb_condition *obb_condition_when(obb_reader *r, const obb_word_list *list, obb_place place,
+                                const obb_condition *parent)
 {
-    obb_guard *g = new_guard(r, parent);
+    obb_condition *g = new_condition(r, parent);
     g->test = obb_read_test(r, list, place);
     return g;
 }
 
-const obb_guard *obb_guard_case(obb_reader *r, const obb_choose *choose, size_t which)
+const obb_condition *obb_condition_case(obb_reader *r, const obb_choose *choose, size_t which)
 {
-    obb_guard *g = new_guard(r, choose->parent);
+    obb_condition *g = new_condition(r, choose->parent);
     g->choose = choose;
     g->which = which;
     return g;
@@ -192,7 +192,7 @@ static void read_case(obb_reader *r, obb_choose *c, const obb_statement *s)
 }
 
 obb_choose *obb_read_choose(obb_reader *r, const obb_word_list *list, const obb_block *block,
-                            obb_place place, const obb_guard *parent)
+                            obb_place place, const obb_condition *parent)
 {
     obb_choose *c = obb_arena_alloc(r->arena, sizeof *c);
     c->place = place;

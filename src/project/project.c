@@ -286,7 +286,7 @@ obb_project *obb_project_read(obb_files *files, const obb_host *host, obb_diags 
     name_facts(&r, &top);
     read_facts(&r, &top, &inside);
     name_header(&r);
-    obb_read_parts(&r, &top);
+    obb_read_definitions(&r, &top);
     obb_read_runners(&r, &top);
     obb_read_launches(&r, &top);
     obb_read_lineups(&r, &top);

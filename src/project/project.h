@@ -32,7 +32,7 @@ typedef struct obb_target obb_target;
 typedef struct obb_use {
     const char *name;
     obb_place place;
-    const obb_guard *guard;
+    const obb_condition *condition;
     obb_target *target; /* as described; never NULL in a project without errors */
     bool shared;        /* stated in `share`: handed on to those that use the target */
 } obb_use;
@@ -42,7 +42,7 @@ typedef OBB_VEC(obb_use) obb_uses;
 /* One line of patterns: what it names, less what stands behind its `except`. */
 typedef struct obb_pattern_line {
     obb_word_list names, except;
-    const obb_guard *guard;
+    const obb_condition *condition;
     bool maybe;
     bool takes_away; /* an `except` of the whole list: nothing but `except` */
 } obb_pattern_line;
@@ -52,7 +52,7 @@ typedef OBB_VEC(obb_pattern_line) obb_patterns;
 typedef struct obb_for {
     obb_word_list patterns;
     obb_settings settings;
-    const obb_guard *guard;
+    const obb_condition *condition;
 } obb_for;
 
 typedef OBB_VEC(obb_for) obb_fors;
@@ -62,16 +62,16 @@ typedef struct obb_property {
     int id;            /* an obb_word_id */
     obb_place place;
     OBB_VEC(obb_word_list) lines;
-    const obb_guard *guard;
-    const obb_test *test;  /* of `only`; and its words */
-    const char *condition;
+    const obb_condition *condition;
+    const obb_test *test;  /* of `only`; and how it is written */
+    const char *test_words;
 } obb_property;
 
 typedef OBB_VEC(obb_property) obb_properties;
 
 /* A case that the description bars: `refuse`, or a choice that has no case for the value. */
 typedef struct obb_refusal {
-    const obb_guard *guard;
+    const obb_condition *condition;
     obb_place place;
     const char *reason;       /* NULL: `choose` has no case */
     const obb_choose *choose;
@@ -84,7 +84,7 @@ typedef struct obb_placed {
     const char *name;
     obb_place place;
     uint64_t offset;
-    const obb_guard *guard;
+    const obb_condition *condition;
     obb_target *target; /* an image; NULL: a file of the project, whose path is `name` */
 } obb_placed;
 
@@ -94,7 +94,7 @@ typedef OBB_VEC(obb_placed) obb_placed_list;
 typedef struct obb_made {
     const char *path; /* below the folder of the variant */
     obb_place place;
-    const obb_guard *guard;
+    const obb_condition *condition;
     bool source;      /* it is named among the sources of the target */
 } obb_made;
 
@@ -116,7 +116,7 @@ struct obb_target {
     obb_properties properties; /* single values that hang on conditions, `only`, `budget` */
     obb_refusals refusals;
     size_t number;         /* its index in the project */
-    obb_print statement;   /* the fingerprint of its statement, wherever in its file it stands */
+    obb_fingerprint statement;   /* the fingerprint of its statement, wherever in its file it stands */
     bool conditional;      /* something in it hangs on a condition */
 
     /* of an image */
@@ -143,11 +143,11 @@ struct obb_target {
     const char *tested;         /* the program that a test without sources runs; or NULL */
 };
 
-typedef enum obb_part_kind { OBB_TOOLCHAIN_PART, OBB_PLATFORM_PART, OBB_CONFIGURATION_PART } obb_part_kind;
+typedef enum obb_definition_kind { OBB_TOOLCHAIN_DEFINITION, OBB_PLATFORM_DEFINITION, OBB_CONFIGURATION_DEFINITION } obb_definition_kind;
 
 /* What is stated of a toolchain, a platform or a configuration. */
-typedef struct obb_part {
-    obb_part_kind kind;
+typedef struct obb_definition {
+    obb_definition_kind kind;
     const char *name;
     obb_place place; /* line 0: built in */
     const char *summary;
@@ -157,9 +157,9 @@ typedef struct obb_part {
     OBB_VEC(obb_assignment) sets;
     obb_properties properties;
     obb_refusals refusals;
-} obb_part;
+} obb_definition;
 
-typedef OBB_VEC(obb_part *) obb_parts;
+typedef OBB_VEC(obb_definition *) obb_definitions;
 
 typedef struct obb_runner {
     const char *name;
@@ -214,7 +214,7 @@ typedef struct obb_project {
     obb_refusals refusals;
     OBB_VEC(obb_target *) targets;
     obb_map target_names;
-    obb_parts parts[3];            /* by obb_part_kind */
+    obb_definitions definitions[3];            /* by obb_definition_kind */
     obb_map part_names[3];
     OBB_VEC(obb_axis *) axes;
     OBB_VEC(obb_runner *) runners;
@@ -225,10 +225,10 @@ typedef struct obb_project {
     OBB_VEC(const obb_target *) default_targets;
     OBB_VEC(const obb_variant *) default_variants;
     obb_map variants;              /* those that were asked for, by name */
-    size_t guard_count;
+    size_t condition_count;
     bool asks_family;              /* some condition is about the toolchain's family */
     bool any_conditional;          /* some target hangs on conditions */
-    obb_print rest;         /* of all statements but those of targets; and of the kinds and names of
+    obb_fingerprint rest;         /* of all statements but those of targets; and of the kinds and names of
                                targets, in their order */
     obb_words descriptions; /* the files that were read, obbligato.score first */
 } obb_project;
@@ -241,7 +241,7 @@ void obb_project_free(obb_project *project);
 
 /* By name, or NULL. */
 obb_target *obb_project_target(const obb_project *project, const char *name);
-const obb_part *obb_project_part(const obb_project *project, obb_part_kind kind, const char *name);
+const obb_definition *obb_project_definition(const obb_project *project, obb_definition_kind kind, const char *name);
 const obb_runner *obb_project_runner(const obb_project *project, const char *name);
 const obb_lineup *obb_project_lineup(const obb_project *project, const char *name);
 const obb_device *obb_project_device(const obb_project *project, const char *name);
@@ -249,11 +249,11 @@ const obb_launch *obb_project_launch(const obb_project *project, const char *nam
 
 /* The names, for hints: ends with NULL. They live as long as the project. */
 const char *const *obb_project_target_names(const obb_project *project);
-const char *const *obb_project_part_names(const obb_project *project, obb_part_kind kind);
+const char *const *obb_project_definition_names(const obb_project *project, obb_definition_kind kind);
 const char *const *obb_project_lineup_names(const obb_project *project);
 
 /* "toolchain", "platform", "configuration". */
-const char *obb_part_kind_name(obb_part_kind kind);
+const char *obb_definition_kind_name(obb_definition_kind kind);
 
 /* The files that the patterns name, each once, in order; errors for a pattern that matches
  * nothing and for files outside the project. */

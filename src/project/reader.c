@@ -214,9 +214,9 @@ static void check_shape(obb_reader *r, const obb_item *item, size_t values, cons
 
 static obb_item *add_item(obb_reader *r, obb_items *items, const obb_vocable *v,
                           const obb_statement *s, size_t from, size_t own, const obb_block *block,
-                          const obb_guard *guard)
+                          const obb_condition *condition)
 {
-    obb_item item = {.vocable = *v, .head = s->words.at[from], .guard = guard};
+    obb_item item = {.vocable = *v, .head = s->words.at[from], .condition = condition};
     bool named = v->takes == OBB_TAKES_NAME_BLOCK || v->takes == OBB_TAKES_NAME_LIST;
     bool list = v->takes == OBB_TAKES_LIST || v->takes == OBB_TAKES_NAME_LIST;
     size_t skip = named && own ? 1 : 0;
@@ -231,7 +231,7 @@ static obb_item *add_item(obb_reader *r, obb_items *items, const obb_vocable *v,
         item.block = block;
     if (v->takes == OBB_TAKES_ONE || v->takes == OBB_TAKES_SET)
         for (size_t i = 0; i < items->count; i++)
-            if (items->at[i].vocable.id == v->id && items->at[i].guard == guard && v->id != OBB_W_LATER && v->id != OBB_W_READ &&
+            if (items->at[i].vocable.id == v->id && items->at[i].condition == condition && v->id != OBB_W_LATER && v->id != OBB_W_READ &&
                 v->id != OBB_W_REFUSE)
                 item.before = items->at[i].head.place;
     obb_arena_push(r->arena, items, item);
@@ -239,35 +239,35 @@ static obb_item *add_item(obb_reader *r, obb_items *items, const obb_vocable *v,
 }
 
 static void read_block(obb_reader *r, obb_items *items, const obb_block *block, obb_where where,
-                       const obb_guard *guard);
+                       const obb_condition *condition);
 
 /* The statements inside a condition stand among those around it, with a guard. */
-static void open_condition(obb_reader *r, obb_items *items, const obb_item *condition, obb_where where,
-                           const obb_guard *guard)
+static void open_condition(obb_reader *r, obb_items *items, const obb_item *opened, obb_where where,
+                           const obb_condition *condition)
 {
-    obb_word_list words = obb_item_values(r, condition);
-    if (!condition->block)
+    obb_word_list words = obb_item_values(r, opened);
+    if (!opened->block)
         return;
-    if (condition->vocable.id == OBB_W_WHEN) {
-        read_block(r, items, condition->block, where,
-                   obb_guard_when(r, &words, condition->head.place, guard));
+    if (opened->vocable.id == OBB_W_WHEN) {
+        read_block(r, items, opened->block, where,
+                   obb_condition_when(r, &words, opened->head.place, condition));
         return;
     }
-    obb_choose *c = obb_read_choose(r, &words, condition->block, condition->head.place, guard);
-    for (size_t i = 0; c && i < condition->block->list.count; i++)
-        if (condition->block->list.at[i]->block)
-            read_block(r, items, condition->block->list.at[i]->block, where, obb_guard_case(r, c, i));
+    obb_choose *c = obb_read_choose(r, &words, opened->block, opened->head.place, condition);
+    for (size_t i = 0; c && i < opened->block->list.count; i++)
+        if (opened->block->list.at[i]->block)
+            read_block(r, items, opened->block->list.at[i]->block, where, obb_condition_case(r, c, i));
     obb_vocable refuse;
     if (!c || c->has_else)
         return;
     obb_vocable_find("refuse", OBB_IN_PROJECT, &refuse);
-    obb_item none = {.vocable = refuse, .head = condition->head, .choose = c,
-                     .guard = obb_guard_case(r, c, c->cases.count)};
+    obb_item none = {.vocable = refuse, .head = opened->head, .choose = c,
+                     .condition = obb_condition_case(r, c, c->cases.count)};
     obb_arena_push(r->arena, items, none);
 }
 
 static void read_statement(obb_reader *r, obb_items *items, const obb_statement *s, obb_where where,
-                           const obb_guard *guard)
+                           const obb_condition *condition)
 {
     for (size_t from = 0; from < s->words.count;) {
         const obb_word *head = &s->words.at[from];
@@ -287,11 +287,11 @@ static void read_statement(obb_reader *r, obb_items *items, const obb_statement 
                                 "is not there yet in this version", head->text);
             obb_hint(r->diags, d, "this is obbligato " OBB_VERSION "; take it out, or use a newer one");
         } else {
-            obb_item *item = add_item(r, items, &v, s, from, own, last ? s->block : NULL, guard);
+            obb_item *item = add_item(r, items, &v, s, from, own, last ? s->block : NULL, condition);
             if (v.id == OBB_W_WHEN || v.id == OBB_W_CHOOSE) {
-                obb_item condition = *item;
+                obb_item opened = *item;
                 items->count--;
-                open_condition(r, items, &condition, where, guard);
+                open_condition(r, items, &opened, where, condition);
             }
         }
         from = after;
@@ -310,24 +310,24 @@ static void check_stated_once(obb_reader *r, obb_items *items)
 }
 
 static void read_block(obb_reader *r, obb_items *items, const obb_block *block, obb_where where,
-                       const obb_guard *guard)
+                       const obb_condition *condition)
 {
     for (size_t i = 0; i < block->list.count; i++)
-        read_statement(r, items, block->list.at[i], where, guard);
+        read_statement(r, items, block->list.at[i], where, condition);
 }
 
 obb_items obb_reader_items(obb_reader *r, const obb_block *block, obb_where where,
-                           const obb_guard *guard)
+                           const obb_condition *condition)
 {
     obb_items items = {0};
-    read_block(r, &items, block, where, guard);
+    read_block(r, &items, block, where, condition);
     check_stated_once(r, &items);
     return items;
 }
 
 obb_property obb_item_property(const obb_item *item)
 {
-    obb_property p = {.id = (int)item->vocable.id, .place = item->head.place, .guard = item->guard};
+    obb_property p = {.id = (int)item->vocable.id, .place = item->head.place, .condition = item->condition};
     p.lines.at = item->lines.at;
     p.lines.count = item->lines.count;
     return p;

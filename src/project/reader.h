@@ -13,7 +13,7 @@ typedef struct obb_item {
     OBB_VEC(obb_word_list) lines; /* the values, line by line as written */
     const obb_block *block;  /* of OBB_TAKES_...BLOCK */
     obb_place before;        /* where a single value was stated before in this block; or none */
-    const obb_guard *guard;  /* the condition around it; NULL: none */
+    const obb_condition *condition;  /* the condition around it; NULL: none */
     const obb_choose *choose; /* of a `refuse` that stands for a missing case */
 } obb_item;
 
@@ -33,7 +33,7 @@ typedef OBB_VEC(obb_item) obb_items;
 /* The items of a block, those inside conditions among them; errors for what does not belong
  * there. `guard` is the condition around the block. */
 obb_items obb_reader_items(obb_reader *reader, const obb_block *block, obb_where where,
-                           const obb_guard *guard);
+                           const obb_condition *condition);
 
 /* The values of an item in one list; the first one (its place is the head's if none). */
 obb_word_list obb_item_values(obb_reader *reader, const obb_item *item);
@@ -61,11 +61,11 @@ int obb_reader_one_of(obb_reader *reader, const char *what, const obb_word *valu
 
 /* Conditions (condition.c). A test of a list of words; NULL with an error when it is none. */
 const obb_test *obb_read_test(obb_reader *reader, const obb_word_list *words, obb_place place);
-const obb_guard *obb_guard_when(obb_reader *reader, const obb_word_list *words, obb_place place,
-                                const obb_guard *parent);
-const obb_guard *obb_guard_case(obb_reader *reader, const obb_choose *choose, size_t which);
+const obb_condition *obb_condition_when(obb_reader *reader, const obb_word_list *words, obb_place place,
+                                const obb_condition *parent);
+const obb_condition *obb_condition_case(obb_reader *reader, const obb_choose *choose, size_t which);
 obb_choose *obb_read_choose(obb_reader *reader, const obb_word_list *words, const obb_block *block,
-                            obb_place place, const obb_guard *parent);
+                            obb_place place, const obb_condition *parent);
 void obb_check_alternatives(obb_reader *reader);
 
 /* A warning when a value that nobody stated before is written almost like a known one. */
@@ -80,10 +80,10 @@ bool obb_read_assignment(obb_project *project, const char *word, obb_place place
 void obb_read_axes(obb_reader *reader, obb_items *top);
 
 /* The parts of giving meaning, in their order. */
-void obb_read_parts(obb_reader *reader, obb_items *top);   /* parts.c: toolchains, platforms ... */
+void obb_read_definitions(obb_reader *reader, obb_items *top);   /* parts.c: toolchains, platforms ... */
 void obb_read_runners(obb_reader *reader, obb_items *top);
 void obb_read_launches(obb_reader *reader, obb_items *top); /* running.c: devices, launches; and runners */
-void obb_read_tools(obb_reader *reader, const obb_word_list *words, const obb_guard *guard, obb_uses *tools); /* steps.c */
+void obb_read_tools(obb_reader *reader, const obb_word_list *words, const obb_condition *condition, obb_uses *tools); /* steps.c */
 void obb_check_environment(obb_reader *reader, const obb_word_list *words);
 void obb_read_lineups(obb_reader *reader, obb_items *top);
 void obb_read_targets(obb_reader *reader, obb_items *top);

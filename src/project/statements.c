@@ -3,23 +3,23 @@
 
 #include "project/reader.h"
 
-static void add_word(obb_printer *p, const obb_word *word)
+static void add_word(obb_hasher *p, const obb_word *word)
 {
-    obb_printer_string(p, word->text);
-    obb_printer_add(p, &word->quoted, sizeof word->quoted);
+    obb_hasher_string(p, word->text);
+    obb_hasher_add(p, &word->quoted, sizeof word->quoted);
 }
 
-static void add_words(obb_printer *p, const obb_word_list *words)
+static void add_words(obb_hasher *p, const obb_word_list *words)
 {
-    obb_printer_add(p, &words->count, sizeof words->count);
+    obb_hasher_add(p, &words->count, sizeof words->count);
     for (size_t i = 0; i < words->count; i++)
         add_word(p, &words->at[i]);
 }
 
-static void add_block(obb_printer *p, const obb_block *block)
+static void add_block(obb_hasher *p, const obb_block *block)
 {
     size_t count = block ? block->list.count : SIZE_MAX;
-    obb_printer_add(p, &count, sizeof count);
+    obb_hasher_add(p, &count, sizeof count);
     for (size_t i = 0; block && i < count; i++) {
         add_words(p, &block->list.at[i]->words);
         add_block(p, block->list.at[i]->block);
@@ -27,12 +27,12 @@ static void add_block(obb_printer *p, const obb_block *block)
 }
 
 /* Paths in it are seen from its file. */
-static void add_item(obb_printer *p, const obb_item *item)
+static void add_item(obb_hasher *p, const obb_item *item)
 {
-    obb_printer_string(p, item->head.place.file);
+    obb_hasher_string(p, item->head.place.file);
     add_word(p, &item->head);
     add_word(p, &item->name);
-    obb_printer_add(p, &item->lines.count, sizeof item->lines.count);
+    obb_hasher_add(p, &item->lines.count, sizeof item->lines.count);
     for (size_t i = 0; i < item->lines.count; i++)
         add_words(p, &item->lines.at[i]);
     add_block(p, item->block);
@@ -49,18 +49,18 @@ static obb_target *target_of(const obb_reader *r, const obb_item *item)
 
 void obb_print_statements(obb_reader *r, const obb_items *top)
 {
-    obb_printer *rest = obb_printer_new();
+    obb_hasher *rest = obb_hasher_new();
     for (size_t i = 0; i < top->count; i++) {
         obb_target *t = target_of(r, &top->at[i]);
         if (t) {
-            obb_printer *one = obb_printer_new();
+            obb_hasher *one = obb_hasher_new();
             add_item(one, &top->at[i]);
-            t->statement = obb_printer_end(one);
-            obb_printer_add(rest, &t->kind, sizeof t->kind);
-            obb_printer_string(rest, t->name);
+            t->statement = obb_hasher_end(one);
+            obb_hasher_add(rest, &t->kind, sizeof t->kind);
+            obb_hasher_string(rest, t->name);
         } else {
             add_item(rest, &top->at[i]);
         }
     }
-    r->project->rest = obb_printer_end(rest);
+    r->project->rest = obb_hasher_end(rest);
 }

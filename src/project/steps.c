@@ -13,25 +13,25 @@ static bool begins(const char *text, const char *prefix)
 }
 
 /* Adds what stands behind `prefix`, up to the closing brace where there is one. */
-static void add_named(obb_reader *r, const obb_word *w, const char *at, const obb_guard *guard, obb_uses *uses)
+static void add_named(obb_reader *r, const obb_word *w, const char *at, const obb_condition *condition, obb_uses *uses)
 {
-    obb_use use = {.name = obb_arena_copy(r->arena, at, strcspn(at, "}")), .place = w->place, .guard = guard};
+    obb_use use = {.name = obb_arena_copy(r->arena, at, strcspn(at, "}")), .place = w->place, .condition = condition};
     for (size_t i = 0; i < uses->count; i++)
-        if (strcmp(uses->at[i].name, use.name) == 0 && uses->at[i].guard == guard)
+        if (strcmp(uses->at[i].name, use.name) == 0 && uses->at[i].condition == condition)
             return;
     obb_arena_push(r->arena, uses, use);
 }
 
-static void read_named(obb_reader *r, const obb_word_list *words, const char *prefix, const obb_guard *guard, obb_uses *uses)
+static void read_named(obb_reader *r, const obb_word_list *words, const char *prefix, const obb_condition *condition, obb_uses *uses)
 {
     for (size_t i = 0; i < words->count; i++)
         for (const char *at = words->at[i].text; (at = strstr(at, prefix)); at += strlen(prefix))
-            add_named(r, &words->at[i], at + strlen(prefix), guard, uses);
+            add_named(r, &words->at[i], at + strlen(prefix), condition, uses);
 }
 
-void obb_read_tools(obb_reader *r, const obb_word_list *words, const obb_guard *guard, obb_uses *tools)
+void obb_read_tools(obb_reader *r, const obb_word_list *words, const obb_condition *condition, obb_uses *tools)
 {
-    read_named(r, words, "{tool:", guard, tools);
+    read_named(r, words, "{tool:", condition, tools);
 }
 
 void obb_check_environment(obb_reader *r, const obb_word_list *words)
@@ -59,11 +59,11 @@ static void read_makes(obb_reader *r, const obb_item *item, obb_target *t)
             continue;
         }
         for (size_t k = 0; k < t->makes.count; k++)
-            if (strcmp(t->makes.at[k].path, path) == 0 && t->makes.at[k].guard == item->guard) {
+            if (strcmp(t->makes.at[k].path, path) == 0 && t->makes.at[k].condition == item->condition) {
                 obb_diag *d = obb_reader_fault(r, w->place, "`%s` is named twice", path);
                 obb_also(r->diags, d, t->makes.at[k].place, "named here before");
             }
-        obb_arena_push(r->arena, &t->makes, (obb_made){path, w->place, item->guard, false});
+        obb_arena_push(r->arena, &t->makes, (obb_made){path, w->place, item->condition, false});
     }
 }
 
@@ -107,21 +107,21 @@ static void add_command(obb_reader *r, const obb_item *item, obb_target *t)
         return;
     check_operation(r, item, &words);
     obb_arena_push(r->arena, &t->commands, p);
-    obb_read_references(r, &words, item->guard, t);
+    obb_read_references(r, &words, item->condition, t);
 }
 
-void obb_read_references(obb_reader *r, const obb_word_list *words, const obb_guard *guard, obb_target *t)
+void obb_read_references(obb_reader *r, const obb_word_list *words, const obb_condition *condition, obb_target *t)
 {
-    obb_read_tools(r, words, guard, &t->tools);
-    read_named(r, words, "{product:", guard, &t->uses);
+    obb_read_tools(r, words, condition, &t->tools);
+    read_named(r, words, "{product:", condition, &t->uses);
     for (size_t i = 0; i < words->count; i++) {
         const char *text = words->at[i].text, *at = text;
         if (begins(text, "product:"))
-            add_named(r, &words->at[i], text + 8, guard, &t->uses);
+            add_named(r, &words->at[i], text + 8, condition, &t->uses);
         if (begins(text, "made:"))
-            obb_arena_push(r->arena, &t->made_of, (obb_made){text + 5, words->at[i].place, guard, false});
+            obb_arena_push(r->arena, &t->made_of, (obb_made){text + 5, words->at[i].place, condition, false});
         for (; (at = strstr(at, "{made:")); at += 6)
-            obb_arena_push(r->arena, &t->made_of, (obb_made){obb_arena_copy(r->arena, at + 6, strcspn(at + 6, "}")), words->at[i].place, guard, false});
+            obb_arena_push(r->arena, &t->made_of, (obb_made){obb_arena_copy(r->arena, at + 6, strcspn(at + 6, "}")), words->at[i].place, condition, false});
     }
 }
 
@@ -169,7 +169,7 @@ static void read_expectation(obb_reader *r, const obb_item *item, obb_target *t)
 static void keep(obb_reader *r, const obb_item *item, obb_target *t, obb_properties *into)
 {
     obb_word_list words = obb_item_values(r, item);
-    obb_read_references(r, &words, item->guard, t);
+    obb_read_references(r, &words, item->condition, t);
     obb_property p = obb_item_property(item);
     if (item->vocable.id == OBB_W_ENV)
         obb_check_environment(r, &words);
@@ -183,7 +183,7 @@ bool obb_read_step_property(obb_reader *r, const obb_item *item, obb_target *t)
     case OBB_W_READS:
         words = obb_item_values(r, item);
         obb_read_patterns(r, item, &t->reads);
-        obb_read_references(r, &words, item->guard, t);
+        obb_read_references(r, &words, item->condition, t);
         return true;
     case OBB_W_MAKES: read_makes(r, item, t); return true;
     case OBB_W_STEP_RUN: case OBB_W_COPY: case OBB_W_MOVE: case OBB_W_JOIN: case OBB_W_FILL_FILE: case OBB_W_HASH:

@@ -81,7 +81,7 @@ void obb_read_setting(obb_reader *r, const obb_item *item, obb_settings *setting
     for (size_t i = 0; i < values.count; i++) {
         const obb_word *w = &values.at[i];
         check_value(r, item, w);
-        obb_setting s = {id, w->text, w->place, item->guard};
+        obb_setting s = {id, w->text, w->place, item->condition};
         if (shape == OBB_FOLDERS || shape == OBB_ONE_FILE)
             s.value = obb_reader_path(r, w);
         if (shape == OBB_SET)
@@ -93,9 +93,9 @@ void obb_read_setting(obb_reader *r, const obb_item *item, obb_settings *setting
 
 void obb_read_refusal(obb_reader *r, const obb_item *item, obb_refusals *refusals)
 {
-    obb_refusal refusal = {.guard = item->guard, .place = item->head.place, .choose = item->choose,
+    obb_refusal refusal = {.condition = item->condition, .place = item->head.place, .choose = item->choose,
                            .reason = item->choose ? NULL : obb_item_value(item).text};
-    if (!item->choose && !item->guard) {
+    if (!item->choose && !item->condition) {
         obb_diag *d = obb_reader_fault(r, item->head.place, "`%s` without a condition bars everything", item->head.text);
         obb_hint(r->diags, d, "put it inside `when` or `choose`; `only` says where a target is there at all");
     }
@@ -108,7 +108,7 @@ void obb_read_patterns(obb_reader *r, const obb_item *item, obb_patterns *patter
 {
     for (size_t i = 0; i < item->lines.count; i++) {
         const obb_word_list *words = &item->lines.at[i];
-        obb_pattern_line line = {.guard = item->guard, .takes_away = item->vocable.id == OBB_W_EXCEPT};
+        obb_pattern_line line = {.condition = item->condition, .takes_away = item->vocable.id == OBB_W_EXCEPT};
         bool except = line.takes_away;
         for (size_t k = 0; k < words->count; k++) {
             const obb_word *w = &words->at[k];
@@ -127,9 +127,9 @@ void obb_read_patterns(obb_reader *r, const obb_item *item, obb_patterns *patter
     }
 }
 
-static void add_use(obb_reader *r, obb_target *t, const obb_word *name, const obb_guard *guard, bool shared)
+static void add_use(obb_reader *r, obb_target *t, const obb_word *name, const obb_condition *condition, bool shared)
 {
-    obb_use use = {.name = name->text, .place = name->place, .guard = guard, .shared = shared};
+    obb_use use = {.name = name->text, .place = name->place, .condition = condition, .shared = shared};
     obb_arena_push(r->arena, &t->uses, use);
 }
 
@@ -137,7 +137,7 @@ static void read_uses(obb_reader *r, const obb_item *item, obb_target *t, bool s
 {
     obb_word_list values = obb_item_values(r, item);
     for (size_t i = 0; i < values.count; i++)
-        add_use(r, t, &values.at[i], item->guard, shared);
+        add_use(r, t, &values.at[i], item->condition, shared);
 }
 
 static void read_settings_block(obb_reader *r, const obb_item *item, obb_where where,
@@ -145,9 +145,9 @@ static void read_settings_block(obb_reader *r, const obb_item *item, obb_where w
 {
     if (!item->block)
         return;
-    obb_items items = obb_reader_items(r, item->block, where, item->guard);
+    obb_items items = obb_reader_items(r, item->block, where, item->condition);
     for (size_t i = 0; i < items.count; i++) {
-        t->conditional = t->conditional || items.at[i].guard;
+        t->conditional = t->conditional || items.at[i].condition;
         if (items.at[i].vocable.id == OBB_W_USES)
             read_uses(r, &items.at[i], t, true);
         else if (items.at[i].vocable.id == OBB_W_REFUSE)
@@ -159,7 +159,7 @@ static void read_settings_block(obb_reader *r, const obb_item *item, obb_where w
 
 static void read_for(obb_reader *r, const obb_item *item, obb_target *t)
 {
-    obb_for f = {.patterns = obb_item_values(r, item), .guard = item->guard};
+    obb_for f = {.patterns = obb_item_values(r, item), .condition = item->condition};
     read_settings_block(r, item, OBB_IN_FOR, t, &f.settings);
     for (size_t i = 0; i < f.patterns.count; i++)
         if (!obb_starts(f.patterns.at[i].text, "made:"))
@@ -250,9 +250,9 @@ static void read_once(obb_reader *r, const obb_item *item, obb_target *t)
     if (item->vocable.id == OBB_W_ONLY) {
         obb_word_list words = obb_item_values(r, item);
         p.test = obb_read_test(r, &words, item->head.place);
-        p.condition = obb_joined_words(r->arena, &words);
+        p.test_words = obb_joined_words(r->arena, &words);
     }
-    bool kept = item->guard || item->vocable.id == OBB_W_ONLY || item->vocable.id == OBB_W_BUDGET;
+    bool kept = item->condition || item->vocable.id == OBB_W_ONLY || item->vocable.id == OBB_W_BUDGET;
     if (kept)
         obb_arena_push(r->arena, &t->properties, p);
     else
@@ -269,7 +269,7 @@ static void read_from(obb_reader *r, const obb_item *item, obb_target *t)
     if (strcmp(suffix, ".asm") == 0 || strcmp(suffix, ".nasm") == 0)
         read_once(r, item, t);
     else
-        add_use(r, t, &value, item->guard, false);
+        add_use(r, t, &value, item->condition, false);
 }
 
 /* place NAME at OFFSET: an image of the project, or a file. */
@@ -277,7 +277,7 @@ static void read_place(obb_reader *r, const obb_item *item, obb_target *t)
 {
     for (size_t i = 0; i < item->lines.count; i++) {
         const obb_word_list *w = &item->lines.at[i];
-        obb_placed placed = {.guard = item->guard};
+        obb_placed placed = {.condition = item->condition};
         if (w->count != 3 || strcmp(w->at[1].text, "at") != 0 || !obb_read_size(w->at[2].text, &placed.offset)) {
             obb_diag *d = obb_reader_fault(r, item->head.place, "`%s` takes a part and its offset", item->head.text);
             obb_hint(r->diags, d, "write: place NAME at 512 (or 0x200, or 2K)");
@@ -287,9 +287,9 @@ static void read_place(obb_reader *r, const obb_item *item, obb_target *t)
         placed.place = w->at[0].place;
         obb_word_list one = {.at = (obb_word *)(uintptr_t)&w->at[0], .count = 1};
         if (strncmp(placed.name, "made:", 5) == 0)
-            obb_read_references(r, &one, item->guard, t);
+            obb_read_references(r, &one, item->condition, t);
         else if (!*obb_path_suffix(placed.name) && !strchr(placed.name, '/'))
-            add_use(r, t, &w->at[0], item->guard, false);
+            add_use(r, t, &w->at[0], item->condition, false);
         else
             placed.name = obb_reader_path(r, &w->at[0]);
         obb_arena_push(r->arena, &t->placed, placed);
@@ -314,7 +314,7 @@ static void read_sources(obb_reader *r, const obb_item *item, obb_target *t)
     obb_word_list words = obb_item_values(r, item);
     size_t before = t->made_of.count;
     obb_read_patterns(r, item, &t->sources);
-    obb_read_references(r, &words, item->guard, t);
+    obb_read_references(r, &words, item->condition, t);
     for (size_t i = before; i < t->made_of.count; i++)
         t->made_of.at[i].source = true;
 }
@@ -324,7 +324,7 @@ static void read_tested(obb_reader *r, const obb_item *item, obb_target *t)
 {
     obb_word name = obb_item_value(item);
     t->tested = name.text;
-    add_use(r, t, &name, item->guard, false);
+    add_use(r, t, &name, item->condition, false);
 }
 
 static void read_property(obb_reader *r, const obb_item *item, obb_target *t);
@@ -355,18 +355,18 @@ static void read_around(obb_reader *r, const obb_item *item, obb_target *t)
     obb_target *step = new_target(r, name, item->head.place, OBB_STEP);
     step->owner = t;
     step->after = after;
-    obb_items items = obb_reader_items(r, item->block, OBB_IN_STEP, item->guard);
+    obb_items items = obb_reader_items(r, item->block, OBB_IN_STEP, item->condition);
     for (size_t i = 0; i < items.count; i++)
         read_property(r, &items.at[i], step);
     obb_check_step(r, step);
     obb_word used = {after ? t->name : name, item->head.place, false};
-    add_use(r, after ? step : t, &used, item->guard, false);
-    step->conditional = step->conditional || item->guard;
+    add_use(r, after ? step : t, &used, item->condition, false);
+    step->conditional = step->conditional || item->condition;
 }
 
 static void read_property(obb_reader *r, const obb_item *item, obb_target *t)
 {
-    t->conditional = t->conditional || item->guard;
+    t->conditional = t->conditional || item->condition;
     switch (item->vocable.id) {
     case OBB_W_SOURCES: case OBB_W_EXCEPT: read_sources(r, item, t); break;
     case OBB_W_BEFORE: case OBB_W_AFTER: read_around(r, item, t); break;

@@ -57,13 +57,13 @@ static bool choice_holds(const obb_variant *v, const obb_choose *c, size_t which
     return true;
 }
 
-bool obb_guard_holds(const obb_variant *v, const obb_guard *g)
+bool obb_condition_holds(const obb_variant *v, const obb_condition *g)
 {
     if (!g)
         return true;
-    char *known = &v->guards[g->number];
+    char *known = &v->conditions[g->number];
     if (!*known) {
-        bool holds = obb_guard_holds(v, g->parent) &&
+        bool holds = obb_condition_holds(v, g->parent) &&
                      (g->test ? test_holds(v, g->test) : g->choose && choice_holds(v, g->choose, g->which));
         *known = holds ? 1 : 2;
     }
@@ -75,17 +75,17 @@ const char *obb_variant_value(const obb_variant *v, obb_axis_id axis)
     return v->values[axis];
 }
 
-const obb_property *obb_part_property(const obb_variant *v, const obb_part *part, int id)
+const obb_property *obb_definition_property(const obb_variant *v, const obb_definition *definition, int id)
 {
-    for (size_t i = part->properties.count; i-- > 0;)
-        if (part->properties.at[i].id == id && obb_guard_holds(v, part->properties.at[i].guard))
-            return &part->properties.at[i];
+    for (size_t i = definition->properties.count; i-- > 0;)
+        if (definition->properties.at[i].id == id && obb_condition_holds(v, definition->properties.at[i].condition))
+            return &definition->properties.at[i];
     return NULL;
 }
 
-static const char *property_word(const obb_variant *v, const obb_part *part, int id)
+static const char *property_word(const obb_variant *v, const obb_definition *definition, int id)
 {
-    const obb_property *p = obb_part_property(v, part, id);
+    const obb_property *p = obb_definition_property(v, definition, id);
     return p && p->lines.count && p->lines.at[0].count ? p->lines.at[0].at[0].text : NULL;
 }
 
@@ -107,7 +107,7 @@ static void report_refusals(const obb_variant *v, const obb_refusals *refusals, 
 {
     for (size_t i = 0; i < refusals->count; i++) {
         const obb_refusal *r = &refusals->at[i];
-        if (!obb_guard_holds(v, r->guard))
+        if (!obb_condition_holds(v, r->condition))
             continue;
         if (r->reason) {
             obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, r->place, "the %s `%s` is refused in %s: %s", kind,
@@ -162,7 +162,7 @@ void obb_report_refusals(const obb_variant *v, const obb_target *target, obb_dia
 #define KEEP_HOLDING(v, from, to)                                                       \
     do {                                                                                \
         for (size_t i_ = 0; i_ < (from)->count; i_++)                                   \
-            if (obb_guard_holds(v, (from)->at[i_].guard))                               \
+            if (obb_condition_holds(v, (from)->at[i_].condition))                               \
                 obb_arena_push((v)->project->arena, to, (from)->at[i_]);                \
     } while (0)
 
@@ -221,7 +221,7 @@ const char *obb_left_out(const obb_variant *v, const obb_target *target)
     const obb_properties *p = &obb_in(v, target)->properties;
     for (size_t i = 0; i < p->count; i++)
         if (p->at[i].id == OBB_W_ONLY && p->at[i].test && !test_holds(v, p->at[i].test))
-            return p->at[i].condition;
+            return p->at[i].test_words;
     const obb_target *owner = v->project->targets.at[target->number]->owner;
     return owner ? obb_left_out(v, owner) : NULL;
 }
@@ -289,7 +289,7 @@ static void read_memory(obb_variant *v, obb_diags *diags)
     const obb_properties *p = &v->platform->properties;
     for (size_t i = 0; i < p->count; i++)
         for (size_t k = 0; p->at[i].id == OBB_W_MEMORY && k < p->at[i].lines.count; k++)
-            if (obb_guard_holds(v, p->at[i].guard))
+            if (obb_condition_holds(v, p->at[i].condition))
                 read_region(v, &p->at[i].lines.at[k], p->at[i].place, diags);
     for (size_t i = 0; i < v->memory.count; i++)
         for (size_t k = 0; k < i; k++) {
@@ -308,7 +308,7 @@ static void add_budgets(const obb_variant *v, const obb_properties *p, obb_arena
     struct { obb_budget *at; size_t count, room; } list = {*budgets, *count, *count};
     for (size_t i = 0; i < p->count; i++) {
         obb_budget b;
-        if (p->at[i].id != OBB_W_BUDGET || !obb_guard_holds(v, p->at[i].guard) || !read_budget(v, &p->at[i], &b, diags))
+        if (p->at[i].id != OBB_W_BUDGET || !obb_condition_holds(v, p->at[i].condition) || !read_budget(v, &p->at[i], &b, diags))
             continue;
         size_t k = 0;
         while (k < list.count && strcmp(list.at[k].region, b.region) != 0)
@@ -363,18 +363,18 @@ static void set_axis_layer(obb_variant *v)
 
 /* --- making one --------------------------------------------------------------------- */
 
-static const obb_part *find_part(obb_project *p, obb_part_kind kind, const char *name, obb_place place,
+static const obb_definition *find_part(obb_project *p, obb_definition_kind kind, const char *name, obb_place place,
                                  obb_diags *diags)
 {
-    const obb_part *part = obb_project_part(p, kind, name);
-    if (part)
-        return part;
+    const obb_definition *definition = obb_project_definition(p, kind, name);
+    if (definition)
+        return definition;
     obb_diag *d = obb_error(diags, place.line ? OBB_FAULT_DESCRIPTION : OBB_FAULT_USAGE, place,
-                            "there is no %s `%s`", obb_part_kind_name(kind), name);
-    obb_hint_nearest(diags, d, name, obb_project_part_names(p, kind));
+                            "there is no %s `%s`", obb_definition_kind_name(kind), name);
+    obb_hint_nearest(diags, d, name, obb_project_definition_names(p, kind));
     if (!d->hint)
         obb_hint(diags, d, "`obbligato show %s` lists them",
-                 kind == OBB_PLATFORM_PART ? "platforms" : "variants");
+                 kind == OBB_PLATFORM_DEFINITION ? "platforms" : "variants");
     return NULL;
 }
 
@@ -384,11 +384,11 @@ static void set_value(obb_variant *v, const obb_assignment *a, const char *from)
     v->value_from[a->axis->number] = from;
 }
 
-static void take_part_values(obb_variant *v, const obb_part *part)
+static void take_part_values(obb_variant *v, const obb_definition *definition)
 {
-    const char *from = obb_arena_format(v->project->arena, "%s %s", obb_part_kind_name(part->kind), part->name);
-    for (size_t i = 0; i < part->sets.count; i++)
-        set_value(v, &part->sets.at[i], from);
+    const char *from = obb_arena_format(v->project->arena, "%s %s", obb_definition_kind_name(definition->kind), definition->name);
+    for (size_t i = 0; i < definition->sets.count; i++)
+        set_value(v, &definition->sets.at[i], from);
 }
 
 static void derive_value(obb_variant *v, obb_axis_id axis, const char *value, const char *from)
@@ -465,7 +465,7 @@ static void keep_settings(obb_variant *v, const obb_settings *from, obb_layer la
 static bool take_toolchain(obb_variant *v)
 {
     const char *name = property_word(v, v->platform, OBB_W_USES_TOOLCHAIN);
-    v->toolchain = obb_project_part(v->project, OBB_TOOLCHAIN_PART, name ? name : "host");
+    v->toolchain = obb_project_definition(v->project, OBB_TOOLCHAIN_DEFINITION, name ? name : "host");
     if (!v->toolchain) /* told when the description was read */
         return false;
     const char *family = property_word(v, v->toolchain, OBB_W_FAMILY);
@@ -476,7 +476,7 @@ static bool take_toolchain(obb_variant *v)
         family = "gcc";
     derive_value(v, OBB_AXIS_FAMILY, family,
                  obb_arena_format(v->project->arena, "toolchain %s", v->toolchain->name));
-    memset(v->guards, 0, v->project->guard_count + 1);
+    memset(v->conditions, 0, v->project->condition_count + 1);
     return true;
 }
 
@@ -517,8 +517,8 @@ const obb_variant *obb_project_variant(obb_project *p, const char *platform, con
 {
     obb_variant *v = obb_arena_alloc(p->arena, sizeof *v);
     v->project = p;
-    v->platform = find_part(p, OBB_PLATFORM_PART, platform, place, diags);
-    v->configuration = find_part(p, OBB_CONFIGURATION_PART, configuration, place, diags);
+    v->platform = find_part(p, OBB_PLATFORM_DEFINITION, platform, place, diags);
+    v->configuration = find_part(p, OBB_CONFIGURATION_DEFINITION, configuration, place, diags);
     if (!v->platform || !v->configuration)
         return NULL;
     v->name = obb_arena_format(p->arena, "%s.%s", platform, configuration);
@@ -529,7 +529,7 @@ const obb_variant *obb_project_variant(obb_project *p, const char *platform, con
     if (known)
         return known;
     v->overlaps = obb_arena_alloc(p->arena, sizeof *v->overlaps);
-    v->guards = obb_arena_alloc(p->arena, p->guard_count + 1);
+    v->conditions = obb_arena_alloc(p->arena, p->condition_count + 1);
     v->targets = obb_arena_alloc(p->arena, (p->targets.count + 1) * sizeof *v->targets);
     if (!complete(v, diags))
         return NULL;

@@ -32,7 +32,7 @@ typedef struct obb_budget {
 struct obb_variant {
     const char *name; /* host.debug, striker-m3.release+telemetry=full */
     obb_project *project;
-    const obb_part *platform, *configuration, *toolchain;
+    const obb_definition *platform, *configuration, *toolchain;
     const obb_runner *runner;   /* NULL: programs run as they are */
     const char **values;        /* by axis number; "" when nothing sets it */
     const char **value_from;    /* who set it: "platform x", "--set", "default" ... */
@@ -40,7 +40,7 @@ struct obb_variant {
     OBB_VEC(obb_region) memory;
     OBB_VEC(obb_budget) budgets; /* of the platform and the configuration */
     struct obb_overlaps *overlaps; /* choices where two cases were found to fit */
-    char *guards;               /* by guard number: 0 not asked yet, 1 holds, 2 does not */
+    char *conditions;               /* by guard number: 0 not asked yet, 1 holds, 2 does not */
     obb_target **targets;       /* by target number, as they are here; NULL: not asked yet */
 };
 
@@ -64,7 +64,7 @@ const obb_variant *obb_project_variant_named(obb_project *project, const char *n
 void obb_project_lineup_variants(obb_project *project, const obb_lineup *lineup,
                                  const obb_words *sets, obb_diags *diags, obb_variants *variants);
 
-bool obb_guard_holds(const obb_variant *variant, const obb_guard *guard);
+bool obb_condition_holds(const obb_variant *variant, const obb_condition *condition);
 
 /* The value of an axis, "" when it has none here. */
 const char *obb_variant_value(const obb_variant *variant, obb_axis_id axis);
@@ -81,7 +81,7 @@ const char *obb_left_out(const obb_variant *variant, const obb_target *target);
 void obb_report_refusals(const obb_variant *variant, const obb_target *target, obb_diags *diags);
 
 /* The last property of this kind that holds; NULL: none. `id` is an obb_word_id. */
-const obb_property *obb_part_property(const obb_variant *variant, const obb_part *part, int id);
+const obb_property *obb_definition_property(const obb_variant *variant, const obb_definition *definition, int id);
 
 /* Circles of uses in this variant that stand in the way of making things in some order. */
 void obb_check_circles(const obb_variant *variant, obb_diags *diags);

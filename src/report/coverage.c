@@ -18,7 +18,7 @@ static char *counts_path(const obb_plan *plan, const obb_action *a, obb_arena *a
 
 static bool counts(const obb_action *a)
 {
-    return a->kind == OBB_COMPILE && a->words && a->words->tool && a->in_place && !a->words->toolchain->custom;
+    return a->kind == OBB_COMPILE && a->options && a->options->tool && a->in_place && !a->options->toolchain->custom;
 }
 
 void obb_coverage_reset(const obb_plan *plan)
@@ -125,7 +125,7 @@ bool obb_coverage_collect(const obb_plan *plan, obb_arena *arena, obb_diags *dia
         const char *counted = counts_path(plan, a, arena);
         if (access(counted, F_OK))
             continue;
-        tool_words(a->words->tool, arena, &words);
+        tool_words(a->options->tool, arena, &words);
         const char *tool = words.at[0];
         obb_arena_push(arena, &words, "-t");
         obb_arena_push(arena, &words, counted);

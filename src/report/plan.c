@@ -12,10 +12,10 @@ static json_t *paths(const obb_plan *plan, const obb_file_list *files)
 static json_t *commands(const obb_action *a)
 {
     json_t *all = json_array();
-    for (size_t i = 0; a->step && i < a->step->parts.count; i++) {
+    for (size_t i = 0; a->step && i < a->step->commands.count; i++) {
         json_t *words = json_array();
-        const obb_words *part = &a->step->parts.at[i].words;
-        if (a->step->parts.at[i].kind != OBB_PART_RUN)
+        const obb_words *part = &a->step->commands.at[i].words;
+        if (a->step->commands.at[i].kind != OBB_STEP_RUN)
             continue;
         for (size_t k = 0; k < part->count; k++)
             json_array_append_new(words, obb_report_text(part->at[k]));

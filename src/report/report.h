@@ -7,7 +7,7 @@
 #include "image/account.h"
 #include "plan/includes.h"
 #include "plan/plan.h"
-#include "run/trials.h"
+#include "run/test_runs.h"
 
 /* A JSON string of any bytes: those that are no UTF-8 (names of files may hold them) become
  * question marks. */
@@ -44,8 +44,8 @@ obb_account *obb_report_read_account(const char *text, size_t length, const char
                                      const char *variant, obb_arena *arena);
 
 /* Results of tests: TAP version 14, JUnit XML, and JSON objects. */
-void obb_report_tap(const obb_trial *trials, size_t count, obb_text *text);
-void obb_report_junit(const char *project, const obb_trial *trials, size_t count, uint64_t milliseconds, obb_text *text);
-json_t *obb_report_trials(const obb_trial *trials, size_t count);
+void obb_report_tap(const obb_test_run *trials, size_t count, obb_text *text);
+void obb_report_junit(const char *project, const obb_test_run *trials, size_t count, uint64_t milliseconds, obb_text *text);
+json_t *obb_report_test_runs(const obb_test_run *trials, size_t count);
 
 #endif

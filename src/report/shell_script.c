@@ -54,7 +54,7 @@ static void pad(script *s, const char *path, uint64_t length, unsigned byte)
 
 static int by_offset(const void *a, const void *b)
 {
-    uint64_t x = (*(const obb_image_part *const *)a)->offset, y = (*(const obb_image_part *const *)b)->offset;
+    uint64_t x = (*(const obb_image_segment *const *)a)->offset, y = (*(const obb_image_segment *const *)b)->offset;
     return x < y ? -1 : x > y;
 }
 
@@ -70,11 +70,11 @@ static void append(script *s, const char *from, const char *to)
 static void add_image(script *s, const obb_action *a)
 {
     static const char *const formats[] = {"binary", "ihex", "srec"};
-    const obb_image_job *image = a->image;
+    const obb_image_recipe *image = a->image;
     const char *output = obb_files_path(s->plan->files, a->output);
     obb_toolchain *tc = obb_plan_variant_of(s->plan, a->variant)->toolchain;
     const char *fill = obb_arena_format(s->plan->arena, "--gap-fill=0x%02x", (unsigned)image->fill);
-    OBB_VEC(const obb_image_part *) parts = {0};
+    OBB_VEC(const obb_image_segment *) parts = {0};
     if (image->program) {
         const char *words[] = {"-O", formats[image->format], image->program, output, fill};
         obb_text_format(s->text, "run_%s ", tc->tools[OBB_TOOL_COPIER].variable);
@@ -83,8 +83,8 @@ static void add_image(script *s, const obb_action *a)
         obb_text_string(s->text, ": > ");
         line(s, &output, 1);
     }
-    for (size_t i = 0; i < image->parts.count; i++)
-        obb_arena_push(s->plan->arena, &parts, &image->parts.at[i]);
+    for (size_t i = 0; i < image->segments.count; i++)
+        obb_arena_push(s->plan->arena, &parts, &image->segments.at[i]);
     if (parts.count)
         qsort(parts.at, parts.count, sizeof *parts.at, by_offset);
     for (size_t i = 0; i < parts.count; i++) {
@@ -96,15 +96,15 @@ static void add_image(script *s, const obb_action *a)
 }
 
 /* An operation on files, by programs that POSIX has. */
-static void add_operation(script *s, const obb_step_part *part)
+static void add_operation(script *s, const obb_step_command *part)
 {
     const obb_words *w = &part->words;
     const char *to = w->at[w->count - 1];
     uint64_t count = 0, byte = 0;
     switch (part->kind) {
-    case OBB_PART_COPY: obb_text_string(s->text, "cp -p "); line(s, w->at, 2); return;
-    case OBB_PART_MOVE: obb_text_string(s->text, "mv "); line(s, w->at, 2); return;
-    case OBB_PART_FILL:
+    case OBB_STEP_COPY: obb_text_string(s->text, "cp -p "); line(s, w->at, 2); return;
+    case OBB_STEP_MOVE: obb_text_string(s->text, "mv "); line(s, w->at, 2); return;
+    case OBB_STEP_FILL:
         obb_read_size(w->at[0], &count);
         obb_read_size(w->at[1], &byte);
         obb_text_string(s->text, ": > ");
@@ -116,11 +116,11 @@ static void add_operation(script *s, const obb_step_part *part)
     obb_text_string(s->text, ": > ");
     line(s, &to, 1);
     for (size_t i = 0; i + 1 < w->count; i++) {
-        if (part->kind == OBB_PART_JOIN) {
+        if (part->kind == OBB_STEP_JOIN) {
             append(s, w->at[i], to);
             continue;
         }
-        obb_text_string(s->text, part->kind == OBB_PART_HASH ? "sum256 " : "printf '%s\\n' ");
+        obb_text_string(s->text, part->kind == OBB_STEP_HASH ? "sum256 " : "printf '%s\\n' ");
         obb_text_shell_line(s->text, &w->at[i], 1);
         obb_text_string(s->text, " >> ");
         line(s, &to, 1);
@@ -130,10 +130,10 @@ static void add_operation(script *s, const obb_step_part *part)
 /* The environment of a step is the same few variables that a build gives it. */
 static void add_step(script *s, const obb_action *a)
 {
-    const obb_step_job *step = a->step;
-    for (size_t i = 0; i < step->parts.count; i++) {
-        const obb_step_part *part = &step->parts.at[i];
-        if (part->kind != OBB_PART_RUN) {
+    const obb_step_recipe *step = a->step;
+    for (size_t i = 0; i < step->commands.count; i++) {
+        const obb_step_command *part = &step->commands.at[i];
+        if (part->kind != OBB_STEP_RUN) {
             add_operation(s, part);
             continue;
         }
@@ -213,7 +213,7 @@ static void add_variables(script *s)
 static void add_texts(script *s)
 {
     for (size_t i = 0; i < s->plan->texts.count; i++) {
-        const obb_ready_text *t = &s->plan->texts.at[i];
+        const obb_generated_text *t = &s->plan->texts.at[i];
         const char *path = obb_files_path(s->plan->files, t->file);
         make_folder(s, t->file);
         obb_text_string(s->text, "printf %s ");
@@ -229,10 +229,10 @@ static void add_functions(script *s)
     bool pads = false, sums = false;
     for (size_t i = 0; i < s->plan->actions.count; i++) {
         const obb_action *a = s->plan->actions.at[i];
-        pads = pads || (s->wanted[i] && a->image && (a->image->parts.count || a->image->pad_to));
-        for (size_t k = 0; a->step && s->wanted[i] && k < a->step->parts.count; k++) {
-            pads = pads || a->step->parts.at[k].kind == OBB_PART_FILL;
-            sums = sums || a->step->parts.at[k].kind == OBB_PART_HASH;
+        pads = pads || (s->wanted[i] && a->image && (a->image->segments.count || a->image->pad_to));
+        for (size_t k = 0; a->step && s->wanted[i] && k < a->step->commands.count; k++) {
+            pads = pads || a->step->commands.at[k].kind == OBB_STEP_FILL;
+            sums = sums || a->step->commands.at[k].kind == OBB_STEP_HASH;
         }
     }
     obb_text_string(s->text, pads ? pad_function : "");

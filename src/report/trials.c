@@ -8,7 +8,7 @@
 
 static const char *const outcomes[] = {"passed", "failed", "skipped", "not-run"};
 
-static void trial_name(const obb_trial *t, obb_text *text)
+static void trial_name(const obb_test_run *t, obb_text *text)
 {
     obb_text_format(text, "%s (%s)", t->target->name, t->variant->name);
     if (t->number)
@@ -33,11 +33,11 @@ static void yaml_block(obb_text *text, const char *key, const char *value)
     }
 }
 
-void obb_report_tap(const obb_trial *trials, size_t count, obb_text *text)
+void obb_report_tap(const obb_test_run *trials, size_t count, obb_text *text)
 {
     obb_text_format(text, "TAP version 14\n1..%zu\n", count);
     for (size_t i = 0; i < count; i++) {
-        const obb_trial *t = &trials[i];
+        const obb_test_run *t = &trials[i];
         bool skipped = t->outcome == OBB_SKIPPED || t->outcome == OBB_NOT_RUN;
         obb_text_format(text, "%sok %zu - ", t->outcome == OBB_FAILED ? "not " : "", i + 1);
         trial_name(t, text);
@@ -82,7 +82,7 @@ static void xml_element(obb_text *text, const char *name, const char *value)
     obb_text_format(text, "</%s>\n", name);
 }
 
-static void junit_case(const obb_trial *t, obb_text *text)
+static void junit_case(const obb_test_run *t, obb_text *text)
 {
     obb_text_string(text, "    <testcase classname=\"");
     xml(text, t->variant->name);
@@ -107,7 +107,7 @@ static void junit_case(const obb_trial *t, obb_text *text)
     obb_text_string(text, "    </testcase>\n");
 }
 
-static void junit_counts(const obb_trial *trials, size_t count, obb_text *text)
+static void junit_counts(const obb_test_run *trials, size_t count, obb_text *text)
 {
     size_t failed = 0, skipped = 0;
     for (size_t i = 0; i < count; i++) {
@@ -117,7 +117,7 @@ static void junit_counts(const obb_trial *trials, size_t count, obb_text *text)
     obb_text_format(text, " tests=\"%zu\" failures=\"%zu\" errors=\"0\" skipped=\"%zu\"", count, failed, skipped);
 }
 
-void obb_report_junit(const char *project, const obb_trial *trials, size_t count, uint64_t milliseconds, obb_text *text)
+void obb_report_junit(const char *project, const obb_test_run *trials, size_t count, uint64_t milliseconds, obb_text *text)
 {
     obb_text_string(text, "<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<testsuites>\n  <testsuite name=\"");
     xml(text, project);
@@ -131,11 +131,11 @@ void obb_report_junit(const char *project, const obb_trial *trials, size_t count
 
 /* --- JSON --------------------------------------------------------------------------- */
 
-json_t *obb_report_trials(const obb_trial *trials, size_t count)
+json_t *obb_report_test_runs(const obb_test_run *trials, size_t count)
 {
     json_t *list = json_array();
     for (size_t i = 0; i < count; i++) {
-        const obb_trial *t = &trials[i];
+        const obb_test_run *t = &trials[i];
         json_t *o = json_object(), *words = json_array();
         for (size_t k = 0; k < t->argv.count; k++)
             json_array_append_new(words, obb_report_text(t->argv.at[k]));

@@ -26,7 +26,7 @@ typedef struct obb_event {
     size_t output_length;
     int status, signal;  /* of a failed one; `message` instead when it could not be run */
     const char *message;
-    bool taken;          /* it was on the shelf */
+    bool hit;            /* it was in the object cache */
     size_t done, total, running; /* actions so far, in all (as far as is known now), right now */
     uint64_t milliseconds;       /* of the action */
     uint64_t elapsed;            /* milliseconds since the start of the run */
@@ -37,7 +37,7 @@ typedef void obb_observer(void *self, const obb_event *event);
 
 typedef struct obb_run_result {
     size_t made, same, up_to_date, failed, left; /* same: made, and came out as before */
-    size_t taken;              /* of those made: they were on the shelf */
+    size_t hits;               /* of those made: they were in the object cache */
     size_t removed;
     size_t reports, differences; /* compiles that told what they read; how many files the scan
                                     had not found, or found in vain */

@@ -79,8 +79,8 @@ static bool in_charge(const obb_plan *plan, const char *path, obb_map *known, ob
 static void keep_beside(const obb_plan *plan, obb_map *kept)
 {
     for (size_t i = 0; i < plan->actions.count; i++)
-        for (size_t k = 0; k < plan->actions.at[i]->beside.count; k++)
-            obb_map_put(kept, obb_files_path(plan->files, plan->actions.at[i]->beside.at[k]), kept);
+        for (size_t k = 0; k < plan->actions.at[i]->byproducts.count; k++)
+            obb_map_put(kept, obb_files_path(plan->files, plan->actions.at[i]->byproducts.at[k]), kept);
 }
 
 /* Texts that are written before the actions run, and the compilation databases. */
@@ -100,17 +100,17 @@ static bool ready_text(const obb_plan *plan, obb_file file)
 void obb_run_list_stale(const obb_plan *plan, obb_state *state, obb_file_list *stale)
 {
     obb_file_list made = {0};
-    obb_map beside = {0}, variants = {0};
+    obb_map byproducts = {0}, variants = {0};
     obb_arena *arena = obb_arena_new();
     obb_state_list_made(state, &made);
-    keep_beside(plan, &beside);
+    keep_beside(plan, &byproducts);
     for (size_t i = 0; i < made.count; i++) {
         const char *path = obb_files_path(plan->files, made.at[i]);
-        if (!obb_plan_maker(plan, made.at[i]) && !obb_map_get(&beside, path) && !ready_text(plan, made.at[i]) &&
+        if (!obb_plan_maker(plan, made.at[i]) && !obb_map_get(&byproducts, path) && !ready_text(plan, made.at[i]) &&
             in_charge(plan, path, &variants, arena))
             obb_vec_push(stale, made.at[i]);
     }
-    obb_map_free(&beside);
+    obb_map_free(&byproducts);
     obb_map_free(&variants);
     obb_arena_free(arena);
     obb_vec_free(&made);

@@ -9,8 +9,8 @@
 #define OBB_RUN_RUN_H
 
 #include "run/event.h"
-#include "run/judge.h"
-#include "state/shelf.h"
+#include "run/up_to_date.h"
+#include "state/object_cache.h"
 
 /* Where commands write what is not whole yet, below the output folder: no product lies there. */
 #define OBB_WORK_FOLDER ".obbligato/work"
@@ -25,7 +25,7 @@ typedef struct obb_run_options {
     void *explainer;
     const char *watcher;  /* the program that watches what steps read, called `WATCHER trace-reads REPORT
                              COMMAND...` (trace.h); NULL: nobody watches */
-    obb_shelf *shelf;     /* where objects are kept for other builds; NULL: nowhere */
+    obb_object_cache *cache;     /* where objects are kept for other builds; NULL: nowhere */
     const obb_cause *forecast; /* what obb_forecast told of it just now; NULL: it is asked */
 } obb_run_options;
 

@@ -9,7 +9,7 @@
 #include "base/below.h"
 #include "base/path.h"
 #include "base/sha256.h"
-#include "run/runner.h"
+#include "run/scheduler.h"
 #include "toolchain/dialect.h"
 
 static const char *wrong(obb_arena *arena, const char *what, const char *path, int failed)
@@ -26,7 +26,7 @@ static const char *write_out(const char *path, const obb_text *text, obb_arena *
 }
 
 /* The contents one behind the other; a file that may be run stays one. */
-static const char *join(const obb_step_part *part, obb_arena *arena)
+static const char *join(const obb_step_command *part, obb_arena *arena)
 {
     obb_text text = {0};
     const char *message = NULL, *to = part->words.at[part->words.count - 1];
@@ -42,13 +42,13 @@ static const char *join(const obb_step_part *part, obb_arena *arena)
     }
     if (!message)
         message = write_out(to, &text, arena);
-    if (!message && part->kind == OBB_PART_COPY && stat(part->words.at[0], &st) == 0 && chmod(to, st.st_mode & 0777))
+    if (!message && part->kind == OBB_STEP_COPY && stat(part->words.at[0], &st) == 0 && chmod(to, st.st_mode & 0777))
         message = wrong(arena, "write", to, errno);
     obb_text_free(&text);
     return message;
 }
 
-static const char *move(const obb_step_part *part, obb_arena *arena)
+static const char *move(const obb_step_command *part, obb_arena *arena)
 {
     int failed = obb_path_make_folders(part->words.at[1]);
     if (!failed && rename(part->words.at[0], part->words.at[1]))
@@ -57,7 +57,7 @@ static const char *move(const obb_step_part *part, obb_arena *arena)
 }
 
 /* FIPS 180-4; the lines have the form that checking programs of the system read. */
-static const char *hash(const obb_step_part *part, obb_arena *arena)
+static const char *hash(const obb_step_command *part, obb_arena *arena)
 {
     obb_text text = {0};
     const char *message = NULL;
@@ -77,7 +77,7 @@ static const char *hash(const obb_step_part *part, obb_arena *arena)
     return message;
 }
 
-static const char *fill(const obb_step_part *part, obb_arena *arena)
+static const char *fill(const obb_step_command *part, obb_arena *arena)
 {
     uint64_t count = 0, byte = 0;
     obb_read_size(part->words.at[0], &count);
@@ -88,7 +88,7 @@ static const char *fill(const obb_step_part *part, obb_arena *arena)
     return failed ? wrong(arena, "write", part->words.at[2], failed) : NULL;
 }
 
-static const char *write_text(const obb_step_part *part, obb_arena *arena)
+static const char *write_text(const obb_step_command *part, obb_arena *arena)
 {
     obb_text text = {0};
     obb_text_format(&text, "%s\n", part->words.at[0]);
@@ -97,19 +97,19 @@ static const char *write_text(const obb_step_part *part, obb_arena *arena)
     return message;
 }
 
-static const char *operate(const obb_plan *plan, const obb_step_part *part, obb_arena *arena)
+static const char *operate(const obb_plan *plan, const obb_step_command *part, obb_arena *arena)
 {
     const char *to = part->words.at[part->words.count - 1];
     int failed = obb_below_make_folders(plan->out, to);
     if (failed)
         return obb_arena_format(arena, "cannot write %s: %s", to, obb_below_error(failed));
     switch (part->kind) {
-    case OBB_PART_COPY: case OBB_PART_JOIN: return join(part, arena);
-    case OBB_PART_MOVE: return move(part, arena);
-    case OBB_PART_HASH: return hash(part, arena);
-    case OBB_PART_FILL: return fill(part, arena);
-    case OBB_PART_WRITE: return write_text(part, arena);
-    case OBB_PART_RUN: break;
+    case OBB_STEP_COPY: case OBB_STEP_JOIN: return join(part, arena);
+    case OBB_STEP_MOVE: return move(part, arena);
+    case OBB_STEP_HASH: return hash(part, arena);
+    case OBB_STEP_FILL: return fill(part, arena);
+    case OBB_STEP_WRITE: return write_text(part, arena);
+    case OBB_STEP_RUN: break;
     }
     return NULL;
 }
@@ -215,7 +215,7 @@ static const char *judge_watch(runner *r, const child *c)
 }
 
 /* The words of a part, behind those of the watcher where there is one. */
-static const char *const *watched_words(runner *r, child *c, const obb_step_part *part)
+static const char *const *watched_words(runner *r, child *c, const obb_step_command *part)
 {
     obb_words words = {0};
     char root[4096];
@@ -233,11 +233,11 @@ static const char *const *watched_words(runner *r, child *c, const obb_step_part
 /* Goes on with a step: operations are done here, a command is started. */
 void obb_step_go_on(runner *r, child *c)
 {
-    const obb_step_job *step = c->action->step;
+    const obb_step_recipe *step = c->action->step;
     const char *message = NULL;
-    for (; c->parts < step->parts.count && !message; c->parts++) {
-        const obb_step_part *part = &step->parts.at[c->parts];
-        if (part->kind != OBB_PART_RUN) {
+    for (; c->parts < step->commands.count && !message; c->parts++) {
+        const obb_step_command *part = &step->commands.at[c->parts];
+        if (part->kind != OBB_STEP_RUN) {
             message = operate(r->plan, part, r->arena);
             continue;
         }

@@ -132,7 +132,7 @@ static value conditional(evaluator *e);
 static bool spelt(const evaluator *e, const char *word)
 {
     return e->at < e->end && e->at->kind == OBB_T_NAME &&
-           e->scanner->way->dialect->language == OBB_CXX && strlen(word) == e->at->length &&
+           e->scanner->setup->dialect->language == OBB_CXX && strlen(word) == e->at->length &&
            memcmp(word, e->at->text, e->at->length) == 0;
 }
 

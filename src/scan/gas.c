@@ -253,7 +253,7 @@ void obb_scan_gas(obb_scanner *s, const char *word, const char *rest)
     static const char *const setting[] = {".set", ".equ", ".equiv", ".eqv", NULL};
     static const char *const opening[] = {".macro", ".rept", ".irp", ".irpc", NULL};
     static const char *const closing[] = {".endm", ".endr", NULL};
-    obb_scan_spoil_readings(s);
+    obb_scan_spoil_memos(s);
     if (one_of(word, opening)) {
         s->gas.blocks++;
         s->gas.unknown++;
@@ -281,7 +281,7 @@ void obb_scan_gas(obb_scanner *s, const char *word, const char *rest)
 
 void obb_scan_gas_begin(obb_scanner *s)
 {
-    const obb_words *flags = &s->way->dialect->flags;
+    const obb_words *flags = &s->setup->dialect->flags;
     obb_map_free(&s->gas.symbols);
     s->gas.levels.count = 0;
     s->gas.unknown = s->gas.blocks = 0;

@@ -11,7 +11,7 @@
 #include "scan/scanner.h"
 
 typedef struct branch {
-    bool taken, was_taken, outer;
+    bool taken, was_hit, outer;
 } branch;
 
 typedef struct intel {
@@ -222,17 +222,17 @@ static bool conditional(intel *x, const char *word, const char *rest)
 {
     if (strncasecmp(word, "if", 2) == 0) {
         branch b = {.outer = active(x)};
-        b.taken = b.was_taken = b.outer && test(x, word + 2, rest);
+        b.taken = b.was_hit = b.outer && test(x, word + 2, rest);
         obb_arena_push(x->scanner->scratch, &x->branches, b);
         return true;
     }
     branch *b = x->branches.count ? &x->branches.at[x->branches.count - 1] : NULL;
     if (strncasecmp(word, "elif", 4) == 0 && b) {
-        b->taken = !b->was_taken && b->outer && test(x, word + 4, rest);
-        b->was_taken = b->was_taken || b->taken;
+        b->taken = !b->was_hit && b->outer && test(x, word + 4, rest);
+        b->was_hit = b->was_hit || b->taken;
     } else if (strcasecmp(word, "else") == 0 && b) {
-        b->taken = !b->was_taken && b->outer;
-        b->was_taken = true;
+        b->taken = !b->was_hit && b->outer;
+        b->was_hit = true;
     } else if (strcasecmp(word, "endif") == 0 && b) {
         x->branches.count--;
     } else {
@@ -333,7 +333,7 @@ static void read_intel(intel *x, obb_file file)
 {
     obb_scanner *s = x->scanner;
     obb_text text = {0};
-    if (obb_files_is_promised(s->files, file))
+    if (obb_files_is_pending(s->files, file))
         obb_scan_wait_for(s, file);
     if (obb_files_read(s->files, file, &text))
         obb_scan_give_up(s, "cannot read `%s`", obb_files_path(s->files, file));
@@ -362,8 +362,8 @@ void obb_scan_intel(obb_scanner *s, obb_file file)
     s->loaded = NULL; /* these macros are not those of a compiler */
     for (size_t i = 0; i < s->macros.count; i++)
         s->macros.at[i].predefined = NULL;
-    for (size_t i = 0; i < s->way->defines.count; i++) {
-        char *d = obb_arena_string(s->scratch, s->way->defines.at[i]), *equal = strchr(d, '=');
+    for (size_t i = 0; i < s->setup->defines.count; i++) {
+        char *d = obb_arena_string(s->scratch, s->setup->defines.at[i]), *equal = strchr(d, '=');
         if (equal)
             *equal = ' ';
         define(&x, d, false);

@@ -30,11 +30,11 @@ static void look_into(scanner *s, obb_file file);
 
 static bool note_in(scanner *s, obb_file file, obb_file_list *list)
 {
-    obb_print print;
+    obb_fingerprint fingerprint;
     if (obb_map_put(&s->noted, obb_files_path(s->files, file), s))
         return false;
     obb_arena_push(s->arena, list, file);
-    obb_files_print(s->files, file, &print); /* its contents decide what else is read */
+    obb_files_fingerprint(s->files, file, &fingerprint); /* its contents decide what else is read */
     return true;
 }
 
@@ -84,7 +84,7 @@ static bool find_library(scanner *s, const char *name)
 /* --- scripts ------------------------------------------------------------------------ */
 
 /* A file that a script names: from the working folder, beside the script, then where libraries are. */
-static void find_input(scanner *s, const char *name, const char *beside)
+static void find_input(scanner *s, const char *name, const char *byproducts)
 {
     if (name[0] == '-' && name[1] == 'l') {
         find_library(s, name + 2);
@@ -98,7 +98,7 @@ static void find_input(scanner *s, const char *name, const char *beside)
         return;
     }
     if (take_file(s, obb_files_resolve(s->files, s->arena, ".", name)) || name[0] == '/' ||
-        take_file(s, obb_files_resolve(s->files, s->arena, obb_path_folder(s->arena, beside), name)))
+        take_file(s, obb_files_resolve(s->files, s->arena, obb_path_folder(s->arena, byproducts), name)))
         return;
     for (size_t i = 0; i < s->scan->folders.count; i++)
         if (take_file(s, obb_files_resolve(s->files, s->arena, s->scan->folders.at[i], name)))
@@ -184,7 +184,7 @@ static void look_into(scanner *s, obb_file file)
 {
     char bytes[BEGINNING];
     const char *path = obb_files_path(s->files, file);
-    if (obb_files_is_promised(s->files, file))
+    if (obb_files_is_pending(s->files, file))
         return;
     size_t n = beginning_of(path, bytes, sizeof bytes);
     if (n >= 8 && memcmp(bytes, "!<thin>\n", 8) == 0)

@@ -353,7 +353,7 @@ static obb_token take_operator(replacer *r, uint32_t symbol)
         char *header = obb_scan_header_name(s, in.at, in.count, &quoted);
         const obb_found *found = obb_scan_look_up(s, header, quoted, symbol == s->sym_has_include_next);
         obb_scan_note_absent(s, found);
-        if (found->file != OBB_NO_FILE && s->way->dialect->tool->family == OBB_FAMILY_CLANG)
+        if (found->file != OBB_NO_FILE && s->setup->dialect->tool->family == OBB_FAMILY_CLANG)
             obb_scan_note_file(s, found->file, OBB_NO_FILE, 0, false); /* clang counts it as read */
         return number(r, found->file != OBB_NO_FILE);
     }
@@ -363,7 +363,7 @@ static obb_token take_operator(replacer *r, uint32_t symbol)
     obb_scan_replace(s, in.at, in.count, false, &out);
     char *question = obb_arena_format(s->scratch, "%s(%s)", name, obb_scan_spell(s->scratch, out.at, out.count));
     intmax_t value;
-    if (!obb_dialect_value(s->way->dialect, question, &value))
+    if (!obb_dialect_value(s->setup->dialect, question, &value))
         obb_scan_give_up(s, "the compiler does not say what `%s` is", question);
     return number(r, value);
 }
@@ -375,7 +375,7 @@ static bool replace_builtin(replacer *r, const obb_macro *m, obb_tokens *out)
     switch (m->builtin) {
     case OBB_BUILTIN_LINE: obb_arena_push(s->scratch, out, number(r, s->line)); return true;
     case OBB_BUILTIN_LEVEL:
-        obb_scan_spoil_readings(s);
+        obb_scan_spoil_memos(s);
         obb_arena_push(s->scratch, out, number(r, s->depth));
         return true;
     case OBB_BUILTIN_UNKNOWN: obb_scan_give_up(s, "`%s` decides", name); return true;

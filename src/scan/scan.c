@@ -26,7 +26,7 @@ void obb_scanner_free(obb_scanner *s)
     if (!s)
         return;
     for (int i = 0; i < OBB_TEXT_KINDS * 2; i++)
-        obb_vec_free(&s->digests[i]);
+        obb_vec_free(&s->summaries[i]);
     obb_vec_free(&s->macros);
     obb_vec_free(&s->seen);
     obb_vec_free(&s->once);
@@ -38,8 +38,8 @@ void obb_scanner_free(obb_scanner *s)
     obb_map_free(&s->gas.symbols);
     obb_vec_free(&s->noted_symbols);
     obb_vec_free(&s->noted_files);
-    obb_map_free(&s->readings);
-    obb_map_free(&s->ways);
+    obb_map_free(&s->memos);
+    obb_map_free(&s->setups);
     obb_map_free(&s->definitions);
     obb_map_free(&s->lookups);
     obb_map_free(&s->symbols.map);
@@ -92,24 +92,24 @@ static bool among(obb_files *files, const obb_words *folders, const char *folder
 
 /* The project's folders come first, but for one that the system searches anyway: compilers
  * leave that in the system's place. A folder counts at its first mention. */
-static void list_folders(obb_scanner *s, obb_scan_way *way)
+static void list_folders(obb_scanner *s, obb_preprocessor_setup *setup)
 {
-    const obb_dialect *d = way->dialect;
+    const obb_dialect *d = setup->dialect;
     for (size_t i = 0; i < d->quote_folders.count; i++)
-        obb_arena_push(s->arena, &way->folders, obb_files_number(s->files, d->quote_folders.at[i]));
-    way->quote_folders = way->folders.count;
+        obb_arena_push(s->arena, &setup->folders, obb_files_number(s->files, d->quote_folders.at[i]));
+    setup->quote_folders = setup->folders.count;
     obb_words placed = {0};
-    for (size_t i = 0; i < way->includes.count; i++) {
-        const char *folder = way->includes.at[i];
+    for (size_t i = 0; i < setup->includes.count; i++) {
+        const char *folder = setup->includes.at[i];
         bool of_system = among(s->files, &d->folders, folder) && !among(s->files, &d->stated, folder);
         if (of_system || among(s->files, &placed, folder))
             continue;
         obb_arena_push(s->arena, &placed, folder);
-        obb_arena_push(s->arena, &way->folders, obb_files_number(s->files, folder));
+        obb_arena_push(s->arena, &setup->folders, obb_files_number(s->files, folder));
     }
     for (size_t i = 0; i < d->folders.count; i++)
         if (!among(s->files, &placed, d->folders.at[i]))
-            obb_arena_push(s->arena, &way->folders, obb_files_number(s->files, d->folders.at[i]));
+            obb_arena_push(s->arena, &setup->folders, obb_files_number(s->files, d->folders.at[i]));
 }
 
 static void define_builtins(obb_scanner *s, const obb_dialect *d)
@@ -131,22 +131,22 @@ static void define_builtins(obb_scanner *s, const obb_dialect *d)
 }
 
 /* A text of definitions is read once, however many ways have it: most targets of a project share their macros. */
-static const obb_digest *definitions(obb_scanner *s, const char *text)
+static const obb_directive_summary *definitions(obb_scanner *s, const char *text)
 {
     bool added;
     uint32_t number = obb_map_number(&s->definitions, text, strlen(text), &added);
     if (added) {
         char *kept = obb_arena_string(s->arena, text);
         s->definitions.at[number].key = kept;
-        s->definitions.at[number].value = obb_digest_make(&s->symbols, kept, strlen(kept), OBB_TEXT_C);
+        s->definitions.at[number].value = obb_directives_summarize(&s->symbols, kept, strlen(kept), OBB_TEXT_C);
     }
     return s->definitions.at[number].value;
 }
 
-static void define_all(obb_scanner *s, const obb_digest *digest)
+static void define_all(obb_scanner *s, const obb_directive_summary *summary)
 {
-    for (size_t i = 0; i < digest->directives.count; i++) {
-        const obb_directive *d = &digest->directives.at[i];
+    for (size_t i = 0; i < summary->directives.count; i++) {
+        const obb_directive *d = &summary->directives.at[i];
         if (d->kind == OBB_D_DEFINE)
             obb_scan_set_macro(s, d->macro->symbol, d->macro);
         else if (d->kind == OBB_D_UNDEF)
@@ -156,19 +156,19 @@ static void define_all(obb_scanner *s, const obb_digest *digest)
 
 /* What a way predefines: the compiler's own macros, then those of the command. -DNAME is 1; -DNAME=VALUE is VALUE (as
  * with c99 in POSIX). */
-static void list_definitions(obb_scanner *s, obb_scan_way *way)
+static void list_definitions(obb_scanner *s, obb_preprocessor_setup *setup)
 {
     obb_text text = {0};
-    obb_arena_push(s->arena, &way->predefined, definitions(s, way->dialect->macros));
-    for (size_t i = 0; i < way->defines.count; i++) {
-        const char *d = way->defines.at[i], *equal = strchr(d, '=');
+    obb_arena_push(s->arena, &setup->predefined, definitions(s, setup->dialect->macros));
+    for (size_t i = 0; i < setup->defines.count; i++) {
+        const char *d = setup->defines.at[i], *equal = strchr(d, '=');
         text.length = 0;
         obb_text_string(&text, "#define ");
         obb_text_add(&text, d, equal ? (size_t)(equal - d) : strlen(d));
         obb_text_string(&text, " ");
         obb_text_string(&text, equal ? equal + 1 : "1");
         obb_text_string(&text, "\n");
-        obb_arena_push(s->arena, &way->predefined, definitions(s, obb_text_bytes(&text)));
+        obb_arena_push(s->arena, &setup->predefined, definitions(s, obb_text_bytes(&text)));
     }
     obb_text_free(&text);
 }
@@ -181,57 +181,57 @@ static obb_words copied(obb_arena *arena, const obb_words *words)
     return copy;
 }
 
-const obb_scan_way *obb_scanner_way(obb_scanner *s, const obb_dialect *dialect,
+const obb_preprocessor_setup *obb_scanner_setup(obb_scanner *s, const obb_dialect *dialect,
                                     const obb_words *includes, const obb_words *defines)
 {
-    obb_printer *p = obb_printer_new();
+    obb_hasher *p = obb_hasher_new();
     const void *identity = dialect;
-    obb_printer_add(p, &identity, sizeof identity);
+    obb_hasher_add(p, &identity, sizeof identity);
     for (size_t i = 0; i < includes->count; i++)
-        obb_printer_string(p, includes->at[i]);
-    obb_printer_string(p, NULL);
+        obb_hasher_string(p, includes->at[i]);
+    obb_hasher_string(p, NULL);
     for (size_t i = 0; i < defines->count; i++)
-        obb_printer_string(p, defines->at[i]);
-    obb_print print = obb_printer_end(p);
-    char *key = obb_arena_copy(s->arena, &print, sizeof print);
-    uint32_t number = obb_map_number(&s->ways, key, sizeof print, NULL);
-    if (!s->ways.at[number].value) {
-        obb_scan_way *way = obb_arena_alloc(s->arena, sizeof *way);
-        *way = (obb_scan_way){.dialect = dialect, .includes = *includes, .defines = *defines,
+        obb_hasher_string(p, defines->at[i]);
+    obb_fingerprint fingerprint = obb_hasher_end(p);
+    char *key = obb_arena_copy(s->arena, &fingerprint, sizeof fingerprint);
+    uint32_t number = obb_map_number(&s->setups, key, sizeof fingerprint, NULL);
+    if (!s->setups.at[number].value) {
+        obb_preprocessor_setup *setup = obb_arena_alloc(s->arena, sizeof *setup);
+        *setup = (obb_preprocessor_setup){.dialect = dialect, .includes = *includes, .defines = *defines,
                               .number = number};
-        s->ways.at[number].value = way;
+        s->setups.at[number].value = setup;
         if (dialect->language == OBB_ASM_INTEL) { /* reads them anew for each source */
-            way->includes = copied(s->arena, includes);
-            way->defines = copied(s->arena, defines);
+            setup->includes = copied(s->arena, includes);
+            setup->defines = copied(s->arena, defines);
         } else {
-            list_folders(s, way);
-            list_definitions(s, way);
+            list_folders(s, setup);
+            list_definitions(s, setup);
         }
     }
-    return s->ways.at[number].value;
+    return s->setups.at[number].value;
 }
 
 /* Makes the macros of a way the predefined ones. */
-static void load(obb_scanner *s, const obb_scan_way *way)
+static void load(obb_scanner *s, const obb_preprocessor_setup *setup)
 {
-    if (s->loaded == way)
+    if (s->loaded == setup)
         return;
     for (size_t i = 0; i < s->macros.count; i++)
         s->macros.at[i].predefined = NULL;
     s->now++;
-    define_builtins(s, way->dialect);
-    for (size_t i = 0; i < way->predefined.count; i++)
-        define_all(s, way->predefined.at[i]);
+    define_builtins(s, setup->dialect);
+    for (size_t i = 0; i < setup->predefined.count; i++)
+        define_all(s, setup->predefined.at[i]);
     for (size_t i = 0; i < s->macros.count; i++)
         if (s->macros.at[i].mark == s->now)
             s->macros.at[i].predefined = s->macros.at[i].current;
-    s->loaded = way;
+    s->loaded = setup;
 }
 
 /* --- looking headers up ------------------------------------------------------------- */
 
 typedef struct lookup_key {
-    uint32_t way, folder_of_file, name, start;
+    uint32_t setup, folder_of_file, name, start;
 } lookup_key;
 
 static bool try_place(obb_scanner *s, obb_found *found, obb_file_list *absent, const char *folder,
@@ -248,16 +248,16 @@ static bool try_place(obb_scanner *s, obb_found *found, obb_file_list *absent, c
 
 /* C11 6.10.2: "x" beside the file first, then like <x>. `start` is the first folder of the
  * way that is searched. */
-static void search(obb_scanner *s, const char *name, const char *beside, size_t start,
+static void search(obb_scanner *s, const char *name, const char *byproducts, size_t start,
                    obb_found *found)
 {
     obb_file_list absent = {0};
     found->file = OBB_NO_FILE;
     found->folder = UINT32_MAX;
     bool done = name[0] == '/' ? try_place(s, found, &absent, "/", name)
-                               : beside && try_place(s, found, &absent, beside, name);
-    for (size_t i = start; !done && name[0] != '/' && i < s->way->folders.count; i++) {
-        done = try_place(s, found, &absent, obb_files_path(s->files, s->way->folders.at[i]), name);
+                               : byproducts && try_place(s, found, &absent, byproducts, name);
+    for (size_t i = start; !done && name[0] != '/' && i < s->setup->folders.count; i++) {
+        done = try_place(s, found, &absent, obb_files_path(s->files, s->setup->folders.at[i]), name);
         if (done)
             found->folder = (uint32_t)i;
     }
@@ -268,11 +268,11 @@ static void search(obb_scanner *s, const char *name, const char *beside, size_t 
 const obb_found *obb_scan_look_up(obb_scanner *s, const char *name, bool quoted, bool next)
 {
     bool after = next && s->folder != UINT32_MAX; /* in the source itself, it is a plain include */
-    bool beside = quoted && !after;
-    size_t start = after ? s->folder + 1 : quoted ? 0 : s->way->quote_folders;
-    char *folder = beside ? obb_path_folder(s->scratch, obb_files_path(s->files, s->file)) : NULL;
-    lookup_key key = {s->way->number,
-                      beside ? obb_symbol(&s->symbols, folder, strlen(folder)) : UINT32_MAX,
+    bool byproducts = quoted && !after;
+    size_t start = after ? s->folder + 1 : quoted ? 0 : s->setup->quote_folders;
+    char *folder = byproducts ? obb_path_folder(s->scratch, obb_files_path(s->files, s->file)) : NULL;
+    lookup_key key = {s->setup->number,
+                      byproducts ? obb_symbol(&s->symbols, folder, strlen(folder)) : UINT32_MAX,
                       obb_symbol(&s->symbols, name, strlen(name)), (uint32_t)start};
     bool added;
     uint32_t n = obb_map_number(&s->lookups, (const char *)&key, sizeof key, &added);
@@ -320,17 +320,17 @@ bool obb_scan_note_file(obb_scanner *s, obb_file file, obb_file from, int line, 
 
 /* --- reading ------------------------------------------------------------------------ */
 
-static obb_digest *digest_of(obb_scanner *s, obb_file file, obb_text_kind kind)
+static obb_directive_summary *digest_of(obb_scanner *s, obb_file file, obb_text_kind kind)
 {
-    bool trigraphs = s->way->dialect->trigraphs && kind != OBB_TEXT_ASM;
+    bool trigraphs = s->setup->dialect->trigraphs && kind != OBB_TEXT_ASM;
     int which = (int)kind + (trigraphs ? OBB_TEXT_KINDS : 0);
-    if (file >= s->digests[which].count) {
-        obb_vec_room(&s->digests[which], file + 256);
-        s->digests[which].count = file + 256;
+    if (file >= s->summaries[which].count) {
+        obb_vec_room(&s->summaries[which], file + 256);
+        s->summaries[which].count = file + 256;
     }
-    if (!s->digests[which].at[file]) {
+    if (!s->summaries[which].at[file]) {
         obb_text text = {0};
-        if (obb_files_is_promised(s->files, file))
+        if (obb_files_is_pending(s->files, file))
             obb_scan_wait_for(s, file);
         if (obb_files_read(s->files, file, &text)) {
             obb_text_free(&text);
@@ -340,19 +340,19 @@ static obb_digest *digest_of(obb_scanner *s, obb_file file, obb_text_kind kind)
         }
         if (trigraphs)
             text.length = obb_replace_trigraphs(text.bytes, text.length);
-        s->digests[which].at[file] = obb_digest_make(&s->symbols, text.bytes, text.length, kind);
+        s->summaries[which].at[file] = obb_directives_summarize(&s->symbols, text.bytes, text.length, kind);
         obb_text_free(&text);
     }
-    return s->digests[which].at[file];
+    return s->summaries[which].at[file];
 }
 
 static void read_file(obb_scanner *s, obb_file file, uint32_t folder, obb_text_kind kind);
 
 static obb_text_kind kind_of_source(const obb_scanner *s)
 {
-    return s->way->dialect->language == OBB_ASM_CPP ? OBB_TEXT_ASM_CPP
-           : s->way->dialect->language == OBB_ASM   ? OBB_TEXT_ASM
-           : s->way->dialect->raw_strings           ? OBB_TEXT_C_RAW
+    return s->setup->dialect->language == OBB_ASM_CPP ? OBB_TEXT_ASM_CPP
+           : s->setup->dialect->language == OBB_ASM   ? OBB_TEXT_ASM
+           : s->setup->dialect->raw_strings           ? OBB_TEXT_C_RAW
                                                     : OBB_TEXT_C;
 }
 
@@ -371,13 +371,13 @@ void obb_scan_mark_once(obb_scanner *s, obb_file file)
 
 static void enter(obb_scanner *s, const obb_found *found, int line, bool once)
 {
-    obb_digest *digest = digest_of(s, found->file, kind_of_source(s));
+    obb_directive_summary *summary = digest_of(s, found->file, kind_of_source(s));
     bool skip = obb_scan_read_once(s, found->file) ||
-                (digest->guarded && obb_scan_macro(s, digest->guard) != NULL);
+                (summary->guarded && obb_scan_macro(s, summary->guard) != NULL);
     obb_scan_note_file(s, found->file, s->file, line, skip);
     if (once)
         obb_scan_mark_once(s, found->file);
-    if (skip || obb_scan_recall_reading(s, found->file, found->folder))
+    if (skip || obb_scan_recall_memo(s, found->file, found->folder))
         return;
     if (s->depth >= OBB_DEEPEST_INCLUDE)
         obb_scan_give_up(s, "includes are nested too deep at `%s`", obb_files_path(s->files, found->file));
@@ -387,7 +387,7 @@ static void enter(obb_scanner *s, const obb_found *found, int line, bool once)
     s->depth++;
     read_file(s, found->file, found->folder, kind_of_source(s));
     s->depth--;
-    obb_scan_keep_reading(s, found->file, found->folder, began);
+    obb_scan_keep_memo(s, found->file, found->folder, began);
     s->file = file;
     s->folder = folder;
 }
@@ -403,7 +403,7 @@ static void include(obb_scanner *s, const obb_directive *d)
     if (found->file == OBB_NO_FILE) {
         obb_missing missing = {obb_arena_string(s->arena, name), quoted, s->file, d->line};
         obb_vec_push(&s->result->missing, missing);
-        obb_scan_spoil_readings(s);
+        obb_scan_spoil_memos(s);
         return;
     }
     enter(s, found, d->line, d->kind == OBB_D_IMPORT);
@@ -425,8 +425,8 @@ static obb_file look_in(obb_scanner *s, const char *first, const obb_words *fold
 
 obb_file obb_scan_look_up_embedded(obb_scanner *s, const char *name, bool quoted)
 {
-    const char *beside = quoted ? obb_path_folder(s->scratch, obb_files_path(s->files, s->file)) : NULL;
-    return look_in(s, beside, &s->way->dialect->embed_folders, name);
+    const char *byproducts = quoted ? obb_path_folder(s->scratch, obb_files_path(s->files, s->file)) : NULL;
+    return look_in(s, byproducts, &s->setup->dialect->embed_folders, name);
 }
 
 /* The bytes of a file as numbers (C23 6.10.3). Whatever it is limited to, the file is read. A
@@ -445,13 +445,13 @@ static void embed(obb_scanner *s, const obb_directive *d)
         obb_scan_give_up(s, "what #embed names is nowhere: `%s`", name);
     obb_scan_note_file(s, file, s->file, d->line, false);
     s->result->text_matters = true; /* all of it is read, comments too; no log of a reading tells that */
-    obb_scan_spoil_readings(s);
+    obb_scan_spoil_memos(s);
 }
 
 obb_file obb_scan_look_up_assembly(obb_scanner *s, const char *name)
 {
-    obb_scan_spoil_readings(s);
-    return look_in(s, ".", &s->way->includes, name);
+    obb_scan_spoil_memos(s);
+    return look_in(s, ".", &s->setup->includes, name);
 }
 
 void obb_scan_include_assembly(obb_scanner *s, const char *name, bool binary, int line)
@@ -509,7 +509,7 @@ static bool branch_taken(obb_scanner *s, const obb_directive *d)
 }
 
 /* From a branch that is not taken, or whose end was reached, to where reading goes on. */
-static size_t next_branch(obb_scanner *s, const obb_digest *g, size_t i, bool done)
+static size_t next_branch(obb_scanner *s, const obb_directive_summary *g, size_t i, bool done)
 {
     for (i = g->directives.at[i].next; g->directives.at[i].kind != OBB_D_ENDIF;
          i = g->directives.at[i].next)
@@ -520,14 +520,14 @@ static size_t next_branch(obb_scanner *s, const obb_digest *g, size_t i, bool do
 
 static void push_macro(obb_scanner *s, const obb_directive *d)
 {
-    obb_scan_spoil_readings(s);
+    obb_scan_spoil_memos(s);
     obb_saved_macro saved = {d->symbol, obb_scan_macro(s, d->symbol)};
     obb_vec_push(&s->saved, saved);
 }
 
 static void pop_macro(obb_scanner *s, const obb_directive *d)
 {
-    obb_scan_spoil_readings(s);
+    obb_scan_spoil_memos(s);
     for (size_t i = s->saved.count; i-- > 0;) {
         if (s->saved.at[i].symbol != d->symbol)
             continue;
@@ -540,7 +540,7 @@ static void pop_macro(obb_scanner *s, const obb_directive *d)
 
 static void read_file(obb_scanner *s, obb_file file, uint32_t folder, obb_text_kind kind)
 {
-    obb_digest *g = digest_of(s, file, kind);
+    obb_directive_summary *g = digest_of(s, file, kind);
     s->file = file;
     s->folder = folder;
     for (size_t i = 0; i < g->directives.count;) {
@@ -558,7 +558,7 @@ static void read_file(obb_scanner *s, obb_file file, uint32_t folder, obb_text_k
             obb_scan_set_macro(s, d->macro->symbol, d->macro);
             if (d->macro->assembles) {
                 obb_vec_push(&s->assembling, d->macro->symbol);
-                obb_scan_spoil_readings(s);
+                obb_scan_spoil_memos(s);
             }
             break;
         case OBB_D_UNDEF: obb_scan_set_macro(s, d->symbol, NULL); break;
@@ -578,7 +578,7 @@ static void read_file(obb_scanner *s, obb_file file, uint32_t folder, obb_text_k
 /* Files that the flags include before the source: looked up as "x" from the working folder. */
 static void read_forced(obb_scanner *s, obb_file source)
 {
-    const obb_dialect *d = s->way->dialect;
+    const obb_dialect *d = s->setup->dialect;
     for (size_t i = 0; i < d->implicit.count; i++)
         obb_scan_note_file(s, obb_files_number(s->files, d->implicit.at[i]), source, 0, false);
     for (size_t i = 0; i < d->forced.count; i++) {
@@ -593,16 +593,16 @@ static void read_forced(obb_scanner *s, obb_file source)
     }
 }
 
-void obb_scan(obb_scanner *s, const obb_scan_way *way, obb_file source, bool with_includes,
+void obb_scan(obb_scanner *s, const obb_preprocessor_setup *setup, obb_file source, bool with_includes,
               obb_scan_result *result)
 {
-    bool intel = way->dialect->language == OBB_ASM_INTEL;
+    bool intel = setup->dialect->language == OBB_ASM_INTEL;
     s->logging = false;
     if (!intel)
-        load(s, way);
+        load(s, setup);
     obb_arena_reset(s->scratch);
     s->now++;
-    s->way = way;
+    s->setup = setup;
     s->result = result;
     s->with_includes = with_includes;
     s->file = source;
@@ -623,17 +623,17 @@ void obb_scan(obb_scanner *s, const obb_scan_way *way, obb_file source, bool wit
     read_forced(s, source);
     read_file(s, source, UINT32_MAX, kind_of_source(s));
     s->logging = false;
-    result->text_matters = s->assembling.count || result->undecided || way->dialect->trigraphs ||
+    result->text_matters = s->assembling.count || result->undecided || setup->dialect->trigraphs ||
                            (kind_of_source(s) != OBB_TEXT_C && kind_of_source(s) != OBB_TEXT_C_RAW);
     if (s->assembling.count)
         obb_scan_assembling_macros(s);
 }
 
-void obb_scan_searched(const obb_scanner *s, const obb_scan_way *way, const obb_missing *missing,
+void obb_scan_searched(const obb_scanner *s, const obb_preprocessor_setup *setup, const obb_missing *missing,
                        obb_arena *arena, obb_words *folders)
 {
     if (missing->quoted)
         obb_arena_push(arena, folders, obb_path_folder(arena, obb_files_path(s->files, missing->file)));
-    for (size_t i = missing->quoted ? 0 : way->quote_folders; i < way->folders.count; i++)
-        obb_arena_push(arena, folders, obb_files_path(s->files, way->folders.at[i]));
+    for (size_t i = missing->quoted ? 0 : setup->quote_folders; i < setup->folders.count; i++)
+        obb_arena_push(arena, folders, obb_files_path(s->files, setup->folders.at[i]));
 }

@@ -13,15 +13,15 @@
 
 /* How sources are read: a dialect, and the project's own folders and macros. Sources of one
  * target usually share one. */
-typedef struct obb_scan_way {
+typedef struct obb_preprocessor_setup {
     const obb_dialect *dialect;
     obb_words includes; /* folders, in order */
     obb_words defines;  /* NAME or NAME=VALUE, in order */
     uint32_t number;
     OBB_VEC(obb_file) folders; /* all that are searched for <x>, in order */
     size_t quote_folders;      /* how many of them are searched for "x" only, in front */
-    OBB_VEC(const struct obb_digest *) predefined; /* the definitions of the compiler and of the command */
-} obb_scan_way;
+    OBB_VEC(const struct obb_directive_summary *) predefined; /* the definitions of the compiler and of the command */
+} obb_preprocessor_setup;
 
 typedef struct obb_missing {
     const char *name; /* as written */
@@ -58,17 +58,17 @@ obb_scanner *obb_scanner_new(obb_files *files);
 void obb_scanner_free(obb_scanner *scanner);
 
 /* The way for these; the same one for the same values. The words must outlive the scanner. */
-const obb_scan_way *obb_scanner_way(obb_scanner *scanner, const obb_dialect *dialect,
+const obb_preprocessor_setup *obb_scanner_setup(obb_scanner *scanner, const obb_dialect *dialect,
                                     const obb_words *includes, const obb_words *defines);
 
 /* Scans one source. The result starts zeroed and is released with obb_scan_result_free. */
-void obb_scan(obb_scanner *scanner, const obb_scan_way *way, obb_file source,
+void obb_scan(obb_scanner *scanner, const obb_preprocessor_setup *setup, obb_file source,
               bool with_includes, obb_scan_result *result);
 void obb_scan_result_free(obb_scan_result *result);
 
 /* The folders that are searched for a name that `from` includes, as a person would list
  * them, in order. */
-void obb_scan_searched(const obb_scanner *scanner, const obb_scan_way *way,
+void obb_scan_searched(const obb_scanner *scanner, const obb_preprocessor_setup *setup,
                        const obb_missing *missing, obb_arena *arena, obb_words *folders);
 
 #endif

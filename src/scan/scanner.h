@@ -4,7 +4,7 @@
 
 #include <setjmp.h>
 
-#include "scan/digest.h"
+#include "scan/directives.h"
 #include "scan/scan.h"
 
 enum { OBB_DEEPEST_INCLUDE = 200, OBB_DEEPEST_ARGUMENTS = 200, OBB_MOST_STEPS = 20000000 };
@@ -30,7 +30,7 @@ typedef struct obb_event {
     const void *value;
 } obb_event;
 
-typedef struct obb_reading obb_reading;
+typedef struct obb_include_memo obb_include_memo;
 
 typedef struct obb_found {
     obb_file file;      /* OBB_NO_FILE: nowhere */
@@ -53,21 +53,21 @@ struct obb_scanner {
     obb_arena *arena;   /* lives as long as the scanner */
     obb_arena *scratch; /* lives as long as one source */
     obb_symbols symbols;
-    OBB_VEC(obb_digest *) digests[OBB_TEXT_KINDS * 2]; /* by file; the second half with trigraphs */
+    OBB_VEC(obb_directive_summary *) summaries[OBB_TEXT_KINDS * 2]; /* by file; the second half with trigraphs */
     OBB_VEC(obb_macro_slot) macros;                /* by symbol */
     obb_marks seen, once, absent_seen; /* by file */
     uint32_t now;
-    obb_map ways;       /* obb_scan_way */
-    obb_map definitions; /* obb_digest: macros of a compiler or of a command, by their text */
-    const obb_scan_way *loaded;
+    obb_map setups;       /* obb_preprocessor_setup */
+    obb_map definitions; /* obb_directive_summary: macros of a compiler or of a command, by their text */
+    const obb_preprocessor_setup *loaded;
     obb_map lookups;    /* obb_found */
-    obb_map readings;   /* of headers by way, see reading.c */
+    obb_map memos;   /* of headers by way, see reading.c */
     obb_marks noted_symbols, noted_files; /* while a reading is made: see reading.c */
     uint32_t condensing;
     uint32_t sym_defined, sym_va_args, sym_va_opt, sym_has_include, sym_has_include_next, sym_has_embed;
 
     /* of the source that is being scanned */
-    const obb_scan_way *way;
+    const obb_preprocessor_setup *setup;
     obb_scan_result *result;
     bool with_includes;
     obb_file file;       /* that is being read */
@@ -106,13 +106,13 @@ void obb_scan_log_absent(obb_scanner *scanner, const obb_found *found);
 
 /* Something happened that such a log does not tell: the headers that are being read must be
  * read anew each time. */
-void obb_scan_spoil_readings(obb_scanner *scanner);
+void obb_scan_spoil_memos(obb_scanner *scanner);
 
 /* Does what an earlier reading of the header did, when all that it hung on is as it was. */
-bool obb_scan_recall_reading(obb_scanner *scanner, obb_file file, uint32_t folder);
+bool obb_scan_recall_memo(obb_scanner *scanner, obb_file file, uint32_t folder);
 
 /* The header was read, and the log had `began` events before. */
-void obb_scan_keep_reading(obb_scanner *scanner, obb_file file, uint32_t folder, size_t began);
+void obb_scan_keep_memo(obb_scanner *scanner, obb_file file, uint32_t folder, size_t began);
 
 /* Replaces all macros in the tokens (C11 6.10.3). With `condition`, `defined X` and
  * __has_include and its like become numbers, as in #if. */

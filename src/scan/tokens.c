@@ -2,7 +2,7 @@
 #include <ctype.h>
 #include <string.h>
 
-#include "scan/digest.h"
+#include "scan/directives.h"
 
 uint32_t obb_symbol(obb_symbols *symbols, const char *text, size_t length)
 {

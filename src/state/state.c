@@ -66,7 +66,7 @@ static void encode_record(obb_state *s, const obb_record *r, obb_text *t)
     for (size_t i = 0; i < r->inputs.count; i++) {
         uint32_t number = lasting_number(s, r->inputs.at[i].file);
         obb_text_add(t, &number, sizeof number);
-        obb_text_add(t, &r->inputs.at[i].print, sizeof(obb_print));
+        obb_text_add(t, &r->inputs.at[i].fingerprint, sizeof(obb_fingerprint));
     }
     obb_text_add(t, &r->scan, sizeof r->scan);
     put_u64(t, (uint64_t)r->text_matters << 1 | r->assembled);
@@ -145,7 +145,7 @@ static bool take_record(obb_state *s, const char *key, const char *value, size_t
     take(&c, &inputs, sizeof inputs);
     for (uint64_t i = 0; i < inputs && c.ok; i++) {
         obb_seen seen = {.file = take_numbered(s, &c)};
-        take(&c, &seen.print, sizeof seen.print);
+        take(&c, &seen.fingerprint, sizeof seen.fingerprint);
         obb_arena_push(s->arena, &r->inputs, seen);
     }
     take(&c, &r->scan, sizeof r->scan);
@@ -189,7 +189,7 @@ const obb_record *obb_state_record(obb_state *s, obb_file output)
     return known;
 }
 
-bool obb_state_glance(obb_state *s, obb_file output, uint64_t *milliseconds)
+bool obb_state_last_duration(obb_state *s, obb_file output, uint64_t *milliseconds)
 {
     const char *path = obb_files_path(s->files, output);
     const obb_record *known = obb_map_get(&s->records, path);
@@ -245,7 +245,7 @@ static void write_all_records(obb_state *s)
  * store, so that what was made can still be found and removed. */
 static void add_made_line(obb_text *text, const char *path)
 {
-    uint64_t mark = obb_print_of(path, strlen(path)).low;
+    uint64_t mark = obb_fingerprint_of(path, strlen(path)).low;
     obb_text_format(text, "%016llx %s\n", (unsigned long long)mark, path);
 }
 
@@ -334,7 +334,7 @@ void obb_state_list_made(obb_state *s, obb_file_list *outputs)
 typedef struct file_row {
     uint32_t number, remembered;
     obb_stamp stamp;
-    obb_print print;
+    obb_fingerprint fingerprint;
 } file_row;
 
 static void put_file_row(obb_state *s, obb_file file, const file_row *row)
@@ -429,7 +429,7 @@ static void take_file(void *self, const char *key, size_t key_length, const char
         s->store.damaged = true; /* two rows of one key, see take_record */
     set_number(s, file, row.number);
     if (row.remembered && !(s->restarted && row.stamp.changed > s->committed - SHORTLY))
-        obb_files_recall(s->files, file, row.stamp, row.print);
+        obb_files_recall(s->files, file, row.stamp, row.fingerprint);
 }
 
 static void take_record_row(void *self, const char *key, size_t key_length, const char *value, size_t length)
@@ -443,13 +443,13 @@ static void take_record_row(void *self, const char *key, size_t key_length, cons
 
 /* --- memo --------------------------------------------------------------------------- */
 
-static bool memo_get(void *self, obb_print key, obb_text *answer)
+static bool memo_get(void *self, obb_fingerprint key, obb_text *answer)
 {
     obb_state *s = self;
     return obb_store_get(&s->store, OBB_ROW_MEMO, &key, sizeof key, answer);
 }
 
-static void memo_put(void *self, obb_print key, const void *answer, size_t length)
+static void memo_put(void *self, obb_fingerprint key, const void *answer, size_t length)
 {
     obb_state *s = self;
     obb_store_put(&s->store, OBB_ROW_MEMO, &key, sizeof key, answer, length);
@@ -462,9 +462,9 @@ obb_memo obb_state_memo(obb_state *s)
 
 /* --- folders behind which paths were shortened --------------------------------------- */
 
-static obb_print real_key(void)
+static obb_fingerprint real_key(void)
 {
-    return obb_print_of("real folders", 12);
+    return obb_fingerprint_of("real folders", 12);
 }
 
 static bool knows_folders(obb_state *s)
@@ -500,9 +500,9 @@ static void remember_folders(obb_state *s)
 
 /* --- the machine ---------------------------------------------------------------------- */
 
-static obb_print boot_key(void)
+static obb_fingerprint boot_key(void)
 {
-    return obb_print_of("start of the machine", 20);
+    return obb_fingerprint_of("start of the machine", 20);
 }
 
 static void know_boot(obb_state *s)
@@ -541,20 +541,20 @@ void obb_state_remember_files(obb_state *s)
     for (obb_file f = 0; f < count; f++) {
         file_row row = {.remembered = 1};
         bool news;
-        if (!obb_files_memory(s->files, f, &row.stamp, &row.print, &news) || !news)
+        if (!obb_files_memory(s->files, f, &row.stamp, &row.fingerprint, &news) || !news)
             continue;
         row.number = lasting_number(s, f);
         put_file_row(s, f, &row);
-        obb_files_recall(s->files, f, row.stamp, row.print);
+        obb_files_recall(s->files, f, row.stamp, row.fingerprint);
     }
 }
 
 /* --- how many records there are ------------------------------------------------------ */
 
 /* A damaged store may lose sight of rows without saying so. */
-static obb_print count_key(void)
+static obb_fingerprint count_key(void)
 {
-    return obb_print_of("how many records", 16);
+    return obb_fingerprint_of("how many records", 16);
 }
 
 static void put_count(obb_state *s)
@@ -740,7 +740,7 @@ obb_state *obb_state_open(const char *out, obb_files *files, obb_state_use use,
     return s;
 }
 
-obb_state *obb_state_open_part(const char *out, obb_files *files)
+obb_state *obb_state_open_partial(const char *out, obb_files *files)
 {
     obb_state *s = new_state(out, files);
     s->in_part = true;

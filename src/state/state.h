@@ -18,18 +18,18 @@
 
 typedef struct obb_seen {
     obb_file file;
-    obb_print print;
+    obb_fingerprint fingerprint;
 } obb_seen;
 
 /* What is known of an output that was made. */
 typedef struct obb_record {
-    obb_print command, tools;
-    obb_print output;        /* its contents */
+    obb_fingerprint command, tools;
+    obb_fingerprint output;        /* its contents */
     uint64_t milliseconds;   /* how long it took */
     const char *reason;      /* why it was made then, for a person */
     obb_words argv;
     OBB_VEC(obb_seen) inputs;
-    obb_print scan;          /* of a compile: what its scan hung on besides files; else none */
+    obb_fingerprint scan;          /* of a compile: what its scan hung on besides files; else none */
     obb_file_list absent;    /* places where a header was not */
     obb_file_list also;      /* other files that were made with it: so that they are known twice, too */
     bool assembled, text_matters; /* see obb_scan_result */
@@ -52,7 +52,7 @@ obb_state *obb_state_open(const char *out, obb_files *files, obb_state_use use,
  * are asked for, not all of them. Whatever is made must have been made before. NULL when another
  * build runs, the last one was broken off, or the store is not as it should be: then a build
  * must take all of it. */
-obb_state *obb_state_open_part(const char *out, obb_files *files);
+obb_state *obb_state_open_partial(const char *out, obb_files *files);
 void obb_state_close(obb_state *state);
 
 /* Whether the store was damaged and begun anew. */
@@ -87,7 +87,7 @@ bool obb_state_folders_moved(const obb_state *state);
 const obb_record *obb_state_record(obb_state *state, obb_file output);
 
 /* Whether there is one, and how long the output took then: without reading the rest of it. */
-bool obb_state_glance(obb_state *state, obb_file output, uint64_t *milliseconds);
+bool obb_state_last_duration(obb_state *state, obb_file output, uint64_t *milliseconds);
 void obb_state_put_record(obb_state *state, obb_file output, const obb_record *record);
 
 /* Outputs are noted before they are made for the first time, so that even after a kill it is

@@ -150,11 +150,11 @@ void obb_store_roll_back(obb_store *s)
 /* A seal over key and value tells a damaged row. */
 static uint64_t seal(obb_row_kind kind, const void *key, size_t key_length, const void *value, size_t length)
 {
-    obb_printer *p = obb_printer_new();
-    obb_printer_add(p, &kind, sizeof kind);
-    obb_printer_add(p, key, key_length);
-    obb_printer_add(p, value, length);
-    return obb_printer_end(p).low;
+    obb_hasher *p = obb_hasher_new();
+    obb_hasher_add(p, &kind, sizeof kind);
+    obb_hasher_add(p, key, key_length);
+    obb_hasher_add(p, value, length);
+    return obb_hasher_end(p).low;
 }
 
 void obb_store_put(obb_store *s, obb_row_kind kind, const void *key, size_t key_length,

@@ -14,7 +14,7 @@
 #include <sqlite3.h>
 
 #include "base/arena.h"
-#include "base/print.h"
+#include "base/fingerprint.h"
 #include "base/text.h"
 
 /* OBB_ROW_NAME has the path of a lasting number, whose four bytes are the key, the highest first. */

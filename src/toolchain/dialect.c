@@ -199,7 +199,7 @@ static void take_answer(obb_dialect *d, const char *answer)
 {
     obb_arena *arena = d->toolchain->arena;
     obb_text macros = {0};
-    d->answer = obb_print_of(answer, strlen(answer));
+    d->answer = obb_fingerprint_of(answer, strlen(answer));
     const size_t prefix = strlen("#define OBB_OPERATOR_");
     for (const char *line = answer; *line;) {
         size_t n = strcspn(line, "\n");
@@ -253,50 +253,50 @@ static void take_flags(obb_dialect *d, const obb_words *flags)
     }
 }
 
-static obb_print key_of(const obb_dialect *d)
+static obb_fingerprint key_of(const obb_dialect *d)
 {
     obb_files *files = d->toolchain->files;
     obb_options options = {0};
     obb_options_read(&d->flags, OBB_READ_BY_DRIVER, files, d->toolchain->arena, &options);
-    obb_printer *p = obb_printer_new();
-    obb_printer_string(p, "dialect 7");
-    obb_printer_add(p, &d->tool->identity, sizeof d->tool->identity);
+    obb_hasher *p = obb_hasher_new();
+    obb_hasher_string(p, "dialect 7");
+    obb_hasher_add(p, &d->tool->identity, sizeof d->tool->identity);
     for (size_t i = 0; i < d->tool->command.count; i++)
-        obb_printer_string(p, d->tool->command.at[i]);
-    obb_printer_add(p, &d->language, sizeof d->language);
+        obb_hasher_string(p, d->tool->command.at[i]);
+    obb_hasher_add(p, &d->language, sizeof d->language);
     for (size_t i = 0; i < d->flags.count; i++)
-        obb_printer_string(p, d->flags.at[i]);
+        obb_hasher_string(p, d->flags.at[i]);
     for (size_t i = 0; i < options.count; i++) { /* words that stand in files */
         const obb_option *o = &options.at[i];
-        obb_print print = OBB_NO_PRINT;
+        obb_fingerprint fingerprint = OBB_NO_FINGERPRINT;
         if ((o->kind != OBB_OPTION_RESPONSE && o->kind != OBB_OPTION_SPECS) || !*o->value)
             continue;
-        obb_files_print(files, obb_files_number(files, obb_files_resolve(files, d->toolchain->arena, ".", o->value)), &print);
-        obb_printer_add(p, &print, sizeof print);
+        obb_files_fingerprint(files, obb_files_number(files, obb_files_resolve(files, d->toolchain->arena, ".", o->value)), &fingerprint);
+        obb_hasher_add(p, &fingerprint, sizeof fingerprint);
     }
-    return obb_printer_end(p);
+    return obb_hasher_end(p);
 }
 
 /* Files that the compiler always reads, and the folders it searches, are part of the
  * answer: when one of them changes, the answer is asked for again. */
-static obb_print surroundings(const obb_dialect *d)
+static obb_fingerprint surroundings(const obb_dialect *d)
 {
     obb_files *files = d->toolchain->files;
-    obb_printer *p = obb_printer_new();
+    obb_hasher *p = obb_hasher_new();
     for (size_t i = 0; i < d->implicit.count; i++) {
-        obb_print print;
-        obb_files_print(files, obb_files_number(files, d->implicit.at[i]), &print);
-        obb_printer_add(p, &print, sizeof print);
+        obb_fingerprint fingerprint;
+        obb_files_fingerprint(files, obb_files_number(files, d->implicit.at[i]), &fingerprint);
+        obb_hasher_add(p, &fingerprint, sizeof fingerprint);
     }
     for (size_t i = 0; i < d->folders.count; i++) {
         bool there = obb_files_stamp(files, obb_files_number(files, d->folders.at[i])) != NULL;
-        obb_printer_add(p, &there, sizeof there);
+        obb_hasher_add(p, &there, sizeof there);
     }
     for (size_t i = 0; i < d->gone.count; i++) {
         bool there = obb_files_stamp(files, obb_files_number(files, d->gone.at[i])) != NULL;
-        obb_printer_add(p, &there, sizeof there);
+        obb_hasher_add(p, &there, sizeof there);
     }
-    return obb_printer_end(p);
+    return obb_hasher_end(p);
 }
 
 static void forget_answer(obb_dialect *d)
@@ -309,13 +309,13 @@ static bool remembered(obb_dialect *d)
 {
     obb_text answer = {0};
     obb_memo *memo = &d->toolchain->memo;
-    bool have = memo->get(memo->self, d->key, &answer) && answer.length > sizeof(obb_print);
+    bool have = memo->get(memo->self, d->key, &answer) && answer.length > sizeof(obb_fingerprint);
     if (have) {
-        obb_print then, now;
+        obb_fingerprint then, now;
         memcpy(&then, answer.bytes, sizeof then);
         take_answer(d, answer.bytes + sizeof then);
         now = surroundings(d);
-        have = obb_print_same(then, now);
+        have = obb_fingerprint_same(then, now);
         if (!have)
             forget_answer(d);
     }
@@ -326,7 +326,7 @@ static bool remembered(obb_dialect *d)
 static void remember(obb_dialect *d, const obb_text *answer)
 {
     obb_text kept = {0};
-    obb_print now = surroundings(d);
+    obb_fingerprint now = surroundings(d);
     obb_text_add(&kept, &now, sizeof now);
     obb_text_add(&kept, answer->bytes, answer->length);
     obb_toolchain_remember(d->toolchain, d->key, kept.bytes, kept.length);
@@ -430,11 +430,11 @@ bool obb_dialect_value(const obb_dialect *dialect, const char *expression, intma
     if (d->toolchain->custom)
         return false;
     obb_text answer = {0};
-    obb_printer *p = obb_printer_new();
-    obb_printer_string(p, "value");
-    obb_printer_add(p, &d->key, sizeof d->key);
-    obb_printer_string(p, expression);
-    obb_print key = obb_printer_end(p);
+    obb_hasher *p = obb_hasher_new();
+    obb_hasher_string(p, "value");
+    obb_hasher_add(p, &d->key, sizeof d->key);
+    obb_hasher_string(p, expression);
+    obb_fingerprint key = obb_hasher_end(p);
     bool ok = memo->get(memo->self, key, &answer) && answer.length == sizeof *value;
     if (ok)
         memcpy(value, answer.bytes, sizeof *value);

@@ -12,8 +12,8 @@ typedef struct obb_dialect {
     obb_language language;
     obb_words flags;       /* all that matters to the preprocessor, but -include files */
     obb_words forced;      /* files of -include and -imacros, in order */
-    obb_print key;
-    obb_print answer;      /* of all that the compiler said */
+    obb_fingerprint key;
+    obb_fingerprint answer;      /* of all that the compiler said */
     const char *macros;    /* lines of #define and #undef, as the compiler prints them */
     obb_words quote_folders, folders; /* searched for "x" only; for both. All exist. */
     obb_words stated;      /* those of `folders` that the flags name: not the system's */

@@ -265,25 +265,25 @@ static void take_answer(asker *a, const char *answer)
 
 /* Where a start file would have been found earlier, and which folders would be searched if they were
  * there: as long as that is so, the driver says the same. */
-static obb_print surroundings(asker *a, const obb_words *flags)
+static obb_fingerprint surroundings(asker *a, const obb_words *flags)
 {
     obb_arena *arena = a->tc->arena;
     obb_files *files = a->tc->files;
     obb_linking *l = a->linking;
-    obb_printer *p = obb_printer_new();
-    obb_print print = OBB_NO_PRINT;
+    obb_hasher *p = obb_hasher_new();
+    obb_fingerprint fingerprint = OBB_NO_FINGERPRINT;
     const obb_words none = {0};
     const obb_words *candidates = is_driver(a->tool) ? obb_toolchain_library_folders(a->tc, a->tool, flags) : &none;
     if (*l->linker)
-        obb_files_print(files, obb_files_number(files, l->linker), &print);
-    obb_printer_add(p, &print, sizeof print);
+        obb_files_fingerprint(files, obb_files_number(files, l->linker), &fingerprint);
+    obb_hasher_add(p, &fingerprint, sizeof fingerprint);
     for (size_t i = 0; i < l->read.count; i++) {
-        obb_files_print(files, obb_files_number(files, l->read.at[i]), &print);
-        obb_printer_add(p, &print, sizeof print);
+        obb_files_fingerprint(files, obb_files_number(files, l->read.at[i]), &fingerprint);
+        obb_hasher_add(p, &fingerprint, sizeof fingerprint);
     }
     for (size_t i = 0; i < candidates->count; i++) {
         bool there = obb_files_stamp(files, obb_files_number(files, candidates->at[i])) != NULL;
-        obb_printer_add(p, &there, sizeof there);
+        obb_hasher_add(p, &there, sizeof there);
     }
     for (int k = 0; k < 2; k++) {
         const obb_options *words = k ? &l->behind : &l->before;
@@ -291,24 +291,24 @@ static obb_print surroundings(asker *a, const obb_words *flags)
             for (size_t c = 0; words->at[i].kind == OBB_OPTION_FILE && c < candidates->count; c++) {
                 const char *place = obb_path_join(arena, candidates->at[c], obb_path_name(words->at[i].value));
                 bool there = obb_files_is_file(files, obb_files_number(files, place));
-                obb_printer_add(p, &there, sizeof there);
+                obb_hasher_add(p, &there, sizeof there);
             }
     }
-    return obb_printer_end(p);
+    return obb_hasher_end(p);
 }
 
-static obb_print key_of(const asker *a)
+static obb_fingerprint key_of(const asker *a)
 {
-    obb_printer *p = obb_printer_new();
-    obb_printer_string(p, "linking 1");
-    obb_printer_add(p, &a->tool->identity, sizeof a->tool->identity);
+    obb_hasher *p = obb_hasher_new();
+    obb_hasher_string(p, "linking 1");
+    obb_hasher_add(p, &a->tool->identity, sizeof a->tool->identity);
     for (size_t i = 0; i < a->tool->command.count; i++)
-        obb_printer_string(p, a->tool->command.at[i]);
-    obb_printer_string(p, NULL);
+        obb_hasher_string(p, a->tool->command.at[i]);
+    obb_hasher_string(p, NULL);
     for (size_t i = 0; i < a->words.count; i++)
-        obb_printer_string(p, a->words.at[i]);
+        obb_hasher_string(p, a->words.at[i]);
     obb_linker_environment(p);
-    return obb_printer_end(p);
+    return obb_hasher_end(p);
 }
 
 static void forget(obb_linking *l)
@@ -316,17 +316,17 @@ static void forget(obb_linking *l)
     *l = (obb_linking){.root = "", .linker = "", .windows = l->windows};
 }
 
-static void recall_or_ask(asker *a, obb_print key)
+static void recall_or_ask(asker *a, obb_fingerprint key)
 {
     obb_memo *memo = &a->tc->memo;
     obb_text answer = {0}, kept = {0};
-    obb_print then = OBB_NO_PRINT, now;
+    obb_fingerprint then = OBB_NO_FINGERPRINT, now;
     if (memo->get(memo->self, key, &answer) && answer.length > sizeof then) {
         memcpy(&then, answer.bytes, sizeof then);
         take_answer(a, answer.bytes + sizeof then);
         now = surroundings(a, &a->words);
         obb_text_free(&answer);
-        if (obb_print_same(then, now))
+        if (obb_fingerprint_same(then, now))
             return;
         forget(a->linking);
     }
@@ -348,7 +348,7 @@ obb_linking *obb_toolchain_linking(obb_toolchain *tc, const obb_tool *tool, cons
     asker a = {.tc = tc, .tool = tool};
     obb_text id = {0};
     choose_words(&a, words);
-    obb_print key = key_of(&a);
+    obb_fingerprint key = key_of(&a);
     obb_text_format(&id, "%016llx%016llx", (unsigned long long)key.high, (unsigned long long)key.low);
     obb_linking *known = obb_map_get(&tc->linkings, id.bytes);
     if (!known) {
@@ -359,13 +359,13 @@ obb_linking *obb_toolchain_linking(obb_toolchain *tc, const obb_tool *tool, cons
         recall_or_ask(&a, key);
         if (strcmp(tc->name, "host") == 0)
             take_loader_folders(&a, "/etc/ld.so.conf", 0);
-        obb_printer *p = obb_printer_new();
-        obb_print print = OBB_NO_PRINT;
+        obb_hasher *p = obb_hasher_new();
+        obb_fingerprint fingerprint = OBB_NO_FINGERPRINT;
         if (*known->linker)
-            obb_files_print(tc->files, obb_files_number(tc->files, known->linker), &print);
-        obb_printer_add(p, &print, sizeof print);
+            obb_files_fingerprint(tc->files, obb_files_number(tc->files, known->linker), &fingerprint);
+        obb_hasher_add(p, &fingerprint, sizeof fingerprint);
         obb_linker_environment(p);
-        known->identity = obb_printer_end(p);
+        known->identity = obb_hasher_end(p);
     }
     obb_text_free(&id);
     return known;

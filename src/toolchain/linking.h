@@ -17,7 +17,7 @@ typedef struct obb_linking {
     const char *linker;         /* its path; "" when nobody knows */
     bool reports;               /* it writes what it read: --dependency-file */
     bool windows;               /* names of libraries as on that system */
-    obb_print identity;         /* of the linker and of the variables that change a link */
+    obb_fingerprint identity;         /* of the linker and of the variables that change a link */
     obb_map scans;              /* of links with these (scan/link_scan.h) */
 } obb_linking;
 

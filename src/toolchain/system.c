@@ -196,10 +196,10 @@ static const char *read_pc(pc_reader *r, const char *name)
     obb_map_put(&r->seen, name, none);
     obb_file file = find_pc(tc, name);
     obb_text text = {0};
-    obb_print print;
+    obb_fingerprint fingerprint;
     if (file == OBB_NO_FILE || obb_file_read(obb_files_path(tc->files, file), &text))
         return name;
-    obb_files_print(tc->files, file, &print);
+    obb_files_fingerprint(tc->files, file, &fingerprint);
     obb_map values = {0};
     read_values(tc, text.bytes, &values);
     obb_text_free(&text);

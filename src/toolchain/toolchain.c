@@ -133,7 +133,7 @@ static obb_words words_of(obb_arena *arena, const obb_variant *v, int id, bool a
     const obb_properties *all = &v->toolchain->properties;
     for (size_t i = 0; i < all->count; i++) {
         const obb_property *p = &all->at[i];
-        if (p->id != id || !obb_guard_holds(v, p->guard))
+        if (p->id != id || !obb_condition_holds(v, p->condition))
             continue;
         if (!add_up)
             words.count = 0;
@@ -178,7 +178,7 @@ static void take_compile_commands(obb_toolchain *tc, const obb_variant *v, obb_c
     const obb_properties *all = &v->toolchain->properties;
     for (size_t i = 0; i < all->count; i++) {
         const obb_property *p = &all->at[i];
-        if (p->id != OBB_W_COMPILE || !obb_guard_holds(v, p->guard) || !p->lines.at[0].count)
+        if (p->id != OBB_W_COMPILE || !obb_condition_holds(v, p->condition) || !p->lines.at[0].count)
             continue;
         obb_words *into = strcmp(p->lines.at[0].at[0].text, "c++") == 0 ? &c->compile_cxx : &c->compile_c;
         into->count = 0;
@@ -196,7 +196,7 @@ static void take_custom(obb_toolchain *tc, const obb_variant *v)
     c->link = words_of(tc->arena, v, OBB_W_LINK, false);
     c->macros = words_of(tc->arena, v, OBB_W_SET_MACROS, true);
     c->search = words_of(tc->arena, v, OBB_W_SEARCH, true);
-    c->beside = words_of(tc->arena, v, OBB_W_BESIDE, true);
+    c->byproducts = words_of(tc->arena, v, OBB_W_BESIDE, true);
     obb_words w = words_of(tc->arena, v, OBB_W_SPELL, true);
     for (size_t i = 0; i + 1 < w.count; i += 2)
         obb_arena_push(tc->arena, &c->spellings, (obb_spelling){w.at[i], w.at[i + 1]});
@@ -251,7 +251,7 @@ obb_toolchain *obb_toolchains_for(obb_toolchains *set, const obb_variant *v)
     const obb_properties *all = &v->toolchain->properties;
     obb_text_string(&key, v->toolchain->name);
     for (size_t i = 0; i < all->count; i++) /* which of its statements hold */
-        obb_text_char(&key, obb_guard_holds(v, all->at[i].guard) ? '+' : '-');
+        obb_text_char(&key, obb_condition_holds(v, all->at[i].condition) ? '+' : '-');
     obb_toolchain *tc = obb_map_get(&set->known, key.bytes);
     if (!tc) {
         tc = describe(set, v);
@@ -268,22 +268,22 @@ void obb_toolchains_adopt(obb_toolchains *set, obb_toolchain *toolchain)
 
 extern char **environ;
 
-void obb_tool_environment(obb_printer *printer)
+void obb_tool_environment(obb_hasher *hasher)
 {
-    obb_print sum = OBB_NO_PRINT; /* whatever order the environment has */
+    obb_fingerprint sum = OBB_NO_FINGERPRINT; /* whatever order the environment has */
     for (char **e = environ; *e; e++) {
         size_t n = strcspn(*e, "=");
         for (int role = 0; role < OBB_ROLE_COUNT; role++) {
             size_t m = strlen(usual[role].suffix);
             if (n < m || strncmp(*e + n - m, usual[role].suffix, m) != 0)
                 continue;
-            obb_print one = obb_print_of(*e, strlen(*e));
+            obb_fingerprint one = obb_fingerprint_of(*e, strlen(*e));
             sum.high ^= one.high;
             sum.low ^= one.low;
             break;
         }
     }
-    obb_printer_add(printer, &sum, sizeof sum);
+    obb_hasher_add(hasher, &sum, sizeof sum);
 }
 
 /* What the manuals name (GCC manual 3.21, Environment Variables Affecting GCC; Clang's manual, Environment; GNU
@@ -296,20 +296,20 @@ const char *const obb_compiler_variables[] = {
     "GNUTARGET", "ZERO_AR_DATE", "NASMENV", NULL};
 const char *const obb_linker_variables[] = {"LD_RUN_PATH", "LD_LIBRARY_PATH", "LDEMULATION", "COLLECT_NO_DEMANGLE", NULL};
 
-static void add_variables(obb_printer *printer, const char *const *names)
+static void add_variables(obb_hasher *hasher, const char *const *names)
 {
     for (; *names; names++)
-        obb_printer_string(printer, getenv(*names));
+        obb_hasher_string(hasher, getenv(*names));
 }
 
-void obb_compiler_environment(obb_printer *printer)
+void obb_compiler_environment(obb_hasher *hasher)
 {
-    add_variables(printer, obb_compiler_variables);
+    add_variables(hasher, obb_compiler_variables);
 }
 
-void obb_linker_environment(obb_printer *printer)
+void obb_linker_environment(obb_hasher *hasher)
 {
-    add_variables(printer, obb_linker_variables);
+    add_variables(hasher, obb_linker_variables);
 }
 
 /* --- asking what a tool is ---------------------------------------------------------- */
@@ -342,7 +342,7 @@ obb_answer obb_toolchain_ask(obb_toolchain *tc, const char *const *argv, const c
     return answer;
 }
 
-void obb_toolchain_remember(obb_toolchain *tc, obb_print key, const void *answer, size_t length)
+void obb_toolchain_remember(obb_toolchain *tc, obb_fingerprint key, const void *answer, size_t length)
 {
     if (!tc->unsure)
         tc->memo.put(tc->memo.self, key, answer, length);
@@ -450,18 +450,18 @@ static void ask_other(obb_toolchain *tc, obb_tool *tool, obb_text *answer)
     obb_answer_free(&a);
 }
 
-static obb_print memo_key(obb_toolchain *tc, const obb_tool *tool)
+static obb_fingerprint memo_key(obb_toolchain *tc, const obb_tool *tool)
 {
     obb_file program = obb_files_number(tc->files, tool->command.at[0]);
     const obb_stamp *stamp = obb_files_stamp(tc->files, program);
-    obb_printer *p = obb_printer_new();
-    obb_printer_string(p, "tool 3");
+    obb_hasher *p = obb_hasher_new();
+    obb_hasher_string(p, "tool 3");
     for (size_t i = 0; i < tool->command.count; i++)
-        obb_printer_string(p, tool->command.at[i]);
+        obb_hasher_string(p, tool->command.at[i]);
     if (stamp)
-        obb_printer_add(p, stamp, sizeof *stamp);
+        obb_hasher_add(p, stamp, sizeof *stamp);
     obb_compiler_environment(p); /* which programs it runs hangs on some of them */
-    return obb_printer_end(p);
+    return obb_hasher_end(p);
 }
 
 static char *take_line(obb_arena *arena, const char **text)
@@ -505,7 +505,7 @@ static const char *take_helper(obb_toolchain *tc, char *line, const char *folder
  * must be asked anew. */
 static bool take_answer(obb_toolchain *tc, obb_tool *tool, const char *answer)
 {
-    obb_print contents;
+    obb_fingerprint contents;
     tool->version = take_line(tc->arena, &answer);
     tool->target = take_line(tc->arena, &answer);
     const char *libraries = take_line(tc->arena, &answer), *programs = take_line(tc->arena, &answer);
@@ -515,20 +515,20 @@ static bool take_answer(obb_toolchain *tc, obb_tool *tool, const char *answer)
         tool->family = strstr(tool->version, "clang") ? OBB_FAMILY_CLANG
                    : strstr(tool->version, "gcc") ? OBB_FAMILY_GCC
                                                   : OBB_FAMILY_UNKNOWN;
-    obb_files_print(tc->files, obb_files_number(tc->files, tool->command.at[0]), &contents);
-    obb_printer *p = obb_printer_new();
+    obb_files_fingerprint(tc->files, obb_files_number(tc->files, tool->command.at[0]), &contents);
+    obb_hasher *p = obb_hasher_new();
     bool good = true;
-    obb_printer_add(p, &contents, sizeof contents);
-    obb_printer_string(p, tool->version);
-    obb_printer_string(p, tool->target);
+    obb_hasher_add(p, &contents, sizeof contents);
+    obb_hasher_string(p, tool->version);
+    obb_hasher_string(p, tool->target);
     while (*answer) {
         const char *helper = take_helper(tc, take_line(tc->arena, &answer), programs);
         good = good && *helper;
-        obb_files_print(tc->files, obb_files_number(tc->files, *helper ? helper : tool->command.at[0]), &contents);
-        obb_printer_add(p, &contents, sizeof contents);
+        obb_files_fingerprint(tc->files, obb_files_number(tc->files, *helper ? helper : tool->command.at[0]), &contents);
+        obb_hasher_add(p, &contents, sizeof contents);
     }
     obb_compiler_environment(p);
-    tool->identity = obb_printer_end(p);
+    tool->identity = obb_hasher_end(p);
     return good && *tool->version;
 }
 
@@ -540,7 +540,7 @@ static bool is_driver(const obb_tool *tool)
 static bool ask_tool(obb_toolchain *tc, obb_tool *tool)
 {
     obb_text answer = {0};
-    obb_print key = memo_key(tc, tool);
+    obb_fingerprint key = memo_key(tc, tool);
     bool custom = tool->family == OBB_FAMILY_CUSTOM, compiler = is_driver(tool) && !custom;
     bool ok = tc->memo.get(tc->memo.self, key, &answer) && take_answer(tc, tool, obb_text_bytes(&answer));
     if (!ok) {
@@ -691,14 +691,14 @@ static const char *ask_for_machine(obb_toolchain *tc, const obb_tool *tool, cons
         if (chooses_machine(flags->at[i]))
             obb_arena_push(tc->arena, &words, flags->at[i]);
     obb_text answer = {0};
-    obb_printer *p = obb_printer_new();
-    obb_printer_string(p, question);
-    obb_printer_add(p, &tool->identity, sizeof tool->identity);
+    obb_hasher *p = obb_hasher_new();
+    obb_hasher_string(p, question);
+    obb_hasher_add(p, &tool->identity, sizeof tool->identity);
     for (size_t i = 0; i < words.count; i++) {
-        obb_printer_string(p, words.at[i]);
+        obb_hasher_string(p, words.at[i]);
         obb_text_format(id, "%s ", words.at[i]);
     }
-    obb_print key = obb_printer_end(p);
+    obb_fingerprint key = obb_hasher_end(p);
     obb_arena_push(tc->arena, &words, question);
     obb_arena_push(tc->arena, &words, NULL);
     if (!tc->memo.get(tc->memo.self, key, &answer)) {
@@ -752,10 +752,10 @@ const char *obb_toolchain_standards(obb_toolchain *tc, const obb_tool *tool, obb
     bool is_c = tool->role == OBB_TOOL_C;
     if (!tool->asked || tc->custom || (!is_c && tool->role != OBB_TOOL_CXX))
         return "";
-    obb_printer *p = obb_printer_new();
-    obb_printer_string(p, is_c ? "C standards" : "C++ standards");
-    obb_printer_add(p, &tool->identity, sizeof tool->identity);
-    obb_print key = obb_printer_end(p);
+    obb_hasher *p = obb_hasher_new();
+    obb_hasher_string(p, is_c ? "C standards" : "C++ standards");
+    obb_hasher_add(p, &tool->identity, sizeof tool->identity);
+    obb_fingerprint key = obb_hasher_end(p);
     obb_text answer = {0};
     if (!tc->memo.get(tc->memo.self, key, &answer)) {
         for (const char *const *name = is_c ? c : cxx; *name; name++) {

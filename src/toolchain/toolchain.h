@@ -41,7 +41,7 @@ typedef struct obb_tool {
     const char *version;   /* one line; set once asked */
     const char *target;    /* the machine it compiles for, as a triplet; "" if it has none */
     obb_family family;
-    obb_print identity;    /* changes whenever the tool does */
+    obb_fingerprint identity;    /* changes whenever the tool does */
     bool asked;
 } obb_tool;
 
@@ -58,7 +58,7 @@ typedef struct obb_custom {
     OBB_VEC(obb_spelling) spellings;
     obb_words macros;  /* NAME=VALUE that the compiler defines */
     obb_words search;  /* folders that it searches for headers */
-    obb_words beside;  /* suffixes of files that a compile leaves beside its object */
+    obb_words byproducts;  /* suffixes of files that a compile leaves beside its object */
 } obb_custom;
 
 typedef struct obb_toolchain {
@@ -113,7 +113,7 @@ const obb_tool *obb_toolchain_need(obb_toolchain *toolchain, obb_role role, cons
  * descriptors, memory or processes, nothing that is told from then on is remembered. */
 void obb_toolchain_ask_all(obb_toolchain *toolchain, const char *const *const *argvs, size_t count, const char *input, obb_answer *answers);
 obb_answer obb_toolchain_ask(obb_toolchain *toolchain, const char *const *argv, const char *input);
-void obb_toolchain_remember(obb_toolchain *toolchain, obb_print key, const void *answer, size_t length);
+void obb_toolchain_remember(obb_toolchain *toolchain, obb_fingerprint key, const void *answer, size_t length);
 
 /* True when that happened: an error in place of all others, since nobody knows what is planned without answers. */
 bool obb_toolchains_tell_trouble(const obb_toolchains *toolchains, obb_diags *diags);
@@ -141,12 +141,12 @@ const char *obb_toolchain_standards(obb_toolchain *toolchain, const obb_tool *to
 const char *obb_tool_package(obb_arena *arena, const obb_toolchain *toolchain, const obb_tool *tool);
 
 /* The environment variables that name tools: NAME_CC, CC and so on, with their values. */
-void obb_tool_environment(obb_printer *printer);
+void obb_tool_environment(obb_hasher *hasher);
 
 /* The environment variables that change what compilers, assemblers and archivers make, with their values; and
  * those that change links alone. */
-void obb_compiler_environment(obb_printer *printer);
-void obb_linker_environment(obb_printer *printer);
+void obb_compiler_environment(obb_hasher *hasher);
+void obb_linker_environment(obb_hasher *hasher);
 
 /* The same as one table: names, ends with NULL. */
 extern const char *const obb_compiler_variables[], *const obb_linker_variables[];

@@ -16,13 +16,13 @@
 #include "base/process.h"
 #include "plan/plan.h"
 
-static bool remembers_nothing(void *self, obb_print key, obb_text *answer)
+static bool remembers_nothing(void *self, obb_fingerprint key, obb_text *answer)
 {
     (void)self, (void)key, (void)answer;
     return false;
 }
 
-static void forgets(void *self, obb_print key, const void *answer, size_t length)
+static void forgets(void *self, obb_fingerprint key, const void *answer, size_t length)
 {
     (void)self, (void)key, (void)answer, (void)length;
 }
@@ -100,7 +100,7 @@ static void add_assembler_files(const obb_plan *plan, const obb_action *a, obb_w
 /* Assembly, and the case of C with inline assembly that includes files. */
 static bool reads_by_assembler(const obb_plan *plan, const obb_action *a)
 {
-    return a->words->language == OBB_ASM || a->words->language == OBB_ASM_CPP ||
+    return a->options->language == OBB_ASM || a->options->language == OBB_ASM_CPP ||
            strstr(obb_files_path(plan->files, a->source), "incbin");
 }
 
@@ -111,9 +111,9 @@ static bool told(const obb_plan *plan, const obb_action *a, obb_words *files)
         if (i != a->output_word && i + 1 != a->output_word && strcmp(a->argv.at[i], "-c") != 0 &&
             a->argv.at[i] != obb_files_path(plan->files, a->source))
             obb_arena_push(plan->arena, &words, a->argv.at[i]);
-    if (a->words->language == OBB_ASM)
+    if (a->options->language == OBB_ASM)
         obb_arena_push(plan->arena, files, obb_files_path(plan->files, a->source));
-    else if (!obb_dialect_ask_files(a->words->way->dialect, &words, obb_files_path(plan->files, a->source), files))
+    else if (!obb_dialect_ask_files(a->options->setup->dialect, &words, obb_files_path(plan->files, a->source), files))
         return false;
     if (reads_by_assembler(plan, a))
         add_assembler_files(plan, a, files);
@@ -125,7 +125,7 @@ static void compare(const obb_plan *plan, const obb_action *a, figures *f)
     obb_words scan = {0}, tool = {0};
     const char *source = obb_files_path(plan->files, a->source);
     bool assembly = reads_by_assembler(plan, a);
-    if (a->words->toolchain->custom)
+    if (a->options->toolchain->custom)
         return; /* it has no report to compare with */
     if (assembly && a->tool->family != OBB_FAMILY_GCC)
         return; /* the assembler inside clang does not tell what it reads */
@@ -182,10 +182,10 @@ static figures examine(void)
     obb_toolchains *tc = obb_toolchains_new(arena, files, (obb_memo){NULL, remembers_nothing, forgets});
     obb_scanner *scanner = obb_scanner_new(files);
     OBB_VEC(const obb_variant *) variants = {0};
-    const obb_parts *platforms = &project->parts[OBB_PLATFORM_PART], *ways = &project->parts[OBB_CONFIGURATION_PART];
+    const obb_definitions *platforms = &project->definitions[OBB_PLATFORM_DEFINITION], *setups = &project->definitions[OBB_CONFIGURATION_DEFINITION];
     for (size_t p = 0; p < platforms->count; p++)
-        for (size_t c = 0; c < ways->count; c++)
-            obb_arena_push(arena, &variants, obb_project_variant(project, platforms->at[p]->name, ways->at[c]->name,
+        for (size_t c = 0; c < setups->count; c++)
+            obb_arena_push(arena, &variants, obb_project_variant(project, platforms->at[p]->name, setups->at[c]->name,
                                                                  NULL, OBB_NOWHERE, diags));
     bool built = access("out/.obbligato", F_OK) == 0; /* then what steps make is there */
     char *out = built ? strdup("out") : harness_folder(); /* for the texts that the plan makes ready */

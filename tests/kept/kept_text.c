@@ -1,4 +1,4 @@
-/* What is kept of a build (state/ready.h), as text: the files it depends on, and each action with all its fields, in
+/* What is kept of a build (state/snapshot.h), as text: the files it depends on, and each action with all its fields, in
  * an order that does not hang on numbers. What was renewed after edits must read like what is written anew.
  *
  *     kept-text READY-FILE
@@ -7,33 +7,33 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "plan/kept.h"
-#include "state/ready.h"
+#include "plan/serialized.h"
+#include "state/snapshot.h"
 
 enum { KEY_AT = 24 }; /* in the header of the file: behind the magic word and two seals */
 
-static obb_ready *ready;
+static obb_snapshot *ready;
 static obb_files *files;
 
 static obb_file tell(void *self, obb_file kept)
 {
     (void)self;
-    return obb_files_number(files, obb_ready_path(ready, kept));
+    return obb_files_number(files, obb_snapshot_path(ready, kept));
 }
 
 static obb_file number(void *self, obb_file file)
 {
     (void)self;
-    return obb_ready_number(ready, obb_files_path(files, file));
+    return obb_snapshot_number(ready, obb_files_path(files, file));
 }
 
-static bool remembers_nothing(void *self, obb_print key, obb_text *answer)
+static bool remembers_nothing(void *self, obb_fingerprint key, obb_text *answer)
 {
     (void)self, (void)key, (void)answer;
     return false;
 }
 
-static void forgets(void *self, obb_print key, const void *answer, size_t length)
+static void forgets(void *self, obb_fingerprint key, const void *answer, size_t length)
 {
     (void)self, (void)key, (void)answer, (void)length;
 }
@@ -72,13 +72,13 @@ static const char *text_of(obb_arena *arena, const obb_plan *plan, const obb_act
         obb_text_format(&text, " %s", a->argv.at[i]);
     obb_text_string(&text, "\n");
     add_paths(arena, &text, "also makes", &a->also);
-    if (a->words) {
-        obb_text_format(&text, " source: %s language %d stored %d\n defines:", obb_files_path(files, a->source), a->words->language, a->words->stored);
-        for (size_t i = 0; i < a->words->defines.count; i++)
-            obb_text_format(&text, " %s", a->words->defines.at[i]);
+    if (a->options) {
+        obb_text_format(&text, " source: %s language %d stored %d\n defines:", obb_files_path(files, a->source), a->options->language, a->options->stored);
+        for (size_t i = 0; i < a->options->defines.count; i++)
+            obb_text_format(&text, " %s", a->options->defines.at[i]);
         obb_text_string(&text, "\n includes:");
-        for (size_t i = 0; i < a->words->includes.count; i++)
-            obb_text_format(&text, " %s", a->words->includes.at[i]);
+        for (size_t i = 0; i < a->options->includes.count; i++)
+            obb_text_format(&text, " %s", a->options->includes.at[i]);
         obb_text_string(&text, "\n");
     } else {
         add_paths(arena, &text, "reads", &a->inputs);
@@ -93,38 +93,38 @@ static const char *text_of(obb_arena *arena, const obb_plan *plan, const obb_act
 
 int main(int argc, char **argv)
 {
-    obb_print key;
+    obb_fingerprint key;
     obb_text bytes = {0};
     obb_arena *arena = obb_arena_new();
     files = obb_files_new();
     if (argc != 2 || obb_file_read(argv[1], &bytes) || bytes.length < KEY_AT + sizeof key)
         return fprintf(stderr, "kept-text READY-FILE\n"), 2;
     memcpy(&key, bytes.bytes + KEY_AT, sizeof key);
-    ready = obb_ready_open(argv[1], key);
+    ready = obb_snapshot_open(argv[1], key);
     size_t length = 0;
-    const void *plan_bytes = ready ? obb_ready_plan(ready, &length) : NULL;
+    const void *plan_bytes = ready ? obb_snapshot_plan(ready, &length) : NULL;
     if (ready && !length) /* renewed so often that the next build is to write it anew */
         return puts("no plan"), 0;
-    obb_kept_plan *kept = plan_bytes ? obb_kept_plan_open(plan_bytes, length, arena) : NULL;
+    obb_serialized_plan *kept = plan_bytes ? obb_serialized_plan_open(plan_bytes, length, arena) : NULL;
     if (!kept)
         return fprintf(stderr, "%s: nothing is kept, or it is damaged\n", argv[1]), 1;
     obb_file_list all = {0}, others = {0};
     obb_words reached = {0};
-    for (obb_file f = 0, count = obb_ready_number(ready, "\001"); f < count; f++) { /* a name that nobody has gets the next number */
+    for (obb_file f = 0, count = obb_snapshot_number(ready, "\001"); f < count; f++) { /* a name that nobody has gets the next number */
         obb_file_list one = {0};
         obb_arena_push(arena, &one, f);
-        obb_kept_plan *alone = obb_kept_plan_open(plan_bytes, length, arena);
-        if (obb_kept_plan_reaches(alone, &one, &others)) /* else the plan itself hangs on it */
+        obb_serialized_plan *alone = obb_serialized_plan_open(plan_bytes, length, arena);
+        if (obb_serialized_plan_reaches(alone, &one, &others)) /* else the plan itself hangs on it */
             obb_arena_push(arena, &all, f);
-        if (obb_kept_plan_reached(alone))
-            obb_arena_push(arena, &reached, obb_arena_format(arena, "%s reaches %zu", obb_ready_path(ready, f), obb_kept_plan_reached(alone)));
+        if (obb_serialized_plan_reached(alone))
+            obb_arena_push(arena, &reached, obb_arena_format(arena, "%s reaches %zu", obb_snapshot_path(ready, f), obb_serialized_plan_reached(alone)));
     }
     others.count = 0;
-    const obb_kept_files files_of = {NULL, tell, number};
-    if (!obb_kept_plan_reaches(kept, &all, &others))
+    const obb_file_mapping files_of = {NULL, tell, number};
+    if (!obb_serialized_plan_reaches(kept, &all, &others))
         return fprintf(stderr, "%s: it hangs on more than files\n", argv[1]), 1;
     obb_toolchains *toolchains = obb_toolchains_new(arena, files, (obb_memo){NULL, remembers_nothing, forgets});
-    obb_plan *plan = obb_kept_plan_part(kept, &files_of, arena, files, toolchains, obb_scanner_new(files), "out");
+    obb_plan *plan = obb_serialized_plan_subplan(kept, &files_of, arena, files, toolchains, obb_scanner_new(files), "out");
     obb_words texts = {0}, names = {0}, left_out = {0};
     for (size_t i = 0; i < plan->actions.count; i++)
         obb_arena_push(arena, &texts, text_of(arena, plan, plan->actions.at[i]));
@@ -132,8 +132,8 @@ int main(int argc, char **argv)
         qsort(texts.at, texts.count, sizeof *texts.at, by_text);
     for (size_t i = 0; i < texts.count; i++)
         fputs(texts.at[i], stdout);
-    obb_kept_plan_variants(kept, arena, &names);
-    obb_kept_plan_left_out(kept, arena, &left_out);
+    obb_serialized_plan_variants(kept, arena, &names);
+    obb_serialized_plan_left_out(kept, arena, &left_out);
     if (reached.count)
         qsort(reached.at, reached.count, sizeof *reached.at, by_text);
     for (size_t i = 0; i < reached.count; i++)
@@ -142,6 +142,6 @@ int main(int argc, char **argv)
         printf("variant %s\n", names.at[i]);
     for (size_t i = 0; i < left_out.count; i++)
         printf("left out %s\n", left_out.at[i]);
-    printf("%zu actions of %zu\n", plan->actions.count, obb_kept_plan_count(kept));
+    printf("%zu actions of %zu\n", plan->actions.count, obb_serialized_plan_count(kept));
     return 0;
 }

@@ -734,9 +734,9 @@ int main(int argc, char **argv)
     }
     quick = argc == 5 ? realpath(argv[4], NULL) : NULL;
     program = realpath(argv[1], NULL);
-    char beside[5000];
-    snprintf(beside, sizeof beside, "%.*s/kept-text", (int)(strrchr(argv[0], '/') ? strrchr(argv[0], '/') - argv[0] : 0), argv[0]);
-    kept_text = realpath(beside, NULL);
+    char byproducts[5000];
+    snprintf(byproducts, sizeof byproducts, "%.*s/kept-text", (int)(strrchr(argv[0], '/') ? strrchr(argv[0], '/') - argv[0] : 0), argv[0]);
+    kept_text = realpath(byproducts, NULL);
     state = strtoull(argv[2], NULL, 10);
     int edits = atoi(argv[3]);
     char *folder = harness_folder();

@@ -123,25 +123,25 @@ static void maps_keep_order_and_numbers(void)
 
 static void fingerprints_tell_parts_apart(void)
 {
-    obb_printer *a = obb_printer_new(), *b = obb_printer_new(), *c = obb_printer_new();
-    obb_print in_pieces, at_once;
-    obb_printer_string(a, "ab");
-    obb_printer_string(a, "c");
-    obb_printer_string(b, "a");
-    obb_printer_string(b, "bc");
-    obb_printer_string(c, "ab");
-    obb_printer_string(c, NULL);
-    obb_print x = obb_printer_end(a), y = obb_printer_end(b), z = obb_printer_end(c);
-    CHECK(!obb_print_same(x, y) && !obb_print_same(x, z));
+    obb_hasher *a = obb_hasher_new(), *b = obb_hasher_new(), *c = obb_hasher_new();
+    obb_fingerprint in_pieces, at_once;
+    obb_hasher_string(a, "ab");
+    obb_hasher_string(a, "c");
+    obb_hasher_string(b, "a");
+    obb_hasher_string(b, "bc");
+    obb_hasher_string(c, "ab");
+    obb_hasher_string(c, NULL);
+    obb_fingerprint x = obb_hasher_end(a), y = obb_hasher_end(b), z = obb_hasher_end(c);
+    CHECK(!obb_fingerprint_same(x, y) && !obb_fingerprint_same(x, z));
     size_t n = 700 * 1024 + 3; /* more than one read */
     char *big = malloc(n + 1);
     memset(big, 'x', n);
     big[n] = 0;
     harness_write("big", big);
-    CHECK_NUMBER(obb_print_file("big", &in_pieces), 0);
-    at_once = obb_print_of(big, n);
-    CHECK(obb_print_same(in_pieces, at_once));
-    CHECK(obb_print_file("nothing", &in_pieces) != 0);
+    CHECK_NUMBER(obb_fingerprint_file("big", &in_pieces), 0);
+    at_once = obb_fingerprint_of(big, n);
+    CHECK(obb_fingerprint_same(in_pieces, at_once));
+    CHECK(obb_fingerprint_file("nothing", &in_pieces) != 0);
     free(big);
 }
 
@@ -167,12 +167,12 @@ static void young_stamps_are_not_trusted(void)
 {
     obb_files *files = obb_files_new();
     obb_stamp stamp;
-    obb_print print;
+    obb_fingerprint fingerprint;
     bool news;
     harness_write("young", "1");
     obb_file young = obb_files_number(files, "young");
-    CHECK_NUMBER(obb_files_print(files, young, &print), 0);
-    CHECK(!obb_files_memory(files, young, &stamp, &print, &news));
+    CHECK_NUMBER(obb_files_fingerprint(files, young, &fingerprint), 0);
+    CHECK(!obb_files_memory(files, young, &stamp, &fingerprint, &news));
     CHECK(obb_stamp_of("young", &stamp));
     CHECK(!obb_stamp_settled(&stamp, stamp.modified + 1000000));
     CHECK(obb_stamp_settled(&stamp, stamp.changed + 3000000000));
@@ -188,19 +188,19 @@ static void a_recalled_fingerprint_saves_reading(void)
 {
     obb_files *files = obb_files_new();
     obb_stamp stamp;
-    obb_print wanted = {1, 2}, got;
+    obb_fingerprint wanted = {1, 2}, got;
     harness_write("kept", "text");
     obb_file kept = obb_files_number(files, "kept");
     obb_stamp_of("kept", &stamp);
     obb_files_recall(files, kept, stamp, wanted);
-    CHECK_NUMBER(obb_files_print(files, kept, &got), 0);
-    CHECK(obb_print_same(got, wanted));
+    CHECK_NUMBER(obb_files_fingerprint(files, kept, &got), 0);
+    CHECK(obb_fingerprint_same(got, wanted));
     CHECK_NUMBER(obb_files_read_count(files), 0);
     stamp.size++;
     obb_files_forget(files, kept);
     obb_files_recall(files, kept, stamp, wanted);
-    obb_files_print(files, kept, &got);
-    CHECK(!obb_print_same(got, wanted));
+    obb_files_fingerprint(files, kept, &got);
+    CHECK(!obb_fingerprint_same(got, wanted));
     CHECK_NUMBER(obb_files_read_count(files), 1);
     obb_files_free(files);
 }

@@ -162,7 +162,7 @@ static void accounts_add_up(void)
     }
 }
 
-static char *made(const obb_image_job *job, obb_arena *arena, size_t *length)
+static char *made(const obb_image_recipe *job, obb_arena *arena, size_t *length)
 {
     const char *wrong = obb_image_make(job, "image", "bells.srec", arena);
     if (wrong)
@@ -175,7 +175,7 @@ static char *made(const obb_image_job *job, obb_arena *arena, size_t *length)
 static void images_are_as_their_formats_say(void)
 {
     obb_arena *arena = obb_arena_new();
-    obb_image_job job = {.format = OBB_IMAGE_BIN, .program = "e", .fill = 0xff, .fill_stated = true};
+    obb_image_recipe job = {.format = OBB_IMAGE_BIN, .program = "e", .fill = 0xff, .fill_stated = true};
     size_t length = 0;
     write_program("e", false, true);
     const char *bin = made(&job, arena, &length);
@@ -202,20 +202,20 @@ static void images_are_as_their_formats_say(void)
 static void addresses_above_the_first_64_kilobytes(void)
 {
     obb_arena *arena = obb_arena_new();
-    obb_image_job job = {.format = OBB_IMAGE_HEX, .fill = 0};
+    obb_image_recipe job = {.format = OBB_IMAGE_HEX, .fill = 0};
     size_t length = 0;
     harness_write("part", "bell");
-    obb_arena_push(arena, &job.parts, (obb_image_part){"part", 0xfffe});
+    obb_arena_push(arena, &job.segments, (obb_image_segment){"part", 0xfffe});
     CHECK_TEXT(made(&job, arena, &length), ":02FFFE0062653A\r\n:020000021000EC\r\n:020000006C6C26\r\n:00000001FF\r\n");
-    job.parts.at[0].offset = 0x8000000;
+    job.segments.at[0].offset = 0x8000000;
     CHECK_TEXT(made(&job, arena, &length), ":020000040800F2\r\n:0400000062656C6C5D\r\n:00000001FF\r\n");
-    job.parts.at[0].offset = 0xfffff;
+    job.segments.at[0].offset = 0xfffff;
     CHECK_TEXT(made(&job, arena, &length),
                ":02000002F0000C\r\n:01FFFF00629F\r\n:020000020000FC\r\n:020000040010EA\r\n:03000000656C6CC0\r\n:00000001FF\r\n");
     job.format = OBB_IMAGE_SREC;
-    job.parts.at[0].offset = 0x12345;
+    job.segments.at[0].offset = 0x12345;
     CHECK_TEXT(made(&job, arena, &length), "S00D000062656C6C732E7372656305\r\nS20801234562656C6CEF\r\nS804000000FB\r\n");
-    job.parts.at[0].offset = 0x100000000;
+    job.segments.at[0].offset = 0x100000000;
     CHECK(strstr(made(&job, arena, &length), "lies above 4 GiB"));
     obb_arena_free(arena);
 }
@@ -254,7 +254,7 @@ static void damaged_programs_are_survived(void)
         CHECK(e || wrong);
         if (e)
             CHECK(obb_account_make(e, &region, 1, NULL, 0, arena) != NULL);
-        const obb_image_job job = {.format = OBB_IMAGE_SREC, .program = "e"};
+        const obb_image_recipe job = {.format = OBB_IMAGE_SREC, .program = "e"};
         wrong = obb_image_make(&job, "image", "e", arena);
         CHECK(!wrong || *wrong);
         free(bytes);

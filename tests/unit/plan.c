@@ -11,7 +11,7 @@
 
 /* A memory for answers that lives as long as a test. */
 typedef struct row {
-    obb_print key;
+    obb_fingerprint key;
     const char *bytes;
     size_t length;
 } row;
@@ -21,18 +21,18 @@ typedef struct memory {
     OBB_VEC(row) rows;
 } memory;
 
-static bool get(void *self, obb_print key, obb_text *answer)
+static bool get(void *self, obb_fingerprint key, obb_text *answer)
 {
     memory *m = self;
     for (size_t i = m->rows.count; i-- > 0;)
-        if (obb_print_same(m->rows.at[i].key, key)) {
+        if (obb_fingerprint_same(m->rows.at[i].key, key)) {
             obb_text_add(answer, m->rows.at[i].bytes, m->rows.at[i].length);
             return true;
         }
     return false;
 }
 
-static void put(void *self, obb_print key, const void *bytes, size_t length)
+static void put(void *self, obb_fingerprint key, const void *bytes, size_t length)
 {
     memory *m = self;
     obb_arena_push(m->arena, &m->rows, (row){key, obb_arena_copy(m->arena, bytes, length), length});
@@ -295,7 +295,7 @@ static void images_are_planned_from_what_they_hold(void)
     CHECK_NUMBER(disk->kind, OBB_MAKE_IMAGE);
     CHECK_NUMBER(disk->needs.count, 1);
     CHECK_NUMBER(disk->inputs.count, 2);
-    CHECK_NUMBER(disk->image->parts.at[1].offset, 1024);
+    CHECK_NUMBER(disk->image->segments.at[1].offset, 1024);
     CHECK_NUMBER(disk->image->pad_to, 2048);
     CHECK(!disk->image->fill_stated && disk->tool == NULL);
     CHECK(srec->image->fill_stated && srec->image->fill == 0xee);
@@ -406,12 +406,12 @@ static void want(const world *w, const obb_project *project, const obb_variant *
     }
 }
 
-static obb_print print_of(bool *const *wanted, size_t count)
+static obb_fingerprint fingerprint_of(bool *const *wanted, size_t count)
 {
-    obb_printer *p = obb_printer_new();
-    obb_printer_add(p, wanted[0], count);
-    obb_printer_add(p, wanted[1], count);
-    return obb_printer_end(p);
+    obb_hasher *p = obb_hasher_new();
+    obb_hasher_add(p, wanted[0], count);
+    obb_hasher_add(p, wanted[1], count);
+    return obb_hasher_end(p);
 }
 
 /* The plan of the description as it was, as it is kept. */
@@ -425,9 +425,9 @@ static void keep(world *w, obb_text *bytes)
         for (size_t i = 0; i < w->project->targets.count; i++)
             if (wanted[v][i])
                 obb_plan_want(w->plan, w->project->targets.at[i], w->variants[v], w->wanted);
-    const obb_kept_facts facts = {.wanted = w->wanted, .fixed = none, .left_out = &left_out,
-                                  .wanted_targets = print_of(wanted, w->project->targets.count)};
-    obb_kept_plan_write(w->plan, &facts, bytes);
+    const obb_plan_facts facts = {.wanted = w->wanted, .fixed = none, .left_out = &left_out,
+                                  .wanted_targets = fingerprint_of(wanted, w->project->targets.count)};
+    obb_serialized_plan_write(w->plan, &facts, bytes);
 }
 
 /* A plan of all in the edited description. */
@@ -467,12 +467,12 @@ static bool same_needs(const obb_plan *p, const obb_action *a, const obb_plan *q
 static obb_plan *all_of(world *w, const obb_text *bytes)
 {
     obb_file_list changed = {0}, others = {0};
-    obb_kept_plan *kept = obb_kept_plan_open(bytes->bytes, bytes->length, w->arena);
+    obb_serialized_plan *kept = obb_serialized_plan_open(bytes->bytes, bytes->length, w->arena);
     for (size_t i = 0; i < w->plan->actions.count; i++)
         if (w->wanted[i])
             obb_arena_push(w->arena, &changed, w->plan->actions.at[i]->output);
-    CHECK(kept && obb_kept_plan_reaches(kept, &changed, &others) && !others.count);
-    return kept ? obb_kept_plan_part(kept, &same_files, w->arena, w->files, w->toolchains, w->scanner, "out") : NULL;
+    CHECK(kept && obb_serialized_plan_reaches(kept, &changed, &others) && !others.count);
+    return kept ? obb_serialized_plan_subplan(kept, &same_files, w->arena, w->files, w->toolchains, w->scanner, "out") : NULL;
 }
 
 /* What is kept now is what a plan of all says. */
@@ -485,9 +485,9 @@ static void compare_with_whole(world *w, const edited *e, const obb_text *renewe
     CHECK_NUMBER(kept->actions.count, count);
     for (size_t i = 0; i < kept->actions.count; i++) {
         const obb_action *a = kept->actions.at[i], *b = obb_plan_maker(e->whole, a->output);
-        CHECK(b && a->kind == b->kind && same_words(&a->argv, &b->argv) && obb_print_same(a->command, b->command));
-        CHECK(b && (a->words || (same_needs(kept, a, e->whole, b) && a->inputs.count == b->inputs.count)));
-        CHECK(b && (!a->words || (same_words(&a->words->defines, &b->words->defines) && a->source == b->source)));
+        CHECK(b && a->kind == b->kind && same_words(&a->argv, &b->argv) && obb_fingerprint_same(a->command, b->command));
+        CHECK(b && (a->options || (same_needs(kept, a, e->whole, b) && a->inputs.count == b->inputs.count)));
+        CHECK(b && (!a->options || (same_words(&a->options->defines, &b->options->defines) && a->source == b->source)));
     }
     obb_plan_free(kept);
 }
@@ -499,24 +499,24 @@ static const char *planned_again(world *w, const obb_text *bytes, const edited *
     obb_text names = {0}, renewed = {0};
     size_t n = e->project->targets.count;
     const obb_plan_scope scope = {obb_arena_alloc(w->arena, n + 1), obb_arena_alloc(w->arena, n + 1)};
-    obb_kept_plan *kept = obb_kept_plan_open(bytes->bytes, bytes->length, w->arena);
-    CHECK(obb_kept_plan_reaches(kept, &nothing, &others));
-    if (!obb_kept_plan_fits(kept, e->project) ||
-        !obb_kept_plan_compare(kept, e->project, e->variants, 2, e->wanted, print_of(e->wanted, n), &scope))
+    obb_serialized_plan *kept = obb_serialized_plan_open(bytes->bytes, bytes->length, w->arena);
+    CHECK(obb_serialized_plan_reaches(kept, &nothing, &others));
+    if (!obb_serialized_plan_fits(kept, e->project) ||
+        !obb_serialized_plan_compare(kept, e->project, e->variants, 2, e->wanted, fingerprint_of(e->wanted, n), &scope))
         return "all";
     obb_plan *part = obb_plan_make(w->arena, e->project, w->files, w->toolchains, w->scanner, "out", e->variants, 2,
                                    e->wanted, &scope, w->diags);
     bool *wanted = obb_arena_alloc(w->arena, part->actions.count + 1), *none = obb_arena_alloc(w->arena, part->actions.count + 1);
     memset(wanted, 1, part->actions.count);
-    if (!obb_kept_plan_replace(kept, part, wanted, scope.planned, &same_files)) {
+    if (!obb_serialized_plan_replace(kept, part, wanted, scope.planned, &same_files)) {
         obb_plan_free(part);
         return "all";
     }
-    obb_kept_plan_join(kept, &same_files, part);
+    obb_serialized_plan_join(kept, &same_files, part);
     obb_plan_scan(part, wanted, NULL, NULL, w->diags);
     const obb_words left_out = {0};
-    const obb_kept_facts facts = {.wanted = wanted, .fixed = none, .left_out = &left_out};
-    obb_kept_plan_renew(kept, part, &facts, &same_files, &renewed);
+    const obb_plan_facts facts = {.wanted = wanted, .fixed = none, .left_out = &left_out};
+    obb_serialized_plan_renew(kept, part, &facts, &same_files, &renewed);
     compare_with_whole(w, e, &renewed);
     for (size_t i = 0; i < n; i++)
         if (scope.planned[i])

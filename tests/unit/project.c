@@ -115,7 +115,7 @@ static void statements_of_fixed_length_may_share_a_line(void)
     CHECK_NUMBER(w.diags->list.count, 0);
     CHECK_TEXT(w.project->version, "1");
     CHECK_TEXT(w.project->summary, "two words");
-    const obb_part *c = obb_project_part(w.project, OBB_CONFIGURATION_PART, "lean");
+    const obb_definition *c = obb_project_definition(w.project, OBB_CONFIGURATION_DEFINITION, "lean");
     CHECK(c && c->settings.count == 5);
     CHECK_NUMBER(w.project->settings.count, 2);
     CHECK_TEXT(w.project->settings.at[0].value, "strict fatal");
@@ -284,7 +284,7 @@ static void survives_any_description(void)
             obb_text_string(&text, bits[(seed >> 8) % (sizeof bits / sizeof *bits)]);
         }
         world w = read_project(text.bytes);
-        const char *const *platforms = obb_project_part_names(w.project, OBB_PLATFORM_PART);
+        const char *const *platforms = obb_project_definition_names(w.project, OBB_PLATFORM_DEFINITION);
         for (size_t v = 0; platforms[v]; v++) {
             const obb_variant *variant = obb_project_variant(w.project, platforms[v], "debug", NULL, OBB_NOWHERE, w.diags);
             for (size_t t = 0; variant && !obb_diags_fault(w.diags) && t < w.project->targets.count; t++) {

@@ -61,12 +61,12 @@ static void the_second_run_makes_and_reads_nothing(void)
     CHECK_NUMBER(world_carry_out(&w, 2).up_to_date, 5);
     world_end(&w);
     w = begin();
-    size_t looks = obb_files_look_count(w.files);
+    size_t looks = obb_files_stat_count(w.files);
     r = world_carry_out(&w, 2);
     CHECK_NUMBER(r.made, 0);
     CHECK_NUMBER(r.up_to_date, 5);
     CHECK_NUMBER(w.plan->variants.at[0].toolchain->questions, 0); /* the compiler is not asked again */
-    CHECK(obb_files_look_count(w.files) - looks < 20); /* no file is looked at twice */
+    CHECK(obb_files_stat_count(w.files) - looks < 20); /* no file is looked at twice */
     world_end(&w);
 }
 
@@ -440,12 +440,12 @@ static const char *part_of(const world *w, const obb_text *bytes, const char *fi
     obb_arena_push(w->arena, &changed, obb_files_number(w->files, first));
     if (second)
         obb_arena_push(w->arena, &changed, obb_files_number(w->files, second));
-    obb_kept_plan *kept = obb_kept_plan_open(bytes->bytes, bytes->length, w->arena);
+    obb_serialized_plan *kept = obb_serialized_plan_open(bytes->bytes, bytes->length, w->arena);
     obb_plan_free(*part);
     *part = NULL;
-    if (!CHECK(kept != NULL) || !obb_kept_plan_reaches(kept, &changed, &others) || others.count)
+    if (!CHECK(kept != NULL) || !obb_serialized_plan_reaches(kept, &changed, &others) || others.count)
         return "no";
-    *part = obb_kept_plan_part(kept, &same_files, w->arena, w->files, w->toolchains, w->scanner, "out");
+    *part = obb_serialized_plan_subplan(kept, &same_files, w->arena, w->files, w->toolchains, w->scanner, "out");
     for (size_t i = 0; i < (*part)->actions.count; i++)
         obb_text_format(&names, "%s%s", i ? " " : "", obb_action_subject(*part, (*part)->actions.at[i]));
     const char *said = obb_arena_string(w->arena, obb_text_bytes(&names));
@@ -463,9 +463,9 @@ static void a_kept_plan_gives_what_changes_reach(void)
     const obb_words left_out = {.at = (const char *[]){"x, y", "host.debug", "os=none"}, .count = 3};
     bool *fixed = obb_arena_alloc(w.arena, obb_files_count(w.files));
     fixed[obb_files_number(w.files, "m.c")] = true;
-    const obb_kept_facts facts = {.wanted = w.wanted, .fixed = fixed, .fixed_count = obb_files_count(w.files),
+    const obb_plan_facts facts = {.wanted = w.wanted, .fixed = fixed, .fixed_count = obb_files_count(w.files),
                                   .left_out = &left_out};
-    obb_kept_plan_write(w.plan, &facts, &bytes);
+    obb_serialized_plan_write(w.plan, &facts, &bytes);
     CHECK_TEXT(part_of(&w, &bytes, "p.c", NULL, &part), "p.c bin/p");
     CHECK_TEXT(part_of(&w, &bytes, "inc/l.h", NULL, &part), "l.c lib/libl.a p.c bin/p");
     CHECK_TEXT(part_of(&w, &bytes, "out/host.debug/obj/l/m.c.o", "p.c", &part), "m.c lib/libl.a p.c bin/p");
@@ -476,7 +476,7 @@ static void a_kept_plan_gives_what_changes_reach(void)
     for (size_t i = 0; i < part->actions.count; i++) {
         const obb_action *a = part->actions.at[i], *whole = obb_plan_maker(w.plan, a->output);
         CHECK(whole && whole->kind == a->kind && same_words(&whole->argv, &a->argv));
-        CHECK(obb_print_same(whole->command, a->command) && obb_print_same(whole->tools, a->tools));
+        CHECK(obb_fingerprint_same(whole->command, a->command) && obb_fingerprint_same(whole->tools, a->tools));
         CHECK(whole->output_word == a->output_word && whole->root_word == a->root_word && whole->tool->family == a->tool->family);
         CHECK_TEXT(a->target->name, whole->target->name);
         CHECK_TEXT(a->variant->name, "host.debug");
@@ -484,28 +484,28 @@ static void a_kept_plan_gives_what_changes_reach(void)
     bool all[] = {true, true, true};
     obb_plan_scan(part, all, NULL, NULL, w.diags);
     obb_action *whole = obb_plan_maker(w.plan, part->actions.at[0]->output);
-    CHECK(obb_print_same(whole->scan, part->actions.at[0]->scan)); /* the compiler was not asked again */
+    CHECK(obb_fingerprint_same(whole->scan, part->actions.at[0]->scan)); /* the compiler was not asked again */
     CHECK_NUMBER(part->actions.at[0]->inputs.count, whole->inputs.count);
     CHECK_NUMBER(obb_judge(w.state, w.files, part->actions.at[0]).kind, OBB_CAUSE_NONE);
 
     obb_text renewed = {0};
     obb_file_list changed = {0}, others = {0};
     obb_arena_push(w.arena, &changed, obb_files_number(w.files, "l.c"));
-    obb_kept_plan *kept = obb_kept_plan_open(bytes.bytes, bytes.length, w.arena);
-    obb_kept_plan_reaches(kept, &changed, &others);
+    obb_serialized_plan *kept = obb_serialized_plan_open(bytes.bytes, bytes.length, w.arena);
+    obb_serialized_plan_reaches(kept, &changed, &others);
     obb_arena_push(w.arena, &part->actions.at[0]->inputs, obb_files_number(w.files, "inc/new.h"));
-    obb_kept_plan_renew(kept, part, NULL, &same_files, &renewed);
+    obb_serialized_plan_renew(kept, part, NULL, &same_files, &renewed);
     CHECK_TEXT(part_of(&w, &renewed, "inc/new.h", NULL, &part), "l.c lib/libl.a bin/p");
     CHECK_TEXT(part_of(&w, &bytes, "inc/new.h", NULL, &part), "no");
     obb_words said = {0};
-    obb_kept_plan_left_out(obb_kept_plan_open(renewed.bytes, renewed.length, w.arena), w.arena, &said);
+    obb_serialized_plan_left_out(obb_serialized_plan_open(renewed.bytes, renewed.length, w.arena), w.arena, &said);
     CHECK(same_words(&said, &left_out));
     w.plan->actions.at[0]->budgeted = true;
     obb_text budgeted = {0};
-    obb_kept_plan_write(w.plan, &facts, &budgeted);
+    obb_serialized_plan_write(w.plan, &facts, &budgeted);
     part_of(&w, &budgeted, obb_files_path(w.files, w.plan->actions.at[0]->source), NULL, &part);
     CHECK(part->actions.at[0]->budgeted && !part->actions.at[1]->budgeted);
-    CHECK(!obb_kept_plan_open(bytes.bytes, bytes.length - 4, w.arena));
+    CHECK(!obb_serialized_plan_open(bytes.bytes, bytes.length - 4, w.arena));
     obb_plan_free(part);
     obb_text_free(&bytes);
     obb_text_free(&renewed);

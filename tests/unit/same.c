@@ -8,7 +8,7 @@ static obb_file same_number(void *self, obb_file number)
     return number;
 }
 
-const obb_kept_files same_files = {NULL, same_number, same_number};
+const obb_file_mapping same_files = {NULL, same_number, same_number};
 
 bool same_words(const obb_words *a, const obb_words *b)
 {

@@ -2,10 +2,10 @@
 #ifndef OBB_TESTS_SAME_H
 #define OBB_TESTS_SAME_H
 
-#include "plan/kept.h"
+#include "plan/serialized.h"
 
 /* A kept plan and the one at hand have the same files, with the same numbers. */
-extern const obb_kept_files same_files;
+extern const obb_file_mapping same_files;
 
 bool same_words(const obb_words *a, const obb_words *b);
 

@@ -3,11 +3,11 @@
 #include <string.h>
 
 #include "base/process.h"
-#include "scan/digest.h"
-#include "scan/likeness.h"
+#include "scan/directives.h"
+#include "scan/token_fingerprint.h"
 #include "scan/linker_script.h"
 #include "scan/scan.h"
-#include "scan/skeleton.h"
+#include "scan/directive_fingerprint.h"
 #include "toolchain/options.h"
 #include "unit/suites.h"
 
@@ -42,10 +42,10 @@ static void end(world *w)
 
 static void scan(world *w, const char *path)
 {
-    const obb_scan_way *way = obb_scanner_way(w->scanner, &w->dialect, &w->includes, &w->defines);
+    const obb_preprocessor_setup *setup = obb_scanner_setup(w->scanner, &w->dialect, &w->includes, &w->defines);
     obb_scan_result_free(&w->result);
     w->result = (obb_scan_result){0};
-    obb_scan(w->scanner, way, obb_files_number(w->files, path), true, &w->result);
+    obb_scan(w->scanner, setup, obb_files_number(w->files, path), true, &w->result);
 }
 
 static bool reads(const world *w, const char *path)
@@ -236,9 +236,9 @@ static void remembered_readings_are_true(void)
             if (i < SOURCES)
                 write_directives(path, &seed, false);
             scan(&w, path);
-            const obb_scan_way *way = obb_scanner_way(w.scanner, &w.dialect, &w.includes, &w.defines);
+            const obb_preprocessor_setup *setup = obb_scanner_setup(w.scanner, &w.dialect, &w.includes, &w.defines);
             obb_scan_result again = {0};
-            obb_scan(w.scanner, way, obb_files_number(w.files, path), false, &again);
+            obb_scan(w.scanner, setup, obb_files_number(w.files, path), false, &again);
             CHECK((again.undecided != NULL) == (w.result.undecided != NULL));
             if (!w.result.undecided)
                 CHECK(same_files(&again.files, &w.result.files) && same_files(&again.absent, &w.result.absent) &&
@@ -478,12 +478,12 @@ static void texts_are_known_before_they_are_written(void)
 {
     obb_files *files = obb_files_new();
     obb_file file = obb_files_number(files, "gen-later.h");
-    obb_print print, wanted = obb_print_of("int x;", 6);
+    obb_fingerprint fingerprint, wanted = obb_fingerprint_of("int x;", 6);
     obb_text text = {0};
     CHECK(!obb_files_is_file(files, file));
     obb_files_provide(files, file, "int x;", 6);
     CHECK(obb_files_is_file(files, file));
-    CHECK(!obb_files_print(files, file, &print) && obb_print_same(print, wanted));
+    CHECK(!obb_files_fingerprint(files, file, &fingerprint) && obb_fingerprint_same(fingerprint, wanted));
     CHECK(!obb_files_read(files, file, &text));
     CHECK_TEXT(text.bytes, "int x;");
     obb_files_forget(files, file);
@@ -500,18 +500,18 @@ static void texts_are_known_before_they_are_written(void)
 static bool alike(const char *a, const char *b)
 {
     static const obb_lexis lexis = {true, true, true};
-    obb_print x, y;
-    return obb_likeness(a, strlen(a), &lexis, &x) && obb_likeness(b, strlen(b), &lexis, &y) && obb_print_same(x, y);
+    obb_fingerprint x, y;
+    return obb_token_fingerprint(a, strlen(a), &lexis, &x) && obb_token_fingerprint(b, strlen(b), &lexis, &y) && obb_fingerprint_same(x, y);
 }
 
 static bool alike_in(const char *flags, bool cxx, const char *a, const char *b)
 {
     obb_arena *arena = obb_arena_new();
     obb_words words = {0};
-    obb_print x, y;
+    obb_fingerprint x, y;
     obb_split_command(flags, arena, &words);
     const obb_lexis lexis = obb_lexis_of(&words, cxx);
-    bool same = obb_likeness(a, strlen(a), &lexis, &x) && obb_likeness(b, strlen(b), &lexis, &y) && obb_print_same(x, y);
+    bool same = obb_token_fingerprint(a, strlen(a), &lexis, &x) && obb_token_fingerprint(b, strlen(b), &lexis, &y) && obb_fingerprint_same(x, y);
     obb_arena_free(arena);
     return same;
 }
@@ -616,8 +616,8 @@ static void edits_that_move_no_token_are_known(void)
 
 static bool same_skeletons(const char *a, const char *b, obb_text_kind kind)
 {
-    obb_print x = obb_skeleton(a, strlen(a), kind), y = obb_skeleton(b, strlen(b), kind);
-    return obb_print_same(x, y);
+    obb_fingerprint x = obb_directive_fingerprint(a, strlen(a), kind), y = obb_directive_fingerprint(b, strlen(b), kind);
+    return obb_fingerprint_same(x, y);
 }
 
 static void directives_alone_make_the_skeleton(void)

@@ -4,7 +4,7 @@
 #include <time.h>
 #include <unistd.h>
 
-#include "state/ready.h"
+#include "state/snapshot.h"
 #include "state/state.h"
 #include "unit/suites.h"
 
@@ -35,7 +35,7 @@ static void fill(void)
     r.inputs.at = seen;
     r.inputs.count = 2;
     obb_state_put_record(s, obb_files_number(files, "out/a.o"), &r);
-    memo.put(memo.self, (obb_print){1, 1}, "answer", 6);
+    memo.put(memo.self, (obb_fingerprint){1, 1}, "answer", 6);
     CHECK_NUMBER(obb_state_commit(s), 0);
     obb_state_close(s);
     obb_diags_free(diags);
@@ -53,7 +53,7 @@ static void records_come_back(void)
     if (r) {
         CHECK_NUMBER(r->inputs.count, 2);
         CHECK_TEXT(obb_files_path(files, r->inputs.at[1].file), "a.h");
-        CHECK_NUMBER(r->inputs.at[1].print.low, 4);
+        CHECK_NUMBER(r->inputs.at[1].fingerprint.low, 4);
         CHECK_NUMBER(r->output.low, 10);
         CHECK_TEXT(r->reason, "because");
         CHECK_NUMBER(r->argv.count, 3);
@@ -62,9 +62,9 @@ static void records_come_back(void)
     CHECK(obb_state_is_made(s, obb_files_number(files, "out/a.o")));
     obb_text answer = {0};
     obb_memo memo = obb_state_memo(s);
-    CHECK(memo.get(memo.self, (obb_print){1, 1}, &answer));
+    CHECK(memo.get(memo.self, (obb_fingerprint){1, 1}, &answer));
     CHECK_TEXT(answer.bytes, "answer");
-    CHECK(!memo.get(memo.self, (obb_print){1, 2}, &answer));
+    CHECK(!memo.get(memo.self, (obb_fingerprint){1, 2}, &answer));
     obb_text_free(&answer);
     obb_state_forget_made(s, obb_files_number(files, "out/a.o"));
     CHECK(!obb_state_record(s, obb_files_number(files, "out/a.o")));
@@ -142,8 +142,8 @@ static size_t reads_of_known(const char *boot)
     obb_files *files = obb_files_new();
     obb_diags *diags = obb_diags_new();
     obb_state *s = opened(files, diags);
-    obb_print print;
-    obb_files_print(files, obb_files_number(files, "made.o"), &print);
+    obb_fingerprint fingerprint;
+    obb_files_fingerprint(files, obb_files_number(files, "made.o"), &fingerprint);
     size_t reads = obb_files_read_count(files);
     obb_state_remember_files(s);
     if (boot) {
@@ -152,7 +152,7 @@ static size_t reads_of_known(const char *boot)
         int64_t now = obb_now();
         obb_text_add(&value, &now, sizeof now);
         obb_text_string(&value, boot);
-        memo.put(memo.self, obb_print_of("start of the machine", 20), value.bytes, value.length);
+        memo.put(memo.self, obb_fingerprint_of("start of the machine", 20), value.bytes, value.length);
         obb_text_free(&value);
     }
     obb_state_close(s);
@@ -172,21 +172,21 @@ static void stamps_are_not_believed_after_a_start_of_the_machine(void)
     CHECK_NUMBER(reads_of_known(NULL), 0);
 }
 
-static const obb_print key = {11, 12};
+static const obb_fingerprint key = {11, 12};
 
 /* Keeps: one file read, and another if it is there, one folder listed, one place of absence. */
 static void keep(void)
 {
-    const obb_ready_extra extra = {NULL, "all is well", "a plan", 6};
+    const obb_snapshot_extra extra = {NULL, "all is well", "a plan", 6};
     obb_files *files = obb_files_new();
-    obb_print print;
+    obb_fingerprint fingerprint;
     int64_t since = obb_now();
-    obb_files_print(files, obb_files_number(files, "k/read"), &print);
+    obb_files_fingerprint(files, obb_files_number(files, "k/read"), &fingerprint);
     if (access("k/also", F_OK) == 0)
-        obb_files_print(files, obb_files_number(files, "k/also"), &print);
+        obb_files_fingerprint(files, obb_files_number(files, "k/also"), &fingerprint);
     obb_files_list(files, obb_files_number(files, "k/listed"));
     obb_files_stamp(files, obb_files_number(files, "k/absent/deep/er"));
-    obb_ready_write("ready", key, files, since, &extra);
+    obb_snapshot_write("ready", key, files, since, &extra);
     obb_files_free(files);
 }
 
@@ -194,19 +194,19 @@ static void keep(void)
 static const char *answer(void)
 {
     static char said[200];
-    obb_ready *ready = obb_ready_open("ready", key);
-    obb_ready_answer a = ready ? obb_ready_check(ready, NULL, NULL) : OBB_READY_UNKNOWN;
-    snprintf(said, sizeof said, "%s", a == OBB_READY_HOLDS ? "h" : a == OBB_READY_CHANGED ? "c" : "u");
+    obb_snapshot *ready = obb_snapshot_open("ready", key);
+    obb_snapshot_answer a = ready ? obb_snapshot_check(ready, NULL, NULL) : OBB_SNAPSHOT_UNKNOWN;
+    snprintf(said, sizeof said, "%s", a == OBB_SNAPSHOT_HOLDS ? "h" : a == OBB_SNAPSHOT_CHANGED ? "c" : "u");
     if (ready) {
         size_t length;
-        const void *plan = obb_ready_plan(ready, &length);
-        CHECK_TEXT(obb_ready_message(ready), "all is well");
+        const void *plan = obb_snapshot_plan(ready, &length);
+        CHECK_TEXT(obb_snapshot_message(ready), "all is well");
         CHECK(plan && length == 6 && memcmp(plan, "a plan", 6) == 0);
     }
-    for (size_t i = 0; a == OBB_READY_CHANGED && i < obb_ready_changes(ready)->count; i++)
+    for (size_t i = 0; a == OBB_SNAPSHOT_CHANGED && i < obb_snapshot_changes(ready)->count; i++)
         snprintf(said + strlen(said), sizeof said - strlen(said), " %s",
-                 obb_ready_path(ready, obb_ready_changes(ready)->at[i]));
-    obb_ready_close(ready);
+                 obb_snapshot_path(ready, obb_snapshot_changes(ready)->at[i]));
+    obb_snapshot_close(ready);
     return said;
 }
 
@@ -237,15 +237,15 @@ static void the_short_way_sees_every_change(void)
 
 static void the_short_way_verifies_what_is_young(void)
 {
-    const obb_ready_extra extra = {NULL, "all is well", "a plan", 6};
+    const obb_snapshot_extra extra = {NULL, "all is well", "a plan", 6};
     shell("rm -rf k; mkdir -p k/listed");
     wait_for_the_clock();
     harness_write("k/read", "a");
     obb_stamp before, after;
     obb_files *files = obb_files_new();
-    obb_print print;
-    obb_files_print(files, obb_files_number(files, "k/read"), &print);
-    obb_ready_write("ready", key, files, obb_now(), &extra);
+    obb_fingerprint fingerprint;
+    obb_files_fingerprint(files, obb_files_number(files, "k/read"), &fingerprint);
+    obb_snapshot_write("ready", key, files, obb_now(), &extra);
     obb_files_free(files);
     obb_stamp_of("k/read", &before);
     FILE *f = fopen("k/read", "r+b"); /* the same size, and perhaps the same stamp */
@@ -259,35 +259,35 @@ static void the_short_way_verifies_what_is_young(void)
 /* What a later part learnt stands in place of what was kept, and the rest stays. */
 static void the_short_way_is_renewed(void)
 {
-    const obb_ready_extra extra = {NULL, "all is well", "a plan", 6};
+    const obb_snapshot_extra extra = {NULL, "all is well", "a plan", 6};
     shell("rm -rf k; mkdir -p k/listed; echo text > k/read; echo > k/listed/old");
     wait_for_the_clock();
     keep();
     shell("echo other > k/read; mkdir -p f; echo new > f/found");
     wait_for_the_clock();
-    obb_ready *ready = obb_ready_open("ready", key);
+    obb_snapshot *ready = obb_snapshot_open("ready", key);
     obb_file kept, found;
-    CHECK(ready && obb_ready_knows(ready, "k/read", &kept) && !obb_ready_knows(ready, "f/found", &found));
+    CHECK(ready && obb_snapshot_knows(ready, "k/read", &kept) && !obb_snapshot_knows(ready, "f/found", &found));
     obb_file_list changed = {.at = &kept, .count = 1};
-    obb_ready_suppose(ready, &changed);
+    obb_snapshot_suppose(ready, &changed);
     obb_files *files = obb_files_new();
-    obb_print print;
-    obb_files_print(files, obb_ready_tell(ready, kept, files), &print);
-    CHECK(obb_print_same(print, obb_print_of("other\n", 6)));
-    obb_files_print(files, obb_files_number(files, "f/found"), &print);
+    obb_fingerprint fingerprint;
+    obb_files_fingerprint(files, obb_snapshot_tell(ready, kept, files), &fingerprint);
+    CHECK(obb_fingerprint_same(fingerprint, obb_fingerprint_of("other\n", 6)));
+    obb_files_fingerprint(files, obb_files_number(files, "f/found"), &fingerprint);
     obb_files_stamp(files, obb_files_number(files, "f/nowhere"));
     int64_t since = obb_now();
-    found = obb_ready_number(ready, "f/found");
-    obb_ready_renew(ready, files, since, &extra);
-    obb_ready_close(ready);
+    found = obb_snapshot_number(ready, "f/found");
+    obb_snapshot_renew(ready, files, since, &extra);
+    obb_snapshot_close(ready);
     obb_files_free(files);
     CHECK_TEXT(answer(), "h");
-    ready = obb_ready_open("ready", key);
-    CHECK_TEXT(obb_ready_path(ready, found), "f/found");
-    CHECK_TEXT(obb_ready_path(ready, kept), "k/read");
-    CHECK(obb_ready_counts_names(ready, "k/listed") && obb_ready_knows(ready, "f/nowhere", &found));
-    CHECK(!obb_ready_counts_names(ready, "k/read") && !obb_ready_counts_names(ready, "."));
-    obb_ready_close(ready);
+    ready = obb_snapshot_open("ready", key);
+    CHECK_TEXT(obb_snapshot_path(ready, found), "f/found");
+    CHECK_TEXT(obb_snapshot_path(ready, kept), "k/read");
+    CHECK(obb_snapshot_counts_names(ready, "k/listed") && obb_snapshot_knows(ready, "f/nowhere", &found));
+    CHECK(!obb_snapshot_counts_names(ready, "k/read") && !obb_snapshot_counts_names(ready, "."));
+    obb_snapshot_close(ready);
     shell("echo newer > f/found");
     CHECK_TEXT(answer(), "c f/found");
     shell("echo new > f/found; touch f/nowhere");
@@ -295,7 +295,7 @@ static void the_short_way_is_renewed(void)
 }
 
 typedef struct early {
-    obb_ready *ready;
+    obb_snapshot *ready;
     int calls;
     char saw[100];
 } early;
@@ -307,48 +307,48 @@ static void look_early(void *self)
     size_t length;
     obb_file kept;
     obb_files *files = obb_files_new();
-    const obb_file_list *changes = obb_ready_changes(e->ready);
+    const obb_file_list *changes = obb_snapshot_changes(e->ready);
     e->calls++;
     for (size_t i = 0; i < changes->count; i++)
-        snprintf(e->saw + strlen(e->saw), sizeof e->saw - strlen(e->saw), "%s ", obb_ready_path(e->ready, changes->at[i]));
-    CHECK(obb_ready_plan(e->ready, &length) && obb_ready_is_current(e->ready));
-    CHECK(obb_ready_knows(e->ready, "k/read", &kept) && obb_ready_number(e->ready, "k/new") != kept);
-    CHECK_TEXT(obb_files_path(files, obb_ready_tell(e->ready, kept, files)), "k/read");
+        snprintf(e->saw + strlen(e->saw), sizeof e->saw - strlen(e->saw), "%s ", obb_snapshot_path(e->ready, changes->at[i]));
+    CHECK(obb_snapshot_plan(e->ready, &length) && obb_snapshot_is_current(e->ready));
+    CHECK(obb_snapshot_knows(e->ready, "k/read", &kept) && obb_snapshot_number(e->ready, "k/new") != kept);
+    CHECK_TEXT(obb_files_path(files, obb_snapshot_tell(e->ready, kept, files)), "k/read");
     obb_files_free(files);
 }
 
 /* What is found first is told while the rest is looked at, and it is known afterwards whether it was all. */
 static void the_first_change_is_told_early(void)
 {
-    static const struct { const char *change, *saw; obb_ready_answer answer; bool all; } cases[] = {
-        {"true", "", OBB_READY_HOLDS, false}, {"echo other > k/read", "k/read ", OBB_READY_CHANGED, true},
-        {"echo other > k/read; echo another > k/also", "", OBB_READY_CHANGED, false},
-        {"echo other > k/read; touch k/also", "k/read ", OBB_READY_CHANGED, false},
-        {"echo other > k/read; touch k/listed/x; rm k/listed/x", "k/read ", OBB_READY_CHANGED, true},
-        {"echo other > k/read; touch k/listed/x", "k/read ", OBB_READY_UNKNOWN, false}};
+    static const struct { const char *change, *saw; obb_snapshot_answer answer; bool all; } cases[] = {
+        {"true", "", OBB_SNAPSHOT_HOLDS, false}, {"echo other > k/read", "k/read ", OBB_SNAPSHOT_CHANGED, true},
+        {"echo other > k/read; echo another > k/also", "", OBB_SNAPSHOT_CHANGED, false},
+        {"echo other > k/read; touch k/also", "k/read ", OBB_SNAPSHOT_CHANGED, false},
+        {"echo other > k/read; touch k/listed/x; rm k/listed/x", "k/read ", OBB_SNAPSHOT_CHANGED, true},
+        {"echo other > k/read; touch k/listed/x", "k/read ", OBB_SNAPSHOT_UNKNOWN, false}};
     for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
         shell("rm -rf k; mkdir -p k/listed; echo text > k/read; echo also > k/also");
         wait_for_the_clock();
         keep();
         shell(cases[i].change);
-        early e = {.ready = obb_ready_open("ready", key)};
-        bool right = CHECK(e.ready && obb_ready_check(e.ready, look_early, &e) == cases[i].answer);
-        right = CHECK(obb_ready_saw_all(e.ready) == cases[i].all) && right;
-        right = CHECK(e.calls == (cases[i].answer != OBB_READY_HOLDS)) && right;
-        if (!(*cases[i].saw || !e.calls ? CHECK_TEXT(e.saw, cases[i].saw) : CHECK(obb_ready_changes(e.ready)->count == 2)) || !right)
+        early e = {.ready = obb_snapshot_open("ready", key)};
+        bool right = CHECK(e.ready && obb_snapshot_check(e.ready, look_early, &e) == cases[i].answer);
+        right = CHECK(obb_snapshot_saw_all(e.ready) == cases[i].all) && right;
+        right = CHECK(e.calls == (cases[i].answer != OBB_SNAPSHOT_HOLDS)) && right;
+        if (!(*cases[i].saw || !e.calls ? CHECK_TEXT(e.saw, cases[i].saw) : CHECK(obb_snapshot_changes(e.ready)->count == 2)) || !right)
             printf("  after: %s\n", cases[i].change);
-        obb_ready_close(e.ready);
+        obb_snapshot_close(e.ready);
     }
 }
 
 static void keep_many(const char *ready, const char *const *names, size_t count, const obb_file_list *sources)
 {
-    const obb_ready_extra extra = {sources, "all is well", "a plan", 6};
+    const obb_snapshot_extra extra = {sources, "all is well", "a plan", 6};
     obb_files *files = obb_files_new();
-    obb_print print;
+    obb_fingerprint fingerprint;
     for (size_t i = 0; i < count; i++)
-        obb_files_print(files, obb_files_number(files, names[i]), &print);
-    obb_ready_write(ready, key, files, obb_now(), &extra);
+        obb_files_fingerprint(files, obb_files_number(files, names[i]), &fingerprint);
+    obb_snapshot_write(ready, key, files, obb_now(), &extra);
     obb_files_free(files);
 }
 
@@ -391,13 +391,13 @@ static void what_is_edited_often_is_looked_at_first(void)
     paths[FOLDERS] = "o/made";
     wait_for_the_clock();
     keep_many("o/.obbligato/ready", paths, FOLDERS + 1, &sources);
-    obb_ready *ready = obb_ready_open("o/.obbligato/ready", key);
-    obb_ready_folders(ready, arena, &folders);
+    obb_snapshot *ready = obb_snapshot_open("o/.obbligato/ready", key);
+    obb_snapshot_folders(ready, arena, &folders);
     for (size_t i = 0; i < folders.count; i++)
         if (i < 2 || i > 31)
             obb_text_format(&order, "%s ", folders.at[i]);
     CHECK_TEXT(obb_text_bytes(&order), "f2 f9 f3 f0 f1 f4 f5 f6 f7 f8 o ");
-    obb_ready_close(ready);
+    obb_snapshot_close(ready);
     obb_text_free(&order);
     obb_arena_free(arena);
 }
@@ -411,27 +411,27 @@ static void a_damaged_plan_is_no_plan(void)
     keep();
     shell("sed -i 's/a plan/a clan/' ready");
     for (int edited = 0; edited < 2; edited++) {
-        obb_ready *ready = obb_ready_open("ready", key);
-        CHECK(ready && obb_ready_check(ready, NULL, NULL) == (edited ? OBB_READY_CHANGED : OBB_READY_HOLDS));
-        CHECK(ready && !obb_ready_plan(ready, &length) && !obb_ready_plan(ready, &length));
-        obb_ready_close(ready);
-        ready = obb_ready_open("ready", key);
-        CHECK(ready && obb_ready_check(ready, NULL, NULL) != OBB_READY_UNKNOWN);
-        obb_ready_close(ready); /* without a look at the plan */
+        obb_snapshot *ready = obb_snapshot_open("ready", key);
+        CHECK(ready && obb_snapshot_check(ready, NULL, NULL) == (edited ? OBB_SNAPSHOT_CHANGED : OBB_SNAPSHOT_HOLDS));
+        CHECK(ready && !obb_snapshot_plan(ready, &length) && !obb_snapshot_plan(ready, &length));
+        obb_snapshot_close(ready);
+        ready = obb_snapshot_open("ready", key);
+        CHECK(ready && obb_snapshot_check(ready, NULL, NULL) != OBB_SNAPSHOT_UNKNOWN);
+        obb_snapshot_close(ready); /* without a look at the plan */
         shell("echo two > k/read");
     }
 }
 
 static void questions_of_old_are_forgotten(void)
 {
-    const obb_print any = {4, 5};
-    const obb_ready_extra none = {.message = "message"};
+    const obb_fingerprint any = {4, 5};
+    const obb_snapshot_extra none = {.message = "message"};
     char path[40];
     obb_files *files = obb_files_new();
     shell("rm -rf many; mkdir many; echo > many/other");
     for (int i = 0; i < 40; i++) {
-        snprintf(path, sizeof path, "many/" OBB_READY_PREFIX "%d", i);
-        obb_ready_write(path, any, files, obb_now(), &none);
+        snprintf(path, sizeof path, "many/" OBB_SNAPSHOT_PREFIX "%d", i);
+        obb_snapshot_write(path, any, files, obb_now(), &none);
         wait_for_the_clock();
     }
     obb_files_free(files);
@@ -448,35 +448,35 @@ static void a_part_reads_what_it_needs(void)
     obb_files *files = obb_files_new();
     obb_seen seen[] = {{0, {1, 2}}, {0, {3, 4}}};
     shell("rm -rf out; mkdir -p out");
-    CHECK(obb_state_open_part("out", files) == NULL); /* nothing is there */
+    CHECK(obb_state_open_partial("out", files) == NULL); /* nothing is there */
     obb_state *s = obb_state_open("out", files, OBB_STATE_BUILD, NULL, NULL, diags);
     seen[0].file = obb_files_number(files, "a.c");
     seen[1].file = obb_files_number(files, "a.h");
     obb_record record = {.reason = "never", .inputs = {seen, 2, 2}, .milliseconds = 77};
     obb_state_put_record(s, obb_files_number(files, "out/a.o"), &record);
-    CHECK(obb_state_open_part("out", files) == NULL); /* another one writes */
+    CHECK(obb_state_open_partial("out", files) == NULL); /* another one writes */
     CHECK_NUMBER(obb_state_commit(s), 0);
     obb_state_close(s);
     obb_files_free(files);
 
     files = obb_files_new();
     obb_files_number(files, "zero"); /* numbers of files differ from run to run */
-    s = obb_state_open_part("out", files);
+    s = obb_state_open_partial("out", files);
     CHECK(s != NULL);
     size_t known = obb_files_count(files);
     uint64_t took = 0;
-    CHECK(obb_state_glance(s, obb_files_number(files, "out/a.o"), &took) && took == 77);
+    CHECK(obb_state_last_duration(s, obb_files_number(files, "out/a.o"), &took) && took == 77);
     CHECK_NUMBER(obb_files_count(files), known + 1); /* its inputs were not asked for */
     const obb_record *back = obb_state_record(s, obb_files_number(files, "out/a.o"));
     CHECK(back && back->inputs.count == 2);
     CHECK_TEXT(obb_files_path(files, back->inputs.at[1].file), "a.h");
     CHECK(!obb_state_record(s, obb_files_number(files, "out/b.o")));
-    CHECK(!obb_state_glance(s, obb_files_number(files, "out/b.o"), &took) && took == 0);
+    CHECK(!obb_state_last_duration(s, obb_files_number(files, "out/b.o"), &took) && took == 0);
     obb_memo memo = obb_state_memo(s);
     obb_text answer = {0};
-    memo.put(memo.self, (obb_print){5, 6}, "what was dropped", 16);
+    memo.put(memo.self, (obb_fingerprint){5, 6}, "what was dropped", 16);
     obb_state_drop_news(s);
-    CHECK(!memo.get(memo.self, (obb_print){5, 6}, &answer));
+    CHECK(!memo.get(memo.self, (obb_fingerprint){5, 6}, &answer));
     seen[0].file = obb_files_number(files, "a.c");
     seen[1].file = obb_files_number(files, "new.h");
     obb_state_put_record(s, obb_files_number(files, "out/a.o"), &record);
@@ -510,7 +510,7 @@ static void readers_do_not_disturb_the_writer(void)
     obb_state_put_record(writer, obb_files_number(files, "out/b.o"), &record);
     CHECK_NUMBER(obb_state_commit(writer), 0);
     obb_memo memo = obb_state_memo(reader);
-    memo.put(memo.self, (obb_print){5, 6}, "x", 1);
+    memo.put(memo.self, (obb_fingerprint){5, 6}, "x", 1);
     obb_state_close(reader);
     obb_state_close(writer);
     obb_files_free(files);

@@ -24,7 +24,7 @@ static world begin(const char *only)
 static obb_action *compile_of(const world *w, const char *source)
 {
     for (size_t i = 0; i < w->plan->actions.count; i++)
-        if (w->plan->actions.at[i]->words && w->plan->actions.at[i]->variant == w->variant &&
+        if (w->plan->actions.at[i]->options && w->plan->actions.at[i]->variant == w->variant &&
             strcmp(obb_files_path(w->files, w->plan->actions.at[i]->source), source) == 0)
             return w->plan->actions.at[i];
     return NULL;
@@ -38,17 +38,17 @@ static void a_promised_file_is_there_and_cannot_be_had(void)
     harness_write("old.h", "1\n");
     obb_files *files = obb_files_new();
     obb_file old = obb_files_number(files, "old.h"), new = obb_files_number(files, "new.h");
-    obb_print print;
+    obb_fingerprint fingerprint;
     obb_text text = {0};
-    obb_files_promise(files, old);
-    obb_files_promise(files, new);
+    obb_files_mark_pending(files, old);
+    obb_files_mark_pending(files, new);
     CHECK(obb_files_is_file(files, old) && obb_files_is_file(files, new));
-    CHECK_NUMBER(obb_files_print(files, old, &print), EAGAIN);
+    CHECK_NUMBER(obb_files_fingerprint(files, old, &fingerprint), EAGAIN);
     CHECK_NUMBER(obb_files_read(files, new, &text), EAGAIN);
     obb_files_forget(files, old);
     obb_files_forget(files, new);
-    CHECK_NUMBER(obb_files_print(files, old, &print), 0);
-    CHECK(!obb_files_is_file(files, new) && !obb_files_is_promised(files, new));
+    CHECK_NUMBER(obb_files_fingerprint(files, old, &fingerprint), 0);
+    CHECK(!obb_files_is_file(files, new) && !obb_files_is_pending(files, new));
     obb_text_free(&text);
     obb_files_free(files);
 }
@@ -216,25 +216,25 @@ static void a_kept_plan_holds_steps(void)
     obb_text bytes = {0};
     const obb_words none = {0};
     bool *flags = obb_arena_alloc(w.arena, obb_files_count(w.files) + w.plan->actions.count);
-    const obb_kept_facts facts = {.wanted = w.wanted, .fixed = flags, .fixed_count = obb_files_count(w.files),
+    const obb_plan_facts facts = {.wanted = w.wanted, .fixed = flags, .fixed_count = obb_files_count(w.files),
                                   .left_out = &none};
-    obb_kept_plan_write(w.plan, &facts, &bytes);
-    obb_kept_plan *kept = obb_kept_plan_open(bytes.bytes, bytes.length, w.arena);
+    obb_serialized_plan_write(w.plan, &facts, &bytes);
+    obb_serialized_plan *kept = obb_serialized_plan_open(bytes.bytes, bytes.length, w.arena);
     obb_file_list changed = {0}, others = {0};
     obb_words variants = {0};
     obb_arena_push(w.arena, &changed, obb_files_number(w.files, "b.in"));
-    CHECK(obb_kept_plan_reaches(kept, &changed, &others) && !others.count);
-    obb_plan *part = obb_kept_plan_part(kept, &same_files, w.arena, w.files, w.toolchains, w.scanner, "out");
+    CHECK(obb_serialized_plan_reaches(kept, &changed, &others) && !others.count);
+    obb_plan *part = obb_serialized_plan_subplan(kept, &same_files, w.arena, w.files, w.toolchains, w.scanner, "out");
     CHECK_NUMBER(part->actions.count, 3);
     const obb_action *step = part->actions.at[0], *whole = NULL;
     for (size_t i = 0; i < part->actions.count; i++)
         if (part->actions.at[i]->step)
             step = part->actions.at[i];
-    CHECK(step->step != NULL && step->step->parts.count == 1 && step->step->parts.at[0].kind == OBB_PART_COPY);
+    CHECK(step->step != NULL && step->step->commands.count == 1 && step->step->commands.at[0].kind == OBB_STEP_COPY);
     whole = obb_plan_maker(w.plan, step->output);
-    CHECK(obb_print_same(step->command, whole->command) && step->found_inputs == whole->found_inputs);
-    CHECK(obb_files_is_promised(w.files, step->output)); /* in the part, it is still to be made */
-    obb_kept_plan_variants(kept, w.arena, &variants);
+    CHECK(obb_fingerprint_same(step->command, whole->command) && step->found_inputs == whole->found_inputs);
+    CHECK(obb_files_is_pending(w.files, step->output)); /* in the part, it is still to be made */
+    obb_serialized_plan_variants(kept, w.arena, &variants);
     CHECK_NUMBER(variants.count, 1);
     CHECK_TEXT(variants.at[0], "host.debug");
     obb_plan_free(part);

@@ -27,20 +27,20 @@ static void every_variable_of_the_table_counts(void)
     const char *const *const tables[] = {obb_compiler_variables, obb_linker_variables};
     for (int t = 0; t < 2; t++)
         for (const char *const *name = tables[t]; *name; name++) {
-            obb_print before[2], after[2];
+            obb_fingerprint before[2], after[2];
             for (int k = 0; k < 2; k++) {
-                obb_printer *compile = obb_printer_new(), *link = obb_printer_new();
+                obb_hasher *compile = obb_hasher_new(), *link = obb_hasher_new();
                 unsetenv(*name);
                 if (k)
                     setenv(*name, "bells", 1);
                 obb_compiler_environment(compile);
                 obb_linker_environment(link);
-                obb_print *both = k ? after : before;
-                both[0] = obb_printer_end(compile);
-                both[1] = obb_printer_end(link);
+                obb_fingerprint *both = k ? after : before;
+                both[0] = obb_hasher_end(compile);
+                both[1] = obb_hasher_end(link);
             }
             unsetenv(*name);
-            CHECK(!obb_print_same(before[t], after[t]) && obb_print_same(before[!t], after[!t]));
+            CHECK(!obb_fingerprint_same(before[t], after[t]) && obb_fingerprint_same(before[!t], after[!t]));
         }
 }
 

@@ -7,8 +7,8 @@
 
 #include "report/report.h"
 #include "base/commands.h"
-#include "run/trials.h"
-#include "state/shelf.h"
+#include "run/test_runs.h"
+#include "state/object_cache.h"
 #include "unit/suites.h"
 
 /* --- commands ----------------------------------------------------------------------- */
@@ -109,7 +109,7 @@ static void a_limit_ends_the_whole_group(void)
 
 static size_t finished_count;
 
-static void finished(void *self, const obb_trial *t, size_t done, size_t total)
+static void finished(void *self, const obb_test_run *t, size_t done, size_t total)
 {
     (void)self, (void)t;
     finished_count++;
@@ -125,9 +125,9 @@ static void ticked(void *self, size_t done, size_t total, unsigned running, uint
 static const obb_target target = {.kind = OBB_TEST, .name = "t<1> & \"more\""};
 static const obb_variant variant = {.name = "host.debug"};
 
-static obb_trial trial(obb_arena *arena, const char *script)
+static obb_test_run trial(obb_arena *arena, const char *script)
 {
-    obb_trial t = {.target = &target, .variant = &variant, .limit = 10000};
+    obb_test_run t = {.target = &target, .variant = &variant, .limit = 10000};
     const char *words[] = {"sh", "-c", script, NULL};
     for (int i = 0; i < 4; i++)
         obb_arena_push(arena, &t.argv, words[i]);
@@ -135,18 +135,18 @@ static obb_trial trial(obb_arena *arena, const char *script)
     return t;
 }
 
-static obb_trials_options usual(void)
+static obb_test_runs_options usual(void)
 {
     finished_count = 0;
-    return (obb_trials_options){.jobs = 2, .finished = finished, .ticked = ticked};
+    return (obb_test_runs_options){.jobs = 2, .finished = finished, .ticked = ticked};
 }
 
 static void trials_are_judged(void)
 {
     obb_arena *arena = obb_arena_new();
-    obb_trials_options how = usual();
+    obb_test_runs_options how = usual();
     bool interrupted;
-    obb_trial all[8];
+    obb_test_run all[8];
     for (int i = 0; i < 8; i++)
         all[i] = trial(arena, "echo one; echo two");
     harness_write("expected", "one\ntwo\n");
@@ -161,7 +161,7 @@ static void trials_are_judged(void)
     obb_arena_push(arena, &all[6].patterns, "(");
     all[7].argv.count = 0;
     all[7].reason = "no emulator";
-    obb_trials_run(all, 8, &how, arena, &interrupted);
+    obb_run_tests(all, 8, &how, arena, &interrupted);
     static const obb_outcome wanted[] = {OBB_PASSED, OBB_FAILED, OBB_FAILED, OBB_FAILED, OBB_PASSED, OBB_FAILED, OBB_FAILED, OBB_SKIPPED};
     for (int i = 0; i < 8; i++)
         CHECK_NUMBER(all[i].outcome, wanted[i]);
@@ -178,11 +178,11 @@ static void trials_are_judged(void)
 static void a_trial_is_tried_again(void)
 {
     obb_arena *arena = obb_arena_new();
-    obb_trials_options how = usual();
+    obb_test_runs_options how = usual();
     bool interrupted;
-    obb_trial all[2] = {trial(arena, "echo x >> tries; test $(wc -l < tries) -ge 3"), trial(arena, "false")};
+    obb_test_run all[2] = {trial(arena, "echo x >> tries; test $(wc -l < tries) -ge 3"), trial(arena, "false")};
     how.retries = 2;
-    obb_trials_run(all, 2, &how, arena, &interrupted);
+    obb_run_tests(all, 2, &how, arena, &interrupted);
     CHECK_NUMBER(all[0].outcome, OBB_PASSED);
     CHECK_NUMBER(all[0].attempts, 3);
     CHECK_TEXT(all[0].reason, "it failed 2 times before"); /* never in silence */
@@ -194,12 +194,12 @@ static void a_trial_is_tried_again(void)
 static void after_the_first_failure_nothing_begins(void)
 {
     obb_arena *arena = obb_arena_new();
-    obb_trials_options how = usual();
+    obb_test_runs_options how = usual();
     bool interrupted;
-    obb_trial all[3] = {trial(arena, "true"), trial(arena, "false"), trial(arena, "touch began")};
+    obb_test_run all[3] = {trial(arena, "true"), trial(arena, "false"), trial(arena, "touch began")};
     how.first_failure = true;
     how.jobs = 1;
-    obb_trials_run(all, 3, &how, arena, &interrupted);
+    obb_run_tests(all, 3, &how, arena, &interrupted);
     CHECK_NUMBER(all[1].outcome, OBB_FAILED);
     CHECK_NUMBER(all[2].outcome, OBB_NOT_RUN);
     CHECK(access("began", F_OK) != 0);
@@ -254,7 +254,7 @@ static void a_difference_leads_from_one_to_the_other(void)
 
 static void reports_hold_what_was_printed(void)
 {
-    obb_trial all[3] = {{.target = &target, .variant = &variant, .outcome = OBB_PASSED, .milliseconds = 12, .output = "", .errors = ""},
+    obb_test_run all[3] = {{.target = &target, .variant = &variant, .outcome = OBB_PASSED, .milliseconds = 12, .output = "", .errors = ""},
                         {.target = &target, .variant = &variant, .number = 2, .outcome = OBB_FAILED, .reason = "exit status 1, wanted 0",
                          .output = "a <b> & \001\nlast", .errors = "", .difference = "- x\n"},
                         {.target = &target, .variant = &variant, .outcome = OBB_SKIPPED, .reason = "no emulator", .output = "", .errors = ""}};
@@ -277,68 +277,68 @@ static void reports_hold_what_was_printed(void)
 
 /* --- the shelf ---------------------------------------------------------------------- */
 
-static obb_shelf_key key_of(int n)
+static obb_object_cache_key key_of(int n)
 {
-    return obb_shelf_key_of(&n, sizeof n);
+    return obb_object_cache_key_of(&n, sizeof n);
 }
 
-static void put(obb_shelf *shelf, int n, const char *bytes, size_t length)
+static void put(obb_object_cache *cache, int n, const char *bytes, size_t length)
 {
-    obb_shelf_key key = key_of(n);
-    obb_shelf_item item = {.milliseconds = 7};
+    obb_object_cache_key key = key_of(n);
+    obb_object_cache_item item = {.milliseconds = 7};
     obb_text_add(&item.bytes, bytes, length);
     obb_text_string(&item.printed, "warning\n");
-    obb_shelf_put(shelf, &key, &item);
-    obb_shelf_item_free(&item);
+    obb_object_cache_put(cache, &key, &item);
+    obb_object_cache_item_free(&item);
 }
 
-static bool take(obb_shelf *shelf, int n, size_t length)
+static bool take(obb_object_cache *cache, int n, size_t length)
 {
-    obb_shelf_key key = key_of(n);
-    obb_shelf_item item;
-    bool there = obb_shelf_take(shelf, &key, &item);
+    obb_object_cache_key key = key_of(n);
+    obb_object_cache_item item;
+    bool there = obb_object_cache_take(cache, &key, &item);
     if (there) {
         CHECK_NUMBER(item.bytes.length, length);
         CHECK_TEXT(obb_text_bytes(&item.printed), "warning\n");
         CHECK_NUMBER(item.milliseconds, 7);
     }
-    obb_shelf_item_free(&item);
+    obb_object_cache_item_free(&item);
     return there;
 }
 
-static obb_shelf *shelf_in(const char *folder, uint64_t limit)
+static obb_object_cache *cache_in(const char *folder, uint64_t limit)
 {
     obb_arena *arena = obb_arena_new();
-    const obb_shelf_place place = {.folder = folder, .limit = limit};
+    const obb_object_cache_place place = {.folder = folder, .limit = limit};
     const char *why;
-    obb_shelf *shelf = obb_shelf_open(&place, arena, &why);
-    CHECK(!shelf == (why != NULL));
+    obb_object_cache *cache = obb_object_cache_open(&place, arena, &why);
+    CHECK(!cache == (why != NULL));
     obb_arena_free(arena);
-    return shelf;
+    return cache;
 }
 
 static void what_is_shelved_is_found_again(void)
 {
-    obb_shelf *shelf = shelf_in("shelf/of/mine", 0);
-    put(shelf, 1, "a\0b", 3);
-    put(shelf, 2, "", 0);
-    CHECK(take(shelf, 1, 3) && take(shelf, 2, 0) && !take(shelf, 3, 0));
-    put(shelf, 1, "other", 5); /* the same key: what it decides is the same, so either will do */
-    CHECK(take(shelf, 1, 5));
-    CHECK_NUMBER(obb_shelf_look(shelf).entries, 2);
-    obb_shelf_close(shelf);
+    obb_object_cache *cache = cache_in("shelf/of/mine", 0);
+    put(cache, 1, "a\0b", 3);
+    put(cache, 2, "", 0);
+    CHECK(take(cache, 1, 3) && take(cache, 2, 0) && !take(cache, 3, 0));
+    put(cache, 1, "other", 5); /* the same key: what it decides is the same, so either will do */
+    CHECK(take(cache, 1, 5));
+    CHECK_NUMBER(obb_object_cache_look(cache).entries, 2);
+    obb_object_cache_close(cache);
     harness_write("file", "");
-    CHECK(!shelf_in("file/shelf", 0));
+    CHECK(!cache_in("file/shelf", 0));
 }
 
 /* Whatever byte of an entry is damaged or cut off, it is no entry, and is taken away. */
 static void a_damaged_entry_is_none(void)
 {
     unsigned seed = harness_seed(11);
-    obb_shelf *shelf = shelf_in("damaged", 0);
+    obb_object_cache *cache = cache_in("damaged", 0);
     for (int round = 0; round < harness_rounds(60); round++) {
         char line[300], *printed;
-        put(shelf, 5, "some bytes of an object", 23);
+        put(cache, 5, "some bytes of an object", 23);
         seed = seed * 1103515245 + 12345;
         unsigned at = seed >> 16;
         if (round % 3 == 0)
@@ -349,10 +349,10 @@ static void a_damaged_entry_is_none(void)
         harness_shell(line, &printed);
         CHECK_TEXT(printed, "");
         free(printed);
-        CHECK(!take(shelf, 5, 23));
-        CHECK_NUMBER(obb_shelf_look(shelf).entries, 0);
+        CHECK(!take(cache, 5, 23));
+        CHECK_NUMBER(obb_object_cache_look(cache).entries, 0);
     }
-    obb_shelf_close(shelf);
+    obb_object_cache_close(cache);
 }
 
 static void the_shelf_keeps_its_limit(void)
@@ -360,43 +360,43 @@ static void the_shelf_keeps_its_limit(void)
     static char bytes[1000];
     char *printed;
     for (int round = 0; round < 5; round++) {
-        obb_shelf *shelf = shelf_in("small", 20000);
+        obb_object_cache *cache = cache_in("small", 20000);
         for (int i = 0; i < 10; i++)
-            put(shelf, 100 + round * 10 + i, bytes, sizeof bytes);
+            put(cache, 100 + round * 10 + i, bytes, sizeof bytes);
         if (round == 0) {
-            obb_shelf_close(shelf);
+            obb_object_cache_close(cache);
             harness_shell("touch -d 2001-01-01 small/?/*", &printed);
             free(printed);
-            shelf = shelf_in("small", 20000);
-            CHECK(take(shelf, 103, sizeof bytes)); /* it was used just now */
+            cache = cache_in("small", 20000);
+            CHECK(take(cache, 103, sizeof bytes)); /* it was used just now */
         }
-        obb_shelf_close(shelf);
-        shelf = shelf_in("small", 20000);
-        CHECK(obb_shelf_look(shelf).bytes <= 20000);
+        obb_object_cache_close(cache);
+        cache = cache_in("small", 20000);
+        CHECK(obb_object_cache_look(cache).bytes <= 20000);
         if (round == 1) {
             int old = 0, new = 0;
             for (int i = 0; i < 10; i++) {
-                old += i != 3 && take(shelf, 100 + i, sizeof bytes);
-                new += take(shelf, 110 + i, sizeof bytes);
+                old += i != 3 && take(cache, 100 + i, sizeof bytes);
+                new += take(cache, 110 + i, sizeof bytes);
             }
-            CHECK(take(shelf, 103, sizeof bytes));
+            CHECK(take(cache, 103, sizeof bytes));
             CHECK(old < 9 && new == 10); /* the oldest went first */
         }
-        obb_shelf_close(shelf);
+        obb_object_cache_close(cache);
     }
     harness_shell("touch -d '2 hours ago' small/3/killed.object.77-0; touch small/3/young.object.78-0", &printed);
     free(printed);
-    obb_shelf *shelf = shelf_in("small", 20000);
-    put(shelf, 200, bytes, sizeof bytes);
-    put(shelf, 201, bytes, sizeof bytes);
-    obb_shelf_close(shelf);
+    obb_object_cache *cache = cache_in("small", 20000);
+    put(cache, 200, bytes, sizeof bytes);
+    put(cache, 201, bytes, sizeof bytes);
+    obb_object_cache_close(cache);
     CHECK(access("small/3/killed.object.77-0", F_OK) != 0); /* a killed build's */
     CHECK(access("small/3/young.object.78-0", F_OK) == 0);  /* somebody may still write it */
-    shelf = shelf_in("small", 20000);
+    cache = cache_in("small", 20000);
     static char large[3000];
-    put(shelf, 999, large, sizeof large); /* more than a tenth of it all */
-    CHECK(!take(shelf, 999, sizeof large));
-    obb_shelf_close(shelf);
+    put(cache, 999, large, sizeof large); /* more than a tenth of it all */
+    CHECK(!take(cache, 999, sizeof large));
+    obb_object_cache_close(cache);
 }
 
 void suite_trials(void)

@@ -1,80 +1,80 @@
-/* A plan in a form that is read in place: what state/ready.h keeps beside what the plan depended
+/* A plan in a form that is read in place: what state/snapshot.h keeps beside what the plan depended
  * on. When only contents of files changed, the actions that they reach are taken out of it and
  * become a plan of their own, without reading a description, asking a tool or planning anew.
  *
  * The bytes are tables of 32-bit numbers in the byte order of the machine, behind a header; lists
  * and strings are offsets. Files have the numbers that ready.h gave them.
  */
-#ifndef OBB_PLAN_KEPT_H
-#define OBB_PLAN_KEPT_H
+#ifndef OBB_PLAN_SERIALIZED_H
+#define OBB_PLAN_SERIALIZED_H
 
 #include "plan/plan.h"
 
 /* What is kept with a plan that was carried out. */
-typedef struct obb_kept_facts {
+typedef struct obb_plan_facts {
     const bool *wanted;       /* by action: it belongs to what was built */
     const bool *fixed;        /* by file, so many of them: its contents decided the plan itself */
     size_t fixed_count;
     const obb_words *left_out; /* what people are told is left out: for each line the targets, the
                                   variant and the reason */
-    obb_print wanted_targets; /* of which targets are built in which variants */
-} obb_kept_facts;
+    obb_fingerprint wanted_targets; /* of which targets are built in which variants */
+} obb_plan_facts;
 
 /* Adds the wanted actions of a plan that was carried out whole. */
-void obb_kept_plan_write(const obb_plan *plan, const obb_kept_facts *facts, obb_text *bytes);
+void obb_serialized_plan_write(const obb_plan *plan, const obb_plan_facts *facts, obb_text *bytes);
 
-typedef struct obb_kept_plan obb_kept_plan;
+typedef struct obb_serialized_plan obb_serialized_plan;
 
 /* Opens the bytes, which must outlive it; NULL when they are not sound. */
-obb_kept_plan *obb_kept_plan_open(const void *bytes, size_t length, obb_arena *arena);
+obb_serialized_plan *obb_serialized_plan_open(const void *bytes, size_t length, obb_arena *arena);
 
-/* How files of the kept plan become files of this run, and back. */
-typedef struct obb_kept_files {
+/* How files of the serialized plan become files of this run, and back. */
+typedef struct obb_file_mapping {
     void *self;
     obb_file (*tell)(void *self, obb_file kept);   /* known, unless it changed */
     obb_file (*number)(void *self, obb_file file); /* the kept one of a file */
-} obb_kept_files;
+} obb_file_mapping;
 
 /* Finds the actions that changed files (kept numbers) reach; what no action reads or makes is added to
  * `others` (the arena's). False: they change more than actions, so that a part is not enough. */
-bool obb_kept_plan_reaches(obb_kept_plan *kept, const obb_file_list *changed, obb_file_list *others);
+bool obb_serialized_plan_reaches(obb_serialized_plan *kept, const obb_file_list *changed, obb_file_list *others);
 
-size_t obb_kept_plan_reached(const obb_kept_plan *kept); /* how many actions */
+size_t obb_serialized_plan_reached(const obb_serialized_plan *kept); /* how many actions */
 
 /* The part that the changed files reach: their users, and what uses the products of those. All
  * of it is wanted, and its compiles are not scanned yet. Targets of it have a kind and a
  * name, variants a name, and nothing else; there is no project. The plan lives in the arena. */
-obb_plan *obb_kept_plan_part(obb_kept_plan *kept, const obb_kept_files *files_of, obb_arena *arena, obb_files *files,
+obb_plan *obb_serialized_plan_subplan(obb_serialized_plan *kept, const obb_file_mapping *files_of, obb_arena *arena, obb_files *files,
                              obb_toolchains *toolchains, obb_scanner *scanner, const char *out);
 
-size_t obb_kept_plan_count(const obb_kept_plan *kept); /* actions in all */
-void obb_kept_plan_variants(const obb_kept_plan *kept, obb_arena *arena, obb_words *names);
-void obb_kept_plan_left_out(const obb_kept_plan *kept, obb_arena *arena, obb_words *left_out);
+size_t obb_serialized_plan_count(const obb_serialized_plan *kept); /* actions in all */
+void obb_serialized_plan_variants(const obb_serialized_plan *kept, obb_arena *arena, obb_words *names);
+void obb_serialized_plan_left_out(const obb_serialized_plan *kept, obb_arena *arena, obb_words *left_out);
 
-/* Whether the edited descriptions of a project differ from those of the kept plan in nothing but the statements
+/* Whether the edited descriptions of a project differ from those of the serialized plan in nothing but the statements
  * of targets, which are the same ones. */
-bool obb_kept_plan_fits(const obb_kept_plan *kept, const obb_project *project);
+bool obb_serialized_plan_fits(const obb_serialized_plan *kept, const obb_project *project);
 
 /* Marks which targets the edit reaches (those with another statement than before, and all that use them), and of
  * which the sources must be known to plan these. False: other
  * targets are wanted than before (`wanted` is their fingerprint), or it reaches some that cannot be planned
  * without all others (steps, what uses steps, shared libraries). */
-bool obb_kept_plan_compare(const obb_kept_plan *kept, const obb_project *project, const obb_variant *const *variants,
-                           size_t variant_count, bool *const *wanted_targets, obb_print wanted, const obb_plan_scope *scope);
+bool obb_serialized_plan_compare(const obb_serialized_plan *kept, const obb_project *project, const obb_variant *const *variants,
+                           size_t variant_count, bool *const *wanted_targets, obb_fingerprint wanted, const obb_plan_scope *scope);
 
-/* After obb_kept_plan_reaches: the wanted actions of a plan of these targets take the place of the kept ones, and
+/* After obb_serialized_plan_reaches: the wanted actions of a plan of these targets take the place of the kept ones, and
  * what uses their products is reached. False: they do not make the same files. */
-bool obb_kept_plan_replace(obb_kept_plan *kept, const obb_plan *plan, const bool *wanted, const bool *targets,
-                           const obb_kept_files *files_of);
+bool obb_serialized_plan_replace(obb_serialized_plan *kept, const obb_plan *plan, const bool *wanted, const bool *targets,
+                           const obb_file_mapping *files_of);
 
 /* Adds the reached actions that were not planned anew to that plan. */
-void obb_kept_plan_join(obb_kept_plan *kept, const obb_kept_files *files_of, obb_plan *plan);
+void obb_serialized_plan_join(obb_serialized_plan *kept, const obb_file_mapping *files_of, obb_plan *plan);
 
 /* The bytes with what the part's actions were found to read, and with the planned ones and the facts of their
  * plan in place of the former (`facts` NULL: none was planned; of `wanted`, the planned actions count).
  * None when they have been renewed so often that it is better to write them anew, or when the order of
  * actions is another one now. */
-void obb_kept_plan_renew(const obb_kept_plan *kept, const obb_plan *part, const obb_kept_facts *facts,
-                         const obb_kept_files *files_of, obb_text *bytes);
+void obb_serialized_plan_renew(const obb_serialized_plan *kept, const obb_plan *part, const obb_plan_facts *facts,
+                         const obb_file_mapping *files_of, obb_text *bytes);
 
 #endif

@@ -1,4 +1,4 @@
-#include "run/trials.h"
+#include "run/test_runs.h"
 
 #include <regex.h>
 #include <stdio.h>
@@ -8,10 +8,10 @@
 #include "base/commands.h"
 
 typedef struct runner {
-    const obb_trials_options *options;
+    const obb_test_runs_options *options;
     obb_arena *arena;
     obb_commands commands;
-    obb_trial *trials;
+    obb_test_run *trials;
     size_t count, next, done;
     bool stopping;
 } runner;
@@ -19,14 +19,14 @@ typedef struct runner {
 typedef struct attempt {
     obb_command command;
     runner *run;
-    obb_trial *trial;
+    obb_test_run *trial;
 } attempt;
 
 static void start_more(runner *r);
 
 /* --- judging ------------------------------------------------------------------------ */
 
-static const char *found(obb_trial *t, const char *pattern, obb_arena *arena)
+static const char *found(obb_test_run *t, const char *pattern, obb_arena *arena)
 {
     regex_t expression;
     int failed = regcomp(&expression, pattern, REG_EXTENDED | REG_NOSUB | REG_NEWLINE);
@@ -40,7 +40,7 @@ static const char *found(obb_trial *t, const char *pattern, obb_arena *arena)
     return failed ? obb_arena_format(arena, "nothing that it printed matches `%s`", pattern) : NULL;
 }
 
-static const char *compare_output(obb_trial *t, obb_arena *arena)
+static const char *compare_output(obb_test_run *t, obb_arena *arena)
 {
     obb_text expected = {0};
     int failed = obb_file_read(t->expected_output, &expected);
@@ -61,7 +61,7 @@ static const char *compare_output(obb_trial *t, obb_arena *arena)
     return reason;
 }
 
-static const char *judge(runner *r, obb_trial *t, const obb_command *c)
+static const char *judge(runner *r, obb_test_run *t, const obb_command *c)
 {
     const char *reason = NULL;
     if (c->failed)
@@ -81,7 +81,7 @@ static const char *judge(runner *r, obb_trial *t, const obb_command *c)
 
 /* --- running ------------------------------------------------------------------------ */
 
-static void finish(runner *r, obb_trial *t)
+static void finish(runner *r, obb_test_run *t)
 {
     r->done++;
     if (t->outcome == OBB_FAILED && r->options->first_failure)
@@ -89,13 +89,13 @@ static void finish(runner *r, obb_trial *t)
     r->options->finished(r->options->self, t, r->done, r->count);
 }
 
-static void begin(runner *r, obb_trial *t);
+static void begin(runner *r, obb_test_run *t);
 
 static void over(obb_command *c)
 {
     attempt *a = c->self;
     runner *r = a->run;
-    obb_trial *t = a->trial;
+    obb_test_run *t = a->trial;
     t->status = c->status;
     t->signal = c->signal;
     t->milliseconds = c->milliseconds;
@@ -122,7 +122,7 @@ static void over(obb_command *c)
     start_more(r);
 }
 
-static void begin(runner *r, obb_trial *t)
+static void begin(runner *r, obb_test_run *t)
 {
     attempt *a = obb_arena_alloc(r->arena, sizeof *a);
     *a = (attempt){.run = r, .trial = t};
@@ -136,7 +136,7 @@ static void begin(runner *r, obb_trial *t)
 static void start_more(runner *r)
 {
     while (!r->stopping && r->commands.running < r->options->jobs && r->next < r->count) {
-        obb_trial *t = &r->trials[r->next++];
+        obb_test_run *t = &r->trials[r->next++];
         if (t->argv.count) {
             begin(r, t);
         } else {
@@ -161,7 +161,7 @@ static void ticked(void *self)
     r->options->ticked(r->options->self, r->done, r->count, r->commands.running, obb_commands_elapsed(&r->commands));
 }
 
-uint64_t obb_trials_run(obb_trial *trials, size_t count, const obb_trials_options *options, obb_arena *arena, bool *was_interrupted)
+uint64_t obb_run_tests(obb_test_run *trials, size_t count, const obb_test_runs_options *options, obb_arena *arena, bool *was_interrupted)
 {
     runner r = {.options = options, .arena = arena, .trials = trials, .count = count};
     for (size_t i = 0; i < count; i++) {

@@ -19,27 +19,27 @@ static const char built_in_text[] =
     "configuration debug   { summary \"for finding faults\"; optimize none; debug-info full }\n"
     "configuration release { summary \"for delivery\"; optimize speed; define NDEBUG }\n";
 
-const char *obb_part_kind_name(obb_part_kind kind)
+const char *obb_definition_kind_name(obb_definition_kind kind)
 {
     return kind_names[kind];
 }
 
-const obb_part *obb_project_part(const obb_project *p, obb_part_kind kind, const char *name)
+const obb_definition *obb_project_definition(const obb_project *p, obb_definition_kind kind, const char *name)
 {
     return obb_map_get(&p->part_names[kind], name);
 }
 
-static void keep_part(obb_project *p, obb_part *part)
+static void keep_part(obb_project *p, obb_definition *definition)
 {
-    obb_arena_push(p->arena, &p->parts[part->kind], part);
-    obb_map_put(&p->part_names[part->kind], part->name, part);
+    obb_arena_push(p->arena, &p->definitions[definition->kind], definition);
+    obb_map_put(&p->part_names[definition->kind], definition->name, definition);
 }
 
-const char *const *obb_project_part_names(const obb_project *p, obb_part_kind kind)
+const char *const *obb_project_definition_names(const obb_project *p, obb_definition_kind kind)
 {
-    const char **names = obb_arena_alloc(p->arena, (p->parts[kind].count + 1) * sizeof *names);
-    for (size_t i = 0; i < p->parts[kind].count; i++)
-        names[i] = p->parts[kind].at[i]->name;
+    const char **names = obb_arena_alloc(p->arena, (p->definitions[kind].count + 1) * sizeof *names);
+    for (size_t i = 0; i < p->definitions[kind].count; i++)
+        names[i] = p->definitions[kind].at[i]->name;
     return names;
 }
 
@@ -61,12 +61,12 @@ const char *const *obb_project_lineup_names(const obb_project *p)
 
 /* --- one part ----------------------------------------------------------------------- */
 
-static void read_sets(obb_reader *r, const obb_item *item, obb_part *part)
+static void read_sets(obb_reader *r, const obb_item *item, obb_definition *definition)
 {
     obb_word_list values = obb_item_values(r, item);
-    if (item->guard) {
+    if (item->condition) {
         obb_diag *d = obb_reader_fault(r, item->head.place, "`%s` decides about axes and cannot hang on a condition", item->head.text);
-        obb_hint(r->diags, d, "describe another %s that is like this one", kind_names[part->kind]);
+        obb_hint(r->diags, d, "describe another %s that is like this one", kind_names[definition->kind]);
         return;
     }
     for (size_t i = 0; i < values.count; i++) {
@@ -78,7 +78,7 @@ static void read_sets(obb_reader *r, const obb_item *item, obb_part *part)
             continue;
         obb_check_new_value(r, axis, a.value, a.place);
         obb_add_axis_value(r, axis, a.value);
-        obb_arena_push(r->arena, &part->sets, a);
+        obb_arena_push(r->arena, &definition->sets, a);
     }
 }
 
@@ -113,43 +113,43 @@ static void check_property(obb_reader *r, const obb_item *item)
     }
 }
 
-static void read_part_item(obb_reader *r, const obb_item *item, obb_part *part)
+static void read_part_item(obb_reader *r, const obb_item *item, obb_definition *definition)
 {
     obb_word value = obb_item_value(item);
     obb_word_id id = item->vocable.id;
     if ((int)id < OBB_SETTING_COUNT) {
-        obb_read_setting(r, item, &part->settings);
+        obb_read_setting(r, item, &definition->settings);
     } else if (id == OBB_W_SUMMARY) {
-        part->summary = value.text;
+        definition->summary = value.text;
     } else if (id == OBB_W_LIKE) {
-        part->like = value.text;
-        part->like_place = value.place;
+        definition->like = value.text;
+        definition->like_place = value.place;
     } else if (id == OBB_W_SET) {
-        read_sets(r, item, part);
+        read_sets(r, item, definition);
     } else if (id == OBB_W_REFUSE) {
-        obb_read_refusal(r, item, &part->refusals);
+        obb_read_refusal(r, item, &definition->refusals);
     } else {
         check_property(r, item);
-        obb_arena_push(r->arena, &part->properties, obb_item_property(item));
+        obb_arena_push(r->arena, &definition->properties, obb_item_property(item));
     }
 }
 
-static obb_part *read_part(obb_reader *r, const obb_item *item, obb_part_kind kind)
+static obb_definition *read_part(obb_reader *r, const obb_item *item, obb_definition_kind kind)
 {
     if (!obb_reader_name_ok(r, &item->name) || !item->block)
         return NULL;
-    obb_part *part = obb_arena_alloc(r->arena, sizeof *part);
-    part->kind = kind;
-    part->name = item->name.text;
-    part->place = item->name.place;
-    if (strpbrk(part->name, "+=") || (kind == OBB_PLATFORM_PART && strchr(part->name, '.'))) {
-        obb_diag *d = obb_reader_fault(r, part->place, "`%s` cannot be a name here", part->name);
+    obb_definition *definition = obb_arena_alloc(r->arena, sizeof *definition);
+    definition->kind = kind;
+    definition->name = item->name.text;
+    definition->place = item->name.place;
+    if (strpbrk(definition->name, "+=") || (kind == OBB_PLATFORM_DEFINITION && strchr(definition->name, '.'))) {
+        obb_diag *d = obb_reader_fault(r, definition->place, "`%s` cannot be a name here", definition->name);
         obb_hint(r->diags, d, "variants are called PLATFORM.CONFIGURATION+AXIS=VALUE");
     }
     obb_items items = obb_reader_items(r, item->block, kinds[kind].where, NULL);
     for (size_t i = 0; i < items.count; i++)
-        read_part_item(r, &items.at[i], part);
-    return part;
+        read_part_item(r, &items.at[i], definition);
+    return definition;
 }
 
 /* --- like --------------------------------------------------------------------------- */
@@ -171,53 +171,53 @@ enum { DEEPEST_LIKE = 5000 };
 
 /* Puts what `like` says in front. `built_in` holds the ones that a project may replace and
  * still build on under the same name. */
-static void build_on(obb_reader *r, obb_part *part, const obb_parts *built_in, size_t depth)
+static void build_on(obb_reader *r, obb_definition *definition, const obb_definitions *built_in, size_t depth)
 {
-    if (!part->like)
+    if (!definition->like)
         return;
-    obb_part *base = NULL;
+    obb_definition *base = NULL;
     for (size_t i = 0; i < built_in->count; i++)
-        if (strcmp(built_in->at[i]->name, part->like) == 0)
+        if (strcmp(built_in->at[i]->name, definition->like) == 0)
             base = built_in->at[i];
-    obb_part *other = strcmp(part->like, part->name) != 0 ? obb_map_get(&r->project->part_names[part->kind], part->like) : NULL;
+    obb_definition *other = strcmp(definition->like, definition->name) != 0 ? obb_map_get(&r->project->part_names[definition->kind], definition->like) : NULL;
     base = other ? other : base;
-    size_t most = r->project->parts[part->kind].count;
+    size_t most = r->project->definitions[definition->kind].count;
     if (!base || depth > most || depth > DEEPEST_LIKE) {
-        obb_diag *d = obb_error(r->diags, OBB_FAULT_DESCRIPTION, part->like_place,
+        obb_diag *d = obb_error(r->diags, OBB_FAULT_DESCRIPTION, definition->like_place,
                                 !base ? "there is no %s `%s`" : depth > most ? "the %s `%s` is built on itself in the end"
                                                               : "the %s `%s` is built on others, one on the other, too deep",
-                                kind_names[part->kind], part->like);
+                                kind_names[definition->kind], definition->like);
         if (!base)
-            obb_hint_nearest(r->diags, d, part->like, obb_project_part_names(r->project, part->kind));
-        part->like = NULL;
+            obb_hint_nearest(r->diags, d, definition->like, obb_project_definition_names(r->project, definition->kind));
+        definition->like = NULL;
         return;
     }
     build_on(r, base, built_in, depth + 1);
-    PREPEND(r->arena, &part->settings, &base->settings);
-    PREPEND(r->arena, &part->sets, &base->sets);
-    PREPEND(r->arena, &part->properties, &base->properties);
-    PREPEND(r->arena, &part->refusals, &base->refusals);
-    part->like = NULL;
+    PREPEND(r->arena, &definition->settings, &base->settings);
+    PREPEND(r->arena, &definition->sets, &base->sets);
+    PREPEND(r->arena, &definition->properties, &base->properties);
+    PREPEND(r->arena, &definition->refusals, &base->refusals);
+    definition->like = NULL;
 }
 
 /* --- all of them -------------------------------------------------------------------- */
 
-static void note_axis_value(obb_reader *r, const obb_part *part)
+static void note_axis_value(obb_reader *r, const obb_definition *definition)
 {
-    obb_axis_id id = part->kind == OBB_PLATFORM_PART ? OBB_AXIS_PLATFORM : OBB_AXIS_CONFIGURATION;
-    if (part->kind != OBB_TOOLCHAIN_PART)
-        obb_add_axis_value(r, r->project->axes.at[id], part->name);
+    obb_axis_id id = definition->kind == OBB_PLATFORM_DEFINITION ? OBB_AXIS_PLATFORM : OBB_AXIS_CONFIGURATION;
+    if (definition->kind != OBB_TOOLCHAIN_DEFINITION)
+        obb_add_axis_value(r, r->project->axes.at[id], definition->name);
 }
 
-static void add_part(obb_reader *r, const obb_item *item, obb_part_kind kind)
+static void add_part(obb_reader *r, const obb_item *item, obb_definition_kind kind)
 {
-    obb_part *part = read_part(r, item, kind);
-    const obb_part *before = part ? obb_project_part(r->project, kind, part->name) : NULL;
+    obb_definition *definition = read_part(r, item, kind);
+    const obb_definition *before = definition ? obb_project_definition(r->project, kind, definition->name) : NULL;
     if (before) {
-        obb_reader_twice(r, obb_arena_format(r->arena, "%ss", kind_names[kind]), part->name, part->place, before->place);
-    } else if (part) {
-        keep_part(r->project, part);
-        note_axis_value(r, part);
+        obb_reader_twice(r, obb_arena_format(r->arena, "%ss", kind_names[kind]), definition->name, definition->place, before->place);
+    } else if (definition) {
+        keep_part(r->project, definition);
+        note_axis_value(r, definition);
     }
 }
 
@@ -236,27 +236,27 @@ static obb_items built_in_items(obb_reader *r)
     return obb_reader_items(r, &score->top, OBB_IN_TOP, NULL);
 }
 
-void obb_read_parts(obb_reader *r, obb_items *top)
+void obb_read_definitions(obb_reader *r, obb_items *top)
 {
     obb_items built_in = built_in_items(r);
-    obb_parts replaceable[3] = {{0}};
+    obb_definitions replaceable[3] = {{0}};
     for (int kind = 0; kind < 3; kind++) {
         for (size_t i = 0; i < built_in.count; i++)
             if (built_in.at[i].vocable.id == kinds[kind].word) {
-                obb_part *part = read_part(r, &built_in.at[i], (obb_part_kind)kind);
-                part->place.line = 0;
-                obb_arena_push(r->arena, &replaceable[kind], part);
+                obb_definition *definition = read_part(r, &built_in.at[i], (obb_definition_kind)kind);
+                definition->place.line = 0;
+                obb_arena_push(r->arena, &replaceable[kind], definition);
             }
         for (size_t i = 0; i < top->count; i++)
             if (top->at[i].vocable.id == kinds[kind].word)
-                add_part(r, &top->at[i], (obb_part_kind)kind);
+                add_part(r, &top->at[i], (obb_definition_kind)kind);
         for (size_t i = 0; i < replaceable[kind].count; i++)
-            if (!obb_project_part(r->project, (obb_part_kind)kind, replaceable[kind].at[i]->name)) {
+            if (!obb_project_definition(r->project, (obb_definition_kind)kind, replaceable[kind].at[i]->name)) {
                 keep_part(r->project, replaceable[kind].at[i]);
                 note_axis_value(r, replaceable[kind].at[i]);
             }
-        for (size_t i = 0; i < r->project->parts[kind].count; i++)
-            build_on(r, r->project->parts[kind].at[i], &replaceable[kind], 0);
+        for (size_t i = 0; i < r->project->definitions[kind].count; i++)
+            build_on(r, r->project->definitions[kind].at[i], &replaceable[kind], 0);
     }
 }
 

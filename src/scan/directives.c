@@ -1,4 +1,4 @@
-#include "scan/digest.h"
+#include "scan/directives.h"
 
 #include <ctype.h>
 #include <string.h>
@@ -12,7 +12,7 @@ typedef struct digester {
     int line;
     obb_text_kind kind;
     obb_text buffer; /* the logical line of a directive */
-    obb_digest *digest;
+    obb_directive_summary *summary;
     OBB_VEC(uint32_t) open; /* conditionals that are not closed: their last branch */
     bool watch; /* the text may include something by assembly */
 } digester;
@@ -224,24 +224,24 @@ static void collect_line(digester *d)
 
 static obb_directive *add(digester *d, obb_directive_kind kind, int line)
 {
-    obb_arena_push(d->symbols->arena, &d->digest->directives,
+    obb_arena_push(d->symbols->arena, &d->summary->directives,
                    (obb_directive){.kind = kind, .line = line});
-    return &d->digest->directives.at[d->digest->directives.count - 1];
+    return &d->summary->directives.at[d->summary->directives.count - 1];
 }
 
 /* Links a branch with the one before it, and opens or closes the conditional. */
 static void link_branch(digester *d, obb_directive_kind kind)
 {
-    uint32_t index = (uint32_t)d->digest->directives.count - 1;
+    uint32_t index = (uint32_t)d->summary->directives.count - 1;
     if (kind == OBB_D_IF || kind == OBB_D_IFDEF || kind == OBB_D_IFNDEF) {
         obb_vec_push(&d->open, index);
         return;
     }
     if (!d->open.count) { /* a branch of nothing: the compiler will complain, nothing to do */
-        d->digest->directives.count--;
+        d->summary->directives.count--;
         return;
     }
-    d->digest->directives.at[d->open.at[d->open.count - 1]].next = index;
+    d->summary->directives.at[d->open.at[d->open.count - 1]].next = index;
     d->open.at[d->open.count - 1] = index;
     if (kind == OBB_D_ENDIF)
         d->open.count--;
@@ -323,7 +323,7 @@ static void take_directive(digester *d, const char *word, size_t n, int line)
         if (directive->macro && d->watch)
             directive->macro->assembles = string_includes(directive->tokens, directive->count);
         if (!directive->macro)
-            d->digest->directives.count--;
+            d->summary->directives.count--;
     }
     if (known[i].kind <= OBB_D_ENDIF)
         link_branch(d, known[i].kind);
@@ -479,7 +479,7 @@ static void take_text_line(digester *d, bool watch, int line)
 /* `#ifndef X` or `#if !defined X` around all other directives. */
 static void find_guard(digester *d)
 {
-    obb_digest *g = d->digest;
+    obb_directive_summary *g = d->summary;
     if (g->directives.count < 2)
         return;
     const obb_directive *first = &g->directives.at[0];
@@ -538,12 +538,12 @@ size_t obb_replace_trigraphs(char *text, size_t length)
     return n;
 }
 
-obb_digest *obb_digest_make(obb_symbols *symbols, const char *text, size_t length,
+obb_directive_summary *obb_directives_summarize(obb_symbols *symbols, const char *text, size_t length,
                             obb_text_kind kind)
 {
     digester d = {.symbols = symbols, .start = text, .at = text, .end = text + length, .line = 1, .kind = kind};
     d.watch = strstr(text, ".inc") != NULL;
-    d.digest = obb_arena_alloc(symbols->arena, sizeof *d.digest);
+    d.summary = obb_arena_alloc(symbols->arena, sizeof *d.summary);
     if (length >= 3 && memcmp(text, "\xEF\xBB\xBF", 3) == 0)
         d.at += 3;
     while (d.at < d.end) {
@@ -559,15 +559,15 @@ obb_digest *obb_digest_make(obb_symbols *symbols, const char *text, size_t lengt
         size_t n = take_name(&d, name, sizeof name);
         take_directive(&d, name, n, line);
     }
-    uint32_t end = (uint32_t)d.digest->directives.count;
+    uint32_t end = (uint32_t)d.summary->directives.count;
     for (size_t i = 0; i < d.open.count; i++)
-        d.digest->directives.at[d.open.at[i]].next = end;
+        d.summary->directives.at[d.open.at[i]].next = end;
     if (!d.open.count)
         find_guard(&d);
     add(&d, OBB_D_ENDIF, d.line);
-    d.digest->directives.at[end].next = end;
-    d.digest->directives.count--;
+    d.summary->directives.at[end].next = end;
+    d.summary->directives.count--;
     obb_vec_free(&d.open);
     obb_text_free(&d.buffer);
-    return d.digest;
+    return d.summary;
 }

@@ -1,13 +1,13 @@
 /* What of a text of C or C++ the scan heeds: its directives, with their lines. While that is the same, an
  * edit changes nothing about which files are included.
  */
-#ifndef OBB_SCAN_SKELETON_H
-#define OBB_SCAN_SKELETON_H
+#ifndef OBB_SCAN_DIRECTIVE_FINGERPRINT_H
+#define OBB_SCAN_DIRECTIVE_FINGERPRINT_H
 
-#include "base/print.h"
-#include "scan/digest.h"
+#include "base/fingerprint.h"
+#include "scan/directives.h"
 
 /* A fingerprint of the directives of a text (NUL-terminated at text[length]). */
-obb_print obb_skeleton(const char *text, size_t length, obb_text_kind kind);
+obb_fingerprint obb_directive_fingerprint(const char *text, size_t length, obb_text_kind kind);
 
 #endif

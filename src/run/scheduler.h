@@ -1,7 +1,7 @@
 /* One run while it goes on. Only src/run uses this header: run.c carries a plan out, steps.c does what
- * steps do, shelving.c takes objects from the shelf and puts them there. */
-#ifndef OBB_RUN_RUNNER_H
-#define OBB_RUN_RUNNER_H
+ * steps do, caching.c takes objects from the cache and puts them there. */
+#ifndef OBB_RUN_SCHEDULER_H
+#define OBB_RUN_SCHEDULER_H
 
 #include "base/commands.h"
 #include "run/run.h"
@@ -22,19 +22,19 @@ typedef struct child {
     const char *unwatched; /* why nobody could watch; or NULL */
     obb_words argv;
     uint64_t started;
-    obb_shelf_key key; /* on the shelf; empty: it is not for it */
+    obb_object_cache_key key; /* in the cache; empty: it is not for it */
     size_t inputs;     /* how many there were when the key was made */
-    uint64_t shelved;  /* it was taken from there: how long it took to make it; else 0 */
+    uint64_t cached;  /* it was taken from there: how long it took to make it; else 0 */
     bool taken;
 } child;
 
-/* What is to be put on the shelf when the run ends and no input has moved. */
-typedef struct shelving {
-    obb_shelf_key key;
+/* What is to be put in the cache when the run ends and no input has moved. */
+typedef struct caching {
+    obb_object_cache_key key;
     const obb_action *action;
     uint64_t milliseconds;
     const char *printed;
-} shelving;
+} caching;
 
 struct runner {
     obb_plan *plan;
@@ -58,7 +58,7 @@ struct runner {
     bool stopping;
     OBB_VEC(bool) noted; /* by file */
     OBB_VEC(obb_action *) made;
-    OBB_VEC(shelving) shelvings;
+    OBB_VEC(caching) cachings;
     obb_run_result result;
 };
 
@@ -77,9 +77,9 @@ void obb_step_begin(runner *run, child *child);
 void obb_step_go_on(runner *run, child *child);
 void obb_step_take_watch(runner *run, child *child);
 
-/* shelving.c: takes the object from the shelf, as if the command had made it just now; puts there
+/* caching.c: takes the object from the cache, as if the command had made it just now; puts there
  * what this run made. */
-bool obb_shelf_take_object(runner *run, child *child);
-void obb_shelf_fill(runner *run);
+bool obb_object_cache_take_object(runner *run, child *child);
+void obb_object_cache_fill(runner *run);
 
 #endif

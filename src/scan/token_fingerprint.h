@@ -1,12 +1,12 @@
 /* What of a text of C or C++ can matter to its compile: all of it but comments and the white
  * space at the ends of lines.
  */
-#ifndef OBB_SCAN_LIKENESS_H
-#define OBB_SCAN_LIKENESS_H
+#ifndef OBB_SCAN_TOKEN_FINGERPRINT_H
+#define OBB_SCAN_TOKEN_FINGERPRINT_H
 
 #include <stdbool.h>
 
-#include "base/print.h"
+#include "base/fingerprint.h"
 #include "base/vec.h"
 
 /* How a compiler of the gcc family parts texts into tokens under its flags. */
@@ -26,6 +26,6 @@ obb_lexis obb_lexis_of(const obb_words *flags, bool cxx);
  * lines that are joined in the middle of what may be a token, blanks behind a backslash at the end of a line (gcc joins
  * such lines, others do not), and header names that look like comments. Comments about falling through in a
  * `switch` count as text, since compilers heed them. */
-bool obb_likeness(const char *text, size_t length, const obb_lexis *lexis, obb_print *print);
+bool obb_token_fingerprint(const char *text, size_t length, const obb_lexis *lexis, obb_fingerprint *fingerprint);
 
 #endif

@@ -1,4 +1,4 @@
-#include "scan/likeness.h"
+#include "scan/token_fingerprint.h"
 
 #include <ctype.h>
 #include <string.h>
@@ -222,7 +222,7 @@ static bool any_trigraph(const char *text, size_t length)
     return false;
 }
 
-bool obb_likeness(const char *text, size_t length, const obb_lexis *lexis, obb_print *print)
+bool obb_token_fingerprint(const char *text, size_t length, const obb_lexis *lexis, obb_fingerprint *fingerprint)
 {
     lexer x = {.text = text, .p = text, .end = text + length, .lexis = lexis};
     if (!lexis->told || memchr(text, 0, length) || any_trigraph(text, length))
@@ -235,7 +235,7 @@ bool obb_likeness(const char *text, size_t length, const obb_lexis *lexis, obb_p
         end_line(&x.out);
     while (x.out.length && x.out.bytes[x.out.length - 1] == '\n' && x.out.length--);
     if (known)
-        *print = obb_print_of(x.out.bytes, x.out.length);
+        *fingerprint = obb_fingerprint_of(x.out.bytes, x.out.length);
     obb_text_free(&x.out);
     return known;
 }

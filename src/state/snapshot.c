@@ -1,4 +1,4 @@
-#include "state/ready.h"
+#include "state/snapshot.h"
 
 #include <dirent.h>
 #include <fcntl.h>
@@ -19,7 +19,7 @@ static const uint32_t nowhere = UINT32_MAX; /* the place of a number without an 
 
 typedef struct entry {
     obb_stamp stamp;
-    obb_print print; /* of a folder: of the names in it; none when they are not to be compared */
+    obb_fingerprint fingerprint; /* of a folder: of the names in it; none when they are not to be compared */
     uint32_t number, path, kind;
     uint32_t source, real; /* 0 or 1; real: a folder that must be no symbolic link (obb_files_resolve) */
 } entry;
@@ -27,14 +27,14 @@ typedef struct entry {
 typedef struct header {
     char magic[8];
     uint64_t seal, plan_seal;
-    obb_print key;
+    obb_fingerprint key;
     uint32_t count, text_length; /* of paths and message */
     uint32_t message;            /* where the message begins in the text */
     uint32_t next_number;
     uint64_t plan_length;        /* it begins at the next multiple of 8 */
 } header;
 
-struct obb_ready {
+struct obb_snapshot {
     char *path;
     header *header;
     size_t size;
@@ -65,17 +65,17 @@ static size_t plan_offset(const header *h)
 
 /* --- reading ------------------------------------------------------------------------ */
 
-static bool well_formed(const header *h, size_t size, obb_print key)
+static bool well_formed(const header *h, size_t size, obb_fingerprint key)
 {
     if (size < sizeof *h || memcmp(h->magic, magic, sizeof magic) != 0 || !h->text_length ||
-        h->message >= h->text_length || !obb_print_same(h->key, key) || plan_offset(h) + h->plan_length != size)
+        h->message >= h->text_length || !obb_fingerprint_same(h->key, key) || plan_offset(h) + h->plan_length != size)
         return false;
     const char *text = (const char *)h + text_offset(h);
     return text[h->text_length - 1] == 0 &&
-           obb_print_of((const char *)h + SEALED_FROM, plan_offset(h) - SEALED_FROM).low == h->seal;
+           obb_fingerprint_of((const char *)h + SEALED_FROM, plan_offset(h) - SEALED_FROM).low == h->seal;
 }
 
-static bool in_place(const obb_ready *r)
+static bool in_place(const obb_snapshot *r)
 {
     for (uint32_t i = 0; i < r->header->count; i++)
         if (r->entries[i].path >= r->header->text_length || r->entries[i].number >= r->header->next_number ||
@@ -87,7 +87,7 @@ static bool in_place(const obb_ready *r)
     return true;
 }
 
-obb_ready *obb_ready_open(const char *path, obb_print key)
+obb_snapshot *obb_snapshot_open(const char *path, obb_fingerprint key)
 {
     struct stat s;
     int fd = obb_open_regular(path, &s);
@@ -98,7 +98,7 @@ obb_ready *obb_ready_open(const char *path, obb_print key)
     close(fd);
     if (bytes == MAP_FAILED)
         return NULL;
-    obb_ready *r = obb_alloc(sizeof *r);
+    obb_snapshot *r = obb_alloc(sizeof *r);
     r->header = bytes;
     r->size = (size_t)s.st_size;
     r->opened = s;
@@ -111,11 +111,11 @@ obb_ready *obb_ready_open(const char *path, obb_print key)
         if (in_place(r))
             return r;
     }
-    obb_ready_close(r);
+    obb_snapshot_close(r);
     return NULL;
 }
 
-void obb_ready_close(obb_ready *r)
+void obb_snapshot_close(obb_snapshot *r)
 {
     if (!r)
         return;
@@ -127,44 +127,44 @@ void obb_ready_close(obb_ready *r)
     free(r);
 }
 
-const obb_file_list *obb_ready_changes(const obb_ready *r)
+const obb_file_list *obb_snapshot_changes(const obb_snapshot *r)
 {
     return &r->changes;
 }
 
-const char *obb_ready_message(const obb_ready *r)
+const char *obb_snapshot_message(const obb_snapshot *r)
 {
     return r->text + r->header->message;
 }
 
-size_t obb_ready_looks(const obb_ready *r)
+size_t obb_snapshot_looks(const obb_snapshot *r)
 {
     return r->header->count;
 }
 
-const void *obb_ready_plan(obb_ready *r, size_t *length)
+const void *obb_snapshot_plan(obb_snapshot *r, size_t *length)
 {
     const char *plan = (const char *)r->header + plan_offset(r->header);
     *length = (size_t)r->header->plan_length;
     if (!r->plan_checked)
-        r->plan_sound = *length && obb_print_of(plan, *length).low == r->header->plan_seal;
+        r->plan_sound = *length && obb_fingerprint_of(plan, *length).low == r->header->plan_seal;
     r->plan_checked = true;
     return r->plan_sound ? plan : NULL;
 }
 
-bool obb_ready_is_current(const obb_ready *r)
+bool obb_snapshot_is_current(const obb_snapshot *r)
 {
     struct stat s;
     return stat(r->path, &s) == 0 && s.st_ino == r->opened.st_ino && obb_changed_at(&s) == obb_changed_at(&r->opened);
 }
 
-static entry *entry_of(const obb_ready *r, obb_file kept)
+static entry *entry_of(const obb_snapshot *r, obb_file kept)
 {
     uint32_t place = kept < r->header->next_number ? r->places[kept] : nowhere;
     return place == nowhere ? NULL : &r->entries[place];
 }
 
-const char *obb_ready_path(const obb_ready *r, obb_file kept)
+const char *obb_snapshot_path(const obb_snapshot *r, obb_file kept)
 {
     if (kept >= r->header->next_number)
         return r->new_paths.at[kept - r->header->next_number];
@@ -172,7 +172,7 @@ const char *obb_ready_path(const obb_ready *r, obb_file kept)
     return e ? r->text + e->path : NULL;
 }
 
-bool obb_ready_knows(obb_ready *r, const char *path, obb_file *kept)
+bool obb_snapshot_knows(obb_snapshot *r, const char *path, obb_file *kept)
 {
     uint32_t to_fill = r->numbers.count ? 0 : r->header->count;
     for (uint32_t i = 0; i < to_fill; i++)
@@ -182,23 +182,23 @@ bool obb_ready_knows(obb_ready *r, const char *path, obb_file *kept)
     return known != NULL;
 }
 
-bool obb_ready_counts_names(obb_ready *r, const char *folder)
+bool obb_snapshot_counts_names(obb_snapshot *r, const char *folder)
 {
     obb_file kept;
-    const entry *e = obb_ready_knows(r, folder, &kept) ? entry_of(r, kept) : NULL;
+    const entry *e = obb_snapshot_knows(r, folder, &kept) ? entry_of(r, kept) : NULL;
     return e && e->kind == STAMP && e->stamp.kind == OBB_KIND_FOLDER;
 }
 
-bool obb_ready_is_text(const obb_ready *r, obb_file kept)
+bool obb_snapshot_is_text(const obb_snapshot *r, obb_file kept)
 {
     const entry *e = entry_of(r, kept);
     return e && (e->kind == STAMP || e->kind == VERIFY) && e->stamp.kind == OBB_KIND_FILE && !e->real;
 }
 
-obb_file obb_ready_number(obb_ready *r, const char *path)
+obb_file obb_snapshot_number(obb_snapshot *r, const char *path)
 {
     obb_file kept;
-    if (obb_ready_knows(r, path, &kept))
+    if (obb_snapshot_knows(r, path, &kept))
         return kept;
     uint32_t *number = obb_arena_alloc(r->arena, sizeof *number);
     char *copy = obb_arena_string(r->arena, path);
@@ -208,7 +208,7 @@ obb_file obb_ready_number(obb_ready *r, const char *path)
     return *number;
 }
 
-static bool changed(const obb_ready *r, obb_file kept)
+static bool changed(const obb_snapshot *r, obb_file kept)
 {
     for (size_t i = 0; i < r->changes.count; i++)
         if (r->changes.at[i] == kept)
@@ -216,16 +216,16 @@ static bool changed(const obb_ready *r, obb_file kept)
     return false;
 }
 
-obb_file obb_ready_tell(const obb_ready *r, obb_file kept, obb_files *files)
+obb_file obb_snapshot_tell(const obb_snapshot *r, obb_file kept, obb_files *files)
 {
-    obb_file file = obb_files_number(files, obb_ready_path(r, kept));
+    obb_file file = obb_files_number(files, obb_snapshot_path(r, kept));
     const entry *e = entry_of(r, kept);
     if (e && e->stamp.kind == OBB_KIND_FILE && (e->kind == STAMP || e->kind == VERIFY) && !changed(r, kept))
-        obb_files_know(files, file, e->stamp, e->print, e->kind == STAMP);
+        obb_files_know(files, file, e->stamp, e->fingerprint, e->kind == STAMP);
     return file;
 }
 
-void obb_ready_folders(const obb_ready *r, obb_arena *arena, obb_words *folders)
+void obb_snapshot_folders(const obb_snapshot *r, obb_arena *arena, obb_words *folders)
 {
     obb_map seen = {0};
     for (uint32_t i = 0; i < r->header->count; i++) {
@@ -237,7 +237,7 @@ void obb_ready_folders(const obb_ready *r, obb_arena *arena, obb_words *folders)
     obb_map_free(&seen);
 }
 
-void obb_ready_link_folders(const obb_ready *r, obb_arena *arena, obb_words *folders)
+void obb_snapshot_link_folders(const obb_snapshot *r, obb_arena *arena, obb_words *folders)
 {
     obb_map seen = {0};
     for (uint32_t i = 0; i < r->header->count; i++) {
@@ -268,25 +268,25 @@ static char kind_of(int folder, const char *name)
 
 /* Of the names in a folder and of what kind they are, as long as its stamp is the one given; else none. Folders
  * outside the project are not listed: they change seldom, and some are large. */
-static obb_print names_in(const char *path, const obb_stamp *stamp)
+static obb_fingerprint names_in(const char *path, const obb_stamp *stamp)
 {
     obb_stamp after;
     uint64_t sum_high = 0, sum_low = 0; /* whatever order they come in */
     size_t count = 0;
     DIR *dir = obb_path_outside(path) ? NULL : opendir(path);
     if (!dir)
-        return OBB_NO_PRINT;
+        return OBB_NO_FINGERPRINT;
     for (struct dirent *d; (d = readdir(dir)); count++) {
         const char named[2] = {kind_of(dirfd(dir), d->d_name), 0};
-        obb_print one = obb_print_of(d->d_name, strlen(d->d_name));
-        one.low += obb_print_of(named, sizeof named).low;
+        obb_fingerprint one = obb_fingerprint_of(d->d_name, strlen(d->d_name));
+        one.low += obb_fingerprint_of(named, sizeof named).low;
         sum_high += one.high;
         sum_low += one.low;
     }
     closedir(dir);
     if (!obb_stamp_of(path, &after) || !obb_stamp_same(&after, stamp))
-        return OBB_NO_PRINT;
-    return (obb_print){sum_high, sum_low ^ (uint64_t)count << 32 ^ 1};
+        return OBB_NO_FINGERPRINT;
+    return (obb_fingerprint){sum_high, sum_low ^ (uint64_t)count << 32 ^ 1};
 }
 
 /* Where a look takes less than some ten milliseconds, it is not worth taking processors from others; and
@@ -300,10 +300,10 @@ enum { MOST_HELPERS = 3, SHARE = OBB_MANY_ENTRIES < 1000 ? 8 : 64 };
 /* One comparison with the disk. Until it is over it changes nothing of what it compares, so that
  * `first` may use that. Several threads may take shares of the entries, in their order. */
 typedef struct comparison {
-    obb_ready *ready;
+    obb_snapshot *snapshot;
     void (*first)(void *self);
     void *self;
-    uv_thread_t helpers[MOST_HELPERS], beside;
+    uv_thread_t helpers[MOST_HELPERS], byproducts;
     size_t helper_count;
     bool is_beside; /* a thread runs `first` */
     uv_mutex_t lock; /* of all that follows */
@@ -326,67 +326,67 @@ static void calm(comparison *c, const entry *e, const obb_stamp *stamp, uint32_t
 
 /* A folder in which something was written and taken away again, as editors do: what counts
  * are the names in it. */
-static obb_ready_answer compare_folder(comparison *c, const entry *e, const char *path, const obb_stamp *stamp)
+static obb_snapshot_answer compare_folder(comparison *c, const entry *e, const char *path, const obb_stamp *stamp)
 {
     int64_t moment = obb_now();
-    obb_print names = obb_print_same(e->print, OBB_NO_PRINT) ? OBB_NO_PRINT : names_in(path, stamp);
-    if (stamp->kind != OBB_KIND_FOLDER || !names.low || !obb_print_same(names, e->print))
-        return OBB_READY_UNKNOWN;
+    obb_fingerprint names = obb_fingerprint_same(e->fingerprint, OBB_NO_FINGERPRINT) ? OBB_NO_FINGERPRINT : names_in(path, stamp);
+    if (stamp->kind != OBB_KIND_FOLDER || !names.low || !obb_fingerprint_same(names, e->fingerprint))
+        return OBB_SNAPSHOT_UNKNOWN;
     if (obb_stamp_settled(stamp, moment))
         calm(c, e, stamp, e->kind);
-    return OBB_READY_HOLDS;
+    return OBB_SNAPSHOT_HOLDS;
 }
 
-static obb_ready_answer compare_contents(comparison *c, const entry *e, const char *path, const obb_stamp *stamp)
+static obb_snapshot_answer compare_contents(comparison *c, const entry *e, const char *path, const obb_stamp *stamp)
 {
-    obb_print print;
+    obb_fingerprint fingerprint;
     obb_stamp after;
     int64_t moment = obb_now();
     if (stamp->kind != OBB_KIND_FILE || stamp->executable != e->stamp.executable)
-        return OBB_READY_UNKNOWN;
-    if (obb_print_file(path, &print) || !obb_print_same(print, e->print) || !obb_stamp_of(path, &after) ||
+        return OBB_SNAPSHOT_UNKNOWN;
+    if (obb_fingerprint_file(path, &fingerprint) || !obb_fingerprint_same(fingerprint, e->fingerprint) || !obb_stamp_of(path, &after) ||
         !obb_stamp_same(stamp, &after))
-        return OBB_READY_CHANGED;
+        return OBB_SNAPSHOT_CHANGED;
     bool settled = obb_stamp_settled(stamp, moment);
     if (settled || !obb_stamp_same(stamp, &e->stamp))
         calm(c, e, stamp, settled ? STAMP : VERIFY);
-    return OBB_READY_HOLDS;
+    return OBB_SNAPSHOT_HOLDS;
 }
 
-static obb_ready_answer compare(comparison *c, const entry *e)
+static obb_snapshot_answer compare(comparison *c, const entry *e)
 {
     obb_stamp stamp;
-    const char *path = c->ready->text + e->path;
+    const char *path = c->snapshot->text + e->path;
     bool contents = e->kind != EXISTS && e->stamp.kind == OBB_KIND_FILE;
     if (e->real && !obb_is_real_folder(path))
-        return OBB_READY_UNKNOWN;
+        return OBB_SNAPSHOT_UNKNOWN;
     if (e->kind == NOTHING)
-        return OBB_READY_HOLDS;
+        return OBB_SNAPSHOT_HOLDS;
     if (e->kind == ABSENT)
-        return obb_stamp_of(path, &stamp) ? OBB_READY_UNKNOWN : OBB_READY_HOLDS;
+        return obb_stamp_of(path, &stamp) ? OBB_SNAPSHOT_UNKNOWN : OBB_SNAPSHOT_HOLDS;
     if (!obb_stamp_of(path, &stamp))
-        return contents ? OBB_READY_CHANGED : OBB_READY_UNKNOWN;
+        return contents ? OBB_SNAPSHOT_CHANGED : OBB_SNAPSHOT_UNKNOWN;
     if (e->kind == EXISTS)
-        return stamp.kind == e->stamp.kind ? OBB_READY_HOLDS : OBB_READY_UNKNOWN;
+        return stamp.kind == e->stamp.kind ? OBB_SNAPSHOT_HOLDS : OBB_SNAPSHOT_UNKNOWN;
     if (e->kind == STAMP && obb_stamp_same(&stamp, &e->stamp))
-        return OBB_READY_HOLDS;
+        return OBB_SNAPSHOT_HOLDS;
     return contents ? compare_contents(c, e, path, &stamp) : compare_folder(c, e, path, &stamp);
 }
 
 static void seal(header *h)
 {
-    h->seal = obb_print_of((const char *)h + SEALED_FROM, plan_offset(h) - SEALED_FROM).low;
+    h->seal = obb_fingerprint_of((const char *)h + SEALED_FROM, plan_offset(h) - SEALED_FROM).low;
 }
 
 static void begin_beside(comparison *c, obb_file changed);
 
-static void note_answer(comparison *c, const entry *e, obb_ready_answer answer)
+static void note_answer(comparison *c, const entry *e, obb_snapshot_answer answer)
 {
     uv_mutex_lock(&c->lock);
-    bool first = answer == OBB_READY_CHANGED && !c->changes.count;
-    if (answer == OBB_READY_CHANGED)
+    bool first = answer == OBB_SNAPSHOT_CHANGED && !c->changes.count;
+    if (answer == OBB_SNAPSHOT_CHANGED)
         obb_vec_push(&c->changes, e->number);
-    c->unknown = c->unknown || answer == OBB_READY_UNKNOWN || c->changes.count > MOST_CHANGES;
+    c->unknown = c->unknown || answer == OBB_SNAPSHOT_UNKNOWN || c->changes.count > MOST_CHANGES;
     uv_mutex_unlock(&c->lock);
     if (first && c->first)
         begin_beside(c, e->number);
@@ -395,7 +395,7 @@ static void note_answer(comparison *c, const entry *e, obb_ready_answer answer)
 /* The next entries that this thread is to compare; false when there are none, or it is of no use. */
 static bool take_share(comparison *c, uint32_t *from, uint32_t *to)
 {
-    uint32_t count = c->ready->header->count;
+    uint32_t count = c->snapshot->header->count;
     uv_mutex_lock(&c->lock);
     *from = c->unknown ? count : c->next;
     *to = count - *from > SHARE ? *from + SHARE : count;
@@ -410,11 +410,11 @@ static void compare_shares(void *self)
     uint32_t from, to;
     while (take_share(c, &from, &to))
         for (uint32_t i = from; i < to; i++) {
-            const entry *e = &c->ready->entries[i];
-            obb_ready_answer answer = compare(c, e);
-            if (answer != OBB_READY_HOLDS)
+            const entry *e = &c->snapshot->entries[i];
+            obb_snapshot_answer answer = compare(c, e);
+            if (answer != OBB_SNAPSHOT_HOLDS)
                 note_answer(c, e, answer);
-            if (answer == OBB_READY_UNKNOWN)
+            if (answer == OBB_SNAPSHOT_UNKNOWN)
                 return;
         }
 }
@@ -429,15 +429,15 @@ static void go_beside(void *self)
 
 static void begin_beside(comparison *c, obb_file changed)
 {
-    obb_vec_push(&c->ready->changes, changed);
-    c->is_beside = obb_thread_begin(&c->beside, go_beside, c);
+    obb_vec_push(&c->snapshot->changes, changed);
+    c->is_beside = obb_thread_begin(&c->byproducts, go_beside, c);
     if (!c->is_beside)
         c->first(c->self);
 }
 
 static void compare_all(comparison *c)
 {
-    size_t helpers = c->ready->header->count < OBB_MANY_ENTRIES ? 0 : uv_available_parallelism() - 1;
+    size_t helpers = c->snapshot->header->count < OBB_MANY_ENTRIES ? 0 : uv_available_parallelism() - 1;
     while (c->helper_count < helpers && c->helper_count < MOST_HELPERS &&
            obb_thread_begin(&c->helpers[c->helper_count], compare_shares, c))
         c->helper_count++;
@@ -445,7 +445,7 @@ static void compare_all(comparison *c)
     for (size_t i = 0; i < c->helper_count; i++)
         uv_thread_join(&c->helpers[i]);
     if (c->is_beside) /* one of them may have begun it */
-        uv_thread_join(&c->beside);
+        uv_thread_join(&c->byproducts);
 }
 
 static int by_number(const void *a, const void *b)
@@ -454,16 +454,16 @@ static int by_number(const void *a, const void *b)
     return x < y ? -1 : x > y;
 }
 
-obb_ready_answer obb_ready_check(obb_ready *r, void (*first)(void *self), void *self)
+obb_snapshot_answer obb_snapshot_check(obb_snapshot *r, void (*first)(void *self), void *self)
 {
-    comparison c = {.ready = r, .first = first, .self = self};
+    comparison c = {.snapshot = r, .first = first, .self = self};
     if (uv_mutex_init(&c.lock))
-        return OBB_READY_UNKNOWN;
+        return OBB_SNAPSHOT_UNKNOWN;
     compare_all(&c);
     uv_mutex_destroy(&c.lock);
     for (size_t i = 0; i < c.calmed.count; i++)
         *entry_of(r, c.calmed.at[i].number) = c.calmed.at[i];
-    if (!c.unknown && !c.changes.count && c.calmed.count && obb_ready_is_current(r)) { /* stamps are enough from now on */
+    if (!c.unknown && !c.changes.count && c.calmed.count && obb_snapshot_is_current(r)) { /* stamps are enough from now on */
         seal(r->header);
         obb_file_write(r->path, r->header, r->size, NULL);
     }
@@ -473,15 +473,15 @@ obb_ready_answer obb_ready_check(obb_ready *r, void (*first)(void *self), void *
     obb_vec_free(&c.calmed);
     r->changes = c.changes;
     r->saw_all = !c.unknown && c.changes.count == 1 && !c.restamped;
-    return c.unknown ? OBB_READY_UNKNOWN : c.changes.count ? OBB_READY_CHANGED : OBB_READY_HOLDS;
+    return c.unknown ? OBB_SNAPSHOT_UNKNOWN : c.changes.count ? OBB_SNAPSHOT_CHANGED : OBB_SNAPSHOT_HOLDS;
 }
 
-bool obb_ready_saw_all(const obb_ready *r)
+bool obb_snapshot_saw_all(const obb_snapshot *r)
 {
     return r->saw_all;
 }
 
-void obb_ready_suppose(obb_ready *r, const obb_file_list *files)
+void obb_snapshot_suppose(obb_snapshot *r, const obb_file_list *files)
 {
     for (size_t i = 0; i < files->count; i++)
         obb_vec_push(&r->changes, files->at[i]);
@@ -496,7 +496,7 @@ typedef struct absence {
 
 typedef struct keeper {
     obb_files *files;
-    obb_ready *before;      /* whose numbers count; NULL: those of `files` do */
+    obb_snapshot *before;      /* whose numbers count; NULL: those of `files` do */
     OBB_VEC(entry) entries; /* by number */
     obb_words paths;        /* by number */
     obb_arena *arena;
@@ -508,7 +508,7 @@ typedef struct keeper {
 static entry *room_for(keeper *k, obb_file file)
 {
     const char *path = obb_files_path(k->files, file);
-    obb_file number = k->before ? obb_ready_number(k->before, path) : file;
+    obb_file number = k->before ? obb_snapshot_number(k->before, path) : file;
     while (k->entries.count <= number) {
         obb_vec_push(&k->entries, (entry){.kind = NOTHING});
         obb_vec_push(&k->paths, NULL);
@@ -525,7 +525,7 @@ static bool keep_folder(keeper *k, obb_file folder)
     const obb_stamp *s = obb_files_stamp(k->files, folder);
     if (!s || !obb_stamp_settled(s, k->since))
         return false;
-    *e = (entry){.stamp = *s, .kind = STAMP, .print = names_in(obb_files_path(k->files, folder), s), .real = e->real};
+    *e = (entry){.stamp = *s, .kind = STAMP, .fingerprint = names_in(obb_files_path(k->files, folder), s), .real = e->real};
     return true;
 }
 
@@ -595,7 +595,7 @@ static void keep_real_folders(keeper *k)
 
 static bool keep_file(keeper *k, obb_file file)
 {
-    obb_look look = obb_files_look(k->files, file);
+    obb_cached_stat look = obb_files_cached_stat(k->files, file);
     if (!look.looked)
         return true;
     if (!look.stamp)
@@ -605,10 +605,10 @@ static bool keep_file(keeper *k, obb_file file)
     entry *e = room_for(k, file);
     if (look.stamp->kind == OBB_KIND_FOLDER && e->kind == STAMP && e->stamp.kind == OBB_KIND_FOLDER)
         return true;
-    if (look.stamp->kind == OBB_KIND_FOLDER || !look.printed)
+    if (look.stamp->kind == OBB_KIND_FOLDER || !look.hashed)
         *e = e->kind == STAMP || e->kind == VERIFY ? *e : (entry){.stamp = *look.stamp, .kind = EXISTS, .real = e->real};
     else
-        *e = (entry){.stamp = *look.stamp, .print = look.print, .kind = look.trusted ? STAMP : VERIFY, .real = e->real};
+        *e = (entry){.stamp = *look.stamp, .fingerprint = look.fingerprint, .kind = look.trusted ? STAMP : VERIFY, .real = e->real};
     return true;
 }
 
@@ -645,7 +645,7 @@ static void place(const keeper *k, uint32_t number, header *h, uint32_t *places,
     obb_text_add(entries, e, sizeof *e);
 }
 
-static void write_down(keeper *k, const char *path, obb_print key, const obb_ready_extra *extra)
+static void write_down(keeper *k, const char *path, obb_fingerprint key, const obb_snapshot_extra *extra)
 {
     header h = {.key = key, .next_number = (uint32_t)k->entries.count, .plan_length = extra->plan_length};
     obb_text all = {0}, text = {0};
@@ -665,7 +665,7 @@ static void write_down(keeper *k, const char *path, obb_print key, const obb_rea
     h.message = (uint32_t)text.length;
     obb_text_add(&text, extra->message, strlen(extra->message) + 1);
     h.text_length = (uint32_t)text.length;
-    h.plan_seal = extra->plan_length ? obb_print_of(extra->plan, extra->plan_length).low : 0;
+    h.plan_seal = extra->plan_length ? obb_fingerprint_of(extra->plan, extra->plan_length).low : 0;
     obb_text_add(&all, text.bytes, text.length);
     while (all.length < plan_offset(&h))
         obb_text_char(&all, 0);
@@ -678,7 +678,7 @@ static void write_down(keeper *k, const char *path, obb_print key, const obb_rea
     obb_text_free(&text);
 }
 
-static void keep(keeper *k, const char *path, obb_print key, const obb_ready_extra *extra)
+static void keep(keeper *k, const char *path, obb_fingerprint key, const obb_snapshot_extra *extra)
 {
     bool good = true;
     size_t count = obb_files_count(k->files);
@@ -721,7 +721,7 @@ static void remove_oldest(const char *path)
     DIR *dir = opendir(folder);
     for (struct dirent *d; dir && (d = readdir(dir));) {
         const char *one = obb_arena_format(arena, "%s/%s", folder, d->d_name);
-        if (strncmp(d->d_name, OBB_READY_PREFIX, strlen(OBB_READY_PREFIX)) == 0 && stat(one, &s) == 0)
+        if (strncmp(d->d_name, OBB_SNAPSHOT_PREFIX, strlen(OBB_SNAPSHOT_PREFIX)) == 0 && stat(one, &s) == 0)
             obb_arena_push(arena, &all, (aged){one, obb_modified_at(&s)});
     }
     if (dir)
@@ -733,14 +733,14 @@ static void remove_oldest(const char *path)
     obb_arena_free(arena);
 }
 
-void obb_ready_write(const char *path, obb_print key, obb_files *files, int64_t since, const obb_ready_extra *extra)
+void obb_snapshot_write(const char *path, obb_fingerprint key, obb_files *files, int64_t since, const obb_snapshot_extra *extra)
 {
     keeper k = {.files = files, .since = since};
     keep(&k, path, key, extra);
     remove_oldest(path);
 }
 
-void obb_ready_renew(obb_ready *r, obb_files *files, int64_t since, const obb_ready_extra *extra)
+void obb_snapshot_renew(obb_snapshot *r, obb_files *files, int64_t since, const obb_snapshot_extra *extra)
 {
     keeper k = {.files = files, .since = since, .before = r};
     obb_vec_room(&k.entries, r->header->next_number + r->new_paths.count + 1);

@@ -21,27 +21,27 @@ typedef enum event_kind {
     SET_ONCE,   /* `number` is a file */
     FILE_READ,  /* `number` is a file */
     ABSENT,     /* `value` is an obb_found */
-    DONE,       /* `value` is an obb_reading, all of which holds and is done */
+    DONE,       /* `value` is an obb_include_memo, all of which holds and is done */
     SPOILT
 } event_kind;
 
-struct obb_reading {
-    obb_reading *next; /* of the same header */
+struct obb_include_memo {
+    obb_include_memo *next; /* of the same header */
     obb_event *needs, *effects;
     uint32_t need_count, effect_count;
 };
 
 typedef struct reading_key {
-    uint32_t way;
+    uint32_t setup;
     obb_file file;
     uint32_t folder;
 } reading_key;
 
 /* A header in a way. */
-typedef struct readings {
+typedef struct memos {
     uint32_t times, kept;
-    obb_reading *first;
-} readings;
+    obb_include_memo *first;
+} memos;
 
 static void add(obb_scanner *s, event_kind kind, uint32_t number, const void *value)
 {
@@ -74,26 +74,26 @@ void obb_scan_log_absent(obb_scanner *s, const obb_found *found)
     add(s, ABSENT, 0, found);
 }
 
-void obb_scan_spoil_readings(obb_scanner *s)
+void obb_scan_spoil_memos(obb_scanner *s)
 {
     add(s, SPOILT, 0, NULL);
 }
 
-static readings *readings_of(obb_scanner *s, obb_file file, uint32_t folder)
+static memos *readings_of(obb_scanner *s, obb_file file, uint32_t folder)
 {
-    reading_key key = {s->way->number, file, folder};
+    reading_key key = {s->setup->number, file, folder};
     bool added;
-    uint32_t n = obb_map_number(&s->readings, (const char *)&key, sizeof key, &added);
+    uint32_t n = obb_map_number(&s->memos, (const char *)&key, sizeof key, &added);
     if (added) {
-        s->readings.at[n].key = obb_arena_copy(s->arena, &key, sizeof key);
-        s->readings.at[n].value = obb_arena_alloc(s->arena, sizeof(readings));
+        s->memos.at[n].key = obb_arena_copy(s->arena, &key, sizeof key);
+        s->memos.at[n].value = obb_arena_alloc(s->arena, sizeof(memos));
     }
-    return s->readings.at[n].value;
+    return s->memos.at[n].value;
 }
 
 /* --- doing a reading again ---------------------------------------------------------- */
 
-static bool holds(obb_scanner *s, const obb_reading *r)
+static bool holds(obb_scanner *s, const obb_include_memo *r)
 {
     for (uint32_t i = 0; i < r->need_count; i++) {
         const obb_event *e = &r->needs[i];
@@ -106,7 +106,7 @@ static bool holds(obb_scanner *s, const obb_reading *r)
     return true;
 }
 
-static void do_again(obb_scanner *s, const obb_reading *r)
+static void do_again(obb_scanner *s, const obb_include_memo *r)
 {
     for (uint32_t i = 0; i < r->effect_count; i++) {
         const obb_event *e = &r->effects[i];
@@ -120,14 +120,14 @@ static void do_again(obb_scanner *s, const obb_reading *r)
     }
 }
 
-bool obb_scan_recall_reading(obb_scanner *s, obb_file file, uint32_t folder)
+bool obb_scan_recall_memo(obb_scanner *s, obb_file file, uint32_t folder)
 {
     if (!s->logging)
         return false;
-    readings *all = readings_of(s, file, folder);
+    memos *all = readings_of(s, file, folder);
     all->times++;
     s->logging = false; /* one event says it all */
-    const obb_reading *r = all->first;
+    const obb_include_memo *r = all->first;
     while (r && !holds(s, r))
         r = r->next;
     if (r)
@@ -169,7 +169,7 @@ static bool asks(const obb_event *e)
 }
 
 /* Whether something that the reading needs was set before, in the part that is condensed. */
-static bool needs_what_was_set(obb_scanner *s, const obb_reading *r)
+static bool needs_what_was_set(obb_scanner *s, const obb_include_memo *r)
 {
     for (uint32_t i = 0; i < r->need_count; i++) {
         const obb_event *e = &r->needs[i];
@@ -185,7 +185,7 @@ static void need(condenser *c, const obb_event *e)
         obb_vec_push(&c->needs, *e);
 }
 
-static void need_each(condenser *c, const obb_reading *r)
+static void need_each(condenser *c, const obb_include_memo *r)
 {
     for (uint32_t i = 0; i < r->need_count; i++) {
         if (asks(&r->needs[i]))
@@ -195,7 +195,7 @@ static void need_each(condenser *c, const obb_reading *r)
     }
 }
 
-static void note_sets(obb_scanner *s, const obb_reading *r)
+static void note_sets(obb_scanner *s, const obb_include_memo *r)
 {
     for (uint32_t i = 0; i < r->effect_count; i++) {
         const obb_event *e = &r->effects[i];
@@ -213,7 +213,7 @@ static void condense(condenser *c, const obb_event *e)
         return;
     }
     if (e->kind == DONE) {
-        const obb_reading *r = e->value;
+        const obb_include_memo *r = e->value;
         if (r->need_count > 1 && !needs_what_was_set(c->scanner, r))
             obb_vec_push(&c->needs, *e);
         else
@@ -225,11 +225,11 @@ static void condense(condenser *c, const obb_event *e)
     obb_vec_push(&c->effects, *e);
 }
 
-void obb_scan_keep_reading(obb_scanner *s, obb_file file, uint32_t folder, size_t began)
+void obb_scan_keep_memo(obb_scanner *s, obb_file file, uint32_t folder, size_t began)
 {
     if (!s->logging)
         return;
-    readings *all = readings_of(s, file, folder);
+    memos *all = readings_of(s, file, folder);
     if (all->times < 2 || all->kept >= MOST_READINGS)
         return;
     condenser c = {.scanner = s};
@@ -244,8 +244,8 @@ void obb_scan_keep_reading(obb_scanner *s, obb_file file, uint32_t folder, size_
         condense(&c, &s->log.at[i]);
     }
     if (!spoilt) {
-        obb_reading *r = obb_arena_alloc(s->arena, sizeof *r);
-        *r = (obb_reading){.next = all->first, .need_count = (uint32_t)c.needs.count, .effect_count = (uint32_t)c.effects.count};
+        obb_include_memo *r = obb_arena_alloc(s->arena, sizeof *r);
+        *r = (obb_include_memo){.next = all->first, .need_count = (uint32_t)c.needs.count, .effect_count = (uint32_t)c.effects.count};
         r->needs = (obb_event *)(void *)obb_arena_copy(s->arena, c.needs.at, c.needs.count * sizeof *c.needs.at);
         r->effects = (obb_event *)(void *)obb_arena_copy(s->arena, c.effects.at, c.effects.count * sizeof *c.effects.at);
         all->first = r;

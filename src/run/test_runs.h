@@ -1,6 +1,6 @@
 /* Trials: running tests side by side, and judging what they did. */
-#ifndef OBB_RUN_TRIALS_H
-#define OBB_RUN_TRIALS_H
+#ifndef OBB_RUN_TEST_RUNS_H
+#define OBB_RUN_TEST_RUNS_H
 
 #include "base/files.h"
 #include "base/text.h"
@@ -9,7 +9,7 @@
 typedef enum obb_outcome { OBB_PASSED, OBB_FAILED, OBB_SKIPPED, OBB_NOT_RUN } obb_outcome;
 
 /* One run of one test in one variant. */
-typedef struct obb_trial {
+typedef struct obb_test_run {
     const obb_target *target;
     const obb_variant *variant;
     unsigned number;          /* from 1, when it is repeated; else 0 */
@@ -30,20 +30,20 @@ typedef struct obb_trial {
     const char *output, *errors; /* what it printed, the last time; "" before it ran */
     size_t output_length, errors_length; /* bytes: there may be any among them */
     const char *difference;   /* between expected and printed, line by line; or NULL */
-} obb_trial;
+} obb_test_run;
 
-typedef struct obb_trials_options {
+typedef struct obb_test_runs_options {
     unsigned jobs;
     unsigned retries;         /* a trial that fails is made again so often */
     bool first_failure;       /* no further trial begins after one that failed */
-    void (*finished)(void *self, const obb_trial *trial, size_t done, size_t total);
+    void (*finished)(void *self, const obb_test_run *trial, size_t done, size_t total);
     void (*ticked)(void *self, size_t done, size_t total, unsigned running, uint64_t milliseconds);
     void *self;
-} obb_trials_options;
+} obb_test_runs_options;
 
 /* Makes all trials; those that cannot be run are skipped. The milliseconds; *interrupted when a
  * signal ended it. */
-uint64_t obb_trials_run(obb_trial *trials, size_t count, const obb_trials_options *options, obb_arena *arena, bool *interrupted);
+uint64_t obb_run_tests(obb_test_run *trials, size_t count, const obb_test_runs_options *options, obb_arena *arena, bool *interrupted);
 
 /* What differs between two texts, line by line: "- " lines of `expected`, "+ " lines of `printed`,
  * with two lines around each. Of very long texts, only the first place. (Longest common

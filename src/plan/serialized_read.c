@@ -1,20 +1,20 @@
-/* Reading a kept plan, and taking a part out of it. */
+/* Reading a serialized plan, and taking a part out of it. */
 #include <string.h>
 
-#include "plan/kept_form.h"
+#include "plan/serialized_format.h"
 
 /* The seal around the bytes holds, so only what a difference of versions could bring is checked. */
-obb_kept_plan *obb_kept_plan_open(const void *bytes, size_t length, obb_arena *arena)
+obb_serialized_plan *obb_serialized_plan_open(const void *bytes, size_t length, obb_arena *arena)
 {
-    const kept_header *h = bytes;
-    if (length < sizeof *h || memcmp(h->magic, KEPT_MAGIC, sizeof h->magic) != 0)
+    const serialized_header *h = bytes;
+    if (length < sizeof *h || memcmp(h->magic, SERIALIZED_MAGIC, sizeof h->magic) != 0)
         return NULL;
-    obb_kept_plan *k = obb_arena_alloc(arena, sizeof *k);
+    obb_serialized_plan *k = obb_arena_alloc(arena, sizeof *k);
     k->header = h;
-    k->actions = (const kept_action *)(const void *)(h + 1);
-    k->tools = (const kept_tool *)(const void *)(k->actions + h->actions);
-    k->toolchains = (const kept_toolchain *)(const void *)(k->tools + h->tools);
-    k->words = (const kept_words *)(const void *)(k->toolchains + h->toolchains);
+    k->actions = (const serialized_action *)(const void *)(h + 1);
+    k->tools = (const serialized_tool *)(const void *)(k->actions + h->actions);
+    k->toolchains = (const serialized_toolchain *)(const void *)(k->tools + h->tools);
+    k->words = (const serialized_words *)(const void *)(k->toolchains + h->toolchains);
     k->text = (const char *)(k->words + h->words);
     k->pool = (const uint32_t *)(const void *)(k->text + h->text_length);
     k->length = length;
@@ -22,17 +22,17 @@ obb_kept_plan *obb_kept_plan_open(const void *bytes, size_t length, obb_arena *a
     return (const char *)(k->pool + h->pool_count) == (const char *)bytes + length ? k : NULL;
 }
 
-size_t obb_kept_plan_count(const obb_kept_plan *k)
+size_t obb_serialized_plan_count(const obb_serialized_plan *k)
 {
     return k->header->actions;
 }
 
-static const char *string_at(const obb_kept_plan *k, uint32_t at)
+static const char *string_at(const obb_serialized_plan *k, uint32_t at)
 {
-    return at == KEPT_NONE ? NULL : k->text + at;
+    return at == SERIALIZED_NONE ? NULL : k->text + at;
 }
 
-static obb_words words_at(const obb_kept_plan *k, uint32_t at, obb_arena *arena)
+static obb_words words_at(const obb_serialized_plan *k, uint32_t at, obb_arena *arena)
 {
     obb_words words = {0};
     for (uint32_t i = 0; i < k->pool[at]; i++)
@@ -40,26 +40,26 @@ static obb_words words_at(const obb_kept_plan *k, uint32_t at, obb_arena *arena)
     return words;
 }
 
-void obb_kept_plan_variants(const obb_kept_plan *k, obb_arena *arena, obb_words *names)
+void obb_serialized_plan_variants(const obb_serialized_plan *k, obb_arena *arena, obb_words *names)
 {
     *names = words_at(k, k->header->chosen, arena);
 }
 
-void obb_kept_plan_left_out(const obb_kept_plan *k, obb_arena *arena, obb_words *left_out)
+void obb_serialized_plan_left_out(const obb_serialized_plan *k, obb_arena *arena, obb_words *left_out)
 {
     *left_out = words_at(k, k->header->left_out, arena);
 }
 
 /* --- the part ----------------------------------------------------------------------- */
 
-static void reach(obb_kept_plan *k, uint32_t number)
+static void reach(obb_serialized_plan *k, uint32_t number)
 {
     if (!k->part_number[number])
         obb_arena_push(k->arena, &k->reached, number);
     k->part_number[number] = 1;
 }
 
-static kept_row index_row(const obb_kept_plan *k, uint32_t at, uint32_t rows, uint32_t number)
+static kept_row index_row(const obb_serialized_plan *k, uint32_t at, uint32_t rows, uint32_t number)
 {
     const uint32_t *begins = k->pool + at;
     if (number >= rows)
@@ -67,17 +67,17 @@ static kept_row index_row(const obb_kept_plan *k, uint32_t at, uint32_t rows, ui
     return (kept_row){begins + rows + 1 + begins[number], begins[number + 1] - begins[number]};
 }
 
-kept_row kept_touchers(const obb_kept_plan *k, obb_file file)
+kept_row kept_touchers(const obb_serialized_plan *k, obb_file file)
 {
     return index_row(k, k->header->touchers, k->header->touched_files, file);
 }
 
-kept_row kept_users(const obb_kept_plan *k, uint32_t action)
+kept_row kept_users(const obb_serialized_plan *k, uint32_t action)
 {
     return index_row(k, k->header->users, k->header->actions, action);
 }
 
-bool kept_lists(const obb_kept_plan *k, uint32_t list, obb_file file)
+bool kept_lists(const obb_serialized_plan *k, uint32_t list, obb_file file)
 {
     for (uint32_t n = 1; n <= k->pool[list]; n++)
         if (k->pool[list + n] == file)
@@ -85,19 +85,19 @@ bool kept_lists(const obb_kept_plan *k, uint32_t list, obb_file file)
     return false;
 }
 
-bool kept_makes(const obb_kept_plan *k, uint32_t action, obb_file file)
+bool kept_makes(const obb_serialized_plan *k, uint32_t action, obb_file file)
 {
     return k->actions[action].output == file || kept_lists(k, k->actions[action].also, file);
 }
 
 /* The index may tell of inputs that an action has no more since it was renewed. */
-static bool touches(const obb_kept_plan *k, uint32_t number, obb_file file)
+static bool touches(const obb_serialized_plan *k, uint32_t number, obb_file file)
 {
     return kept_makes(k, number, file) || kept_lists(k, k->actions[number].inputs, file);
 }
 
 /* What stands behind the index; false when nothing there touches the file. */
-static bool reach_added(obb_kept_plan *k, obb_file file)
+static bool reach_added(obb_serialized_plan *k, obb_file file)
 {
     const uint32_t *added = k->pool + k->header->added;
     bool any = false;
@@ -110,7 +110,7 @@ static bool reach_added(obb_kept_plan *k, obb_file file)
 }
 
 /* Reaches the actions that read or make a file; false when there are none. */
-static bool reach_touchers(obb_kept_plan *k, obb_file file)
+static bool reach_touchers(obb_serialized_plan *k, obb_file file)
 {
     kept_row row = kept_touchers(k, file);
     bool any = false;
@@ -123,10 +123,10 @@ static bool reach_touchers(obb_kept_plan *k, obb_file file)
 }
 
 /* Users of what the reached actions make. */
-static void reach_users(obb_kept_plan *k)
+static void reach_users(obb_serialized_plan *k)
 {
     for (size_t i = 0; i < k->reached.count; i++) {
-        const kept_action *a = &k->actions[k->reached.at[i]];
+        const serialized_action *a = &k->actions[k->reached.at[i]];
         kept_row row = kept_users(k, k->reached.at[i]);
         for (uint32_t n = 0; n < row.count; n++)
             reach(k, row.at[n]);
@@ -143,7 +143,7 @@ static int by_number(const void *a, const void *b)
 }
 
 /* The reached actions in their order. */
-static void number_part(obb_kept_plan *k)
+static void number_part(obb_serialized_plan *k)
 {
     reach_users(k);
     if (k->reached.count)
@@ -152,7 +152,7 @@ static void number_part(obb_kept_plan *k)
         k->part_number[k->reached.at[i]] = (uint32_t)i + 1;
 }
 
-bool obb_kept_plan_reaches(obb_kept_plan *k, const obb_file_list *changed, obb_file_list *others)
+bool obb_serialized_plan_reaches(obb_serialized_plan *k, const obb_file_list *changed, obb_file_list *others)
 {
     k->part_number = obb_arena_alloc(k->arena, (k->header->actions + 1) * sizeof *k->part_number);
     for (size_t i = 0; i < changed->count; i++) {
@@ -165,31 +165,31 @@ bool obb_kept_plan_reaches(obb_kept_plan *k, const obb_file_list *changed, obb_f
     return true;
 }
 
-size_t obb_kept_plan_reached(const obb_kept_plan *k)
+size_t obb_serialized_plan_reached(const obb_serialized_plan *k)
 {
     return k->reached.count;
 }
 
 /* --- actions that were planned anew ------------------------------------------------- */
 
-/* The kept action of a planned one, which makes the same files; KEPT_NONE: there is none. */
-static uint32_t counterpart(const obb_kept_plan *k, const obb_action *a, const obb_kept_files *files_of)
+/* The kept action of a planned one, which makes the same files; SERIALIZED_NONE: there is none. */
+static uint32_t counterpart(const obb_serialized_plan *k, const obb_action *a, const obb_file_mapping *files_of)
 {
     obb_file output = files_of->number(files_of->self, a->output);
     kept_row row = kept_touchers(k, output);
     for (uint32_t n = 0; n < row.count; n++) {
-        const kept_action *kept = &k->actions[row.at[n]];
+        const serialized_action *kept = &k->actions[row.at[n]];
         bool same = kept->output == output && kept->kind == a->kind && k->pool[kept->also] == a->also.count;
         for (size_t i = 0; same && i < a->also.count; i++)
             same = k->pool[kept->also + 1 + i] == files_of->number(files_of->self, a->also.at[i]);
         if (same)
             return row.at[n];
     }
-    return KEPT_NONE;
+    return SERIALIZED_NONE;
 }
 
 /* How many actions are kept of these targets. */
-static size_t count_of_targets(const obb_kept_plan *k, const obb_project *project, const bool *targets)
+static size_t count_of_targets(const obb_serialized_plan *k, const obb_project *project, const bool *targets)
 {
     size_t count = 0;
     for (uint32_t i = 0; i < k->header->actions; i++) {
@@ -199,14 +199,14 @@ static size_t count_of_targets(const obb_kept_plan *k, const obb_project *projec
     return count;
 }
 
-bool obb_kept_plan_replace(obb_kept_plan *k, const obb_plan *plan, const bool *wanted, const bool *targets,
-                           const obb_kept_files *files_of)
+bool obb_serialized_plan_replace(obb_serialized_plan *k, const obb_plan *plan, const bool *wanted, const bool *targets,
+                           const obb_file_mapping *files_of)
 {
     obb_file_list all = {0};
     size_t found = 0;
     for (size_t i = 0; i < plan->actions.count; i++) {
-        uint32_t number = wanted[i] ? counterpart(k, plan->actions.at[i], files_of) : KEPT_NONE;
-        if (wanted[i] && number == KEPT_NONE)
+        uint32_t number = wanted[i] ? counterpart(k, plan->actions.at[i], files_of) : SERIALIZED_NONE;
+        if (wanted[i] && number == SERIALIZED_NONE)
             return false;
         obb_arena_push(k->arena, &all, number);
         found += wanted[i];
@@ -217,7 +217,7 @@ bool obb_kept_plan_replace(obb_kept_plan *k, const obb_plan *plan, const bool *w
         return false;
     number_part(k);
     for (size_t i = 0; i < all.count; i++)
-        if (all.at[i] != KEPT_NONE)
+        if (all.at[i] != SERIALIZED_NONE)
             k->part_number[all.at[i]] = 0;
     k->planned = all.count;
     for (size_t i = 0; i < k->reached.count; i++)
@@ -226,7 +226,7 @@ bool obb_kept_plan_replace(obb_kept_plan *k, const obb_plan *plan, const bool *w
     k->reached.count = 0;
     for (size_t i = 0; i < all.count; i++) {
         obb_arena_push(k->arena, &k->reached, all.at[i]);
-        if (all.at[i] != KEPT_NONE)
+        if (all.at[i] != SERIALIZED_NONE)
             k->part_number[all.at[i]] = (uint32_t)i + 1;
     }
     return true;
@@ -235,20 +235,20 @@ bool obb_kept_plan_replace(obb_kept_plan *k, const obb_plan *plan, const bool *w
 /* --- actions of the part ------------------------------------------------------------ */
 
 typedef struct maker {
-    obb_kept_plan *kept;
-    const obb_kept_files *files_of;
+    obb_serialized_plan *kept;
+    const obb_file_mapping *files_of;
     obb_plan *plan;
     obb_arena *arena;
     const obb_variant **variants;
     obb_toolchain **toolchains;
     obb_tool **tools;
-    obb_compile_words **words;
+    obb_compile_options **words;
     obb_map targets;
 } maker;
 
 static obb_toolchain *make_toolchain(maker *m, uint32_t n)
 {
-    const kept_toolchain *from = &m->kept->toolchains[n];
+    const serialized_toolchain *from = &m->kept->toolchains[n];
     if (m->toolchains[n])
         return m->toolchains[n];
     obb_toolchain *tc = m->toolchains[n] = obb_arena_alloc(m->arena, sizeof *tc);
@@ -265,9 +265,9 @@ static obb_toolchain *make_toolchain(maker *m, uint32_t n)
 
 static obb_tool *make_tool(maker *m, uint32_t n)
 {
-    if (n == KEPT_NONE || m->tools[n])
-        return n == KEPT_NONE ? NULL : m->tools[n];
-    const kept_tool *from = &m->kept->tools[n];
+    if (n == SERIALIZED_NONE || m->tools[n])
+        return n == SERIALIZED_NONE ? NULL : m->tools[n];
+    const serialized_tool *from = &m->kept->tools[n];
     obb_tool *t = m->tools[n] = obb_arena_alloc(m->arena, sizeof *t);
     *t = (obb_tool){.role = (obb_role)from->role, .family = (obb_family)from->family, .asked = true,
                     .role_name = string_at(m->kept, from->role_name), .wanted = string_at(m->kept, from->wanted),
@@ -284,13 +284,13 @@ static void make_files(maker *m, uint32_t at, obb_file_list *files)
         obb_arena_push(m->arena, files, m->files_of->tell(m->files_of->self, list[i]));
 }
 
-static obb_compile_words *make_words(maker *m, uint32_t n)
+static obb_compile_options *make_words(maker *m, uint32_t n)
 {
-    if (n == KEPT_NONE || m->words[n])
-        return n == KEPT_NONE ? NULL : m->words[n];
-    const kept_words *from = &m->kept->words[n];
-    obb_compile_words *w = m->words[n] = obb_arena_alloc(m->arena, sizeof *w);
-    *w = (obb_compile_words){.toolchain = make_toolchain(m, m->kept->tools[from->tool].toolchain), .tool = make_tool(m, from->tool),
+    if (n == SERIALIZED_NONE || m->words[n])
+        return n == SERIALIZED_NONE ? NULL : m->words[n];
+    const serialized_words *from = &m->kept->words[n];
+    obb_compile_options *w = m->words[n] = obb_arena_alloc(m->arena, sizeof *w);
+    *w = (obb_compile_options){.toolchain = make_toolchain(m, m->kept->tools[from->tool].toolchain), .tool = make_tool(m, from->tool),
                              .language = (obb_language)from->language, .flags = words_at(m->kept, from->flags, m->arena),
                              .includes = words_at(m->kept, from->includes, m->arena),
                              .defines = words_at(m->kept, from->defines, m->arena), .tokens_decide = from->tokens_decide,
@@ -313,57 +313,57 @@ static const obb_target *make_target(maker *m, const obb_variant *variant, const
     return t;
 }
 
-static obb_image_job *make_image(maker *m, const kept_action *from)
+static obb_image_recipe *make_image(maker *m, const serialized_action *from)
 {
     const uint32_t *parts = m->kept->pool + from->image_parts;
-    if (from->image_format == KEPT_NONE)
+    if (from->image_format == SERIALIZED_NONE)
         return NULL;
-    obb_image_job *job = obb_arena_alloc(m->arena, sizeof *job);
-    *job = (obb_image_job){.format = (obb_image_format)from->image_format, .program = string_at(m->kept, from->image_program),
+    obb_image_recipe *context = obb_arena_alloc(m->arena, sizeof *context);
+    *context = (obb_image_recipe){.format = (obb_image_format)from->image_format, .program = string_at(m->kept, from->image_program),
                            .fill = (int)from->image_fill, .fill_stated = from->image_fill_stated,
                            .pad_to = (uint64_t)from->image_pad_high << 32 | from->image_pad_low};
     for (uint32_t i = 1; i <= parts[0]; i += 3)
-        obb_arena_push(m->arena, &job->parts,
-                       (obb_image_part){string_at(m->kept, parts[i]), (uint64_t)parts[i + 1] << 32 | parts[i + 2]});
-    return job;
+        obb_arena_push(m->arena, &context->segments,
+                       (obb_image_segment){string_at(m->kept, parts[i]), (uint64_t)parts[i + 1] << 32 | parts[i + 2]});
+    return context;
 }
 
-static obb_step_job *make_step(maker *m, const kept_action *from)
+static obb_step_recipe *make_step(maker *m, const serialized_action *from)
 {
-    if (from->step_parts == KEPT_NONE)
+    if (from->step_parts == SERIALIZED_NONE)
         return NULL;
     const uint32_t *parts = m->kept->pool + from->step_parts;
-    obb_step_job *step = obb_arena_alloc(m->arena, sizeof *step);
-    *step = (obb_step_job){.folder = string_at(m->kept, from->step_folder), .reports_reads = string_at(m->kept, from->step_reports),
+    obb_step_recipe *step = obb_arena_alloc(m->arena, sizeof *step);
+    *step = (obb_step_recipe){.folder = string_at(m->kept, from->step_folder), .reports_reads = string_at(m->kept, from->step_reports),
                            .environment = words_at(m->kept, from->step_environment, m->arena)};
     for (uint32_t i = 1; i < parts[0]; i += 2) {
-        obb_step_part part = {(obb_step_part_kind)parts[i], words_at(m->kept, parts[i + 1], m->arena)};
+        obb_step_command part = {(obb_step_command_kind)parts[i], words_at(m->kept, parts[i + 1], m->arena)};
         obb_arena_push(m->arena, &part.words, NULL);
         part.words.count--;
-        obb_arena_push(m->arena, &step->parts, part);
+        obb_arena_push(m->arena, &step->commands, part);
     }
     return step;
 }
 
 static void make_action(maker *m, uint32_t number)
 {
-    const kept_action *from = &m->kept->actions[number];
+    const serialized_action *from = &m->kept->actions[number];
     const uint32_t *needs = m->kept->pool + from->needs;
     obb_action *a = obb_arena_alloc(m->arena, sizeof *a);
-    bool compile = from->words != KEPT_NONE;
+    bool compile = from->words != SERIALIZED_NONE;
     *a = (obb_action){.kind = (obb_action_kind)from->kind, .number = (uint32_t)m->plan->actions.count,
                       .target = make_target(m, m->variants[from->variant], string_at(m->kept, from->target), from->target_kind),
                       .variant = m->variants[from->variant],
                       .argv = words_at(m->kept, from->argv, m->arena), .in_place = from->in_place, .budgeted = from->budgeted,
                       .reports = from->reports, .untold = from->untold,
-                      .root_word = from->root_word == KEPT_NONE ? SIZE_MAX : from->root_word, .output_word = from->output_word == KEPT_NONE ? SIZE_MAX : from->output_word,
+                      .root_word = from->root_word == SERIALIZED_NONE ? SIZE_MAX : from->root_word, .output_word = from->output_word == SERIALIZED_NONE ? SIZE_MAX : from->output_word,
                       .output = m->files_of->tell(m->files_of->self, from->output), .image = make_image(m, from),
                       .step = make_step(m, from), .found_inputs = from->found_inputs, .pending = OBB_NO_FILE,
-                      .tool = make_tool(m, from->tool), .words = make_words(m, from->words)};
+                      .tool = make_tool(m, from->tool), .options = make_words(m, from->words)};
     make_files(m, from->also, &a->also);
-    obb_words beside = words_at(m->kept, from->beside, m->arena);
-    for (size_t i = 0; i < beside.count; i++)
-        obb_arena_push(m->arena, &a->beside, obb_files_number(m->plan->files, beside.at[i]));
+    obb_words byproducts = words_at(m->kept, from->byproducts, m->arena);
+    for (size_t i = 0; i < byproducts.count; i++)
+        obb_arena_push(m->arena, &a->byproducts, obb_files_number(m->plan->files, byproducts.at[i]));
     make_files(m, from->inputs, &a->inputs); /* of a compile: told of, and found again by its scan */
     a->source = compile ? m->files_of->tell(m->files_of->self, from->source) : from->source;
     if (compile)
@@ -378,10 +378,10 @@ static void make_action(maker *m, uint32_t number)
     for (size_t i = 0; i < a->also.count; i++)
         obb_plan_set_maker(m->plan, a->also.at[i], a);
     if (a->step)
-        obb_plan_promise(m->plan, a);
+        obb_plan_mark_pending(m->plan, a);
 }
 
-/* The variants of the kept plan: those of the plan, or in a plan without a project names alone. */
+/* The variants of the serialized plan: those of the plan, or in a plan without a project names alone. */
 static void find_variants(maker *m)
 {
     obb_words names = words_at(m->kept, m->kept->header->variants, m->arena);
@@ -397,7 +397,7 @@ static void find_variants(maker *m)
 }
 
 /* Planned actions may need what the others make. */
-static void need_others(const obb_kept_plan *k, obb_plan *plan)
+static void need_others(const obb_serialized_plan *k, obb_plan *plan)
 {
     for (size_t i = 0; i < k->planned; i++) {
         obb_action *a = plan->actions.at[i];
@@ -409,7 +409,7 @@ static void need_others(const obb_kept_plan *k, obb_plan *plan)
     }
 }
 
-static void add_actions(obb_kept_plan *k, const obb_kept_files *files_of, obb_plan *plan)
+static void add_actions(obb_serialized_plan *k, const obb_file_mapping *files_of, obb_plan *plan)
 {
     maker m = {.kept = k, .files_of = files_of, .arena = plan->arena, .plan = plan};
     find_variants(&m);
@@ -421,7 +421,7 @@ static void add_actions(obb_kept_plan *k, const obb_kept_files *files_of, obb_pl
     obb_map_free(&m.targets);
 }
 
-obb_plan *obb_kept_plan_part(obb_kept_plan *k, const obb_kept_files *files_of, obb_arena *arena, obb_files *files,
+obb_plan *obb_serialized_plan_subplan(obb_serialized_plan *k, const obb_file_mapping *files_of, obb_arena *arena, obb_files *files,
                              obb_toolchains *toolchains, obb_scanner *scanner, const char *out)
 {
     obb_plan *plan = obb_arena_alloc(arena, sizeof *plan);
@@ -430,7 +430,7 @@ obb_plan *obb_kept_plan_part(obb_kept_plan *k, const obb_kept_files *files_of, o
     return plan;
 }
 
-void obb_kept_plan_join(obb_kept_plan *k, const obb_kept_files *files_of, obb_plan *plan)
+void obb_serialized_plan_join(obb_serialized_plan *k, const obb_file_mapping *files_of, obb_plan *plan)
 {
     add_actions(k, files_of, plan);
     need_others(k, plan);

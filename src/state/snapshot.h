@@ -4,8 +4,8 @@
  * It holds every file that was looked at, with its stamp; places where nothing was found, or where they are
  * many, the nearest folder above that exists, with the stamp that changes when something is put into
  * it and the fingerprint of the names in it and their kinds; folders that must be no symbolic links; files whose stamp cannot be trusted yet, with their
- * fingerprint; and the plan, as bytes that belong to plan/kept.h. When all of it is as it was,
- * the same question has the same answer. When only contents of files differ, the kept plan tells
+ * fingerprint; and the plan, as bytes that belong to plan/serialized.h. When all of it is as it was,
+ * the same question has the same answer. When only contents of files differ, the serialized plan tells
  * what they reach. When anything else differs, the caller looks at everything anew.
  *
  * Files have numbers in it: those of the obb_files that wrote it, and the next ones for what
@@ -19,86 +19,86 @@
  * soon, and its part is taken while the rest is looked at, the project's own files that changed last come
  * first, then the sources, then all else.
  */
-#ifndef OBB_STATE_READY_H
-#define OBB_STATE_READY_H
+#ifndef OBB_STATE_SNAPSHOT_H
+#define OBB_STATE_SNAPSHOT_H
 
 #include "base/files.h"
 
 /* How the names of such files begin: one for each question. */
-#define OBB_READY_PREFIX "ready-"
+#define OBB_SNAPSHOT_PREFIX "ready-"
 
-typedef struct obb_ready obb_ready;
+typedef struct obb_snapshot obb_snapshot;
 
-typedef enum obb_ready_answer {
-    OBB_READY_HOLDS,   /* all is as it was */
-    OBB_READY_CHANGED, /* all but the contents of some files, or some files are gone */
-    OBB_READY_UNKNOWN  /* more than that */
-} obb_ready_answer;
+typedef enum obb_snapshot_answer {
+    OBB_SNAPSHOT_HOLDS,   /* all is as it was */
+    OBB_SNAPSHOT_CHANGED, /* all but the contents of some files, or some files are gone */
+    OBB_SNAPSHOT_UNKNOWN  /* more than that */
+} obb_snapshot_answer;
 
 /* Opens what was kept for a key; NULL when there is nothing, or nothing sound. */
-obb_ready *obb_ready_open(const char *path, obb_print key);
-void obb_ready_close(obb_ready *ready);
+obb_snapshot *obb_snapshot_open(const char *path, obb_fingerprint key);
+void obb_snapshot_close(obb_snapshot *snapshot);
 
 /* Compares with the disk. As soon as something is found to have changed, `first` (unless it is NULL) is
  * called once, in a thread of its own, while the rest is compared: it sees a ready of which that one
  * file changed, and may ask it all that is below. It has returned when this does. */
-obb_ready_answer obb_ready_check(obb_ready *ready, void (*first)(void *self), void *self);
+obb_snapshot_answer obb_snapshot_check(obb_snapshot *snapshot, void (*first)(void *self), void *self);
 
 /* Whether all that `first` saw turned out to be so. */
-bool obb_ready_saw_all(const obb_ready *ready);
+bool obb_snapshot_saw_all(const obb_snapshot *snapshot);
 
 /* Instead of comparing: these files (kept numbers) are said to have changed. */
-void obb_ready_suppose(obb_ready *ready, const obb_file_list *changed);
+void obb_snapshot_suppose(obb_snapshot *snapshot, const obb_file_list *changed);
 
 /* Kept numbers of the files that changed, after such an answer. */
-const obb_file_list *obb_ready_changes(const obb_ready *ready);
+const obb_file_list *obb_snapshot_changes(const obb_snapshot *snapshot);
 
 /* What was kept with it, and how many places it looks at. */
-const char *obb_ready_message(const obb_ready *ready);
-size_t obb_ready_looks(const obb_ready *ready);
+const char *obb_snapshot_message(const obb_snapshot *snapshot);
+size_t obb_snapshot_looks(const obb_snapshot *snapshot);
 
 /* The plan; NULL when there is none, or it is damaged, which is found out at the first call. */
-const void *obb_ready_plan(obb_ready *ready, size_t *length);
+const void *obb_snapshot_plan(obb_snapshot *snapshot, size_t *length);
 
 /* Whether the file that was opened is still the one on disk: no other build ended since. */
-bool obb_ready_is_current(const obb_ready *ready);
+bool obb_snapshot_is_current(const obb_snapshot *snapshot);
 
 /* The path of a kept number, and back: the next number for a path that has none yet. */
-const char *obb_ready_path(const obb_ready *ready, obb_file kept);
-obb_file obb_ready_number(obb_ready *ready, const char *path);
-bool obb_ready_knows(obb_ready *ready, const char *path, obb_file *kept);
+const char *obb_snapshot_path(const obb_snapshot *snapshot, obb_file kept);
+obb_file obb_snapshot_number(obb_snapshot *snapshot, const char *path);
+bool obb_snapshot_knows(obb_snapshot *snapshot, const char *path, obb_file *kept);
 
 /* Whether it matters which names a folder has: it was listed, or something was looked for in it
  * in vain. */
-bool obb_ready_counts_names(obb_ready *ready, const char *folder);
+bool obb_snapshot_counts_names(obb_snapshot *snapshot, const char *folder);
 
 /* Whether a kept number is that of a file of which nothing but the contents counts. */
-bool obb_ready_is_text(const obb_ready *ready, obb_file kept);
+bool obb_snapshot_is_text(const obb_snapshot *snapshot, obb_file kept);
 
 /* The kept file in `files`. Unless it changed, `files` need not look at it. */
-obb_file obb_ready_tell(const obb_ready *ready, obb_file kept, obb_files *files);
+obb_file obb_snapshot_tell(const obb_snapshot *snapshot, obb_file kept, obb_files *files);
 
 /* Every folder that has a file of which something is kept, each once. */
-void obb_ready_folders(const obb_ready *ready, obb_arena *arena, obb_words *folders);
+void obb_snapshot_folders(const obb_snapshot *snapshot, obb_arena *arena, obb_words *folders);
 
 /* Where symbolic links lead that were looked at: the folders of their targets, each once. */
-void obb_ready_link_folders(const obb_ready *ready, obb_arena *arena, obb_words *folders);
+void obb_snapshot_link_folders(const obb_snapshot *snapshot, obb_arena *arena, obb_words *folders);
 
 /* What is written with it. */
-typedef struct obb_ready_extra {
+typedef struct obb_snapshot_extra {
     const obb_file_list *sources; /* what compiles begin with, as `files` numbers it; NULL: none */
     const char *message;
     const void *plan; /* NULL: none */
     size_t plan_length;
-} obb_ready_extra;
+} obb_snapshot_extra;
 
 /* Keeps all that `files` knows. `since` is when the first look was taken (nanoseconds since
  * 1970): nothing is kept when a folder changed so shortly before it that a further change
  * might not show. Of several such files in one folder, the 32 that were written last stay. */
-void obb_ready_write(const char *path, obb_print key, obb_files *files, int64_t since,
-                     const obb_ready_extra *extra);
+void obb_snapshot_write(const char *path, obb_fingerprint key, obb_files *files, int64_t since,
+                     const obb_snapshot_extra *extra);
 
 /* Keeps what was kept, and what `files` knows in place of it. */
-void obb_ready_renew(obb_ready *ready, obb_files *files, int64_t since, const obb_ready_extra *extra);
+void obb_snapshot_renew(obb_snapshot *snapshot, obb_files *files, int64_t since, const obb_snapshot_extra *extra);
 
 #endif

@@ -1,4 +1,4 @@
-#include "base/print.h"
+#include "base/fingerprint.h"
 
 #include <errno.h>
 #include <stdlib.h>
@@ -10,24 +10,24 @@
 #include "base/system.h"
 #include "base/vec.h"
 
-struct obb_printer {
+struct obb_hasher {
     XXH3_state_t *state;
 };
 
-obb_print obb_print_of(const void *bytes, size_t length)
+obb_fingerprint obb_fingerprint_of(const void *bytes, size_t length)
 {
     XXH128_hash_t h = XXH3_128bits(bytes, length);
-    return (obb_print){h.high64, h.low64};
+    return (obb_fingerprint){h.high64, h.low64};
 }
 
-bool obb_print_same(obb_print a, obb_print b)
+bool obb_fingerprint_same(obb_fingerprint a, obb_fingerprint b)
 {
     return a.high == b.high && a.low == b.low;
 }
 
-obb_printer *obb_printer_new(void)
+obb_hasher *obb_hasher_new(void)
 {
-    obb_printer *p = obb_alloc(sizeof *p);
+    obb_hasher *p = obb_alloc(sizeof *p);
     p->state = XXH3_createState();
     if (!p->state)
         obb_out_of_memory();
@@ -35,28 +35,28 @@ obb_printer *obb_printer_new(void)
     return p;
 }
 
-void obb_printer_add(obb_printer *printer, const void *bytes, size_t length)
+void obb_hasher_add(obb_hasher *hasher, const void *bytes, size_t length)
 {
     uint64_t n = length;
-    XXH3_128bits_update(printer->state, &n, sizeof n);
-    XXH3_128bits_update(printer->state, bytes, length);
+    XXH3_128bits_update(hasher->state, &n, sizeof n);
+    XXH3_128bits_update(hasher->state, bytes, length);
 }
 
-void obb_printer_string(obb_printer *printer, const char *string)
+void obb_hasher_string(obb_hasher *hasher, const char *string)
 {
     static const uint64_t none = UINT64_MAX;
     if (string)
-        obb_printer_add(printer, string, strlen(string));
+        obb_hasher_add(hasher, string, strlen(string));
     else
-        XXH3_128bits_update(printer->state, &none, sizeof none);
+        XXH3_128bits_update(hasher->state, &none, sizeof none);
 }
 
-obb_print obb_printer_end(obb_printer *printer)
+obb_fingerprint obb_hasher_end(obb_hasher *hasher)
 {
-    XXH128_hash_t h = XXH3_128bits_digest(printer->state);
-    XXH3_freeState(printer->state);
-    free(printer);
-    return (obb_print){h.high64, h.low64};
+    XXH128_hash_t h = XXH3_128bits_digest(hasher->state);
+    XXH3_freeState(hasher->state);
+    free(hasher);
+    return (obb_fingerprint){h.high64, h.low64};
 }
 
 /* --- files -------------------------------------------------------------------------- */
@@ -75,22 +75,22 @@ static bool tells_time(const char *bytes, size_t length)
     return false;
 }
 
-static obb_print with_time(obb_print print, int64_t modified)
+static obb_fingerprint with_time(obb_fingerprint fingerprint, int64_t modified)
 {
-    obb_printer *p = obb_printer_new();
-    obb_printer_add(p, &print, sizeof print);
-    obb_printer_add(p, &modified, sizeof modified);
-    return obb_printer_end(p);
+    obb_hasher *p = obb_hasher_new();
+    obb_hasher_add(p, &fingerprint, sizeof fingerprint);
+    obb_hasher_add(p, &modified, sizeof modified);
+    return obb_hasher_end(p);
 }
 
-obb_print obb_print_of_text(const void *bytes, size_t length, int64_t modified)
+obb_fingerprint obb_fingerprint_of_text(const void *bytes, size_t length, int64_t modified)
 {
-    obb_print print = obb_print_of(bytes, length);
-    return tells_time(bytes, length) ? with_time(print, modified) : print;
+    obb_fingerprint fingerprint = obb_fingerprint_of(bytes, length);
+    return tells_time(bytes, length) ? with_time(fingerprint, modified) : fingerprint;
 }
 
 /* A file that does not fit into the buffer, of which `got` bytes are there. */
-static int print_long(int fd, char *buffer, size_t room, ssize_t got, int64_t modified, obb_print *print)
+static int fingerprint_long(int fd, char *buffer, size_t room, ssize_t got, int64_t modified, obb_fingerprint *fingerprint)
 {
     char edge[2 * MARK];
     size_t kept = 0;
@@ -111,13 +111,13 @@ static int print_long(int fd, char *buffer, size_t room, ssize_t got, int64_t mo
     int failed = got < 0 ? errno : 0;
     XXH128_hash_t h = XXH3_128bits_digest(state);
     XXH3_freeState(state);
-    *print = (obb_print){h.high64, h.low64};
+    *fingerprint = (obb_fingerprint){h.high64, h.low64};
     if (timed)
-        *print = with_time(*print, modified);
+        *fingerprint = with_time(*fingerprint, modified);
     return failed;
 }
 
-int obb_print_file(const char *path, obb_print *print)
+int obb_fingerprint_file(const char *path, obb_fingerprint *fingerprint)
 {
     static _Thread_local char buffer[256 * 1024];
     struct stat s;
@@ -128,9 +128,9 @@ int obb_print_file(const char *path, obb_print *print)
     if (got >= 0 && (size_t)got < sizeof buffer) /* most files fit: one read tells it all */
         more = got ? read(fd, buffer + got, sizeof buffer - (size_t)got) : 0;
     if (got >= 0 && more == 0)
-        *print = obb_print_of_text(buffer, (size_t)got, obb_modified_at(&s));
+        *fingerprint = obb_fingerprint_of_text(buffer, (size_t)got, obb_modified_at(&s));
     else
-        failed = print_long(fd, buffer, sizeof buffer, got < 0 || more < 0 ? -1 : (size_t)got < sizeof buffer ? got + more : got, obb_modified_at(&s), print);
+        failed = fingerprint_long(fd, buffer, sizeof buffer, got < 0 || more < 0 ? -1 : (size_t)got < sizeof buffer ? got + more : got, obb_modified_at(&s), fingerprint);
     close(fd);
     return failed;
 }

@@ -7,8 +7,8 @@
  * such a statement in a string, which is inline assembly; `_Pragma` at the start of a line is
  * the pragma that it says.
  */
-#ifndef OBB_SCAN_DIGEST_H
-#define OBB_SCAN_DIGEST_H
+#ifndef OBB_SCAN_DIRECTIVES_H
+#define OBB_SCAN_DIRECTIVES_H
 
 #include <stdbool.h>
 #include <stdint.h>
@@ -75,11 +75,11 @@ typedef struct obb_directive {
     bool quoted;            /* "name" rather than <name> */
 } obb_directive;
 
-typedef struct obb_digest {
+typedef struct obb_directive_summary {
     OBB_VEC(obb_directive) directives; /* one more than counted: a closing #endif */
     bool guarded;           /* nothing happens when `guard` is defined */
     uint32_t guard;
-} obb_digest;
+} obb_directive_summary;
 
 /* Names to numbers, one table for all files of a scanner. */
 typedef struct obb_symbols {
@@ -97,7 +97,7 @@ typedef enum obb_text_kind { OBB_TEXT_C, OBB_TEXT_C_RAW, OBB_TEXT_ASM_CPP, OBB_T
 size_t obb_replace_trigraphs(char *text, size_t length);
 
 /* The text need not outlive the call. It is NUL-terminated at text[length]. */
-obb_digest *obb_digest_make(obb_symbols *symbols, const char *text, size_t length,
+obb_directive_summary *obb_directives_summarize(obb_symbols *symbols, const char *text, size_t length,
                             obb_text_kind kind);
 
 /* Tokens of one line of text, which must outlive them; the list ends with OBB_T_END (not

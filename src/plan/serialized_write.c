@@ -1,7 +1,7 @@
-/* Writing a kept plan, and renewing it. */
+/* Writing a serialized plan, and renewing it. */
 #include <string.h>
 
-#include "plan/kept_form.h"
+#include "plan/serialized_format.h"
 
 /* Rows of a table by the address of what they tell of; those before `from` are older. */
 typedef struct known_rows {
@@ -11,25 +11,25 @@ typedef struct known_rows {
 
 typedef struct writer {
     const obb_plan *plan;
-    const obb_kept_plan *kept;      /* what is renewed; NULL: nothing was kept before */
-    const obb_kept_facts *facts;    /* NULL: none of the actions is new */
-    const obb_kept_files *files_of; /* NULL: the plan's files have the kept numbers */
-    OBB_VEC(kept_action) actions;
-    OBB_VEC(kept_tool) tools;
-    OBB_VEC(kept_toolchain) toolchains;
-    OBB_VEC(kept_words) words;
+    const obb_serialized_plan *kept;      /* what is renewed; NULL: nothing was kept before */
+    const obb_plan_facts *facts;    /* NULL: none of the actions is new */
+    const obb_file_mapping *files_of; /* NULL: the plan's files have the kept numbers */
+    OBB_VEC(serialized_action) actions;
+    OBB_VEC(serialized_tool) tools;
+    OBB_VEC(serialized_toolchain) toolchains;
+    OBB_VEC(serialized_words) words;
     OBB_VEC(uint32_t) pool;
     obb_text text;
     obb_map strings; /* to an offset */
     known_rows known_tools, known_toolchains, known_words;
-    uint32_t *kept_number; /* by action: in the kept plan; when nothing was kept before */
+    uint32_t *kept_number; /* by action: in the serialized plan; when nothing was kept before */
     obb_arena *arena;
 } writer;
 
 static uint32_t put_string(writer *w, const char *s)
 {
     if (!s)
-        return KEPT_NONE;
+        return SERIALIZED_NONE;
     bool added;
     uint32_t n = obb_map_number(&w->strings, s, strlen(s), &added);
     if (added) {
@@ -97,7 +97,7 @@ static uint32_t put_toolchain(writer *w, const obb_toolchain *tc)
     if (!added)
         return n;
     const obb_words none = {0};
-    kept_toolchain k = {.name = put_string(w, tc->name), .prefix = put_string(w, tc->prefix), .custom = tc->custom != NULL};
+    serialized_toolchain k = {.name = put_string(w, tc->name), .prefix = put_string(w, tc->prefix), .custom = tc->custom != NULL};
     k.macros = put_words(w, tc->custom ? &tc->custom->macros : &none);
     k.search = put_words(w, tc->custom ? &tc->custom->search : &none);
     obb_vec_push(&w->toolchains, k);
@@ -108,11 +108,11 @@ static uint32_t put_tool(writer *w, const obb_toolchain *tc, const obb_tool *too
 {
     bool added;
     if (!tool)
-        return KEPT_NONE;
+        return SERIALIZED_NONE;
     uint32_t n = number_of(w, &w->known_tools, tool, &added);
     if (!added)
         return n;
-    kept_tool k = {.toolchain = put_toolchain(w, tc), .role = tool->role, .family = tool->family,
+    serialized_tool k = {.toolchain = put_toolchain(w, tc), .role = tool->role, .family = tool->family,
                    .role_name = put_string(w, tool->role_name), .wanted = put_string(w, tool->wanted),
                    .variable = put_string(w, tool->variable), .version = put_string(w, tool->version),
                    .target = put_string(w, tool->target), .command = put_words(w, &tool->command)};
@@ -121,15 +121,15 @@ static uint32_t put_tool(writer *w, const obb_toolchain *tc, const obb_tool *too
     return n;
 }
 
-static uint32_t put_compile_words(writer *w, const obb_compile_words *words)
+static uint32_t put_compile_words(writer *w, const obb_compile_options *words)
 {
     bool added;
     if (!words)
-        return KEPT_NONE;
+        return SERIALIZED_NONE;
     uint32_t n = number_of(w, &w->known_words, words, &added);
     if (!added)
         return n;
-    kept_words k = {.tool = put_tool(w, words->toolchain, words->tool), .language = words->language,
+    serialized_words k = {.tool = put_tool(w, words->toolchain, words->tool), .language = words->language,
                     .flags = put_words(w, &words->flags), .includes = put_words(w, &words->includes),
                     .defines = put_words(w, &words->defines), .named = put_files(w, &words->named), .tokens_decide = words->tokens_decide,
                     .stored = words->stored};
@@ -137,25 +137,25 @@ static uint32_t put_compile_words(writer *w, const obb_compile_words *words)
     return n;
 }
 
-static uint32_t put_parts(writer *w, const obb_image_job *image)
+static uint32_t put_parts(writer *w, const obb_image_recipe *image)
 {
     uint32_t at = (uint32_t)w->pool.count;
-    obb_vec_push(&w->pool, (uint32_t)image->parts.count * 3);
-    for (size_t i = 0; i < image->parts.count; i++) {
-        obb_vec_push(&w->pool, put_string(w, image->parts.at[i].path));
-        obb_vec_push(&w->pool, (uint32_t)(image->parts.at[i].offset >> 32));
-        obb_vec_push(&w->pool, (uint32_t)image->parts.at[i].offset);
+    obb_vec_push(&w->pool, (uint32_t)image->segments.count * 3);
+    for (size_t i = 0; i < image->segments.count; i++) {
+        obb_vec_push(&w->pool, put_string(w, image->segments.at[i].path));
+        obb_vec_push(&w->pool, (uint32_t)(image->segments.at[i].offset >> 32));
+        obb_vec_push(&w->pool, (uint32_t)image->segments.at[i].offset);
     }
     return at;
 }
 
 /* A list of kinds, each with the list of its words. */
-static uint32_t put_step(writer *w, const obb_step_job *step)
+static uint32_t put_step(writer *w, const obb_step_recipe *step)
 {
     obb_file_list parts = {0};
-    for (size_t i = 0; i < step->parts.count; i++) {
-        obb_arena_push(w->arena, &parts, (uint32_t)step->parts.at[i].kind);
-        obb_arena_push(w->arena, &parts, put_words(w, &step->parts.at[i].words));
+    for (size_t i = 0; i < step->commands.count; i++) {
+        obb_arena_push(w->arena, &parts, (uint32_t)step->commands.at[i].kind);
+        obb_arena_push(w->arena, &parts, put_words(w, &step->commands.at[i].words));
     }
     return put_numbers(w, parts.at, parts.count);
 }
@@ -180,7 +180,7 @@ static uint32_t put_needs(writer *w, const obb_action *a)
 /* Inputs whose contents decided the plan; those that were kept as such stay. */
 static uint32_t put_fixed(writer *w, const bool *wanted, size_t actions)
 {
-    const obb_kept_facts *facts = w->facts;
+    const obb_plan_facts *facts = w->facts;
     obb_file_list list = {0};
     bool *done = obb_arena_alloc(w->arena, facts->fixed_count + 1);
     for (uint32_t i = 1; w->kept && i <= w->kept->pool[w->kept->header->fixed]; i++)
@@ -197,20 +197,20 @@ static uint32_t put_fixed(writer *w, const bool *wanted, size_t actions)
     return put_numbers(w, list.at, list.count);
 }
 
-static kept_action action_row(writer *w, const obb_action *a)
+static serialized_action action_row(writer *w, const obb_action *a)
 {
-    const obb_toolchain *tc = a->words ? a->words->toolchain : obb_plan_variant_of(w->plan, a->variant)->toolchain;
+    const obb_toolchain *tc = a->options ? a->options->toolchain : obb_plan_variant_of(w->plan, a->variant)->toolchain;
     uint32_t variant = 0;
     while (w->plan->variants.at[variant].variant != a->variant)
         variant++;
-    kept_action k = {
+    serialized_action k = {
         .kind = a->kind, .target = put_string(w, a->target->name), .target_kind = a->target->kind, .variant = variant, .tool = put_tool(w, tc, a->tool),
-        .words = put_compile_words(w, a->words), .argv = put_words(w, &a->argv),
-        .output_word = a->output_word == SIZE_MAX ? KEPT_NONE : (uint32_t)a->output_word, .output = file_number(w, a->output),
-        .root_word = a->root_word == SIZE_MAX ? KEPT_NONE : (uint32_t)a->root_word,
-        .also = put_files(w, &a->also), .beside = put_paths(w, &a->beside), .inputs = put_files(w, &a->inputs),
-        .needs = put_needs(w, a), .source = a->words ? file_number(w, a->source) : KEPT_NONE, .in_place = a->in_place,
-        .budgeted = a->budgeted, .reports = a->reports, .untold = (uint32_t)a->untold, .image_format = KEPT_NONE};
+        .words = put_compile_words(w, a->options), .argv = put_words(w, &a->argv),
+        .output_word = a->output_word == SIZE_MAX ? SERIALIZED_NONE : (uint32_t)a->output_word, .output = file_number(w, a->output),
+        .root_word = a->root_word == SIZE_MAX ? SERIALIZED_NONE : (uint32_t)a->root_word,
+        .also = put_files(w, &a->also), .byproducts = put_paths(w, &a->byproducts), .inputs = put_files(w, &a->inputs),
+        .needs = put_needs(w, a), .source = a->options ? file_number(w, a->source) : SERIALIZED_NONE, .in_place = a->in_place,
+        .budgeted = a->budgeted, .reports = a->reports, .untold = (uint32_t)a->untold, .image_format = SERIALIZED_NONE};
     if (a->image) {
         k.image_format = a->image->format;
         k.image_program = put_string(w, a->image->program);
@@ -220,7 +220,7 @@ static kept_action action_row(writer *w, const obb_action *a)
         k.image_pad_high = (uint32_t)(a->image->pad_to >> 32);
         k.image_pad_low = (uint32_t)a->image->pad_to;
     }
-    k.step_parts = KEPT_NONE;
+    k.step_parts = SERIALIZED_NONE;
     k.found_inputs = (uint32_t)a->found_inputs;
     if (a->step) {
         k.step_parts = put_step(w, a->step);
@@ -266,11 +266,11 @@ static uint32_t put_index(writer *w, index_maker *x)
     return at;
 }
 
-static void put_indexes(writer *w, kept_header *h)
+static void put_indexes(writer *w, serialized_header *h)
 {
     index_maker touchers = {0}, users = {.rows = (uint32_t)w->actions.count};
     for (uint32_t i = 0; i < w->actions.count; i++) {
-        const kept_action *a = &w->actions.at[i];
+        const serialized_action *a = &w->actions.at[i];
         const uint32_t both[] = {a->also, a->inputs};
         index_pair(&touchers, a->output, i);
         for (int k = 0; k < 2; k++)
@@ -292,7 +292,7 @@ static void put_table(obb_text *bytes, const void *at, size_t count, size_t size
 }
 
 /* The header is complete but for the counts. */
-static void put_all(writer *w, kept_header *h, obb_text *bytes)
+static void put_all(writer *w, serialized_header *h, obb_text *bytes)
 {
     while (w->text.length % 4 || !w->text.length)
         obb_text_char(&w->text, 0);
@@ -333,13 +333,13 @@ static uint32_t put_statements(writer *w)
     uint32_t at = put_numbers(w, NULL, 0);
     obb_vec_room(&w->pool, w->pool.count + p->targets.count * WORD_OF_PRINT);
     for (size_t i = 0; i < p->targets.count; i++)
-        memcpy(w->pool.at + w->pool.count + i * WORD_OF_PRINT, &p->targets.at[i]->statement, sizeof(obb_print));
+        memcpy(w->pool.at + w->pool.count + i * WORD_OF_PRINT, &p->targets.at[i]->statement, sizeof(obb_fingerprint));
     w->pool.at[at] = (uint32_t)(p->targets.count * WORD_OF_PRINT);
     w->pool.count += w->pool.at[at];
     return at;
 }
 
-static void put_header(writer *w, kept_header *h)
+static void put_header(writer *w, serialized_header *h)
 {
     obb_words variants = {0}, chosen = {0};
     for (size_t i = 0; i < w->plan->variants.count; i++) {
@@ -348,7 +348,7 @@ static void put_header(writer *w, kept_header *h)
         if (w->plan->variants.at[i].chosen)
             obb_arena_push(w->arena, &chosen, name);
     }
-    memcpy(h->magic, KEPT_MAGIC, sizeof h->magic);
+    memcpy(h->magic, SERIALIZED_MAGIC, sizeof h->magic);
     memcpy(h->rest, &w->plan->project->rest, sizeof h->rest);
     memcpy(h->wanted, &w->facts->wanted_targets, sizeof h->wanted);
     h->variants = put_words(w, &variants);
@@ -360,10 +360,10 @@ static void put_header(writer *w, kept_header *h)
     h->fresh_count = (uint32_t)w->pool.count;
 }
 
-void obb_kept_plan_write(const obb_plan *plan, const obb_kept_facts *facts, obb_text *bytes)
+void obb_serialized_plan_write(const obb_plan *plan, const obb_plan_facts *facts, obb_text *bytes)
 {
     writer w = {.plan = plan, .facts = facts, .arena = obb_arena_new()};
-    kept_header h = {.actions = 0};
+    serialized_header h = {.actions = 0};
     uint32_t count = 0;
     w.kept_number = obb_arena_alloc(w.arena, (plan->actions.count + 1) * sizeof *w.kept_number);
     for (size_t i = 0; i < plan->actions.count; i++)
@@ -371,7 +371,7 @@ void obb_kept_plan_write(const obb_plan *plan, const obb_kept_facts *facts, obb_
             w.kept_number[i] = count++;
     for (size_t i = 0; i < plan->actions.count; i++)
         if (facts->wanted[i]) {
-            kept_action row = action_row(&w, plan->actions.at[i]);
+            serialized_action row = action_row(&w, plan->actions.at[i]);
             obb_vec_push(&w.actions, row);
         }
     put_header(&w, &h);
@@ -391,7 +391,7 @@ void obb_kept_plan_write(const obb_plan *plan, const obb_kept_facts *facts, obb_
 
 static void take_tables(writer *w)
 {
-    const obb_kept_plan *k = w->kept;
+    const obb_serialized_plan *k = w->kept;
     TAKE_TABLE(&w->actions, k->actions, k->header->actions);
     TAKE_TABLE(&w->tools, k->tools, k->header->tools);
     TAKE_TABLE(&w->toolchains, k->toolchains, k->header->toolchains);
@@ -404,7 +404,7 @@ static void take_tables(writer *w)
 }
 
 /* Pairs that the index does not have. */
-static void add_pairs(const obb_kept_plan *k, uint32_t number, const uint32_t *files, size_t count, obb_text *added)
+static void add_pairs(const obb_serialized_plan *k, uint32_t number, const uint32_t *files, size_t count, obb_text *added)
 {
     for (size_t i = 0; i < count; i++) {
         const uint32_t pair[] = {files[i], number};
@@ -419,9 +419,9 @@ static void add_pairs(const obb_kept_plan *k, uint32_t number, const uint32_t *f
     }
 }
 
-/* Whether an input is made by an action that is not among the needs yet: an order that the kept plan
+/* Whether an input is made by an action that is not among the needs yet: an order that the serialized plan
  * does not know. */
-static bool needs_more(const obb_kept_plan *k, const kept_action *a, const uint32_t *files, size_t count)
+static bool needs_more(const obb_serialized_plan *k, const serialized_action *a, const uint32_t *files, size_t count)
 {
     for (size_t i = 0; i < count; i++) {
         kept_row row = kept_touchers(k, files[i]);
@@ -432,7 +432,7 @@ static bool needs_more(const obb_kept_plan *k, const kept_action *a, const uint3
     return false;
 }
 
-static bool same_list(const obb_kept_plan *k, uint32_t list, const uint32_t *numbers, size_t count)
+static bool same_list(const obb_serialized_plan *k, uint32_t list, const uint32_t *numbers, size_t count)
 {
     return k->pool[list] == count && (!count || memcmp(k->pool + list + 1, numbers, count * sizeof *numbers) == 0);
 }
@@ -441,11 +441,11 @@ static bool same_list(const obb_kept_plan *k, uint32_t list, const uint32_t *num
  * new row. False: the order of actions changed with it. */
 static bool renew_action(writer *w, size_t i, obb_text *added)
 {
-    const obb_kept_plan *k = w->kept;
+    const obb_serialized_plan *k = w->kept;
     const obb_action *a = w->plan->actions.at[i];
     uint32_t number = k->reached.at[i];
-    kept_action *row = number == KEPT_NONE ? NULL : &w->actions.at[number];
-    bool planned = i < k->planned, varies = a->words || a->step; /* what a scan found, and what a step told */
+    serialized_action *row = number == SERIALIZED_NONE ? NULL : &w->actions.at[number];
+    bool planned = i < k->planned, varies = a->options || a->step; /* what a scan found, and what a step told */
     obb_file_list numbers = {0};
     if (!row || (!planned && !varies))
         return true;
@@ -464,21 +464,21 @@ static bool renew_action(writer *w, size_t i, obb_text *added)
 }
 
 /* What an edited description changes besides actions. */
-static void renew_header(writer *w, kept_header *h)
+static void renew_header(writer *w, serialized_header *h)
 {
     const obb_project *p = w->plan->project;
     h->left_out = put_words(w, w->facts->left_out);
     h->fixed = put_fixed(w, w->facts->wanted, w->kept->planned);
     for (size_t i = 0; i < p->targets.count; i++)
-        memcpy(w->pool.at + h->statements + 1 + i * WORD_OF_PRINT, &p->targets.at[i]->statement, sizeof(obb_print));
+        memcpy(w->pool.at + h->statements + 1 + i * WORD_OF_PRINT, &p->targets.at[i]->statement, sizeof(obb_fingerprint));
 }
 
-void obb_kept_plan_renew(const obb_kept_plan *k, const obb_plan *part, const obb_kept_facts *facts,
-                         const obb_kept_files *files_of, obb_text *bytes)
+void obb_serialized_plan_renew(const obb_serialized_plan *k, const obb_plan *part, const obb_plan_facts *facts,
+                         const obb_file_mapping *files_of, obb_text *bytes)
 {
     const uint32_t *added_before = k->pool + k->header->added;
     writer w = {.plan = part, .kept = k, .facts = facts, .files_of = files_of};
-    kept_header h = *k->header;
+    serialized_header h = *k->header;
     obb_text added = {0};
     bool good = true;
     if (h.pool_count > h.fresh_count / 2 * 3 + 4096)

@@ -1,10 +1,10 @@
-#include "run/judge.h"
+#include "run/up_to_date.h"
 
 #include <string.h>
 
 #include "base/path.h"
-#include "scan/likeness.h"
-#include "scan/skeleton.h"
+#include "scan/token_fingerprint.h"
+#include "scan/directive_fingerprint.h"
 
 static bool among(const obb_file_list *files, obb_file file)
 {
@@ -46,15 +46,15 @@ static obb_cause input_difference(const obb_action *a, const obb_record *record,
 
 static obb_lexis lexis_of(const obb_action *a)
 {
-    return obb_lexis_of(&a->words->flags, a->words->language == OBB_CXX);
+    return obb_lexis_of(&a->options->flags, a->options->language == OBB_CXX);
 }
 
-static obb_print likeness_key(obb_print contents, const obb_lexis *lexis)
+static obb_fingerprint likeness_key(obb_fingerprint contents, const obb_lexis *lexis)
 {
-    obb_printer *p = obb_printer_new();
-    obb_printer_string(p, lexis->line_comments ? lexis->separators ? "likeness 3 //'" : "likeness 3 //" : "likeness 3");
-    obb_printer_add(p, &contents, sizeof contents);
-    return obb_printer_end(p);
+    obb_hasher *p = obb_hasher_new();
+    obb_hasher_string(p, lexis->line_comments ? lexis->separators ? "likeness 3 //'" : "likeness 3 //" : "likeness 3");
+    obb_hasher_add(p, &contents, sizeof contents);
+    return obb_hasher_end(p);
 }
 
 static bool is_c_text(const char *path)
@@ -64,17 +64,17 @@ static bool is_c_text(const char *path)
 }
 
 /* The text of a file, when it is one of C and still has these contents. */
-static bool text_now(obb_files *files, obb_file file, obb_print contents, obb_text *text)
+static bool text_now(obb_files *files, obb_file file, obb_fingerprint contents, obb_text *text)
 {
     return is_c_text(obb_files_path(files, file)) && !obb_files_read(files, file, text) && text->length &&
-           obb_print_same(obb_print_of(text->bytes, text->length), contents);
+           obb_fingerprint_same(obb_fingerprint_of(text->bytes, text->length), contents);
 }
 
 /* The likeness of the contents that are there now; false when it is not told. */
-static bool likeness_now(obb_files *files, obb_file file, obb_print contents, const obb_lexis *lexis, obb_print *likeness)
+static bool likeness_now(obb_files *files, obb_file file, obb_fingerprint contents, const obb_lexis *lexis, obb_fingerprint *token_fingerprint)
 {
     obb_text text = {0};
-    bool ok = text_now(files, file, contents, &text) && obb_likeness(text.bytes, text.length, lexis, likeness);
+    bool ok = text_now(files, file, contents, &text) && obb_token_fingerprint(text.bytes, text.length, lexis, token_fingerprint);
     obb_text_free(&text);
     return ok;
 }
@@ -82,31 +82,31 @@ static bool likeness_now(obb_files *files, obb_file file, obb_print contents, co
 /* Directives are told the same way in all texts of a language but for raw strings. */
 static obb_text_kind text_kind(const obb_action *a)
 {
-    return a->words->way && a->words->way->dialect->raw_strings ? OBB_TEXT_C_RAW : OBB_TEXT_C;
+    return a->options->setup && a->options->setup->dialect->raw_strings ? OBB_TEXT_C_RAW : OBB_TEXT_C;
 }
 
-static obb_print skeleton_key(obb_print contents, obb_text_kind kind)
+static obb_fingerprint skeleton_key(obb_fingerprint contents, obb_text_kind kind)
 {
-    obb_printer *p = obb_printer_new();
-    obb_printer_string(p, kind == OBB_TEXT_C ? "skeleton 1" : "skeleton 1 raw");
-    obb_printer_add(p, &contents, sizeof contents);
-    return obb_printer_end(p);
+    obb_hasher *p = obb_hasher_new();
+    obb_hasher_string(p, kind == OBB_TEXT_C ? "skeleton 1" : "skeleton 1 raw");
+    obb_hasher_add(p, &contents, sizeof contents);
+    return obb_hasher_end(p);
 }
 
-static void note_likeness(obb_memo memo, obb_print contents, const obb_text *text, const obb_lexis *lexis)
+static void note_likeness(obb_memo memo, obb_fingerprint contents, const obb_text *text, const obb_lexis *lexis)
 {
-    obb_print likeness;
-    if (obb_likeness(text->bytes, text->length, lexis, &likeness))
-        memo.put(memo.self, likeness_key(contents, lexis), &likeness, sizeof likeness);
+    obb_fingerprint token_fingerprint;
+    if (obb_token_fingerprint(text->bytes, text->length, lexis, &token_fingerprint))
+        memo.put(memo.self, likeness_key(contents, lexis), &token_fingerprint, sizeof token_fingerprint);
 }
 
-static void note_skeleton(obb_memo memo, obb_print contents, const obb_text *text, obb_text_kind kind)
+static void note_skeleton(obb_memo memo, obb_fingerprint contents, const obb_text *text, obb_text_kind kind)
 {
-    obb_print skeleton = obb_skeleton(text->bytes, text->length, kind);
-    memo.put(memo.self, skeleton_key(contents, kind), &skeleton, sizeof skeleton);
+    obb_fingerprint directive_fingerprint = obb_directive_fingerprint(text->bytes, text->length, kind);
+    memo.put(memo.self, skeleton_key(contents, kind), &directive_fingerprint, sizeof directive_fingerprint);
 }
 
-static bool remembered(obb_memo memo, obb_print key)
+static bool remembered(obb_memo memo, obb_fingerprint key)
 {
     obb_text known = {0};
     bool is = memo.get(memo.self, key, &known);
@@ -117,34 +117,34 @@ static bool remembered(obb_memo memo, obb_print key)
 void obb_note_text(obb_state *state, obb_files *files, obb_file input, const obb_action *a)
 {
     obb_memo memo = obb_state_memo(state);
-    obb_print contents;
+    obb_fingerprint contents;
     obb_text text = {0};
-    bool c = a->words->language == OBB_C || a->words->language == OBB_CXX;
-    if (!c || obb_path_outside(obb_files_path(files, input)) || obb_files_print(files, input, &contents))
+    bool c = a->options->language == OBB_C || a->options->language == OBB_CXX;
+    if (!c || obb_path_outside(obb_files_path(files, input)) || obb_files_fingerprint(files, input, &contents))
         return;
     const obb_lexis lexis = lexis_of(a);
-    bool likeness = a->words->tokens_decide && lexis.told && !remembered(memo, likeness_key(contents, &lexis));
-    bool skeleton = !remembered(memo, skeleton_key(contents, text_kind(a)));
-    if ((likeness || skeleton) && text_now(files, input, contents, &text)) {
-        if (likeness)
+    bool token_fingerprint = a->options->tokens_decide && lexis.told && !remembered(memo, likeness_key(contents, &lexis));
+    bool directive_fingerprint = !remembered(memo, skeleton_key(contents, text_kind(a)));
+    if ((token_fingerprint || directive_fingerprint) && text_now(files, input, contents, &text)) {
+        if (token_fingerprint)
             note_likeness(memo, contents, &text, &lexis);
-        if (skeleton)
+        if (directive_fingerprint)
             note_skeleton(memo, contents, &text, text_kind(a));
     }
     obb_text_free(&text);
 }
 
 /* Whether an input's directives are those that it had. */
-static bool same_skeleton(obb_state *state, obb_files *files, const obb_action *a, obb_file file, obb_print then)
+static bool same_skeleton(obb_state *state, obb_files *files, const obb_action *a, obb_file file, obb_fingerprint then)
 {
     obb_memo memo = obb_state_memo(state);
     obb_text known = {0}, text = {0};
-    obb_print now, skeleton;
-    bool same = obb_files_print(files, file, &now) == 0 && memo.get(memo.self, skeleton_key(then, text_kind(a)), &known) &&
-                known.length == sizeof skeleton && text_now(files, file, now, &text);
+    obb_fingerprint now, directive_fingerprint;
+    bool same = obb_files_fingerprint(files, file, &now) == 0 && memo.get(memo.self, skeleton_key(then, text_kind(a)), &known) &&
+                known.length == sizeof directive_fingerprint && text_now(files, file, now, &text);
     if (same) {
-        skeleton = obb_skeleton(text.bytes, text.length, text_kind(a));
-        same = memcmp(known.bytes, &skeleton, sizeof skeleton) == 0;
+        directive_fingerprint = obb_directive_fingerprint(text.bytes, text.length, text_kind(a));
+        same = memcmp(known.bytes, &directive_fingerprint, sizeof directive_fingerprint) == 0;
     }
     obb_text_free(&known);
     obb_text_free(&text);
@@ -152,13 +152,13 @@ static bool same_skeleton(obb_state *state, obb_files *files, const obb_action *
 }
 
 /* Whether an input only changed in comments or behind the ends of its lines. */
-static bool alike(obb_state *state, obb_files *files, obb_file file, const obb_lexis *lexis, obb_print then, obb_print now)
+static bool alike(obb_state *state, obb_files *files, obb_file file, const obb_lexis *lexis, obb_fingerprint then, obb_fingerprint now)
 {
     obb_memo memo = obb_state_memo(state);
     obb_text known = {0};
-    obb_print likeness;
-    bool same = memo.get(memo.self, likeness_key(then, lexis), &known) && known.length == sizeof likeness &&
-                likeness_now(files, file, now, lexis, &likeness) && memcmp(known.bytes, &likeness, sizeof likeness) == 0;
+    obb_fingerprint token_fingerprint;
+    bool same = memo.get(memo.self, likeness_key(then, lexis), &known) && known.length == sizeof token_fingerprint &&
+                likeness_now(files, file, now, lexis, &token_fingerprint) && memcmp(known.bytes, &token_fingerprint, sizeof token_fingerprint) == 0;
     obb_text_free(&known);
     return same;
 }
@@ -166,40 +166,40 @@ static bool alike(obb_state *state, obb_files *files, obb_file file, const obb_l
 static obb_cause judge_inputs(obb_state *state, obb_files *files, const obb_action *a, const obb_record *record)
 {
     /* What assembly includes, or #embed, is read as bytes. */
-    bool tolerant = a->words && a->words->tokens_decide && !a->assembled && !a->text_matters;
+    bool tolerant = a->options && a->options->tokens_decide && !a->assembled && !a->text_matters;
     const obb_lexis lexis = tolerant ? lexis_of(a) : (obb_lexis){.told = false};
     tolerant = tolerant && lexis.told;
     bool same = record->inputs.count == a->inputs.count;
     obb_file changed = OBB_NO_FILE; /* the first one that makes it necessary */
     for (size_t i = 0; i < a->inputs.count; i++) {
-        obb_print print;
+        obb_fingerprint fingerprint;
         obb_file file = a->inputs.at[i];
-        if (obb_files_print(files, file, &print))
+        if (obb_files_fingerprint(files, file, &fingerprint))
             return because(OBB_CAUSE_INPUT_MISSING, file);
         const obb_seen *before = i < record->inputs.count && record->inputs.at[i].file == file ? &record->inputs.at[i] : seen_before(record, file);
         same = same && before == &record->inputs.at[i];
-        if (before && changed == OBB_NO_FILE && !obb_print_same(before->print, print) &&
-            !(tolerant && alike(state, files, file, &lexis, before->print, print)))
+        if (before && changed == OBB_NO_FILE && !obb_fingerprint_same(before->fingerprint, fingerprint) &&
+            !(tolerant && alike(state, files, file, &lexis, before->fingerprint, fingerprint)))
             changed = file;
     }
     return same && changed == OBB_NO_FILE ? because(OBB_CAUSE_NONE, OBB_NO_FILE) : input_difference(a, record, changed);
 }
 
-int obb_outputs_print(obb_files *files, const obb_action *a, obb_print *print, obb_file *missing)
+int obb_outputs_fingerprint(obb_files *files, const obb_action *a, obb_fingerprint *fingerprint, obb_file *missing)
 {
     *missing = a->output;
-    int failed = obb_files_print(files, a->output, print);
+    int failed = obb_files_fingerprint(files, a->output, fingerprint);
     if (failed || !a->also.count)
         return failed;
-    obb_printer *p = obb_printer_new();
-    obb_printer_add(p, print, sizeof *print);
+    obb_hasher *p = obb_hasher_new();
+    obb_hasher_add(p, fingerprint, sizeof *fingerprint);
     for (size_t i = 0; i < a->also.count && !failed; i++) {
-        obb_print other;
+        obb_fingerprint other;
         *missing = a->also.at[i];
-        failed = obb_files_print(files, a->also.at[i], &other);
-        obb_printer_add(p, &other, sizeof other);
+        failed = obb_files_fingerprint(files, a->also.at[i], &other);
+        obb_hasher_add(p, &other, sizeof other);
     }
-    *print = obb_printer_end(p);
+    *fingerprint = obb_hasher_end(p);
     return failed;
 }
 
@@ -207,15 +207,15 @@ bool obb_recall_from_records(void *self, obb_action *a, obb_file_list *files, ob
 {
     const obb_recaller *r = self;
     const obb_record *record = obb_state_record(r->state, a->output);
-    if (obb_state_folders_moved(r->state) || !record || !record->inputs.count || !obb_print_same(record->command, a->command) ||
-        !obb_print_same(record->scan, a->scan))
+    if (obb_state_folders_moved(r->state) || !record || !record->inputs.count || !obb_fingerprint_same(record->command, a->command) ||
+        !obb_fingerprint_same(record->scan, a->scan))
         return false;
     for (size_t i = 0; i < record->inputs.count; i++) {
-        obb_print print;
+        obb_fingerprint fingerprint;
         const obb_seen *seen = &record->inputs.at[i];
-        if (obb_files_print(r->files, seen->file, &print))
+        if (obb_files_fingerprint(r->files, seen->file, &fingerprint))
             return false;
-        if (!obb_print_same(print, seen->print) && (record->text_matters || !same_skeleton(r->state, r->files, a, seen->file, seen->print)))
+        if (!obb_fingerprint_same(fingerprint, seen->fingerprint) && (record->text_matters || !same_skeleton(r->state, r->files, a, seen->file, seen->fingerprint)))
             return false;
     }
     for (size_t i = 0; i < record->absent.count; i++)
@@ -233,7 +233,7 @@ bool obb_recall_from_records(void *self, obb_action *a, obb_file_list *files, ob
 obb_cause obb_judge(obb_state *state, obb_files *files, const obb_action *a)
 {
     const obb_record *record = obb_state_record(state, a->output);
-    obb_print print;
+    obb_fingerprint fingerprint;
     obb_file missing;
     if (!record)
         return because(OBB_CAUSE_NEVER_MADE, a->output);
@@ -242,14 +242,14 @@ obb_cause obb_judge(obb_state *state, obb_files *files, const obb_action *a)
     for (size_t i = 0; i < a->also.count; i++)
         if (!obb_files_stamp(files, a->also.at[i]))
             return because(OBB_CAUSE_OUTPUT_GONE, a->also.at[i]);
-    if (!obb_print_same(record->tools, a->tools))
+    if (!obb_fingerprint_same(record->tools, a->tools))
         return because(OBB_CAUSE_TOOL, a->output);
-    if (!obb_print_same(record->command, a->command))
+    if (!obb_fingerprint_same(record->command, a->command))
         return because(OBB_CAUSE_COMMAND, a->output);
     obb_cause cause = judge_inputs(state, files, a, record);
     if (cause.kind != OBB_CAUSE_NONE)
         return cause;
-    if (obb_outputs_print(files, a, &print, &missing) || !obb_print_same(print, record->output))
+    if (obb_outputs_fingerprint(files, a, &fingerprint, &missing) || !obb_fingerprint_same(fingerprint, record->output))
         return because(OBB_CAUSE_OUTPUT_CHANGED, a->output);
     return because(OBB_CAUSE_NONE, OBB_NO_FILE);
 }
@@ -259,7 +259,7 @@ obb_cause obb_judge_step(obb_state *state, obb_plan *plan, const obb_action *ste
     obb_plan_forget(plan, step);
     obb_cause cause = obb_judge(state, plan->files, step);
     if (cause.kind != OBB_CAUSE_NONE)
-        obb_plan_promise(plan, step);
+        obb_plan_mark_pending(plan, step);
     return cause;
 }
 
@@ -373,12 +373,12 @@ static void forecast_action(forecaster *f, uint32_t number)
     obb_cause *cause = &f->causes[number];
     uint64_t took = 0;
     if (need)
-        *cause = obb_state_glance(f->state, a->output, &took) ? because(OBB_CAUSE_INPUT_REMADE, need->output)
+        *cause = obb_state_last_duration(f->state, a->output, &took) ? because(OBB_CAUSE_INPUT_REMADE, need->output)
                                                               : because(OBB_CAUSE_NEVER_MADE, a->output);
     else if (!a->broken)
         *cause = a->step ? obb_judge_step(f->state, f->plan, a) : obb_judge(f->state, f->plan->files, a);
     if (!need && cause->kind != OBB_CAUSE_NONE)
-        obb_state_glance(f->state, a->output, &took);
+        obb_state_last_duration(f->state, a->output, &took);
     cause->took = took;
 }
 

@@ -1,4 +1,4 @@
-#include "state/shelf.h"
+#include "state/object_cache.h"
 
 #include <dirent.h>
 #include <errno.h>
@@ -27,7 +27,7 @@ typedef struct entry_header {
 
 static const char magic[8] = "obbobj2";
 
-struct obb_shelf {
+struct obb_object_cache {
     char *folder;
     uint64_t limit, added;
     int failed; /* the first errno value of what could not be put */
@@ -46,11 +46,11 @@ static const char *below_home(obb_arena *arena, const char *variable, const char
     return home && *home == '/' ? obb_path_join(arena, obb_path_join(arena, home, usual), rest) : NULL;
 }
 
-obb_shelf_place obb_shelf_find_place(obb_arena *arena)
+obb_object_cache_place obb_object_cache_find_place(obb_arena *arena)
 {
     static const char shared[] = "shared ";
     const char *stated = getenv("OBBLIGATO_STORE"), *most = getenv("OBBLIGATO_STORE_LIMIT"), *key = getenv("OBBLIGATO_STORE_KEY");
-    obb_shelf_place place = {.folder = stated && *stated ? stated : below_home(arena, "XDG_CACHE_HOME", ".cache", "obbligato/store")};
+    obb_object_cache_place place = {.folder = stated && *stated ? stated : below_home(arena, "XDG_CACHE_HOME", ".cache", "obbligato/store")};
     if (most)
         obb_read_size(most, &place.limit);
     if (place.folder && strcmp(place.folder, "off") == 0)
@@ -87,7 +87,7 @@ static bool is_own(const struct stat *s)
     return s->st_uid == geteuid() && !(s->st_mode & (S_IWGRP | S_IWOTH));
 }
 
-static const char *check_folder(obb_shelf *s, obb_arena *arena)
+static const char *check_folder(obb_object_cache *s, obb_arena *arena)
 {
     struct stat folder;
     int failed = make_folders(s->folder);
@@ -106,7 +106,7 @@ static const char *check_folder(obb_shelf *s, obb_arena *arena)
     return NULL;
 }
 
-static const char *take_key(obb_shelf *s, const char *path, obb_arena *arena)
+static const char *take_key(obb_object_cache *s, const char *path, obb_arena *arena)
 {
     struct stat file;
     if (!path || stat(path, &file) || obb_file_read(path, &s->key) || s->key.length < OBB_SHA256_BYTES)
@@ -116,56 +116,56 @@ static const char *take_key(obb_shelf *s, const char *path, obb_arena *arena)
     return NULL;
 }
 
-static void free_shelf(obb_shelf *s)
+static void free_cache(obb_object_cache *s)
 {
     obb_text_free(&s->key);
     obb_arena_free(s->arena);
     free(s);
 }
 
-obb_shelf *obb_shelf_open(const obb_shelf_place *place, obb_arena *arena, const char **why)
+obb_object_cache *obb_object_cache_open(const obb_object_cache_place *place, obb_arena *arena, const char **why)
 {
     *why = NULL;
     if (!place->folder)
         return NULL;
-    obb_shelf *s = obb_alloc(sizeof *s);
-    *s = (obb_shelf){.limit = place->limit ? place->limit : USUAL_LIMIT, .shared = place->shared, .arena = obb_arena_new()};
+    obb_object_cache *s = obb_alloc(sizeof *s);
+    *s = (obb_object_cache){.limit = place->limit ? place->limit : USUAL_LIMIT, .shared = place->shared, .arena = obb_arena_new()};
     s->folder = obb_arena_string(s->arena, place->folder);
     *why = check_folder(s, arena);
     if (!*why && s->shared)
         *why = take_key(s, place->key_file, arena);
     if (!*why)
         return s;
-    free_shelf(s);
+    free_cache(s);
     return NULL;
 }
 
-const char *obb_shelf_folder(const obb_shelf *s)
+const char *obb_object_cache_folder(const obb_object_cache *s)
 {
     return s->folder;
 }
 
-obb_shelf_key obb_shelf_key_of(const void *description, size_t length)
+obb_object_cache_key obb_object_cache_key_of(const void *description, size_t length)
 {
-    obb_shelf_key key;
+    obb_object_cache_key key;
     obb_sha256(description, length, key.text);
     return key;
 }
 
-static char *entry_path(obb_shelf *s, const obb_shelf_key *key)
+static char *entry_path(obb_object_cache *s, const obb_object_cache_key *key)
 {
     return obb_arena_format(s->arena, "%s/%c/%s.object", s->folder, *key->text, key->text);
 }
 
 /* --- entries ------------------------------------------------------------------------ */
 
-void obb_shelf_item_free(obb_shelf_item *item)
+void obb_object_cache_item_free(obb_object_cache_item *item)
 {
     obb_text_free(&item->printed);
     obb_text_free(&item->bytes);
 }
 
-static void seal_of(const obb_shelf *s, const obb_shelf_key *key, obb_text *text, unsigned char seal[OBB_SHA256_BYTES])
+static void seal_of(const obb_object_cache *s, const obb_object_cache_key *key, obb_text *text, unsigned char seal[OBB_SHA256_BYTES])
 {
     char *at = text->bytes + offsetof(entry_header, seal);
     memset(at, 0, OBB_SHA256_BYTES);
@@ -174,15 +174,15 @@ static void seal_of(const obb_shelf *s, const obb_shelf_key *key, obb_text *text
         obb_hmac_sha256(s->key.bytes, s->key.length, key->text, sizeof key->text, text->bytes, text->length, seal);
         return;
     }
-    obb_printer *p = obb_printer_new();
-    obb_printer_add(p, key->text, sizeof key->text);
-    obb_printer_add(p, text->bytes, text->length);
-    obb_print print = obb_printer_end(p);
-    memcpy(seal, &print, sizeof print);
+    obb_hasher *p = obb_hasher_new();
+    obb_hasher_add(p, key->text, sizeof key->text);
+    obb_hasher_add(p, text->bytes, text->length);
+    obb_fingerprint fingerprint = obb_hasher_end(p);
+    memcpy(seal, &fingerprint, sizeof fingerprint);
 }
 
 /* An entry that only this person (or who has the key) can have written. */
-static bool read_entry(const obb_shelf *s, const char *path, obb_text *text)
+static bool read_entry(const obb_object_cache *s, const char *path, obb_text *text)
 {
     struct stat file, folder;
     obb_arena *arena = obb_arena_new();
@@ -192,13 +192,13 @@ static bool read_entry(const obb_shelf *s, const char *path, obb_text *text)
     return ok;
 }
 
-bool obb_shelf_take(obb_shelf *s, const obb_shelf_key *key, obb_shelf_item *item)
+bool obb_object_cache_take(obb_object_cache *s, const obb_object_cache_key *key, obb_object_cache_item *item)
 {
     obb_text text = {0};
     entry_header h;
     unsigned char seal[OBB_SHA256_BYTES];
     const char *path = entry_path(s, key);
-    *item = (obb_shelf_item){.milliseconds = 0};
+    *item = (obb_object_cache_item){.milliseconds = 0};
     if (!*key->text || !read_entry(s, path, &text)) {
         obb_text_free(&text);
         return false;
@@ -224,13 +224,13 @@ bool obb_shelf_take(obb_shelf *s, const obb_shelf_key *key, obb_shelf_item *item
     return ok;
 }
 
-static void note_failure(obb_shelf *s, int failed)
+static void note_failure(obb_object_cache *s, int failed)
 {
     if (!s->failed && failed != EROFS && failed != EACCES)
         s->failed = failed;
 }
 
-void obb_shelf_put(obb_shelf *s, const obb_shelf_key *key, const obb_shelf_item *item)
+void obb_object_cache_put(obb_object_cache *s, const obb_object_cache_key *key, const obb_object_cache_item *item)
 {
     obb_text text = {0};
     entry_header h = {.printed = item->printed.length, .bytes = item->bytes.length, .milliseconds = item->milliseconds};
@@ -288,17 +288,17 @@ static void list_folder(const char *folder, bool clears, obb_arena *arena, found
         closedir(d);
 }
 
-static void list_all(obb_shelf *s, bool clears, obb_arena *arena, found_list *list)
+static void list_all(obb_object_cache *s, bool clears, obb_arena *arena, found_list *list)
 {
     for (const char *digit = "0123456789abcdef"; *digit; digit++)
         list_folder(obb_arena_format(arena, "%s/%c", s->folder, *digit), clears, arena, list);
 }
 
-obb_shelf_account obb_shelf_look(obb_shelf *s)
+obb_object_cache_account obb_object_cache_look(obb_object_cache *s)
 {
     obb_arena *arena = obb_arena_new();
     found_list list = {0};
-    obb_shelf_account a = {.limit = s->limit};
+    obb_object_cache_account a = {.limit = s->limit};
     list_all(s, false, arena, &list);
     for (size_t i = 0; i < list.count; i++) {
         a.bytes += list.at[i].size;
@@ -315,7 +315,7 @@ static int by_use(const void *a, const void *b)
     return x < y ? -1 : x > y;
 }
 
-static void sweep(obb_shelf *s)
+static void sweep(obb_object_cache *s)
 {
     obb_arena *arena = obb_arena_new();
     found_list list = {0};
@@ -335,7 +335,7 @@ static void sweep(obb_shelf *s)
 
 /* How much was added since the last sweep stands in a file. Two builds that end in one instant may
  * lose one of both sums, which only makes the next sweep later. */
-static void note_growth(obb_shelf *s)
+static void note_growth(obb_object_cache *s)
 {
     char *path = obb_path_join(s->arena, s->folder, "grown"), line[40];
     obb_text text = {0};
@@ -350,13 +350,13 @@ static void note_growth(obb_shelf *s)
     obb_text_free(&text);
 }
 
-int obb_shelf_close(obb_shelf *s)
+int obb_object_cache_close(obb_object_cache *s)
 {
     if (!s)
         return 0;
     if (s->added)
         note_growth(s);
     int failed = s->failed;
-    free_shelf(s);
+    free_cache(s);
     return failed;
 }

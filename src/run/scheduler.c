@@ -9,7 +9,7 @@
 #include "base/below.h"
 #include "base/path.h"
 #include "plan/differences.h"
-#include "run/runner.h"
+#include "run/scheduler.h"
 #include "toolchain/dialect.h"
 
 enum { LONG_COMMAND = 100 * 1024 };
@@ -75,8 +75,8 @@ static void note_action(runner *r, const obb_action *a)
     obb_state_note_made(r->state, a->output);
     for (size_t k = 0; k < a->also.count; k++)
         obb_state_note_made(r->state, a->also.at[k]);
-    for (size_t k = 0; k < a->beside.count; k++)
-        obb_state_note_made(r->state, a->beside.at[k]);
+    for (size_t k = 0; k < a->byproducts.count; k++)
+        obb_state_note_made(r->state, a->byproducts.at[k]);
 }
 
 static void want_late(runner *r, uint32_t number);
@@ -191,7 +191,7 @@ static void start_more(runner *r);
 char *obb_run_work_file(runner *r, const obb_action *a, const char *suffix)
 {
     const char *path = obb_files_path(r->plan->files, a->output);
-    return obb_arena_format(r->arena, "%s/" OBB_WORK_FOLDER "/%016llx.%s", r->plan->out, (unsigned long long)obb_print_of(path, strlen(path)).low, suffix);
+    return obb_arena_format(r->arena, "%s/" OBB_WORK_FOLDER "/%016llx.%s", r->plan->out, (unsigned long long)obb_fingerprint_of(path, strlen(path)).low, suffix);
 }
 
 static void fail(runner *r, child *c, const char *message)
@@ -236,7 +236,7 @@ static bool noted_before(runner *r, obb_file file)
     return known;
 }
 
-static void record(runner *r, child *c, obb_print output, uint64_t milliseconds)
+static void record(runner *r, child *c, obb_fingerprint output, uint64_t milliseconds)
 {
     const obb_action *a = c->action;
     obb_record rec = {.command = a->command, .tools = a->tools, .output = output,
@@ -247,10 +247,10 @@ static void record(runner *r, child *c, obb_print output, uint64_t milliseconds)
     rec.also.at = a->also.at;
     rec.also.count = a->also.count;
     for (size_t i = 0; i < a->inputs.count; i++) {
-        obb_seen seen = {a->inputs.at[i], OBB_NO_PRINT};
-        obb_files_print(r->plan->files, seen.file, &seen.print);
+        obb_seen seen = {a->inputs.at[i], OBB_NO_FINGERPRINT};
+        obb_files_fingerprint(r->plan->files, seen.file, &seen.fingerprint);
         obb_arena_push(r->arena, &rec.inputs, seen);
-        if (a->words && !noted_before(r, seen.file))
+        if (a->options && !noted_before(r, seen.file))
             obb_note_text(r->state, r->plan->files, seen.file, a);
     }
     obb_state_put_record(r->state, a->output, &rec);
@@ -283,7 +283,7 @@ static const char *accept_output(runner *r, child *c)
     const obb_action *a = c->action;
     const char *path = obb_files_path(files, a->output);
     const obb_record *before = obb_state_record(r->state, a->output);
-    obb_print then = before ? before->output : OBB_NO_PRINT, print;
+    obb_fingerprint then = before ? before->output : OBB_NO_FINGERPRINT, fingerprint;
     int misplaced = c->temporary ? put_in_place(r, c->temporary, path) : 0;
     if (misplaced)
         return misplaced == ENOENT ? obb_arena_format(r->arena, "it did not make %s", path)
@@ -292,20 +292,20 @@ static const char *accept_output(runner *r, child *c)
     obb_files_forget(files, a->output);
     for (size_t i = 0; i < a->also.count; i++)
         obb_files_forget(files, a->also.at[i]);
-    int failed = obb_outputs_print(files, a, &print, &missing);
+    int failed = obb_outputs_fingerprint(files, a, &fingerprint, &missing);
     path = obb_files_path(files, missing);
     if (failed)
         return failed == ENOENT ? obb_arena_format(r->arena, "it did not make %s", path)
                                 : obb_arena_format(r->arena, "cannot read %s: %s", path, strerror(failed));
     if (c->told_file && !a->step)
         take_report(r, c);
-    uint64_t took = c->taken ? c->shelved : obb_commands_now(&r->commands) - c->started;
-    record(r, c, print, took);
+    uint64_t took = c->taken ? c->cached : obb_commands_now(&r->commands) - c->started;
+    record(r, c, fingerprint, took);
     r->result.made++;
-    r->result.taken += c->taken;
+    r->result.hits += c->taken;
     if (*c->key.text && !c->taken && a->inputs.count == c->inputs)
-        obb_arena_push(r->arena, &r->shelvings, (shelving){c->key, a, took, obb_arena_string(r->arena, obb_text_bytes(&c->command.output))});
-    r->result.same += obb_print_same(then, print);
+        obb_arena_push(r->arena, &r->cachings, (caching){c->key, a, took, obb_arena_string(r->arena, obb_text_bytes(&c->command.output))});
+    r->result.same += obb_fingerprint_same(then, fingerprint);
     obb_arena_push(r->arena, &r->made, c->action);
     return NULL;
 }
@@ -335,7 +335,7 @@ static void drop_leftovers(child *c, bool succeeded)
         obb_below_remove(plan->out, obb_files_path(files, c->action->output));
     if (!succeeded) {
         drop_files(plan, &c->action->also);
-        drop_files(plan, &c->action->beside);
+        drop_files(plan, &c->action->byproducts);
     }
     if (c->words_file)
         unlink(c->words_file);
@@ -373,7 +373,7 @@ void obb_child_settle(runner *r, child *c, const char *message)
     if (ok && !message) {
         r->finished++;
         obb_run_tell(r, (obb_event){.kind = OBB_EVENT_DONE, .action = c->action, .cause = c->cause,
-                            .output = obb_text_bytes(&c->command.output), .output_length = c->command.output.length, .taken = c->taken,
+                            .output = obb_text_bytes(&c->command.output), .output_length = c->command.output.length, .hit = c->taken,
                             .milliseconds = obb_commands_now(&r->commands) - c->started});
         complete(r, c->action->number);
     } else if (!r->result.interrupted) {
@@ -460,7 +460,7 @@ static bool make_argv(runner *r, child *c)
 static char *report_variable(runner *r, child *c)
 {
     const obb_action *a = c->action;
-    bool preprocessed = a->words && (a->words->language == OBB_C || a->words->language == OBB_CXX || a->words->language == OBB_ASM_CPP);
+    bool preprocessed = a->options && (a->options->language == OBB_C || a->options->language == OBB_CXX || a->options->language == OBB_ASM_CPP);
     obb_family family = a->tool ? a->tool->family : OBB_FAMILY_UNKNOWN;
     const char *name = family == OBB_FAMILY_GCC ? "SUNPRO_DEPENDENCIES" : family == OBB_FAMILY_CLANG ? "CCC_OVERRIDE_OPTIONS" : NULL;
     if (!preprocessed || !name || getenv(name) || strpbrk(r->plan->out, " \t"))
@@ -512,7 +512,7 @@ static void start(runner *r, uint32_t number)
         obb_step_begin(r, c);
         return;
     }
-    if (!failed && obb_shelf_take_object(r, c))
+    if (!failed && obb_object_cache_take_object(r, c))
         return;
     if (!failed && !make_argv(r, c))
         failed = EIO;
@@ -591,7 +591,7 @@ static void check_moving_inputs(runner *r)
         obb_record rec = *obb_state_record(r->state, a->output);
         for (size_t k = 0; k < rec.inputs.count; k++)
             if (moved[rec.inputs.at[k].file] == 2)
-                rec.inputs.at[k].print = OBB_NO_PRINT;
+                rec.inputs.at[k].fingerprint = OBB_NO_FINGERPRINT;
         obb_state_put_record(r->state, a->output, &rec);
     }
 }
@@ -615,8 +615,8 @@ obb_run_result obb_run(obb_plan *plan, obb_state *state, bool *wanted,
     start_more(&r);
     r.result.milliseconds = obb_commands_run(&r.commands);
     check_moving_inputs(&r);
-    if (options->shelf)
-        obb_shelf_fill(&r);
+    if (options->cache)
+        obb_object_cache_fill(&r);
     for (size_t i = 0; i < plan->actions.count; i++)
         wanted_count += wanted[i];
     r.result.left = wanted_count - r.result.made - r.result.up_to_date - r.result.failed;

@@ -1,0 +1,69 @@
+/* One target in one variant, while it is planned. Only src/plan uses this header. */
+#ifndef OBB_PLAN_CONTEXT_H
+#define OBB_PLAN_CONTEXT_H
+
+#include "plan/plan.h"
+
+typedef struct obb_plan_context {
+    obb_plan *plan;
+    const obb_plan_variant *in;
+    const obb_target *target; /* as it is in the variant */
+    obb_flat_settings settings;
+    obb_words metadata_compile, metadata_link;
+    obb_compile_options *shared[OBB_NO_LANGUAGE];
+    OBB_VEC(obb_action *) compiles;
+    obb_diags *diags;
+} obb_plan_context;
+
+/* A new action that makes a file (below the variant's folder). */
+obb_action *obb_context_action(obb_plan_context *context, obb_action_kind kind, const char *output);
+
+/* Another file that the action makes. */
+void obb_context_also(obb_plan_context *context, obb_action *action, const char *output);
+
+/* Words of its command, its output among them, and files that it reads. */
+void obb_context_word(obb_plan_context *context, obb_action *action, const char *word);
+void obb_context_words(obb_plan_context *context, obb_action *action, const obb_words *words);
+void obb_context_root_word(obb_plan_context *context, obb_action *action);
+void obb_context_output_word(obb_plan_context *context, obb_action *action);
+void obb_context_input(obb_plan_context *context, obb_action *action, obb_file file);
+
+/* The command is complete. `tool` NULL: an operation of our own. `more` (or NULL): what else decides what the
+ * tool is. */
+void obb_context_finish(obb_plan_context *context, obb_action *action, const obb_tool *tool, const obb_fingerprint *more);
+
+/* The tool, asked; NULL with an error. */
+const obb_tool *obb_context_tool(obb_plan_context *context, obb_role role);
+
+/* What commands may leave beside their output: files called like it, with one of these suffixes in place of its own. */
+void obb_context_beside(obb_plan_context *context, obb_action *action, const char *suffix, const obb_words *suffixes);
+
+/* Files that the words of a command name, and nobody else knows of. */
+void obb_context_named_files(obb_plan_context *context, const obb_tool *tool, const obb_words *words, obb_file_list *files);
+
+/* compiles.c */
+void obb_plan_check_sources(obb_plan_context *context);
+void obb_plan_compiles(obb_plan_context *context);
+void obb_plan_compile(obb_plan_context *context, obb_file source, obb_language language, const char *output);
+
+/* links.c */
+const char *obb_context_product_path(const obb_plan_context *context, const obb_target *target, bool shared);
+obb_action *obb_plan_link(obb_plan_context *context, obb_action_kind kind, const char *output);
+obb_action *obb_plan_archive(obb_plan_context *context, const char *output);
+
+/* images.c */
+void obb_plan_image(obb_plan_context *context, obb_product *product);
+const char *obb_plan_image_path(const obb_plan_context *context, const obb_target *image, const char *format);
+
+/* steps.c */
+void obb_plan_step(obb_plan_context *context, obb_product *product);
+
+/* The files that steps make and this target names or uses, of what it compiles; false: none. */
+void obb_context_made_sources(obb_plan_context *context, obb_file_list *sources);
+obb_file obb_context_made(obb_plan_context *context, const char *name, obb_place place);
+
+/* texts.c */
+void obb_plan_texts(obb_plan *plan, const obb_plan_variant *in);
+char *obb_plan_text_folder(const obb_plan *plan, const obb_plan_variant *in);
+
+#endif
