@@ -145,7 +145,8 @@ int obb_below_remove_all(const char *top, const char *path)
 {
     const char *name = NULL;
     int holder = path ? open_holder(top, path, false, &name) : -1;
-    int fd = path ? holder < 0 ? -1 : enter(holder, name, false) : open(top, O_RDONLY | O_DIRECTORY | O_CLOEXEC);
+    int fd = path ? holder < 0 ? -1 : enter(holder, name, false)
+                  : open(top, O_RDONLY | O_DIRECTORY | O_CLOEXEC);
     int failed = fd < 0 ? errno : empty(fd);
     if (!failed && path && unlinkat(holder, name, AT_REMOVEDIR))
         failed = errno;

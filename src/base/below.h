@@ -1,8 +1,10 @@
-/* Writing and removing below a folder, whatever stands there: every step of the way down is taken by a descriptor, and no
- * symbolic link is followed. So a link that somebody put into the output folder changes nothing elsewhere.
+/* Writing and removing below a folder, whatever stands there: every step of the way down is taken by a
+ * descriptor, and no symbolic link is followed. So a link that somebody put into the output folder changes
+ * nothing elsewhere.
  *
- * `top` is the output folder, which may itself be reached by links; `path` lies below it, both seen from the working
- * folder. Errors are errno values: EINVAL when the path does not lie below, ELOOP when a link is in the way.
+ * `top` is the output folder, which may itself be reached by links; `path` lies below it, both seen from the
+ * working folder. Errors are errno values: EINVAL when the path does not lie below, ELOOP when a link is in
+ * the way.
  */
 #ifndef OBB_BASE_BELOW_H
 #define OBB_BASE_BELOW_H
@@ -25,8 +27,8 @@ int obb_below_rename(const char *top, const char *from, const char *to);
 /* Whether a path lies below by its text: no dot-dot in it. */
 bool obb_below_lies(const char *top, const char *path);
 
-/* Removes a folder below, or (`path` NULL) all that is in `top`; links in it are removed, not followed. 0, or an errno
- * value. */
+/* Removes a folder below, or (`path` NULL) all that is in `top`; links in it are removed, not followed. 0, or
+ * an errno value. */
 int obb_below_remove_all(const char *top, const char *path);
 
 /* What an errno value of these means, for people. */

@@ -105,7 +105,8 @@ static void took_output(uv_stream_t *stream, ssize_t n, const uv_buf_t *buffer)
 {
     obb_command *c = stream->data;
     if (n > 0)
-        obb_text_add(stream == (uv_stream_t *)&c->pipes[1] ? &c->errors : &c->output, buffer->base, (size_t)n);
+        obb_text_add(stream == (uv_stream_t *)&c->pipes[1] ? &c->errors : &c->output, buffer->base,
+                     (size_t)n);
     free(buffer->base);
     if (n > 0 && c->printed)
         c->printed(c);
@@ -212,7 +213,8 @@ static void prepare_signals(posix_spawnattr_t *attributes, bool group)
     sigemptyset(&pipe_signal);
     sigaddset(&pipe_signal, SIGPIPE);
     posix_spawnattr_init(attributes);
-    posix_spawnattr_setflags(attributes, (short)((group ? POSIX_SPAWN_SETPGROUP : 0) | POSIX_SPAWN_SETSIGMASK | POSIX_SPAWN_SETSIGDEF));
+    posix_spawnattr_setflags(attributes, (short)((group ? POSIX_SPAWN_SETPGROUP : 0) |
+                                                 POSIX_SPAWN_SETSIGMASK | POSIX_SPAWN_SETSIGDEF));
     posix_spawnattr_setpgroup(attributes, 0);
     posix_spawnattr_setsigmask(attributes, &none);
     posix_spawnattr_setsigdefault(attributes, &pipe_signal);
@@ -248,8 +250,9 @@ static void become(const obb_command *c, const command_ends *ends, int told)
     setpgid(0, 0);
     sigprocmask(SIG_SETMASK, &none, NULL);
     signal(SIGPIPE, SIG_DFL);
-    bool ready = input >= 0 && dup2(input, 0) == 0 && dup2(ends->output, 1) == 1 && dup2(ends->errors, 2) == 2 &&
-                 (c->lock <= 3 || dup2(c->lock, 3) == 3) && chdir(c->folder) == 0;
+    bool ready = input >= 0 && dup2(input, 0) == 0 && dup2(ends->output, 1) == 1 &&
+                 dup2(ends->errors, 2) == 2 && (c->lock <= 3 || dup2(c->lock, 3) == 3) &&
+                 chdir(c->folder) == 0;
     if (c->environment)
         environ = c->environment;
     if (ready)
@@ -337,7 +340,8 @@ void obb_commands_start(obb_commands *s, obb_command *c)
 
 static void end_children(obb_commands *s, int signal_number)
 {
-    for (obb_command *c = s->list; c; c = c->next) /* also what an ended command left running, which holds its pipes */
+    for (obb_command *c = s->list; c;
+         c = c->next) /* also what an ended command left running, which holds its pipes */
         if (c->group > 0)
             kill(-c->group, signal_number);
 }

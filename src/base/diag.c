@@ -135,7 +135,8 @@ static void collect_stopped(obb_diags *diags, size_t first)
     obb_diag *d = diags->list.at[first];
     obb_map seen = {0};
     for (size_t i = first; d->cause && i < diags->list.count; i++)
-        if (obb_same(diags->list.at[i]->cause, d->cause) && !obb_map_put(&seen, diags->list.at[i]->stopped, d))
+        if (obb_same(diags->list.at[i]->cause, d->cause) &&
+            !obb_map_put(&seen, diags->list.at[i]->stopped, d))
             obb_arena_push(diags->arena, &d->all_stopped, diags->list.at[i]->stopped);
     obb_map_free(&seen);
 }

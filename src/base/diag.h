@@ -1,7 +1,7 @@
 /* Diagnostics: errors and warnings for the user, as values.
  *
- * Nothing here prints. A list of them is passed down through the modules; src/cli shows it at the end, with the
- * source line and a caret.
+ * Nothing here prints. A list of them is passed down through the modules; src/cli shows it at the end, with
+ * the source line and a caret.
  */
 #ifndef OBB_BASE_DIAG_H
 #define OBB_BASE_DIAG_H
@@ -40,7 +40,8 @@ typedef struct obb_diag {
     obb_place place;
     const char *message;
     const char *hint; /* what to do; or NULL */
-    const char *cause, *stopped; /* errors of one cause are one for people, and each stops something; or NULL */
+    const char *cause,
+        *stopped; /* errors of one cause are one for people, and each stops something; or NULL */
     obb_words all_stopped;       /* by all errors of that cause, each once; after obb_diags_settle */
     OBB_VEC(obb_note) notes;
 } obb_diag;
@@ -67,8 +68,9 @@ void obb_stops(obb_diags *diags, obb_diag *diag, const char *cause, const char *
 void obb_hint_nearest(obb_diags *diags, obb_diag *diag, const char *word,
                       const char *const *known);
 
-/* Makes of them what people are told: messages of one file in the order of its lines, files in the order of their first
- * message; the same message at the same place once; and one error for one cause, with all that it stops. */
+/* Makes of them what people are told: messages of one file in the order of its lines, files in the order of
+ * their first message; the same message at the same place once; and one error for one cause, with all that it
+ * stops. */
 void obb_diags_settle(obb_diags *diags);
 
 /* The fault of the first error, or OBB_FAULT_NONE. */

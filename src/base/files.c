@@ -15,7 +15,16 @@
 #include "base/regular.h"
 #include "base/system.h"
 
-enum { LOOKED = 1, THERE = 2, PRINTED = 4, TRUSTED = 8, RECALLED = 16, LISTED = 32, PROVIDED = 64, PENDING = 128 };
+enum {
+    LOOKED = 1,
+    THERE = 2,
+    PRINTED = 4,
+    TRUSTED = 8,
+    RECALLED = 16,
+    LISTED = 32,
+    PROVIDED = 64,
+    PENDING = 128
+};
 
 typedef struct entry {
     obb_stamp stamp, recalled_stamp;
@@ -288,7 +297,8 @@ void obb_files_recall(obb_files *files, obb_file file, obb_stamp stamp, obb_fing
     e->flags |= RECALLED;
 }
 
-void obb_files_know(obb_files *files, obb_file file, obb_stamp stamp, obb_fingerprint fingerprint, bool trusted)
+void obb_files_know(obb_files *files, obb_file file, obb_stamp stamp, obb_fingerprint fingerprint,
+                    bool trusted)
 {
     entry *e = &files->entries.at[file];
     if (e->flags & LOOKED)
@@ -444,14 +454,20 @@ static int open_new(const char *path, unsigned mode, obb_text *name)
     for (int attempt = 0; attempt < 100; attempt++) {
         struct timespec now;
         clock_gettime(CLOCK_REALTIME, &now);
-        const struct { struct timespec now; long process; unsigned long serial; const void *place; } seed = {now, (long)getpid(), serial++, &now};
+        const struct {
+            struct timespec now;
+            long process;
+            unsigned long serial;
+            const void *place;
+        } seed = {now, (long)getpid(), serial++, &now};
         obb_hasher *p = obb_hasher_new();
         obb_hasher_add(p, &seed.now, sizeof seed.now);
         obb_hasher_add(p, &seed.process, sizeof seed.process);
         obb_hasher_add(p, &seed.serial, sizeof seed.serial);
         obb_hasher_add(p, &seed.place, sizeof seed.place);
         name->length = 0;
-        obb_text_format(name, "%.*s" OBB_NEW_PREFIX "%016llx", (int)folder, path, (unsigned long long)obb_hasher_end(p).low);
+        obb_text_format(name, "%.*s" OBB_NEW_PREFIX "%016llx", (int)folder, path,
+                        (unsigned long long)obb_hasher_end(p).low);
         int fd = open(name->bytes, O_WRONLY | O_CREAT | O_EXCL | O_NOFOLLOW | O_CLOEXEC, mode);
         if (fd >= 0 || errno != EEXIST)
             return fd;

@@ -43,9 +43,9 @@ obb_file obb_files_number(obb_files *files, const char *path);
 const char *obb_files_path(const obb_files *files, obb_file file);
 size_t obb_files_count(const obb_files *files);
 
-/* A path that a text or a program names, seen from a folder, as the system reads it: behind a symbolic link, or
- * what is not there, `..` does not lead to where the text says, so both stay. Folders behind which it was taken
- * away are noted: were one of them replaced by a link, the path would mean another file. */
+/* A path that a text or a program names, seen from a folder, as the system reads it: behind a symbolic link,
+ * or what is not there, `..` does not lead to where the text says, so both stay. Folders behind which it was
+ * taken away are noted: were one of them replaced by a link, the path would mean another file. */
 char *obb_files_resolve(obb_files *files, obb_arena *arena, const char *folder, const char *path);
 
 /* Those folders, as a map whose keys they are; and whether a path is such a folder on disk now. */
@@ -106,7 +106,8 @@ void obb_files_recall(obb_files *files, obb_file file, obb_stamp stamp, obb_fing
 
 /* From the run at hand: the file has just been looked at, and has this stamp and this
  * fingerprint. `trusted`: the stamp can be trusted from now on. */
-void obb_files_know(obb_files *files, obb_file file, obb_stamp stamp, obb_fingerprint fingerprint, bool trusted);
+void obb_files_know(obb_files *files, obb_file file, obb_stamp stamp, obb_fingerprint fingerprint,
+                    bool trusted);
 
 /* What is worth recalling in a later run: true when the fingerprint was needed and its
  * stamp can be trusted; `*news` tells whether it differs from what was recalled. */
@@ -135,15 +136,16 @@ const char *obb_temporary_folder(void);
 /* Reads a whole file; the text is NUL-terminated. 0, or an errno value. */
 int obb_file_read(const char *path, obb_text *text);
 
-/* Writes a file whole or not at all: beside it under a new name that nobody can guess, then renamed, so that what
- * stood there (a link, too) is replaced. `mode`: of the new file, less the umask. 0, or an errno value. */
+/* Writes a file whole or not at all: beside it under a new name that nobody can guess, then renamed, so that
+ * what stood there (a link, too) is replaced. `mode`: of the new file, less the umask. 0, or an errno value.
+ */
 int obb_file_replace(const char *path, const void *bytes, size_t length, unsigned mode);
 
 /* How such new names begin; a build that was killed may leave one. */
 #define OBB_NEW_PREFIX ".obbligato-"
 
-/* Makes a file of `count` bytes of one value; of zeros, without writing them where the file system can. 0, or an errno
- * value. */
+/* Makes a file of `count` bytes of one value; of zeros, without writing them where the file system can. 0, or
+ * an errno value. */
 int obb_file_fill(const char *path, uint64_t count, unsigned char byte);
 
 /* The same, with the folders above it and the usual mode. When

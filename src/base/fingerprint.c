@@ -61,8 +61,8 @@ obb_fingerprint obb_hasher_end(obb_hasher *hasher)
 
 /* --- files -------------------------------------------------------------------------- */
 
-/* A text that has this in it means something else when its file gets another time (GCC manual, Common Predefined
- * Macros). */
+/* A text that has this in it means something else when its file gets another time (GCC manual, Common
+ * Predefined Macros). */
 static const char by_time[] = "__TIMESTAMP__";
 enum { MARK = sizeof by_time - 1 };
 
@@ -90,7 +90,8 @@ obb_fingerprint obb_fingerprint_of_text(const void *bytes, size_t length, int64_
 }
 
 /* A file that does not fit into the buffer, of which `got` bytes are there. */
-static int fingerprint_long(int fd, char *buffer, size_t room, ssize_t got, int64_t modified, obb_fingerprint *fingerprint)
+static int fingerprint_long(int fd, char *buffer, size_t room, ssize_t got, int64_t modified,
+                            obb_fingerprint *fingerprint)
 {
     char edge[2 * MARK];
     size_t kept = 0;
@@ -130,7 +131,11 @@ int obb_fingerprint_file(const char *path, obb_fingerprint *fingerprint)
     if (got >= 0 && more == 0)
         *fingerprint = obb_fingerprint_of_text(buffer, (size_t)got, obb_modified_at(&s));
     else
-        failed = fingerprint_long(fd, buffer, sizeof buffer, got < 0 || more < 0 ? -1 : (size_t)got < sizeof buffer ? got + more : got, obb_modified_at(&s), fingerprint);
+        failed = fingerprint_long(fd, buffer, sizeof buffer,
+                                  got < 0 || more < 0           ? -1
+                                  : (size_t)got < sizeof buffer ? got + more
+                                                                : got,
+                                  obb_modified_at(&s), fingerprint);
     close(fd);
     return failed;
 }

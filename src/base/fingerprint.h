@@ -29,8 +29,8 @@ void obb_hasher_add(obb_hasher *hasher, const void *bytes, size_t length);
 void obb_hasher_string(obb_hasher *hasher, const char *string); /* NULL differs from "" */
 obb_fingerprint obb_hasher_end(obb_hasher *hasher);                   /* releases the printer */
 
-/* Of what was read from a file, with the time of its last change (nanoseconds since 1970): a text in which that time
- * can be asked for counts as another one when it is touched. */
+/* Of what was read from a file, with the time of its last change (nanoseconds since 1970): a text in which
+ * that time can be asked for counts as another one when it is touched. */
 obb_fingerprint obb_fingerprint_of_text(const void *bytes, size_t length, int64_t modified);
 
 /* The same of a file, which is read to its end. 0, or an errno value. */

@@ -47,7 +47,8 @@ static void add_parts(joiner *j, const char *path)
     }
 }
 
-char *obb_path_join_by(obb_arena *arena, const char *folder, const char *path, bool (*droppable)(void *self, const char *path), void *self)
+char *obb_path_join_by(obb_arena *arena, const char *folder, const char *path,
+                       bool (*droppable)(void *self, const char *path), void *self)
 {
     joiner j = {.droppable = droppable, .self = self};
     if (path[0] == '/' || folder[0] == '/')

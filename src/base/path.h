@@ -15,10 +15,10 @@
  * which is what a reader of a description means by it. */
 char *obb_path_join(obb_arena *arena, const char *folder, const char *path);
 
-/* The same, but `..` is taken away only behind a part that `droppable` says yes to; it is asked with the path up
- * to there. Else both stay, for the system to read. */
-char *obb_path_join_by(obb_arena *arena, const char *folder, const char *path, bool (*droppable)(void *self, const char *path),
-                       void *self);
+/* The same, but `..` is taken away only behind a part that `droppable` says yes to; it is asked with the path
+ * up to there. Else both stay, for the system to read. */
+char *obb_path_join_by(obb_arena *arena, const char *folder, const char *path,
+                       bool (*droppable)(void *self, const char *path), void *self);
 
 /* The folder of a path ("." when it has none), and the part behind the last slash. */
 char *obb_path_folder(obb_arena *arena, const char *path);

@@ -28,21 +28,33 @@ static void interrupted(void *self)
 }
 
 /* A limit (milliseconds; 0: none) takes a process group of its own, to be ended whole. */
-static void ask_at_once(const char *const *const *argvs, size_t count, const char *input, char **env, uint64_t limit, obb_answer *answers)
+static void ask_at_once(const char *const *const *argvs, size_t count, const char *input, char **env,
+                        uint64_t limit, obb_answer *answers)
 {
     question *questions = obb_alloc(count * sizeof *questions);
     size_t open = count;
     obb_commands commands = {.questions = !limit, .interrupted = interrupted};
     obb_commands_open(&commands);
     for (size_t i = 0; i < count; i++) {
-        questions[i] = (question){.open = &open, .command = {.argv = argvs[i], .environment = env, .input = input, .lock = -1, .limit = limit,
-                                                             .ends_group = limit > 0, .apart = true, .over = answered, .self = &questions[i]}};
+        questions[i] = (question){.open = &open,
+                                  .command = {.argv = argvs[i],
+                                              .environment = env,
+                                              .input = input,
+                                              .lock = -1,
+                                              .limit = limit,
+                                              .ends_group = limit > 0,
+                                              .apart = true,
+                                              .over = answered,
+                                              .self = &questions[i]}};
         obb_commands_start(&commands, &questions[i].command);
     }
     obb_commands_run(&commands);
     for (size_t i = 0; i < count; i++) {
         const obb_command *c = &questions[i].command;
-        answers[i] = (obb_answer){.failed = c->failed, .status = c->signal ? 128 + c->signal : c->status, .out = c->output, .err = c->errors};
+        answers[i] = (obb_answer){.failed = c->failed,
+                                  .status = c->signal ? 128 + c->signal : c->status,
+                                  .out = c->output,
+                                  .err = c->errors};
     }
     free(questions);
 }

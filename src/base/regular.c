@@ -8,7 +8,11 @@
 int obb_open_regular(const char *path, struct stat *s)
 {
     int fd = open(path, O_RDONLY | O_CLOEXEC | O_NONBLOCK); /* a pipe that nobody writes to would wait */
-    int failed = fd < 0 ? errno : fstat(fd, s) ? errno : S_ISREG(s->st_mode) || strcmp(path, "/dev/null") == 0 ? 0 : S_ISDIR(s->st_mode) ? EISDIR : EINVAL;
+    int failed = fd < 0                                                  ? errno
+                 : fstat(fd, s)                                          ? errno
+                 : S_ISREG(s->st_mode) || strcmp(path, "/dev/null") == 0 ? 0
+                 : S_ISDIR(s->st_mode)                                   ? EISDIR
+                                                                         : EINVAL;
     if (fd >= 0 && failed)
         close(fd);
     errno = failed;

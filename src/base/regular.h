@@ -1,5 +1,5 @@
-/* Files as the system has them. Only regular ones are read: what stands in a pipe or a device is gone once it is
- * read, and may have no end. */
+/* Files as the system has them. Only regular ones are read: what stands in a pipe or a device is gone once it
+ * is read, and may have no end. */
 #ifndef OBB_BASE_REGULAR_H
 #define OBB_BASE_REGULAR_H
 

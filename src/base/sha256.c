@@ -19,8 +19,8 @@ char *obb_sha256(const void *bytes, size_t length, char text[OBB_SHA256_TEXT])
     return text;
 }
 
-void obb_hmac_sha256(const void *key, size_t key_length, const void *first, size_t first_length, const void *second,
-                     size_t second_length, unsigned char digest[OBB_SHA256_BYTES])
+void obb_hmac_sha256(const void *key, size_t key_length, const void *first, size_t first_length,
+                     const void *second, size_t second_length, unsigned char digest[OBB_SHA256_BYTES])
 {
     struct hmac_sha256_ctx context;
     hmac_sha256_set_key(&context, key_length, key);

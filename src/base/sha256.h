@@ -14,8 +14,8 @@ char *obb_sha256(const void *bytes, size_t length, char text[OBB_SHA256_TEXT]);
 enum { OBB_SHA256_BYTES = 32 };
 
 /* The same with a key (FIPS 198-1), over two parts one behind the other. */
-void obb_hmac_sha256(const void *key, size_t key_length, const void *first, size_t first_length, const void *second,
-                     size_t second_length, unsigned char digest[OBB_SHA256_BYTES]);
+void obb_hmac_sha256(const void *key, size_t key_length, const void *first, size_t first_length,
+                     const void *second, size_t second_length, unsigned char digest[OBB_SHA256_BYTES]);
 
 /* Whether two digests are the same; how long that takes does not tell where they differ. */
 bool obb_same_digest(const unsigned char *a, const unsigned char *b);

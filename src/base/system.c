@@ -1,5 +1,5 @@
-/* POSIX is asked for on the command line; here, for what systems have beyond it. Where there is a word for that, it is
- * said; macOS and the BSDs show everything once nothing is asked for. */
+/* POSIX is asked for on the command line; here, for what systems have beyond it. Where there is a word for
+ * that, it is said; macOS and the BSDs show everything once nothing is asked for. */
 #ifdef __linux__
 #define _GNU_SOURCE /* flock(2), affinity: pthread_setaffinity_np(3), sched_getcpu(3) */
 #else
@@ -64,7 +64,8 @@ bool obb_find_holder(const struct stat *file, char *name, size_t room)
         char path[300], command[100] = "";
         struct stat s;
         snprintf(path, sizeof path, "/proc/%s/fd/3", d->d_name);
-        found = isdigit((unsigned char)d->d_name[0]) && stat(path, &s) == 0 && s.st_ino == file->st_ino && s.st_dev == file->st_dev;
+        found = isdigit((unsigned char)d->d_name[0]) && stat(path, &s) == 0 && s.st_ino == file->st_ino &&
+                s.st_dev == file->st_dev;
         if (!found)
             continue;
         snprintf(path, sizeof path, "/proc/%s/comm", d->d_name);
@@ -103,8 +104,8 @@ const char *obb_boot_name(obb_arena *arena)
 }
 
 /* Linux may let a new thread wait, two to four milliseconds, for the processor of the one that began it while
- * another is idle (seen on virtual machines, which take an idle processor for one that the host has taken away).
- * So it is sent to another one; then it may run wherever the process may. */
+ * another is idle (seen on virtual machines, which take an idle processor for one that the host has taken
+ * away). So it is sent to another one; then it may run wherever the process may. */
 static void send_to_another_processor(uv_thread_t thread)
 {
 #ifdef __linux__

@@ -154,7 +154,11 @@ bool obb_read_size(const char *text, uint64_t *bytes)
 /* The length of the character that begins here, with its number; 0: it is none. */
 static size_t character(const unsigned char *s, size_t length, uint32_t *number)
 {
-    size_t n = s[0] < 0x80 ? 1 : s[0] >= 0xC2 && s[0] < 0xE0 ? 2 : s[0] >= 0xE0 && s[0] < 0xF0 ? 3 : s[0] >= 0xF0 && s[0] < 0xF5 ? 4 : 0;
+    size_t n = s[0] < 0x80                   ? 1
+               : s[0] >= 0xC2 && s[0] < 0xE0 ? 2
+               : s[0] >= 0xE0 && s[0] < 0xF0 ? 3
+               : s[0] >= 0xF0 && s[0] < 0xF5 ? 4
+                                             : 0;
     *number = n == 1 ? s[0] : n ? s[0] & (0x7Fu >> n) : 0;
     for (size_t i = 1; i < n; i++) {
         if (i >= length || (s[i] & 0xC0) != 0x80)
@@ -171,7 +175,8 @@ void obb_text_visible(obb_text *text, const char *string, size_t length, bool on
         uint32_t c;
         size_t n = character((const unsigned char *)string + i, length - i, &c);
         bool kept = !one_line && (string[i] == '\n' || string[i] == '\t');
-        bool turns = (c >= 0x200E && c <= 0x200F) || (c >= 0x202A && c <= 0x202E) || (c >= 0x2066 && c <= 0x2069);
+        bool turns = (c >= 0x200E && c <= 0x200F) || (c >= 0x202A && c <= 0x202E) ||
+                     (c >= 0x2066 && c <= 0x2069);
         if (!n || ((c < 0x20 || c == 0x7F) && !kept))
             obb_text_format(text, "\\x%02x", (unsigned char)string[i]);
         else if ((c >= 0x80 && c < 0xA0) || turns)

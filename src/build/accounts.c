@@ -5,7 +5,8 @@
 
 #include "base/path.h"
 
-static void add_object(obb_workspace *w, const char *path, const char *source, obb_account_object **at, size_t *count)
+static void add_object(obb_workspace *w, const char *path, const char *source, obb_account_object **at,
+                       size_t *count)
 {
     struct { obb_account_object *at; size_t count, room; } list = {*at, *count, *count};
     obb_arena_push(w->arena, &list, (obb_account_object){path, source});
@@ -55,7 +56,8 @@ static obb_region_use *regions_of(obb_workspace *w, const obb_variant *v)
 {
     obb_region_use *regions = obb_arena_alloc(w->arena, (v->memory.count + 1) * sizeof *regions);
     for (size_t i = 0; i < v->memory.count; i++)
-        regions[i] = (obb_region_use){v->memory.at[i].name, v->memory.at[i].origin, v->memory.at[i].length, 0};
+        regions[i] = (obb_region_use){v->memory.at[i].name, v->memory.at[i].origin, v->memory.at[i].length,
+                                      0};
     return regions;
 }
 
@@ -72,7 +74,8 @@ obb_account *obb_account_of_program(obb_workspace *w, const obb_target *target, 
     const obb_elf *elf = obb_elf_read(obb_files_path(w->files, link->output), w->arena, &wrong);
     if (!elf) {
         obb_diag *d = obb_error(w->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "%s", wrong);
-        obb_hint(w->diags, d, "accounts are made of ELF programs that are built: obbligato build %s --variant %s",
+        obb_hint(w->diags, d,
+                 "accounts are made of ELF programs that are built: obbligato build %s --variant %s",
                  target->name, v->name);
         return NULL;
     }
@@ -107,7 +110,8 @@ static char *stated(obb_workspace *w, const obb_budget *b)
                       : obb_arena_format(w->arena, "%llu bytes", (unsigned long long)b->bytes);
 }
 
-void obb_compare_budgets(obb_workspace *w, const obb_target *target, const obb_variant *v, const obb_account *a, bool warn)
+void obb_compare_budgets(obb_workspace *w, const obb_target *target, const obb_variant *v,
+                         const obb_account *a, bool warn)
 {
     struct obb_budget *budgets;
     size_t count;
@@ -120,17 +124,20 @@ void obb_compare_budgets(obb_workspace *w, const obb_target *target, const obb_v
                 continue;
             const char *format = "`%s` in %s takes %llu bytes of %s, %llu more than its budget of %s";
             obb_diag *d = budgets[i].fatal
-                ? obb_error(w->diags, OBB_FAULT_ACTION, budgets[i].place, format, target->name, v->name,
-                            (unsigned long long)r->used, r->name, (unsigned long long)(r->used - limit), stated(w, &budgets[i]))
-                : obb_warn(w->diags, budgets[i].place, format, target->name, v->name, (unsigned long long)r->used,
-                           r->name, (unsigned long long)(r->used - limit), stated(w, &budgets[i]));
+                              ? obb_error(w->diags, OBB_FAULT_ACTION, budgets[i].place, format, target->name,
+                                          v->name, (unsigned long long)r->used, r->name,
+                                          (unsigned long long)(r->used - limit), stated(w, &budgets[i]))
+                              : obb_warn(w->diags, budgets[i].place, format, target->name, v->name,
+                                         (unsigned long long)r->used, r->name,
+                                         (unsigned long long)(r->used - limit), stated(w, &budgets[i]));
             if (!w->request->budgets_apart)
-                obb_hint(w->diags, d, "obbligato size %s --variant %s   tells what takes it", target->name, v->name);
+                obb_hint(w->diags, d, "obbligato size %s --variant %s   tells what takes it", target->name,
+                         v->name);
         }
 }
 
-uint64_t obb_budget_limit(obb_workspace *w, const obb_target *target, const obb_variant *v, const obb_region_use *r,
-                       const char **text)
+uint64_t obb_budget_limit(obb_workspace *w, const obb_target *target, const obb_variant *v,
+                          const obb_region_use *r, const char **text)
 {
     struct obb_budget *budgets;
     size_t count;

@@ -5,18 +5,18 @@
 #include "build/workspace.h"
 #include "image/account.h"
 
-/* The account of a program as it lies in the output folder; NULL with an error in `diags`. The plan must have the
- * variant. */
+/* The account of a program as it lies in the output folder; NULL with an error in `diags`. The plan must have
+ * the variant. */
 obb_account *obb_account_of_program(obb_workspace *w, const obb_target *target, const obb_variant *variant);
 
-/* Only what it takes of the variant's regions: without sources and archives, and without a plan. NULL: it is no
- * program, or not there. */
+/* Only what it takes of the variant's regions: without sources and archives, and without a plan. NULL: it is
+ * no program, or not there. */
 obb_account *obb_account_of_regions(obb_workspace *w, const char *path, const obb_variant *variant);
 
-/* Adds to `diags` which budgets of a program are overrun: as errors those that are `fatal`, and the others, if `warn`, as
- * warnings. */
-void obb_compare_budgets(obb_workspace *w, const obb_target *target, const obb_variant *variant, const obb_account *account,
-                         bool warn);
+/* Adds to `diags` which budgets of a program are overrun: as errors those that are `fatal`, and the others,
+ * if `warn`, as warnings. */
+void obb_compare_budgets(obb_workspace *w, const obb_target *target, const obb_variant *variant,
+                         const obb_account *account, bool warn);
 
 /* The limit of a region in bytes, 0 when there is none; *text is how it was stated. */
 uint64_t obb_budget_limit(obb_workspace *w, const obb_target *target, const obb_variant *variant,

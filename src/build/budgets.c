@@ -6,7 +6,9 @@
 /* Which programs of those that were planned here are compared with budgets; of the others it was kept. */
 static void note_budgets(obb_workspace *w)
 {
-    size_t planned = !w->plan->project ? 0 : w->planning.edited ? w->planning.planned : w->plan->actions.count;
+    size_t planned = !w->plan->project    ? 0
+                     : w->planning.edited ? w->planning.planned
+                                          : w->plan->actions.count;
     for (size_t i = 0; i < planned; i++) {
         obb_action *a = w->plan->actions.at[i];
         a->budgeted = w->wanted[i] && !a->broken && a->kind == OBB_LINK_PROGRAM && a->variant->memory.count &&
@@ -23,7 +25,8 @@ static void check_program(obb_workspace *w, const obb_action *a, bool made)
         v = obb_project_variant_named(w->project, v->name, &w->request->sets, OBB_NOWHERE, w->diags);
         t = obb_project_target(w->project, t->name);
     }
-    const obb_account *account = v && t ? obb_account_of_regions(w, obb_files_path(w->files, a->output), v) : NULL;
+    const obb_account *account = v && t ? obb_account_of_regions(w, obb_files_path(w->files, a->output), v)
+                                        : NULL;
     if (account) /* what cannot be read failed to link, which was told */
         obb_compare_budgets(w, t, v, account, made);
 }

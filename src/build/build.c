@@ -19,8 +19,8 @@ static void add_words(obb_hasher *p, const obb_words *words)
     obb_hasher_string(p, NULL);
 }
 
-/* All that a build depends on besides files: the request, the environment, and this start of the machine, since after
- * another one stamps alone are not believed. */
+/* All that a build depends on besides files: the request, the environment, and this start of the machine,
+ * since after another one stamps alone are not believed. */
 static obb_fingerprint snapshot_key(const obb_workspace *w)
 {
     static const char *const variables[] = {"PATH", "OBBLIGATO_METADATA"};
@@ -57,14 +57,16 @@ static void take_message(obb_builder *b, const char *message)
     b->outcome->ran = true;
     b->outcome->run.up_to_date = (size_t)strtoull(message, &rest, 10);
     for (const char *line = rest + (*rest == '\n'); *line; line += strcspn(line, "\n") + 1)
-        obb_arena_push(b->w->arena, &b->outcome->variants, obb_arena_copy(b->w->arena, line, strcspn(line, "\n")));
+        obb_arena_push(b->w->arena, &b->outcome->variants,
+                       obb_arena_copy(b->w->arena, line, strcspn(line, "\n")));
     obb_builder_tell_ended(b);
 }
 
 /* True when the snapshot was enough, with the exit code. */
 static bool build_from_snapshot(obb_builder *b, int *code)
 {
-    obb_snapshot *snapshot = b->w->request->dry_run ? NULL : obb_snapshot_open(obb_builder_snapshot_path(b), b->key);
+    obb_snapshot *snapshot = b->w->request->dry_run ? NULL
+                                                    : obb_snapshot_open(obb_builder_snapshot_path(b), b->key);
     bool done = false;
     if (snapshot) {
         obb_subplan p;
@@ -74,7 +76,8 @@ static bool build_from_snapshot(obb_builder *b, int *code)
         *code = 0;
         if (answer == OBB_SNAPSHOT_HOLDS)
             take_message(b, obb_snapshot_message(snapshot));
-        done = answer == OBB_SNAPSHOT_HOLDS || (answer == OBB_SNAPSHOT_CHANGED && obb_build_incremental(&p, code));
+        done = answer == OBB_SNAPSHOT_HOLDS ||
+               (answer == OBB_SNAPSHOT_CHANGED && obb_build_incremental(&p, code));
         if (!done && p.taken) /* then more changed than contents */
             obb_subplan_drop(&p);
     }
@@ -87,8 +90,8 @@ int obb_build(obb_workspace *w, obb_build_outcome *outcome)
     obb_builder b = builder_of(w, outcome);
     int code;
     if (w->request->strict && !obb_trace_offered())
-        return obb_workspace_fail(w, OBB_FAULT_USAGE, "this system offers no way to watch what steps read%s", "",
-                                  "leave --strict out; Linux has it");
+        return obb_workspace_fail(w, OBB_FAULT_USAGE, "this system offers no way to watch what steps read%s",
+                                  "", "leave --strict out; Linux has it");
     if (!build_from_snapshot(&b, &code))
         code = obb_build_full(&b);
     outcome->looks += obb_files_stat_count(w->files);
@@ -104,7 +107,8 @@ int obb_build_and_plan(obb_workspace *w, obb_build_outcome *outcome)
     return obb_plan_request(w);
 }
 
-int obb_build_changed(obb_workspace *w, obb_snapshot *snapshot, const obb_file_list *changed, obb_build_outcome *outcome)
+int obb_build_changed(obb_workspace *w, obb_snapshot *snapshot, const obb_file_list *changed,
+                      obb_build_outcome *outcome)
 {
     obb_builder b = builder_of(w, outcome);
     obb_subplan p;

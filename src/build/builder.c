@@ -1,5 +1,5 @@
-/* Carrying out the plan of a workspace (build/builder.h): the options of the run, the object store, and what is told and
- * written at its end. */
+/* Carrying out the plan of a workspace (build/builder.h): the options of the run, the object store, and what
+ * is told and written at its end. */
 #include "build/builder.h"
 
 #include <string.h>
@@ -24,7 +24,8 @@ static obb_object_cache *open_cache(obb_workspace *w)
     const char *why;
     obb_object_cache *cache = obb_object_cache_open(&place, w->arena, &why);
     if (why)
-        obb_hint(w->diags, obb_warn(w->diags, OBB_NOWHERE, "the store in %s is not used: %s", place.folder, why),
+        obb_hint(w->diags,
+                 obb_warn(w->diags, OBB_NOWHERE, "the store in %s is not used: %s", place.folder, why),
                  "name another folder: OBBLIGATO_STORE=FOLDER, or off");
     obb_workspace_tell(w);
     return cache;
@@ -54,10 +55,15 @@ obb_run_result obb_builder_run(obb_builder *b, const obb_partial_run *part)
     char self[4096];
     size_t size = sizeof self;
     const char *watcher = w->request->strict && uv_exepath(self, &size) == 0 ? self : NULL;
-    const obb_run_options how = {.keep_going = w->request->keep_going, .observer = obb_builder_observe, .self = b,
+    const obb_run_options how = {.keep_going = w->request->keep_going,
+                                 .observer = obb_builder_observe,
+                                 .self = b,
                                  .jobs = w->request->jobs ? w->request->jobs : uv_available_parallelism(),
-                                 .explained = part ? part->explained : NULL, .explainer = part ? part->self : NULL,
-                                 .forecast = part ? part->forecast : NULL, .cache = cache, .watcher = watcher};
+                                 .explained = part ? part->explained : NULL,
+                                 .explainer = part ? part->self : NULL,
+                                 .forecast = part ? part->forecast : NULL,
+                                 .cache = cache,
+                                 .watcher = watcher};
     obb_run_result r = obb_run(w->plan, w->state, w->wanted, &how);
     close_cache(w, cache);
     if (r.takes_more) /* what was done so far stands */
@@ -93,14 +99,18 @@ void obb_builder_tell_undecided(const obb_builder *b)
 
 char *obb_builder_snapshot_path(const obb_builder *b)
 {
-    return obb_arena_format(b->w->arena, "%s/.obbligato/" OBB_SNAPSHOT_PREFIX "%016llx", b->w->out, (unsigned long long)b->key.low);
+    return obb_arena_format(b->w->arena, "%s/.obbligato/" OBB_SNAPSHOT_PREFIX "%016llx", b->w->out,
+                            (unsigned long long)b->key.low);
 }
 
 obb_plan_facts obb_builder_facts(const obb_builder *b)
 {
     const obb_workspace *w = b->w;
-    return (obb_plan_facts){.wanted = w->wanted, .fixed = w->planning.fixed, .fixed_count = w->planning.fixed_count,
-                            .left_out = &b->outcome->left_out, .wanted_targets = obb_wanted_fingerprint(w)};
+    return (obb_plan_facts){.wanted = w->wanted,
+                            .fixed = w->planning.fixed,
+                            .fixed_count = w->planning.fixed_count,
+                            .left_out = &b->outcome->left_out,
+                            .wanted_targets = obb_wanted_fingerprint(w)};
 }
 
 obb_file_list obb_builder_sources(const obb_builder *b)

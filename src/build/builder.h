@@ -25,8 +25,8 @@ typedef struct obb_partial_run {
     size_t others;                      /* actions that are up to date, and not in the plan */
 } obb_partial_run;
 
-/* Carries the plan out and tells that it has ended, unless it came to something that takes the whole plan. `part` NULL:
- * the plan is of all. */
+/* Carries the plan out and tells that it has ended, unless it came to something that takes the whole plan.
+ * `part` NULL: the plan is of all. */
 obb_run_result obb_builder_run(obb_builder *b, const obb_partial_run *part);
 
 void obb_builder_tell_ended(const obb_builder *b);

@@ -21,7 +21,10 @@ void obb_explain(obb_workspace *w, const bool *named, obb_explanation_list *list
         const obb_record *r = named[i] ? obb_state_record(w->state, a->output) : NULL;
         if (!named[i])
             continue;
-        const obb_explanation e = {.action = a, .made = r, .milliseconds = r ? r->milliseconds : 0, .last = r ? r->reason : NULL,
+        const obb_explanation e = {.action = a,
+                                   .made = r,
+                                   .milliseconds = r ? r->milliseconds : 0,
+                                   .last = r ? r->reason : NULL,
                                    .would_be_made = causes[i].kind != OBB_CAUSE_NONE,
                                    .now = obb_cause_text(w->arena, w->state, w->plan, a, causes[i])};
         obb_arena_push(w->arena, list, e);

@@ -1,5 +1,5 @@
-/* Removing what builds made (build/clean.h). Everything is removed through descriptors below the output folder
- * (base/below.h): what is noted as made elsewhere is not touched. */
+/* Removing what builds made (build/clean.h). Everything is removed through descriptors below the output
+ * folder (base/below.h): what is noted as made elsewhere is not touched. */
 #include "build/clean.h"
 
 #include <dirent.h>
@@ -12,7 +12,8 @@
 
 bool obb_request_chooses_variants(const obb_request *r)
 {
-    return r->platforms.count || r->configurations.count || r->variants.count || r->lineups.count || r->sets.count;
+    return r->platforms.count || r->configurations.count || r->variants.count || r->lineups.count ||
+           r->sets.count;
 }
 
 /* Whether a made file belongs to a chosen variant; all do when none is chosen. */
@@ -32,7 +33,8 @@ static void remove_mark(const obb_workspace *w)
     size_t others = 0;
     DIR *d = opendir(w->out);
     for (struct dirent *e; d && (e = readdir(d));)
-        others += strcmp(e->d_name, ".") != 0 && strcmp(e->d_name, "..") != 0 && strcmp(e->d_name, OBB_MARK_NAME) != 0;
+        others += strcmp(e->d_name, ".") != 0 && strcmp(e->d_name, "..") != 0 &&
+                  strcmp(e->d_name, OBB_MARK_NAME) != 0;
     if (d)
         closedir(d);
     if (d && !others && obb_below_remove(w->out, obb_path_join(w->arena, w->out, OBB_MARK_NAME)) == 0)
@@ -47,7 +49,8 @@ static void remove_own_files(obb_workspace *w)
     obb_workspace_close_state(w);
     for (size_t i = 0; i < names->count; i++)
         if (obb_starts(names->at[i], "ready-") || obb_starts(names->at[i], "state.db") ||
-            strcmp(names->at[i], "lock") == 0 || strcmp(names->at[i], "failed-command") == 0 || strcmp(names->at[i], "made") == 0)
+            strcmp(names->at[i], "lock") == 0 || strcmp(names->at[i], "failed-command") == 0 ||
+            strcmp(names->at[i], "made") == 0)
             obb_below_remove(w->out, obb_path_join(w->arena, folder, names->at[i]));
     obb_below_remove_all(w->out, obb_path_join(w->arena, w->out, OBB_WORK_FOLDER));
     rmdir(folder);
@@ -62,7 +65,8 @@ int obb_clean_all(obb_workspace *w, obb_clean_result *result)
     if (!there)
         return 0;
     if (!obb_state_is_marked(w->out))
-        return obb_workspace_fail(w, OBB_FAULT_USAGE, "`%s` has no mark of an output folder, so it is not removed as one", w->out,
+        return obb_workspace_fail(w, OBB_FAULT_USAGE,
+                                  "`%s` has no mark of an output folder, so it is not removed as one", w->out,
                                   "look at what is in it, and remove it by hand");
     obb_arena_push(w->arena, &result->files, w->out);
     if (w->request->dry_run)
@@ -73,7 +77,8 @@ int obb_clean_all(obb_workspace *w, obb_clean_result *result)
     int failed = obb_below_remove_all(w->out, NULL);
     obb_workspace_close_state(w);
     if (failed)
-        return obb_workspace_fail(w, OBB_FAULT_OUTSIDE, "cannot remove all of the output folder: %s", strerror(failed), NULL);
+        return obb_workspace_fail(w, OBB_FAULT_OUTSIDE, "cannot remove all of the output folder: %s",
+                                  strerror(failed), NULL);
     rmdir(w->out);
     return 0;
 }
@@ -87,7 +92,8 @@ static void clean_file(obb_workspace *w, obb_file file, obb_clean_result *result
         return;
     int failed = obb_remove_output(path, w->out);
     if (failed)
-        obb_error(w->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "cannot remove %s: %s", path, obb_below_error(failed));
+        obb_error(w->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "cannot remove %s: %s", path,
+                  obb_below_error(failed));
     else
         obb_state_forget_made(w->state, file);
 }

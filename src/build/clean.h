@@ -16,8 +16,8 @@ typedef struct obb_clean_result {
     obb_words files;
 } obb_clean_result;
 
-/* Removes what was made for the variants of the request, or for all when it chooses none. 0, or an exit code with the
- * messages told. */
+/* Removes what was made for the variants of the request, or for all when it chooses none. 0, or an exit code
+ * with the messages told. */
 int obb_clean(obb_workspace *w, obb_clean_result *result);
 
 /* Removes an output folder with all that is in it, if it has the mark of one. */

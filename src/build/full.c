@@ -1,4 +1,5 @@
-/* The full way of a build (build/full.h): plan, stale files, scan, outputs, actions, budgets, snapshot, in this order.
+/* The full way of a build (build/full.h): plan, stale files, scan, outputs, actions, budgets, snapshot, in
+ * this order.
  *
  * A snapshot is written only when all of it succeeded, and nothing that was read changed meanwhile. */
 #include "build/full.h"
@@ -55,7 +56,8 @@ static void write_snapshot(const obb_builder *b, const obb_run_result *r)
     const obb_plan_facts facts = obb_builder_facts(b);
     obb_serialized_plan_write(w->plan, &facts, &plan);
     obb_file_list sources = obb_builder_sources(b);
-    const obb_snapshot_extra extra = {&sources, message_of(w, r->up_to_date + r->made), plan.bytes, plan.length};
+    const obb_snapshot_extra extra = {&sources, message_of(w, r->up_to_date + r->made), plan.bytes,
+                                      plan.length};
     obb_snapshot_write(obb_builder_snapshot_path(b), b->key, w->files, w->began, &extra);
     obb_text_free(&plan);
 }

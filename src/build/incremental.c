@@ -1,7 +1,7 @@
 /* Planning and building only what changed files and edited descriptions reach (build/incremental.h).
  *
- * What the subplan does not cover (a file of the output folder that it neither makes nor knew before, a diagnostic of
- * any kind) sends the build to the full way, which knows better what to say. */
+ * What the subplan does not cover (a file of the output folder that it neither makes nor knew before, a
+ * diagnostic of any kind) sends the build to the full way, which knows better what to say. */
 #include "build/incremental.h"
 
 #include <string.h>
@@ -13,8 +13,8 @@
 
 enum { MOST_EARLY = 100 };
 
-/* Whether all files of the output folder that an action reads are made by the subplan, or were known before: else a step
- * may make them that the serialized plan does not have. */
+/* Whether all files of the output folder that an action reads are made by the subplan, or were known before:
+ * else a step may make them that the serialized plan does not have. */
 static bool is_explained(void *self, const obb_action *a)
 {
     const obb_subplan *p = self;
@@ -22,7 +22,8 @@ static bool is_explained(void *self, const obb_action *a)
     for (size_t k = 0; a->options && k < a->inputs.count; k++) {
         const char *path = obb_files_path(w->files, a->inputs.at[k]);
         obb_file kept;
-        if (obb_path_within(path, w->out) && !obb_plan_maker(w->plan, a->inputs.at[k]) && !obb_snapshot_knows(p->snapshot, path, &kept))
+        if (obb_path_within(path, w->out) && !obb_plan_maker(w->plan, a->inputs.at[k]) &&
+            !obb_snapshot_knows(p->snapshot, path, &kept))
             return false;
     }
     return true;
@@ -59,7 +60,8 @@ static bool plan_changed(obb_subplan *p)
     obb_words names = {0};
     if (!open_state(p))
         return false;
-    w->plan = obb_serialized_plan_subplan(p->kept, &p->files_of, w->arena, w->files, w->toolchains, w->scanner, w->out);
+    w->plan = obb_serialized_plan_subplan(p->kept, &p->files_of, w->arena, w->files, w->toolchains,
+                                          w->scanner, w->out);
     w->wanted = obb_arena_alloc(w->arena, w->plan->actions.count + 1);
     memset(w->wanted, true, w->plan->actions.count);
     obb_serialized_plan_variants(p->kept, w->arena, &names);
@@ -84,7 +86,8 @@ static void take_changed(obb_subplan *p)
 
 /* --- edited descriptions ------------------------------------------------------------ */
 
-/* Reads the project; false when a file that was edited is none of its descriptions. Messages are for the full way. */
+/* Reads the project; false when a file that was edited is none of its descriptions. Messages are for the full
+ * way. */
 static bool read_edited(obb_subplan *p)
 {
     obb_workspace *w = p->b->w;
@@ -104,22 +107,23 @@ static bool read_edited(obb_subplan *p)
 static bool plan_edited(obb_subplan *p)
 {
     obb_workspace *w = p->b->w;
-    if (!open_state(p) || !read_edited(p) || !obb_serialized_plan_fits(p->kept, w->project) || obb_workspace_choose_variants(w) ||
-        obb_workspace_choose_targets(w))
+    if (!open_state(p) || !read_edited(p) || !obb_serialized_plan_fits(p->kept, w->project) ||
+        obb_workspace_choose_variants(w) || obb_workspace_choose_targets(w))
         return false;
     obb_plan_scope *scope = obb_arena_alloc(w->arena, sizeof *scope);
     scope->planned = obb_arena_alloc(w->arena, w->project->targets.count + 1);
     scope->known = obb_arena_alloc(w->arena, w->project->targets.count + 1);
     obb_want_targets(w);
-    if (!obb_serialized_plan_compare(p->kept, w->project, w->variants.at, w->variants.count, w->planning.wanted_targets,
-                               obb_wanted_fingerprint(w), scope))
+    if (!obb_serialized_plan_compare(p->kept, w->project, w->variants.at, w->variants.count,
+                                     w->planning.wanted_targets, obb_wanted_fingerprint(w), scope))
         return false;
     w->planning.edited = true;
     w->planning.planned_targets = 0;
     for (size_t i = 0; i < w->project->targets.count; i++)
         w->planning.planned_targets += scope->planned[i];
     obb_plan_targets(w, scope);
-    if (w->diags->list.count || !obb_serialized_plan_replace(p->kept, w->plan, w->wanted, scope->planned, &p->files_of))
+    if (w->diags->list.count ||
+        !obb_serialized_plan_replace(p->kept, w->plan, w->wanted, scope->planned, &p->files_of))
         return false;
     w->planning.planned = w->plan->actions.count;
     obb_serialized_plan_join(p->kept, &p->files_of, w->plan);
@@ -160,8 +164,8 @@ static bool find(obb_subplan *p)
     return p->found;
 }
 
-/* When the first change was not all, this was without use; so it is not done where it may take longer than the
- * comparison. */
+/* When the first change was not all, this was without use; so it is not done where it may take longer than
+ * the comparison. */
 void obb_subplan_take_early(void *self)
 {
     obb_subplan *p = self;
@@ -243,7 +247,8 @@ bool obb_build_incremental(obb_subplan *p, int *code)
     if (!take(p))
         return false;
     tell_what_is_planned(p);
-    const obb_partial_run part = {is_explained, p, p->forecast, obb_serialized_plan_count(p->kept) - count_wanted(w)};
+    const obb_partial_run part = {is_explained, p, p->forecast,
+                                  obb_serialized_plan_count(p->kept) - count_wanted(w)};
     obb_run_result r = obb_builder_run(p->b, &part);
     if (r.takes_more) {
         obb_builder_settle(p->b, &r);

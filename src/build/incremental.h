@@ -1,5 +1,5 @@
-/* The incremental way of a build: when only contents of files changed, or some descriptions, what they reach becomes a
- * plan of its own (a subplan), from what the last complete build kept, and is carried out. */
+/* The incremental way of a build: when only contents of files changed, or some descriptions, what they reach
+ * becomes a plan of its own (a subplan), from what the last complete build kept, and is carried out. */
 #ifndef OBB_BUILD_INCREMENTAL_H
 #define OBB_BUILD_INCREMENTAL_H
 
@@ -10,7 +10,8 @@ typedef struct obb_subplan {
     obb_snapshot *snapshot;
     obb_serialized_plan *kept;       /* the plan in the snapshot */
     obb_file_mapping files_of;
-    obb_file_list edited;      /* descriptions, or what may be some: no action reads them. Numbers of the snapshot */
+    obb_file_list
+        edited; /* descriptions, or what may be some: no action reads them. Numbers of the snapshot */
     bool early;                /* it was begun while the rest was compared */
     bool found;                /* it is known what the changes reach */
     bool tried;                /* it was taken, or could not be */
@@ -20,15 +21,17 @@ typedef struct obb_subplan {
 
 void obb_subplan_begin(obb_subplan *p, obb_builder *b, obb_snapshot *snapshot);
 
-/* For obb_snapshot_check, as soon as a first change is found; `self` is an obb_subplan. Mostly one file was edited: its
- * subplan is taken while the rest is compared. Until that has ended, this thread alone uses the workspace. */
+/* For obb_snapshot_check, as soon as a first change is found; `self` is an obb_subplan. Mostly one file was
+ * edited: its subplan is taken while the rest is compared. Until that has ended, this thread alone uses the
+ * workspace. */
 void obb_subplan_take_early(void *self);
 
-/* Builds what the changes of the snapshot reach. False: it takes more than that; then the workspace is as new. Else
- * *code is the exit code. */
+/* Builds what the changes of the snapshot reach. False: it takes more than that; then the workspace is as
+ * new. Else *code is the exit code. */
 bool obb_build_incremental(obb_subplan *p, int *code);
 
-/* Throws away what was taken, with all that it learnt: something that it depends on turned out to be different. */
+/* Throws away what was taken, with all that it learnt: something that it depends on turned out to be
+ * different. */
 void obb_subplan_drop(obb_subplan *p);
 
 #endif

@@ -1,4 +1,5 @@
-/* Talking to a device through its commands (build/loading.h). A command's output is read line by line while it runs. */
+/* Talking to a device through its commands (build/loading.h). A command's output is read line by line while
+ * it runs. */
 #include "build/loading.h"
 
 #include <stdio.h>
@@ -26,19 +27,26 @@ const obb_device *obb_find_device(obb_workspace *w, const char *name)
 {
     const obb_project *p = w->project;
     obb_words names = {0};
-    const obb_device *d = name ? obb_project_device(p, name) : p->devices.count == 1 ? p->devices.at[0] : NULL;
+    const obb_device *d = name                    ? obb_project_device(p, name)
+                          : p->devices.count == 1 ? p->devices.at[0]
+                                                  : NULL;
     if (d)
         return d;
     for (size_t i = 0; i < p->devices.count; i++)
         obb_arena_push(w->arena, &names, p->devices.at[i]->name);
     obb_arena_push(w->arena, &names, NULL);
-    obb_diag *fault = name ? obb_error(w->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "there is no device `%s`", name)
-                           : obb_error(w->diags, OBB_FAULT_USAGE, OBB_NOWHERE, p->devices.count ? "the project has several devices" : "the project has no device");
+    obb_diag *fault = name
+                          ? obb_error(w->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "there is no device `%s`", name)
+                          : obb_error(w->diags, OBB_FAULT_USAGE, OBB_NOWHERE,
+                                      p->devices.count ? "the project has several devices"
+                                                       : "the project has no device");
     if (name)
         obb_hint_nearest(w->diags, fault, name, names.at);
     if (!fault->hint)
-        obb_hint(w->diags, fault, p->devices.count ? "`obbligato show devices` lists them; choose one: --device NAME"
-                                                   : "describe one: device NAME { load LOADER {address} {image}; probe LOADER info }");
+        obb_hint(w->diags, fault,
+                 p->devices.count
+                     ? "`obbligato show devices` lists them; choose one: --device NAME"
+                     : "describe one: device NAME { load LOADER {address} {image}; probe LOADER info }");
     obb_workspace_tell(w);
     return NULL;
 }
@@ -54,7 +62,8 @@ const obb_target *obb_find_image(obb_workspace *w, const char *name)
     if (t && t->kind == OBB_IMAGE)
         return t;
     obb_workspace_fail(w, OBB_FAULT_USAGE, "`%s` is no image", name,
-                       t && t->kind == OBB_PROGRAM ? "describe one: image NAME { from PROGRAM }" : "`obbligato show targets` lists them");
+                       t && t->kind == OBB_PROGRAM ? "describe one: image NAME { from PROGRAM }"
+                                                   : "`obbligato show targets` lists them");
     return NULL;
 }
 
@@ -62,10 +71,13 @@ const obb_target *obb_find_image(obb_workspace *w, const char *name)
 static bool first_address(obb_workspace *w, const obb_action *image, uint64_t *address)
 {
     const char *wrong = NULL;
-    const obb_elf *elf = image->image && image->image->program ? obb_elf_read(image->image->program, w->arena, &wrong) : NULL;
+    const obb_elf *elf = image->image && image->image->program
+                             ? obb_elf_read(image->image->program, w->arena, &wrong)
+                             : NULL;
     *address = UINT64_MAX;
     for (size_t i = 0; elf && i < elf->sections.count; i++)
-        if (elf->sections.at[i].allocated && elf->sections.at[i].has_contents && elf->sections.at[i].size && elf->sections.at[i].load_address < *address)
+        if (elf->sections.at[i].allocated && elf->sections.at[i].has_contents && elf->sections.at[i].size &&
+            elf->sections.at[i].load_address < *address)
             *address = elf->sections.at[i].load_address;
     return *address != UINT64_MAX;
 }
@@ -73,14 +85,17 @@ static bool first_address(obb_workspace *w, const obb_action *image, uint64_t *a
 int obb_find_address(obb_workspace *w, const char *name, const char *stated, const char **address)
 {
     uint64_t first;
-    const obb_action *image = obb_plan_product(w->plan, obb_project_target(w->project, name), w->variants.at[0]);
+    const obb_action *image = obb_plan_product(w->plan, obb_project_target(w->project, name),
+                                               w->variants.at[0]);
     *address = stated;
     if (stated && obb_read_size(stated, &first))
         return 0;
     if (stated)
-        return obb_workspace_fail(w, OBB_FAULT_USAGE, "`%s` is no address", stated, "a number, decimal or 0x: --address 0x08000000");
+        return obb_workspace_fail(w, OBB_FAULT_USAGE, "`%s` is no address", stated,
+                                  "a number, decimal or 0x: --address 0x08000000");
     if (!first_address(w, image, &first))
-        return obb_workspace_fail(w, OBB_FAULT_USAGE, "`%s` does not say where it belongs", name, "state it: --address 0");
+        return obb_workspace_fail(w, OBB_FAULT_USAGE, "`%s` does not say where it belongs", name,
+                                  "state it: --address 0");
     *address = obb_arena_format(w->arena, "0x%08llx", (unsigned long long)first);
     return 0;
 }
@@ -93,7 +108,8 @@ static void take_line(conversation *t, const char *line, size_t length)
     int end = 0;
     const obb_talk_observer *o = t->talk->observer;
     char *copy = obb_arena_copy(t->talk->w->arena, line, length);
-    if (sscanf(copy, "%llu of %llu bytes%n", &done, &total, &end) == 2 && end && !copy[end] && done <= total) {
+    if (sscanf(copy, "%llu of %llu bytes%n", &done, &total, &end) == 2 && end && !copy[end] &&
+        done <= total) {
         if (o->progress)
             o->progress(o->self, t->what, done, total);
         return;
@@ -106,7 +122,8 @@ static void take_line(conversation *t, const char *line, size_t length)
 static void printed(obb_command *c)
 {
     conversation *t = c->self;
-    for (const char *end; t->shown < c->output.length && (end = memchr(c->output.bytes + t->shown, '\n', c->output.length - t->shown));) {
+    for (const char *end; t->shown < c->output.length &&
+                          (end = memchr(c->output.bytes + t->shown, '\n', c->output.length - t->shown));) {
         take_line(t, c->output.bytes + t->shown, (size_t)(end - c->output.bytes) - t->shown);
         t->shown = (size_t)(end - c->output.bytes) + 1;
     }
@@ -138,11 +155,13 @@ static const char *file_of(obb_workspace *w, const char *image, const char *suff
 /* The program that a tool of the project is built to. */
 static const char *tool_path(obb_workspace *w, const char *name)
 {
-    const obb_variant *home = obb_project_variant_named(w->project, OBB_TOOLS_VARIANT, NULL, OBB_NOWHERE, w->diags);
+    const obb_variant *home = obb_project_variant_named(w->project, OBB_TOOLS_VARIANT, NULL, OBB_NOWHERE,
+                                                        w->diags);
     const obb_target *tool = home ? obb_in(home, obb_project_target(w->project, name)) : NULL;
     if (!tool)
         return "";
-    obb_naming naming = obb_naming_for(obb_variant_value(home, OBB_AXIS_OS), obb_toolchains_for(w->toolchains, home));
+    obb_naming naming = obb_naming_for(obb_variant_value(home, OBB_AXIS_OS),
+                                       obb_toolchains_for(w->toolchains, home));
     return obb_program_path(w->arena, &naming, obb_variant_folder(w->arena, w->out, home), tool->output);
 }
 
@@ -156,7 +175,8 @@ static void add_filling(obb_workspace *w, filling_list *list, const char *name, 
 }
 
 /* The words of a command; tools of the project by their paths. */
-static bool fill(conversation *t, const obb_word_list *said, const char *image, const char *address, obb_words *words)
+static bool fill(conversation *t, const obb_word_list *said, const char *image, const char *address,
+                 obb_words *words)
 {
     static const char *const forms[] = {".bin", ".hex", ".srec"};
     obb_workspace *w = t->talk->w;
@@ -166,23 +186,27 @@ static bool fill(conversation *t, const obb_word_list *said, const char *image, 
     add_filling(w, &fillings, "address", address);
     add_filling(w, &fillings, "out", obb_variant_folder(w->arena, w->out, w->variants.at[0]));
     for (size_t i = 0; i < sizeof forms / sizeof *forms; i++)
-        add_filling(w, &fillings, obb_arena_format(w->arena, "image%s", forms[i]), file_of(w, image, forms[i]));
+        add_filling(w, &fillings, obb_arena_format(w->arena, "image%s", forms[i]),
+                    file_of(w, image, forms[i]));
     for (size_t i = 0; i < t->talk->device->tools.count; i++)
-        add_filling(w, &fillings, obb_arena_format(w->arena, "tool:%s", t->talk->device->tools.at[i].name), tool_path(w, t->talk->device->tools.at[i].name));
+        add_filling(w, &fillings, obb_arena_format(w->arena, "tool:%s", t->talk->device->tools.at[i].name),
+                    tool_path(w, t->talk->device->tools.at[i].name));
     for (size_t i = 0; i < said->count; i++)
         obb_arena_push(w->arena, &templates, said->at[i].text);
     obb_fill_words(&templates, fillings.at, fillings.count, w->arena, words);
     const char *found = words->count ? obb_find_program(w->files, w->arena, words->at[0]) : NULL;
     if (found)
         return true;
-    obb_diag *d = obb_error(w->diags, OBB_FAULT_OUTSIDE, t->talk->device->place, "`%s` is not there; the device `%s` needs it to %s", words->count ? words->at[0] : "",
-                            t->talk->device->name, t->what);
+    obb_diag *d = obb_error(w->diags, OBB_FAULT_OUTSIDE, t->talk->device->place,
+                            "`%s` is not there; the device `%s` needs it to %s",
+                            words->count ? words->at[0] : "", t->talk->device->name, t->what);
     obb_hint(w->diags, d, "install it, or name a program of the project: {tool:NAME}");
     return false;
 }
 
 /* Runs it. 0, or an exit code with the messages told. */
-static int converse(obb_talk *talk, const char *what, const obb_word_list *said, const char *image, const char *address)
+static int converse(obb_talk *talk, const char *what, const obb_word_list *said, const char *image,
+                    const char *address)
 {
     const obb_talk_observer *o = talk->observer;
     conversation t = {.talk = talk, .what = what};
@@ -192,7 +216,12 @@ static int converse(obb_talk *talk, const char *what, const obb_word_list *said,
     if (o->command)
         o->command(o->self, &words);
     obb_arena_push(talk->w->arena, &words, NULL);
-    t.command = (obb_command){.argv = words.at, .lock = -1, .apart = true, .over = over, .printed = printed, .self = &t};
+    t.command = (obb_command){.argv = words.at,
+                              .lock = -1,
+                              .apart = true,
+                              .over = over,
+                              .printed = printed,
+                              .self = &t};
     t.commands = (obb_commands){.self = &t, .interrupted = interrupted};
     obb_commands_open(&t.commands);
     obb_commands_start(&t.commands, &t.command);
@@ -205,9 +234,12 @@ static int converse(obb_talk *talk, const char *what, const obb_word_list *said,
         return OBB_BUILD_INTERRUPTED;
     if (!t.command.failed && !t.command.status && !t.command.signal)
         return 0;
-    obb_diag *d = obb_error(talk->w->diags, OBB_FAULT_ACTION, OBB_NOWHERE, "the device `%s` could not be asked to %s: %s ended with status %d",
-                            talk->device->name, what, words.at[0], t.command.signal ? 128 + t.command.signal : t.command.status);
-    obb_hint(talk->w->diags, d, "-v shows the command; it is stated at %s:%d", talk->device->place.file, talk->device->place.line);
+    obb_diag *d = obb_error(talk->w->diags, OBB_FAULT_ACTION, OBB_NOWHERE,
+                            "the device `%s` could not be asked to %s: %s ended with status %d",
+                            talk->device->name, what, words.at[0],
+                            t.command.signal ? 128 + t.command.signal : t.command.status);
+    obb_hint(talk->w->diags, d, "-v shows the command; it is stated at %s:%d", talk->device->place.file,
+             talk->device->place.line);
     return obb_workspace_tell(talk->w);
 }
 
@@ -232,7 +264,9 @@ static const char *recall(obb_workspace *w, const obb_device *d)
 {
     obb_memo memo = obb_state_memo(w->state);
     obb_text text = {0};
-    const char *said = memo.get(memo.self, device_key(d), &text) ? obb_arena_copy(w->arena, text.bytes, text.length) : "";
+    const char *said = memo.get(memo.self, device_key(d), &text)
+                           ? obb_arena_copy(w->arena, text.bytes, text.length)
+                           : "";
     obb_text_free(&text);
     return said;
 }
@@ -241,7 +275,8 @@ int obb_load(obb_talk *t, const char *name, const char *file, const char *addres
 {
     obb_workspace *w = t->w;
     const obb_device *d = t->device;
-    int code = remember(w, d, obb_arena_format(w->arena, "not whole: loading %s began and did not end", name));
+    int code = remember(w, d,
+                        obb_arena_format(w->arena, "not whole: loading %s began and did not end", name));
     if (code) /* what cannot be noted is not begun: `probe` would tell of an image that is gone */
         return code;
     code = converse(t, "load", &d->load, file, address);

@@ -1,5 +1,5 @@
-/* Devices: an image onto one, and what one tells about itself, by the commands that the project states for it. What is
- * on a device, as far as it was loaded from here, is remembered. */
+/* Devices: an image onto one, and what one tells about itself, by the commands that the project states for
+ * it. What is on a device, as far as it was loaded from here, is remembered. */
 #ifndef OBB_BUILD_LOADING_H
 #define OBB_BUILD_LOADING_H
 
@@ -12,7 +12,8 @@ typedef struct obb_talk_observer {
     /* Lines of the form `N of M bytes` are progress of `what` (load, verify ...); all others are told. */
     void (*progress)(void *self, const char *what, uint64_t done, uint64_t total);
     void (*line)(void *self, const char *line);
-    void (*ended)(void *self, const char *errors, size_t length); /* of a command: what it wrote to standard error */
+    void (*ended)(void *self, const char *errors,
+                  size_t length); /* of a command: what it wrote to standard error */
 } obb_talk_observer;
 
 typedef struct obb_talk {
@@ -32,8 +33,9 @@ const obb_target *obb_find_image(obb_workspace *w, const char *name);
 /* Where an image is loaded: as stated, or the first address of its program. 0, or an exit code. */
 int obb_find_address(obb_workspace *w, const char *image, const char *stated, const char **address);
 
-/* Loads the file of an image, verifies it and resets the device, as far as the device states how. 0, or an exit code with
- * the messages told. An image counts as not whole from the beginning until all of that has succeeded. */
+/* Loads the file of an image, verifies it and resets the device, as far as the device states how. 0, or an
+ * exit code with the messages told. An image counts as not whole from the beginning until all of that has
+ * succeeded. */
 int obb_load(obb_talk *talk, const char *name, const char *file, const char *address);
 
 /* Asks the device what is on it. */

@@ -1,5 +1,5 @@
-/* Files of the output folder that no command makes (build/outputs.h). Each is noted as made, so that `clean` finds it,
- * and looked at once it is written, so that the snapshot has its stamp. */
+/* Files of the output folder that no command makes (build/outputs.h). Each is noted as made, so that `clean`
+ * finds it, and looked at once it is written, so that the snapshot has its stamp. */
 #include "build/outputs.h"
 
 #include <string.h>
@@ -54,7 +54,8 @@ bool obb_renew_databases(obb_workspace *w)
         obb_file file = database_of(w, in);
         obb_text before = {0}, text = {0};
         good = !obb_files_read(w->files, file, &before) &&
-               obb_report_renew_compilation_database(w->plan, w->planning.planned, in->variant, w->root, &before, &text) &&
+               obb_report_renew_compilation_database(w->plan, w->planning.planned, in->variant, w->root,
+                                                     &before, &text) &&
                write_output(w, file, text.bytes, text.length);
         obb_text_free(&before);
         obb_text_free(&text);

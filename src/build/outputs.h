@@ -1,20 +1,20 @@
-/* Files of the output folder that no command makes: compilation databases, texts that are known beforehand, and those
- * that nothing makes any more. */
+/* Files of the output folder that no command makes: compilation databases, texts that are known beforehand,
+ * and those that nothing makes any more. */
 #ifndef OBB_BUILD_OUTPUTS_H
 #define OBB_BUILD_OUTPUTS_H
 
 #include "build/builder.h"
 
-/* Writes the compilation database of each variant, and the texts of the plan; what is in place stays as it is. 0, or
- * an exit code with the messages told. */
+/* Writes the compilation database of each variant, and the texts of the plan; what is in place stays as it
+ * is. 0, or an exit code with the messages told. */
 int obb_write_outputs(obb_workspace *w);
 
-/* After an edited description: the commands that were planned anew take their places in the compilation databases.
- * False: they could not be read or written, with the errors in `diags`. */
+/* After an edited description: the commands that were planned anew take their places in the compilation
+ * databases. False: they could not be read or written, with the errors in `diags`. */
 bool obb_renew_databases(obb_workspace *w);
 
-/* What nothing makes any more goes before the scan, which must not find it, and neither must a compiler that the scan
- * asks. In a dry run it only counts as gone. */
+/* What nothing makes any more goes before the scan, which must not find it, and neither must a compiler that
+ * the scan asks. In a dry run it only counts as gone. */
 void obb_drop_stale(obb_builder *b);
 
 #endif

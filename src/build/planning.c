@@ -12,7 +12,8 @@ static int left_out_everywhere(obb_workspace *w, const obb_target *t)
     obb_diag *d = obb_error(w->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "`%s` is not there in %s", t->name,
                             w->variants.count == 1 ? w->variants.at[0]->name : "any of the chosen variants");
     for (size_t v = 0; v < w->variants.count; v++)
-        obb_also(w->diags, d, t->place, "%s: only %s", w->variants.at[v]->name, obb_left_out(w->variants.at[v], t));
+        obb_also(w->diags, d, t->place, "%s: only %s", w->variants.at[v]->name,
+                 obb_left_out(w->variants.at[v], t));
     obb_hint(w->diags, d, "choose another variant: -p PLATFORM; `obbligato show platforms` lists them");
     return obb_workspace_tell(w);
 }
@@ -30,8 +31,8 @@ static void add_meant(obb_workspace *w, const obb_target *t, bool *seen, obb_tar
 }
 
 /* For a variant and a reason: all targets from the first on that it leaves out. */
-static void list_reason(obb_workspace *w, const obb_target_list *meant, const obb_variant *v, size_t first, const char *reason,
-                        obb_words *left_out)
+static void list_reason(obb_workspace *w, const obb_target_list *meant, const obb_variant *v, size_t first,
+                        const char *reason, obb_words *left_out)
 {
     obb_text names = {0};
     for (size_t i = first; i < meant->count; i++)
@@ -85,7 +86,8 @@ static void note_fixed(obb_workspace *w)
 
 void obb_want_targets(obb_workspace *w)
 {
-    w->planning.wanted_targets = obb_arena_alloc(w->arena, (w->variants.count + 1) * sizeof *w->planning.wanted_targets);
+    w->planning.wanted_targets = obb_arena_alloc(w->arena, (w->variants.count + 1) *
+                                                               sizeof *w->planning.wanted_targets);
     for (size_t v = 0; v < w->variants.count; v++) {
         w->planning.wanted_targets[v] = obb_arena_alloc(w->arena, w->project->targets.count + 1);
         for (size_t i = 0; i < w->targets.count; i++)

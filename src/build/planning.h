@@ -1,4 +1,5 @@
-/* From the request to a plan of it: the last phase of a workspace. Each gives 0, or an exit code with the messages told. */
+/* From the request to a plan of it: the last phase of a workspace. Each gives 0, or an exit code with the
+ * messages told. */
 #ifndef OBB_BUILD_PLANNING_H
 #define OBB_BUILD_PLANNING_H
 
@@ -18,7 +19,8 @@ void obb_plan_targets(obb_workspace *w, const obb_plan_scope *scope);
 /* Scans every wanted source anew; what is found to be needed besides is not wanted for that. */
 int obb_scan_all(obb_workspace *w);
 
-/* Scans the sources of which something changed since they were compiled; of the others, what was found then is taken. */
+/* Scans the sources of which something changed since they were compiled; of the others, what was found then
+ * is taken. */
 int obb_scan_changed(obb_workspace *w);
 
 /* Which targets are built in which variants, as a fingerprint. */

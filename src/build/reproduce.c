@@ -40,11 +40,13 @@ static int copy_project(const twin *t)
     for (obb_file f = 0; f < obb_files_count(w->files); f++) {
         const char *path = obb_files_path(w->files, f);
         obb_cached_stat look = obb_files_cached_stat(w->files, f);
-        if (!look.stamp || look.stamp->kind != OBB_KIND_FILE || obb_path_outside(path) || obb_path_within(path, w->out))
+        if (!look.stamp || look.stamp->kind != OBB_KIND_FILE || obb_path_outside(path) ||
+            obb_path_within(path, w->out))
             continue;
         int failed = copy_file(t, path);
         if (failed) {
-            obb_error(w->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "cannot copy %s to %s: %s", path, t->result->folder, strerror(failed));
+            obb_error(w->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "cannot copy %s to %s: %s", path,
+                      t->result->folder, strerror(failed));
             return OBB_FAULT_OUTSIDE;
         }
     }
@@ -151,7 +153,8 @@ static void compare_product(twin *t, obb_file file)
     obb_workspace *w = t->w;
     const char *path = obb_files_path(w->files, file);
     const char *rest = path + strlen(w->out) + 1;
-    const char *other = obb_path_join(w->arena, t->result->folder, obb_arena_format(w->arena, "out/%s", rest));
+    const char *other = obb_path_join(w->arena, t->result->folder,
+                                      obb_arena_format(w->arena, "out/%s", rest));
     obb_text here = {0}, there = {0};
     bool read = !obb_file_read(path, &here) && !obb_file_read(other, &there);
     t->result->compared++;
@@ -212,9 +215,11 @@ static int compare_with_twin(twin *t)
 
 int obb_reproduce(obb_workspace *w, obb_reproduction *result)
 {
-    *result = (obb_reproduction){.folder = obb_arena_format(w->arena, "%s/obbligato-elsewhere-XXXXXX", obb_temporary_folder())};
+    *result = (obb_reproduction){
+        .folder = obb_arena_format(w->arena, "%s/obbligato-elsewhere-XXXXXX", obb_temporary_folder())};
     if (!mkdtemp(result->folder))
-        return obb_workspace_fail(w, OBB_FAULT_OUTSIDE, "cannot make a temporary folder: %s", strerror(errno), "TMPDIR names where");
+        return obb_workspace_fail(w, OBB_FAULT_OUTSIDE, "cannot make a temporary folder: %s", strerror(errno),
+                                  "TMPDIR names where");
     twin t = {w, result};
     int code = compare_with_twin(&t);
     if (!code) /* else somebody will want to look into it */

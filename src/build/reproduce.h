@@ -1,7 +1,7 @@
 /* Is what was made here the same as what is made of the same project elsewhere?
  *
- * The files that the plan knows are copied to a temporary folder and built there from nothing, one command at a time,
- * without the object store; each product is compared with the one here, byte for byte. */
+ * The files that the plan knows are copied to a temporary folder and built there from nothing, one command at
+ * a time, without the object store; each product is compared with the one here, byte for byte. */
 #ifndef OBB_BUILD_REPRODUCE_H
 #define OBB_BUILD_REPRODUCE_H
 
@@ -16,13 +16,15 @@ typedef struct obb_unlike {
 } obb_unlike;
 
 typedef struct obb_reproduction {
-    char *folder;        /* where it was built; outputs are in `out` below it. Kept unless all products are the same */
+    char *
+        folder; /* where it was built; outputs are in `out` below it. Kept unless all products are the same */
     size_t compared;
     OBB_VEC(obb_unlike) unlike;
     const char *errors;  /* what that build said when it failed; else NULL */
 } obb_reproduction;
 
-/* The workspace has a plan that was built and scanned. 0 when all products are the same, else an exit code. */
+/* The workspace has a plan that was built and scanned. 0 when all products are the same, else an exit code.
+ */
 int obb_reproduce(obb_workspace *w, obb_reproduction *result);
 
 #endif

@@ -6,9 +6,12 @@
 
 obb_typed_name obb_type_name(const obb_workspace *w, const char *name)
 {
-    obb_typed_name typed = {.name = name, .typed = obb_workspace_typed_path(w, name),
-                        .from_root = obb_path_below(w->arena, w->root, obb_path_join(w->arena, w->root, name))};
-    const obb_stamp *stamp = obb_files_stamp(w->files, obb_files_number(w->files, obb_workspace_path(w, name)));
+    obb_typed_name typed = {.name = name,
+                            .typed = obb_workspace_typed_path(w, name),
+                            .from_root = obb_path_below(w->arena, w->root,
+                                                        obb_path_join(w->arena, w->root, name))};
+    const obb_stamp *stamp = obb_files_stamp(w->files,
+                                             obb_files_number(w->files, obb_workspace_path(w, name)));
     typed.is_file = stamp && stamp->kind == OBB_KIND_FILE;
     if (typed.is_file)
         typed.stamp = *stamp;
@@ -47,15 +50,19 @@ static obb_name_fit means(const obb_workspace *w, const obb_typed_name *name, co
     obb_name_fit fit = OBB_NAME_NOT;
     if (!obb_plan_variant_of(w->plan, a->variant)->chosen)
         return OBB_NAME_NOT;
-    if (strcmp(a->target->name, name->name) == 0 || (!compiles(a) && strcmp(obb_action_subject(w->plan, a), name->name) == 0))
+    if (strcmp(a->target->name, name->name) == 0 ||
+        (!compiles(a) && strcmp(obb_action_subject(w->plan, a), name->name) == 0))
         return OBB_NAME_TYPED;
     for (size_t i = 0; i < a->also.count; i++) {
         const char *other = obb_files_path(w->files, a->also.at[i]);
-        better(&fit, strcmp(obb_action_below(w->plan, a, other), name->name) == 0 ? OBB_NAME_TYPED : obb_fit_name(name, other));
+        better(&fit, strcmp(obb_action_below(w->plan, a, other), name->name) == 0
+                         ? OBB_NAME_TYPED
+                         : obb_fit_name(name, other));
     }
     better(&fit, obb_fit_name(name, obb_files_path(w->files, a->output)));
     if (compiles(a))
-        better(&fit, is_file(w, a->source, name) ? OBB_NAME_TYPED : obb_fit_name(name, obb_files_path(w->files, a->source)));
+        better(&fit, is_file(w, a->source, name) ? OBB_NAME_TYPED
+                                                 : obb_fit_name(name, obb_files_path(w->files, a->source)));
     return fit;
 }
 

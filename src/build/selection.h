@@ -13,7 +13,8 @@ typedef enum obb_name_fit {
 } obb_name_fit;
 
 typedef struct obb_typed_name {
-    const char *name, *typed, *from_root; /* as it was written; and the paths that this may be, as the project names them */
+    const char *name, *typed,
+        *from_root; /* as it was written; and the paths that this may be, as the project names them */
     bool is_file;                         /* such a file is there: */
     obb_stamp stamp;
 } obb_typed_name;
@@ -21,8 +22,8 @@ typedef struct obb_typed_name {
 obb_typed_name obb_type_name(const obb_workspace *w, const char *name);
 obb_name_fit obb_fit_name(const obb_typed_name *name, const char *path);
 
-/* Marks the planned actions of the chosen variants that a name fits best: by source, product or target, or, with
- * `only_compiles`, by source or target. False: it fits none. */
+/* Marks the planned actions of the chosen variants that a name fits best: by source, product or target, or,
+ * with `only_compiles`, by source or target. False: it fits none. */
 bool obb_mark_named(const obb_workspace *w, const char *name, bool only_compiles, bool *named);
 
 #endif

@@ -65,7 +65,8 @@ int obb_choose_tests(obb_workspace *w, obb_words *names, size_t *left_out)
         code = obb_workspace_choose_variants(w);
     for (size_t i = 0; i < w->project->targets.count && !code; i++) {
         const obb_target *t = w->project->targets.at[i];
-        bool wanted = t->kind == OBB_TEST && meant(w, t), out = wanted && !named(w, t) && left_out_everywhere(w, t);
+        bool wanted = t->kind == OBB_TEST && meant(w, t),
+             out = wanted && !named(w, t) && left_out_everywhere(w, t);
         *left_out += out;
         if (wanted && !out)
             obb_arena_push(w->arena, names, obb_arena_string(w->arena, t->name));
@@ -76,11 +77,13 @@ int obb_choose_tests(obb_workspace *w, obb_words *names, size_t *left_out)
 
 /* --- what a trial runs -------------------------------------------------------------- */
 
-static void take_words(obb_workspace *w, const obb_test_run *t, const obb_properties *properties, const char *from, obb_words *words)
+static void take_words(obb_workspace *w, const obb_test_run *t, const obb_properties *properties,
+                       const char *from, obb_words *words)
 {
     for (size_t i = 0; i < properties->count; i++)
         for (size_t k = 0; k < properties->at[i].lines.count; k++)
-            obb_plan_words(w->plan, t->variant, t->target, &properties->at[i].lines.at[k], from, w->diags, words);
+            obb_plan_words(w->plan, t->variant, t->target, &properties->at[i].lines.at[k], from, w->diags,
+                           words);
 }
 
 /* Where it runs, seen from the project's folder. */
@@ -106,7 +109,8 @@ static void take_expectations(obb_workspace *w, obb_test_run *t, const obb_prope
             else if (strcmp(kind, "pattern") == 0)
                 obb_arena_push(w->arena, &t->patterns, value);
             else
-                t->expected_output = obb_path_join(w->arena, obb_path_folder(w->arena, line->at[1].place.file), value);
+                t->expected_output = obb_path_join(w->arena,
+                                                   obb_path_folder(w->arena, line->at[1].place.file), value);
         }
 }
 
@@ -142,7 +146,8 @@ static void add_named(obb_workspace *w, obb_hasher *p, const obb_words *words, c
         const char *word = words->at[i], *equals = strchr(word, '=');
         const char *names[] = {word, equals ? equals + 1 : ""};
         for (int k = 0; k < 2; k++) {
-            const char *path = obb_path_below(w->arena, w->root, obb_path_join(w->arena, folder ? folder : w->root, names[k]));
+            const char *path = obb_path_below(w->arena, w->root,
+                                              obb_path_join(w->arena, folder ? folder : w->root, names[k]));
             if (*names[k] && obb_files_is_file(w->files, obb_files_number(w->files, path)))
                 add_contents(w, p, obb_files_number(w->files, path));
         }
@@ -168,7 +173,9 @@ static void add_shared(obb_workspace *w, const obb_action *from, bool *seen, obb
 static void add_made(obb_workspace *w, const obb_test_run *t, obb_file_list *reads)
 {
     for (size_t i = 0; i < t->target->uses.count; i++) {
-        const obb_action *made = t->target->uses.at[i].target->kind == OBB_LIBRARY ? NULL : obb_plan_product(w->plan, t->target->uses.at[i].target, t->variant);
+        const obb_action *made = t->target->uses.at[i].target->kind == OBB_LIBRARY
+                                     ? NULL
+                                     : obb_plan_product(w->plan, t->target->uses.at[i].target, t->variant);
         if (made)
             obb_arena_push(w->arena, reads, made->output);
         for (size_t k = 0; made && k < made->also.count; k++)
@@ -231,12 +238,14 @@ static bool last_result(obb_workspace *w, const obb_test_run *t, result *last)
 /* The first message of what stands in the way of running it. */
 static const char *first_message(obb_workspace *w)
 {
-    const char *message = w->diags->list.count ? obb_arena_string(w->arena, w->diags->list.at[0]->message) : "it cannot be run here";
+    const char *message = w->diags->list.count ? obb_arena_string(w->arena, w->diags->list.at[0]->message)
+                                               : "it cannot be run here";
     w->diags->list.count = 0;
     return message;
 }
 
-/* What it runs, or why it cannot: then it has no words. The exit code of what is wrong with the description. */
+/* What it runs, or why it cannot: then it has no words. The exit code of what is wrong with the description.
+ */
 static int prepare_trial(obb_workspace *w, const obb_action *program, bool unmade, obb_test_run *t)
 {
     const obb_target *here = t->target;
@@ -266,23 +275,27 @@ static int prepare_trial(obb_workspace *w, const obb_action *program, bool unmad
 }
 
 /* Whether the choice wants it; else it is counted. */
-static bool is_wanted(obb_workspace *w, const obb_test_choice *choice, const obb_test_run *t, obb_fingerprint fingerprint, obb_test_list *list)
+static bool is_wanted(obb_workspace *w, const obb_test_choice *choice, const obb_test_run *t,
+                      obb_fingerprint fingerprint, obb_test_list *list)
 {
     result last;
     bool known = last_result(w, t, &last);
     bool before = choice->failed && (!known || last.passed);
-    bool same = !before && choice->affected && known && last.passed && obb_fingerprint_same(last.fingerprint, fingerprint);
+    bool same = !before && choice->affected && known && last.passed &&
+                obb_fingerprint_same(last.fingerprint, fingerprint);
     list->passed_before += before;
     list->unaffected += same;
     return !before && !same;
 }
 
-static int add_trials(obb_workspace *w, const obb_test_choice *choice, const obb_target *described, const obb_variant *v,
-                      obb_test_list *list)
+static int add_trials(obb_workspace *w, const obb_test_choice *choice, const obb_target *described,
+                      const obb_variant *v, obb_test_list *list)
 {
     const obb_target *here = obb_in(v, described);
     const obb_action *program = program_of(w, here, v);
-    obb_test_run t = {.target = here, .variant = v, .limit = here->time_limit ? here->time_limit : USUAL_LIMIT_MS};
+    obb_test_run t = {.target = here,
+                      .variant = v,
+                      .limit = here->time_limit ? here->time_limit : USUAL_LIMIT_MS};
     if (!program)
         return 0;
     int code = prepare_trial(w, program, choice->unmade && choice->unmade[program->number], &t);

@@ -1,6 +1,7 @@
 /* Tests of a project as trials: which are meant, what each runs, and which need not run again.
  *
- * Of each test and variant it is remembered whether it passed, with a fingerprint of all that decides that. */
+ * Of each test and variant it is remembered whether it passed, with a fingerprint of all that decides that.
+ */
 #ifndef OBB_BUILD_TESTS_H
 #define OBB_BUILD_TESTS_H
 
@@ -21,12 +22,13 @@ typedef struct obb_test_list {
     size_t unaffected, passed_before;  /* left out by the choice */
 } obb_test_list;
 
-/* Reads the project and finds the tests that the names of the request mean (patterns, or nothing for all that are not
- * optional). Their names, in the arena; tests that are in none of the chosen variants are counted instead, unless they
- * are named as they are called. Leaves the workspace as _enter did. */
+/* Reads the project and finds the tests that the names of the request mean (patterns, or nothing for all that
+ * are not optional). Their names, in the arena; tests that are in none of the chosen variants are counted
+ * instead, unless they are named as they are called. Leaves the workspace as _enter did. */
 int obb_choose_tests(obb_workspace *w, obb_words *names, size_t *left_out);
 
-/* The trials of the targets of the plan, in their order. The exit code of what is wrong with the words of a test. */
+/* The trials of the targets of the plan, in their order. The exit code of what is wrong with the words of a
+ * test. */
 int obb_make_test_runs(obb_workspace *w, const obb_test_choice *choice, obb_test_list *list);
 
 /* Remembers how they ended. */

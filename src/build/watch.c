@@ -1,6 +1,6 @@
-/* Building after each change that the file system tells of (build/watch.h). Between builds nothing is looked at; the
- * snapshot is open already, so that a notice leads to what it reaches without comparing all files. A notice that the
- * snapshot does not explain leads to an ordinary build. */
+/* Building after each change that the file system tells of (build/watch.h). Between builds nothing is looked
+ * at; the snapshot is open already, so that a notice leads to what it reaches without comparing all files. A
+ * notice that the snapshot does not explain leads to an ordinary build. */
 #include "build/watch.h"
 
 #include <string.h>
@@ -86,7 +86,8 @@ static void watch_folder(watcher *w, const char *path, bool of_link)
 {
     obb_stamp there;
     folder_watch *f = obb_map_get(&w->folders, path);
-    if (of_output(w, path) || !obb_stamp_of(path, &there) || there.kind != OBB_KIND_FOLDER || (f && f->inode == there.inode))
+    if (of_output(w, path) || !obb_stamp_of(path, &there) || there.kind != OBB_KIND_FOLDER ||
+        (f && f->inode == there.inode))
         return;
     if (f)
         uv_close((uv_handle_t *)&f->event, NULL);

@@ -7,14 +7,14 @@
 /* All must be there. */
 typedef struct obb_watch_observer {
     void *self;
-    void (*waiting)(void *self, size_t folders);                /* so many are watched, and nothing changed yet */
+    void (*waiting)(void *self, size_t folders); /* so many are watched, and nothing changed yet */
     void (*changed)(void *self, const obb_words *paths);        /* these did; a build follows */
     void (*begins)(void *self, obb_workspace *turn);            /* a build, in a workspace of its own */
     void (*ended)(void *self, obb_workspace *turn, const obb_build_outcome *outcome, int code);
 } obb_watch_observer;
 
-/* Builds, and again after each change, until a build is interrupted. `first` has been entered, and nothing more; the
- * workspaces of the builds have its request and its observer. The exit code of the last build. */
+/* Builds, and again after each change, until a build is interrupted. `first` has been entered, and nothing
+ * more; the workspaces of the builds have its request and its observer. The exit code of the last build. */
 int obb_watch(obb_workspace *first, const obb_watch_observer *observer);
 
 #endif

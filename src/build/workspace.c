@@ -1,4 +1,5 @@
-/* Opening a project in phases (build/workspace.h). What one phase finds wrong is told before the next begins. */
+/* Opening a project in phases (build/workspace.h). What one phase finds wrong is told before the next begins.
+ */
 #include "build/workspace.h"
 
 #include <errno.h>
@@ -50,7 +51,8 @@ void obb_workspace_phase(const obb_workspace *w, const char *what)
         w->observer->phase(w->observer->self, what);
 }
 
-int obb_workspace_fail(obb_workspace *w, obb_fault fault, const char *message, const char *word, const char *hint)
+int obb_workspace_fail(obb_workspace *w, obb_fault fault, const char *message, const char *word,
+                       const char *hint)
 {
     obb_diag *d = obb_error(w->diags, fault, OBB_NOWHERE, message, word);
     if (hint)
@@ -60,7 +62,8 @@ int obb_workspace_fail(obb_workspace *w, obb_fault fault, const char *message, c
 
 void obb_workspace_cannot_write(obb_workspace *w, const char *path, int failed)
 {
-    obb_diag *d = obb_error(w->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "cannot write %s: %s", path, obb_below_error(failed));
+    obb_diag *d = obb_error(w->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "cannot write %s: %s", path,
+                            obb_below_error(failed));
     if (failed == ENOSPC || failed == EDQUOT || failed == EFBIG)
         obb_hint(w->diags, d, "make room there, and run it again: what was made stays");
     else if (failed == EACCES || failed == EPERM || failed == EROFS)
@@ -96,9 +99,11 @@ int obb_workspace_enter(obb_workspace *w)
     char here[4096];
     w->began = obb_now();
     if (w->request->folder && chdir(w->request->folder))
-        return obb_workspace_fail(w, OBB_FAULT_USAGE, "cannot go to the folder `%s`", w->request->folder, NULL);
+        return obb_workspace_fail(w, OBB_FAULT_USAGE, "cannot go to the folder `%s`", w->request->folder,
+                                  NULL);
     if (!getcwd(here, sizeof here))
-        return obb_workspace_fail(w, OBB_FAULT_OUTSIDE, "the working folder cannot be named: %s", strerror(errno), NULL);
+        return obb_workspace_fail(w, OBB_FAULT_OUTSIDE, "the working folder cannot be named: %s",
+                                  strerror(errno), NULL);
     w->root = find_root(w, here);
     if (!w->root)
         return obb_workspace_fail(w, OBB_FAULT_USAGE, "no " OBB_SCORE_NAME " here or above: %s", here,
@@ -107,8 +112,9 @@ int obb_workspace_enter(obb_workspace *w)
     w->out = obb_path_below(w->arena, w->root, obb_path_join(w->arena, here, out));
     w->start = obb_path_below(w->arena, w->root, here);
     if (strcmp(w->out, ".") == 0)
-        return obb_workspace_fail(w, OBB_FAULT_USAGE, "the output folder cannot be the project's own folder, %s", w->root,
-                    "nothing is ever written among the sources; choose a folder below or elsewhere");
+        return obb_workspace_fail(
+            w, OBB_FAULT_USAGE, "the output folder cannot be the project's own folder, %s", w->root,
+            "nothing is ever written among the sources; choose a folder below or elsewhere");
     if (chdir(w->root))
         return obb_workspace_fail(w, OBB_FAULT_OUTSIDE, "cannot go to the folder `%s`", w->root, NULL);
     obb_files_hide(w->files, w->out);
@@ -170,10 +176,12 @@ int obb_workspace_open_state(obb_workspace *w, bool for_building)
 {
     if (w->state)
         return 0;
-    w->state = obb_state_open(w->out, w->files, for_building ? OBB_STATE_BUILD : OBB_STATE_READ, say_waiting, w, w->diags);
+    w->state = obb_state_open(w->out, w->files, for_building ? OBB_STATE_BUILD : OBB_STATE_READ, say_waiting,
+                              w, w->diags);
     if (w->state && obb_state_was_damaged(w->state))
         obb_warn(w->diags, OBB_NOWHERE,
-                 "the memory of earlier builds in %s was damaged, or is another version's; it is begun anew", w->out);
+                 "the memory of earlier builds in %s was damaged, or is another version's; it is begun anew",
+                 w->out);
     int code = obb_workspace_tell(w);
     if (code)
         return code;
@@ -197,10 +205,12 @@ static void choose_pairs(obb_workspace *w)
     const obb_request *o = w->request;
     const char *const *platforms = o->platforms.count ? o->platforms.at : host;
     const char *const *configurations = o->configurations.count ? o->configurations.at : debug;
-    size_t rows = o->platforms.count ? o->platforms.count : 1, columns = o->configurations.count ? o->configurations.count : 1;
+    size_t rows = o->platforms.count ? o->platforms.count : 1,
+           columns = o->configurations.count ? o->configurations.count : 1;
     for (size_t p = 0; p < rows; p++)
         for (size_t c = 0; c < columns; c++)
-            choose(w, obb_project_variant(w->project, platforms[p], configurations[c], &o->sets, OBB_NOWHERE, w->diags));
+            choose(w, obb_project_variant(w->project, platforms[p], configurations[c], &o->sets, OBB_NOWHERE,
+                                          w->diags));
 }
 
 static void choose_lineup(obb_workspace *w, const char *name)
@@ -247,7 +257,8 @@ int obb_workspace_choose_targets(obb_workspace *w)
             obb_arena_push(w->arena, &w->targets, t);
             continue;
         }
-        obb_diag *d = obb_error(w->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "there is no target `%s`", names->at[i]);
+        obb_diag *d = obb_error(w->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "there is no target `%s`",
+                                names->at[i]);
         obb_hint_nearest(w->diags, d, names->at[i], obb_project_target_names(w->project));
         if (!d->hint)
             obb_hint(w->diags, d, "`obbligato show targets` lists them");

@@ -1,10 +1,10 @@
-/* A workspace: a project opened to be built or asked about, with what is remembered of it, its tools, and the variants
- * and targets that were asked for.
+/* A workspace: a project opened to be built or asked about, with what is remembered of it, its tools, and the
+ * variants and targets that were asked for.
  *
- * It is opened in phases, each of which needs the one before: obb_workspace_enter (the folders), _read_project,
- * _open_state, _choose_variants, _choose_targets, and a plan (build/planning.h). What a phase has not reached yet is
- * NULL or empty. A build begins at the first phase and may stop before the last: obb_workspace_renew goes back to what
- * _enter left.
+ * It is opened in phases, each of which needs the one before: obb_workspace_enter (the folders),
+ * _read_project, _open_state, _choose_variants, _choose_targets, and a plan (build/planning.h). What a phase
+ * has not reached yet is NULL or empty. A build begins at the first phase and may stop before the last:
+ * obb_workspace_renew goes back to what _enter left.
  *
  * The working folder of the process is the project's root from _enter on; all paths are seen from there.
  *
@@ -84,7 +84,8 @@ void obb_workspace_close_state(obb_workspace *w);
 int obb_workspace_tell(obb_workspace *w);
 
 /* Tells one error without a place: `message` is a format for `word`, `hint` may be NULL. Its exit code. */
-int obb_workspace_fail(obb_workspace *w, obb_fault fault, const char *message, const char *word, const char *hint);
+int obb_workspace_fail(obb_workspace *w, obb_fault fault, const char *message, const char *word,
+                       const char *hint);
 
 /* Adds to `diags` that a file could not be written (`failed` is an errno value), and what to do about it. */
 void obb_workspace_cannot_write(obb_workspace *w, const char *path, int failed);
@@ -94,8 +95,8 @@ int obb_workspace_commit(obb_workspace *w, int before);
 
 void obb_workspace_phase(const obb_workspace *w, const char *what);
 
-/* A path that the user typed, as the project names it: seen from where it was typed, or from the root, as messages
- * print it, when nothing is there. */
+/* A path that the user typed, as the project names it: seen from where it was typed, or from the root, as
+ * messages print it, when nothing is there. */
 const char *obb_workspace_path(const obb_workspace *w, const char *path);
 
 /* The same, seen from where it was typed, whether it is there or not. */

@@ -43,8 +43,9 @@ static int want_named(session *s, bool only_compiles)
         else
             obb_hint_nearest(s->w->diags, d, name, obb_project_target_names(s->w->project));
         if (!d->hint)
-            obb_hint(s->w->diags, d, only_compiles ? "name a source as `obbligato show sources TARGET` lists it"
-                                                  : "name a source, a product or a target");
+            obb_hint(s->w->diags, d,
+                     only_compiles ? "name a source as `obbligato show sources TARGET` lists it"
+                                   : "name a source, a product or a target");
     }
     s->w->wanted = named;
     return obb_workspace_tell(s->w);
@@ -59,8 +60,8 @@ static int choose_actions(session *s, bool only_compiles)
         code = obb_workspace_choose_targets(s->w);
         return code ? code : obb_make_plan(s->w);
     }
-    s->w->plan = obb_plan_make(s->w->arena, s->w->project, s->w->files, s->w->toolchains, s->w->scanner, s->w->out, s->w->variants.at,
-                            s->w->variants.count, NULL, NULL, s->w->diags);
+    s->w->plan = obb_plan_make(s->w->arena, s->w->project, s->w->files, s->w->toolchains, s->w->scanner,
+                               s->w->out, s->w->variants.at, s->w->variants.count, NULL, NULL, s->w->diags);
     code = obb_workspace_tell(s->w);
     return code ? code : want_named(s, only_compiles);
 }
@@ -88,8 +89,12 @@ static void list_json(const session *s)
         json_object_set_new(o, "variant", obb_report_text(a->variant->name));
         json_object_set_new(o, "files", json_files(s, &a->inputs));
         json_object_set_new(o, "looked-for-in-vain", json_files(s, &a->absent));
-        json_object_set_new(o, "waits-for", a->pending == OBB_NO_FILE ? json_null() : obb_report_text(obb_files_path(s->w->files, a->pending)));
-        json_object_set_new(o, "left-to-the-compiler", a->undecided ? obb_report_text(a->undecided) : json_null());
+        json_object_set_new(o, "waits-for",
+                            a->pending == OBB_NO_FILE
+                                ? json_null()
+                                : obb_report_text(obb_files_path(s->w->files, a->pending)));
+        json_object_set_new(o, "left-to-the-compiler",
+                            a->undecided ? obb_report_text(a->undecided) : json_null());
         json_array_append_new(sources, o);
     }
     json_object_set_new(document, "sources", sources);
@@ -117,8 +122,9 @@ static void list_files(const session *s)
         for (size_t k = 1; k < a->inputs.count; k++)
             list_one(obb_files_path(s->w->files, a->inputs.at[k]));
         if (a->pending != OBB_NO_FILE)
-            terminal_say(stdout, "    ... and what is behind %s, which the step `%s` has still to make\n", obb_files_path(s->w->files, a->pending),
-                   obb_plan_maker(s->w->plan, a->pending)->target->name);
+            terminal_say(stdout, "    ... and what is behind %s, which the step `%s` has still to make\n",
+                         obb_files_path(s->w->files, a->pending),
+                         obb_plan_maker(s->w->plan, a->pending)->target->name);
         if (a->undecided && s->options->verbose)
             terminal_say(stdout, "    left to the compiler: %s\n", a->undecided);
     }
@@ -168,7 +174,8 @@ static void draw_tree(session *s, const obb_action *a)
            counted(room, sizeof room, r.files.count - 1, "file", "files"));
     for (size_t i = 0; i < r.includes.count;) {
         size_t next = behind(&r, i);
-        bool whole = s->options->verbose || !obb_path_outside(obb_files_path(s->w->files, r.includes.at[i].to));
+        bool whole = s->options->verbose ||
+                     !obb_path_outside(obb_files_path(s->w->files, r.includes.at[i].to));
         draw_branch(s, &r, i, open);
         if (!whole && next > i + 1)
             terminal_ink(stdout, INK_DIM, ", and %s below (-v shows them)",
@@ -208,7 +215,8 @@ int command_scan(session *s)
         return code;
     if (s->options->tree) {
         for (size_t i = 0; i < s->w->plan->actions.count; i++)
-            if (s->w->wanted && s->w->wanted[i] && compiles(s->w->plan->actions.at[i]) && s->w->plan->actions.at[i]->options->setup)
+            if (s->w->wanted && s->w->wanted[i] && compiles(s->w->plan->actions.at[i]) &&
+                s->w->plan->actions.at[i]->options->setup)
                 draw_tree(s, s->w->plan->actions.at[i]);
     } else if (!code && s->options->json) {
         list_json(s);
@@ -244,7 +252,8 @@ int command_why(session *s)
         const obb_explanation *e = &list.at[i];
         char took[40];
         table_row(&t, obb_action_subject(s->w->plan, e->action), e->action->variant->name,
-                  e->made ? duration_text(took, sizeof took, e->milliseconds) : "", e->made ? e->last : "never",
+                  e->made ? duration_text(took, sizeof took, e->milliseconds) : "",
+                  e->made ? e->last : "never",
                   e->would_be_made ? obb_arena_format(s->w->arena, "would be made: %s", e->now) : e->now);
     }
     table_print(&t, s->options->json);

@@ -14,7 +14,8 @@ enum { MOST_NAMES = 4 };
 
 static void show_output(const build_view *v, const obb_event *e)
 {
-    bool step = e->kind == OBB_EVENT_DONE && e->action->kind == OBB_RUN_STEP; /* compilers print warnings, steps what they like */
+    bool step = e->kind == OBB_EVENT_DONE &&
+                e->action->kind == OBB_RUN_STEP; /* compilers print warnings, steps what they like */
     if (!e->output_length || (step && v->s->options->quiet))
         return;
     FILE *to = e->kind == OBB_EVENT_FAILED ? stderr : v->lines;
@@ -32,8 +33,8 @@ static char *command_line(const build_view *v, const obb_action *a)
     return line;
 }
 
-/* Where there is no progress line, each line tells how far it is; and what holds of every line of a first build is said
- * once. */
+/* Where there is no progress line, each line tells how far it is; and what holds of every line of a first
+ * build is said once. */
 void view_action_line(build_view *v, const obb_event *e, FILE *to)
 {
     const obb_action *a = e->action;
@@ -43,7 +44,8 @@ void view_action_line(build_view *v, const obb_event *e, FILE *to)
     terminal_say(to, "%-8s  %s", taken ? "take" : obb_action_verb(a), obb_action_subject(v->s->w->plan, a));
     bool named = v->s->w->variants.count != 1 || strcmp(a->variant->name, v->s->w->variants.at[0]->name) != 0;
     if (named || *cause)
-        terminal_ink(to, INK_DIM, "  %s%s%s%s", named ? a->variant->name : "", named && *cause ? ", " : "", *cause ? "because " : "", cause);
+        terminal_ink(to, INK_DIM, "  %s%s%s%s", named ? a->variant->name : "", named && *cause ? ", " : "",
+                     *cause ? "because " : "", cause);
     if (!terminal_has_progress_line())
         terminal_ink(to, INK_DIM, "  (%zu of %zu)", e->done, e->total);
     fputc('\n', to);
@@ -68,12 +70,14 @@ enum { LONG_LINE = 600, SHOWN_OF_LONG = 300 };
 /* A long command stands in a file, whole. */
 static void show_command(const build_view *v, const obb_action *a)
 {
-    const char *line = command_line(v, a), *path = obb_path_join(v->s->w->arena, v->s->w->out, ".obbligato/failed-command");
+    const char *line = command_line(v, a),
+               *path = obb_path_join(v->s->w->arena, v->s->w->out, ".obbligato/failed-command");
     size_t n = strlen(line);
     bool kept = n > LONG_LINE && !v->s->options->verbose &&
                 !obb_file_replace(path, obb_arena_format(v->s->w->arena, "%s\n", line), n + 1, 0666);
     if (kept)
-        terminal_say(stderr, "  command  %.*s ... (%zu bytes; all of it is in %s)\n", SHOWN_OF_LONG, line, n, path);
+        terminal_say(stderr, "  command  %.*s ... (%zu bytes; all of it is in %s)\n", SHOWN_OF_LONG, line, n,
+                     path);
     else
         terminal_say(stderr, "  command  %s\n", line);
 }
@@ -93,7 +97,8 @@ static void show_failed(build_view *v, const obb_event *e)
         terminal_say(stderr, "was ended by signal %d (%s)\n", e->signal, strsignal(e->signal));
     else
         terminal_say(stderr, "failed with exit status %d\n", e->status);
-    terminal_say(stderr, "  target   %s\n  variant  %s\n  because  %s\n", a->target->name, a->variant->name, e->cause);
+    terminal_say(stderr, "  target   %s\n  variant  %s\n  because  %s\n", a->target->name, a->variant->name,
+                 e->cause);
     show_output(v, e);
     show_command(v, a);
     fflush(stderr);
@@ -138,14 +143,16 @@ static void note_json(build_view *v, const obb_event *e)
 void view_event(void *self, const obb_event *e)
 {
     build_view *v = ((session *)self)->view;
-    if (e->kind == OBB_EVENT_BEGIN && v->actions) /* an incremental run that came to more is taken up by a full one */
+    if (e->kind == OBB_EVENT_BEGIN &&
+        v->actions) /* an incremental run that came to more is taken up by a full one */
         json_array_clear(v->actions);
     if (v->actions && (e->kind == OBB_EVENT_DONE || e->kind == OBB_EVENT_FAILED))
         note_json(v, e);
     switch (e->kind) {
     case OBB_EVENT_START:
         if (v->s->w->noticed && !v->latest && v->s->options->verbose)
-            terminal_say(v->lines, "first command %.1f ms after the notice\n", (double)(obb_now() - v->s->w->noticed) / 1e6);
+            terminal_say(v->lines, "first command %.1f ms after the notice\n",
+                         (double)(obb_now() - v->s->w->noticed) / 1e6);
         v->latest = e->action;
         show_progress(v, e);
         break;
@@ -199,7 +206,8 @@ static void show_idle(const build_view *v, const obb_build_outcome *o)
     char room[60];
     if (v->say_idle)
         terminal_say(v->lines, "nothing to do: %s up to date (%s)\n",
-                     counted(room, sizeof room, o->run.up_to_date, "file is", "files are"), names_of(v->s, &o->variants));
+                     counted(room, sizeof room, o->run.up_to_date, "file is", "files are"),
+                     names_of(v->s, &o->variants));
 }
 
 static void show_counts(const build_view *v, const obb_build_outcome *o)
@@ -218,8 +226,8 @@ static void show_counts(const build_view *v, const obb_build_outcome *o)
         terminal_say(to, " (%zu came out the same)", r->same);
     if (r->left)
         terminal_say(to, ", %zu not made", r->left);
-    terminal_say(to, ", %zu up to date, %s (%s)\n", r->up_to_date, duration_text(room, sizeof room, r->milliseconds),
-                 names_of(v->s, &o->variants));
+    terminal_say(to, ", %zu up to date, %s (%s)\n", r->up_to_date,
+                 duration_text(room, sizeof room, r->milliseconds), names_of(v->s, &o->variants));
 }
 
 static void show_scan(const build_view *v, const obb_run_result *r)
@@ -281,7 +289,8 @@ void view_forecast(build_view *v, const obb_build_outcome *o)
         const obb_action *a = o->forecast.at[i].action;
         const char *cause = o->forecast.at[i].cause;
         const obb_event event = {.action = a, .cause = cause, .done = i + 1, .total = o->forecast.count};
-        table_row(&t, obb_action_verb(a), obb_files_path(s->w->files, a->output), a->target->name, a->variant->name, cause);
+        table_row(&t, obb_action_verb(a), obb_files_path(s->w->files, a->output), a->target->name,
+                  a->variant->name, cause);
         if (!s->options->json)
             view_action_line(v, &event, stdout);
     }
@@ -294,7 +303,8 @@ void view_forecast(build_view *v, const obb_build_outcome *o)
         session_show_left_out(&o->left_out, stdout);
     for (size_t i = 0; i < s->w->variants.count; i++)
         obb_arena_push(s->w->arena, &variants, s->w->variants.at[i]->name);
-    terminal_say(stdout, "%zu to make (%s); nothing was changed\n", o->forecast.count, names_of(s, &variants));
+    terminal_say(stdout, "%zu to make (%s); nothing was changed\n", o->forecast.count,
+                 names_of(s, &variants));
 }
 
 static void set_count(json_t *document, const char *name, uint64_t count)

@@ -15,13 +15,15 @@ static int become(session *s, const obb_target *target, const obb_launch *launch
 {
     const obb_variant *v = s->w->variants.at[0];
     const char *path = session_program_path(s, target);
-    const char *folder = launch && launch->folder ? obb_path_join(s->w->arena, s->w->root, launch->folder) : s->w->start;
+    const char *folder = launch && launch->folder ? obb_path_join(s->w->arena, s->w->root, launch->folder)
+                                                  : s->w->start;
     obb_words argv = {0}, arguments = {0};
     for (size_t i = 0; launch && i < launch->arguments.count; i++)
         obb_arena_push(s->w->arena, &arguments, launch->arguments.at[i].text);
     for (size_t i = 0; i < s->options->arguments.count; i++)
         obb_arena_push(s->w->arena, &arguments, s->options->arguments.at[i]);
-    if (!obb_launch_words(v, s->w->files, obb_path_join(s->w->arena, s->w->root, path), &arguments, s->w->arena, s->w->diags, &argv))
+    if (!obb_launch_words(v, s->w->files, obb_path_join(s->w->arena, s->w->root, path), &arguments,
+                          s->w->arena, s->w->diags, &argv))
         return obb_workspace_tell(s->w);
     obb_arena_push(s->w->arena, &argv, NULL);
     fflush(stdout);

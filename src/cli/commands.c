@@ -15,17 +15,21 @@ const command commands[] = {
      "  obbligato build -p striker-m3 --set telemetry=full\n"
      "  obbligato build -n                 what would be made, and why\n"
      "  obbligato build --strict           steps that read files which they do not declare fail\n"
-     "  obbligato build -v -j 4            with the commands, four at a time\n", false},
-    {"watch", command_watch, "[TARGET...]", "build, and build again after each change, until it is interrupted",
+     "  obbligato build -v -j 4            with the commands, four at a time\n",
+     false},
+    {"watch", command_watch, "[TARGET...]",
+     "build, and build again after each change, until it is interrupted",
      "The file system tells what changed: between builds nothing is looked at, and an edit starts\n"
      "what it reaches however large the project is. -v tells how soon the first command started.\n\n"
      "  obbligato watch\n"
-     "  obbligato watch tower-sim -c debug -c release\n", false},
+     "  obbligato watch tower-sim -c debug -c release\n",
+     false},
     {"run", command_run, "PROGRAM|LAUNCH [-- ARGUMENTS]", "bring a program up to date, then run it",
      "The program runs in the folder at hand; its exit code is handed on. What the build has to\n"
      "say goes to standard error.\n\n"
      "  obbligato run tower-sim -- --tune vespers\n"
-     "  obbligato run recital               a launch: program, arguments, environment, folder\n", false},
+     "  obbligato run recital               a launch: program, arguments, environment, folder\n",
+     false},
     {"test", command_test, "[TEST|PATTERN...]", "build tests and run them, side by side",
      "Without names, all tests that are not optional. Those for other machines run in the emulators\n"
      "that their platforms name; one that cannot be run here is skipped, with the reason. What a\n"
@@ -37,20 +41,25 @@ const command commands[] = {
      "  obbligato test --repeat 20 --first-failure\n"
      "  obbligato test --retry 2           what passes at last is told to have failed before\n"
      "  obbligato test --tap results.tap --junit results.xml\n"
-     "  obbligato test --coverage          in variants with coverage=on; lines that ran, by file\n", false},
-    {"debug", command_debug, "PROGRAM|TEST|LAUNCH [-- ARGUMENTS]", "bring a program up to date, then start a debugger on it",
+     "  obbligato test --coverage          in variants with coverage=on; lines that ran, by file\n",
+     false},
+    {"debug", command_debug, "PROGRAM|TEST|LAUNCH [-- ARGUMENTS]",
+     "bring a program up to date, then start a debugger on it",
      "A program for another machine runs in the emulator of its platform, which waits for the\n"
      "debugger (the runner's `debug`). --order tells the debugger what to do first; with --batch it\n"
      "ends after that.\n\n"
      "  obbligato debug tower-sim -- tunes/vespers.tune\n"
      "  obbligato debug striker --variant striker-m3.debug\n"
-     "  obbligato debug striker -p striker-m3 --order 'break strike_bell' --order continue --order backtrace --batch\n", false},
+     "  obbligato debug striker -p striker-m3 --order 'break strike_bell' --order continue --order backtrace "
+     "--batch\n",
+     false},
     {"load", command_load, "IMAGE", "bring an image up to date and put it on a device",
      "The device's own commands write, verify and reset. The address is the first one of the image's\n"
      "program, unless --address says another. When it fails in the middle, the device is said to\n"
      "hold no whole image.\n\n"
      "  obbligato load striker-image --variant striker-m3.release\n"
-     "  obbligato load card --device bench --address 0x0\n", false},
+     "  obbligato load card --device bench --address 0x0\n",
+     false},
     {"probe", command_probe, "[DEVICE]", "ask a device what it is, and what was loaded on it from here",
      "  obbligato probe bench\n", false},
     {"clean", command_clean, "", "remove what was made, in the chosen variants or all",
@@ -58,18 +67,22 @@ const command commands[] = {
      "the folders that this leaves empty. Other files in the output folder stay.\n\n"
      "  obbligato clean\n"
      "  obbligato clean -c release\n"
-     "  obbligato clean --all              the whole output folder, also what something else put there\n", false},
-    {"show", command_show, "[targets|variants|platforms|toolchains|axes|settings T|sources T|tests|launches|devices|machine|store]",
+     "  obbligato clean --all              the whole output folder, also what something else put there\n",
+     false},
+    {"show", command_show,
+     "[targets|variants|platforms|toolchains|axes|settings T|sources T|tests|launches|devices|machine|store]",
      "what the description says and what was found",
      "platforms and toolchains tell what was found here and what is missing.\n\n"
      "  obbligato show targets\n"
      "  obbligato show settings tower-sim -c release    each value, and where it comes from\n"
      "  obbligato show sources tune --json\n"
      "  obbligato show platforms\n"
-     "  obbligato show axes -p striker-m3               each axis, its value there, and who set it\n", false},
+     "  obbligato show axes -p striker-m3               each axis, its value there, and who set it\n",
+     false},
     {"validate", command_validate, "", "read and resolve everything for every variant, build nothing",
      "Tools and system libraries are looked for as well.\n\n"
-     "  obbligato validate\n", false},
+     "  obbligato validate\n",
+     false},
     {"scan", command_scan, "[SOURCE|TARGET...]", "the files that sources include",
      "Found by reading the sources as the compiler would, before anything is compiled. --tree\n"
      "draws who includes whom; what files of the system include is drawn under -v.\n\n"
@@ -84,14 +97,17 @@ const command commands[] = {
      "  obbligato scan --ambiguous                names that several folders have, and which is read\n"
      "  obbligato scan --never                    headers of the project that nothing includes\n"
      "  obbligato scan --missing                  includes that are nowhere\n"
-     "  obbligato scan --differences              where compilers told something else than the scan\n", false},
+     "  obbligato scan --differences              where compilers told something else than the scan\n",
+     false},
     {"why", command_why, "FILE|TARGET...", "why it was made last, and why it would be made now",
      "  obbligato why src/tune/tune.c\n"
-     "  obbligato why tower-sim -c release\n", false},
+     "  obbligato why tower-sim -c release\n",
+     false},
     {"impact", command_impact, "FILE...", "what would be made again if these files changed",
      "Nothing is changed, and nothing is built: the actions, with their targets and variants, that\n"
      "read a file, and those that follow from them; and the tests that this touches.\n\n"
-     "  obbligato impact strike/include/strike/detail/fade.h --lineup season\n", false},
+     "  obbligato impact strike/include/strike/detail/fade.h --lineup season\n",
+     false},
     {"size", command_size, "PROGRAM...", "how full the memory is: by region, section, source, symbol",
      "The program is brought up to date first. Sources and symbols come largest first, eight of\n"
      "each; -v shows all. A path in place of a name is an ELF file. Budgets that are overrun are\n"
@@ -100,20 +116,25 @@ const command commands[] = {
      "  obbligato size striker -p striker-m3 -c release\n"
      "  obbligato size striker -p striker-m3 --json > yesterday.json\n"
      "  obbligato size striker -p striker-m3 --against yesterday.json\n"
-     "  obbligato size striker -p striker-m3 --against striker-m3.release\n", false},
+     "  obbligato size striker -p striker-m3 --against striker-m3.release\n",
+     false},
     {"compare", command_compare, "VARIANT VARIANT [TARGET|SOURCE...]", "two variants side by side",
      "Axes and settings that differ with where they come from, targets that only one has, sizes and\n"
      "times; for a source, the words of its command in one and the other.\n\n"
      "  obbligato compare host.debug host.release\n"
      "  obbligato compare striker-m3.release striker-rv.release striker\n"
-     "  obbligato compare host.debug host.release src/tune/tune.c\n", false},
-    {"reproduce", command_reproduce, "[TARGET...]", "build the same elsewhere from nothing, and compare byte for byte",
+     "  obbligato compare host.debug host.release src/tune/tune.c\n",
+     false},
+    {"reproduce", command_reproduce, "[TARGET...]",
+     "build the same elsewhere from nothing, and compare byte for byte",
      "What the project consists of is copied to a temporary folder and built there, one command at a\n"
      "time. Each product that differs is told, with the first byte and the section that it lies in;\n"
      "then the exit code is 1, and the other build is kept.\n\n"
      "  obbligato reproduce\n"
-     "  obbligato reproduce striker -p striker-m3 -c release\n", false},
-    {"export", command_export, "compilation-database|shell-script|debug|plan|graph WHAT [TARGET...]", "the plan in an open form",
+     "  obbligato reproduce striker -p striker-m3 -c release\n",
+     false},
+    {"export", command_export, "compilation-database|shell-script|debug|plan|graph WHAT [TARGET...]",
+     "the plan in an open form",
      "compilation-database   what editors read; also kept as compile_commands.json in the folder\n"
      "                       of each variant\n"
      "shell-script           builds the project on a machine without obbligato\n"
@@ -122,9 +143,9 @@ const command commands[] = {
      "graph targets|headers|actions   a drawing in DOT, for Graphviz; headers of the system under -v\n\n"
      "  obbligato export graph headers tower-sim | dot -Tsvg > headers.svg\n"
      "  obbligato export compilation-database -c release > compile_commands.json\n"
-     "  obbligato export shell-script > build-it.sh\n", false},
-    {"help", command_help, "[COMMAND]", "this, or more about one command",
-     "  obbligato help build\n", true},
+     "  obbligato export shell-script > build-it.sh\n",
+     false},
+    {"help", command_help, "[COMMAND]", "this, or more about one command", "  obbligato help build\n", true},
     {NULL, NULL, NULL, NULL, NULL, false}};
 
 enum { COMMANDS = sizeof commands / sizeof *commands };
@@ -167,8 +188,9 @@ static const char options_text[] =
 
 void help_all(void)
 {
-    terminal_say(stdout, "obbligato " OBB_VERSION " builds C, C++ and assembly for several machines and configurations.\n\n"
-           "  obbligato COMMAND [options] [NAMES]\n\n");
+    terminal_say(stdout, "obbligato " OBB_VERSION
+                         " builds C, C++ and assembly for several machines and configurations.\n\n"
+                         "  obbligato COMMAND [options] [NAMES]\n\n");
     for (const command *c = commands; c->name; c++)
         terminal_say(stdout, "  %-9s %s\n", c->name, c->summary);
     terminal_say(stdout, "\n%s\n", options_text);
@@ -181,8 +203,8 @@ void help_all(void)
 
 void help_command(const command *c)
 {
-    terminal_say(stdout, "obbligato %s%s%s\n\n%s.\n\n%s\n%s", c->name, *c->operands ? " " : "", c->operands, c->summary,
-           c->help, options_text);
+    terminal_say(stdout, "obbligato %s%s%s\n\n%s.\n\n%s\n%s", c->name, *c->operands ? " " : "", c->operands,
+                 c->summary, c->help, options_text);
 }
 
 int command_help(session *s)

@@ -26,7 +26,9 @@ static char *place_text(const sides *c, const obb_place *p)
 static const char *column(const sides *c, int side, const char *more)
 {
     static const char *const fixed[] = {"first", "second"};
-    return c->document ? obb_arena_format(c->s->w->arena, "%s%s", fixed[side], more) : *more ? "set by" : c->v[side]->name;
+    return c->document ? obb_arena_format(c->s->w->arena, "%s%s", fixed[side], more)
+           : *more     ? "set by"
+                       : c->v[side]->name;
 }
 
 static void show(sides *c, table *t, const char *title)
@@ -47,11 +49,12 @@ static void show(sides *c, table *t, const char *title)
 static void compare_axes(sides *c)
 {
     table t = {.name = "axes", .columns = 5};
-    table_row(&t, "axis", column(c, 0, ""), column(c, 0, "-set-by"), column(c, 1, ""), column(c, 1, "-set-by"));
+    table_row(&t, "axis", column(c, 0, ""), column(c, 0, "-set-by"), column(c, 1, ""),
+              column(c, 1, "-set-by"));
     for (size_t i = 0; i < c->s->w->project->axes.count; i++)
         if (strcmp(c->v[0]->values[i], c->v[1]->values[i]) != 0)
-            table_row(&t, c->s->w->project->axes.at[i]->name, c->v[0]->values[i], c->v[0]->value_from[i], c->v[1]->values[i],
-                      c->v[1]->value_from[i]);
+            table_row(&t, c->s->w->project->axes.at[i]->name, c->v[0]->values[i], c->v[0]->value_from[i],
+                      c->v[1]->values[i], c->v[1]->value_from[i]);
     show(c, &t, "Axes that differ");
 }
 
@@ -78,11 +81,13 @@ static bool has_setting(const obb_flat_settings *all, const obb_origin_setting *
     return false;
 }
 
-static void add_difference(sides *c, differences *list, int side, const obb_origin_setting *s, const char *target)
+static void add_difference(sides *c, differences *list, int side, const obb_origin_setting *s,
+                           const char *target)
 {
     for (size_t i = 0; i < list->count; i++)
         if (list->at[i].side == side && same_setting(list->at[i].setting, s) &&
-            list->at[i].setting->place.line == s->place.line && obb_same(list->at[i].setting->place.file, s->place.file)) {
+            list->at[i].setting->place.line == s->place.line &&
+            obb_same(list->at[i].setting->place.file, s->place.file)) {
             list->at[i].targets++;
             return;
         }
@@ -114,10 +119,11 @@ static void compare_settings(sides *c)
             if ((int)d->setting->id != id)
                 continue;
             const char *of = d->targets == compared && compared > 1 ? "all targets"
-                             : d->targets == 1 ? d->target
-                                               : obb_arena_format(c->s->w->arena, "%s and %zu more", d->target, d->targets - 1);
-            table_row(&t, obb_setting_infos[id].word, d->side == 0 ? d->setting->value : "", d->side == 1 ? d->setting->value : "",
-                      of, place_text(c, &d->setting->place));
+                             : d->targets == 1                      ? d->target
+                                               : obb_arena_format(c->s->w->arena, "%s and %zu more",
+                                                                  d->target, d->targets - 1);
+            table_row(&t, obb_setting_infos[id].word, d->side == 0 ? d->setting->value : "",
+                      d->side == 1 ? d->setting->value : "", of, place_text(c, &d->setting->place));
         }
     show(c, &t, "Settings that only one has");
 }
@@ -132,7 +138,8 @@ static void compare_targets(sides *c)
         const obb_target *target = c->s->w->targets.at[i];
         const char *out[] = {obb_left_out(c->v[0], target), obb_left_out(c->v[1], target)};
         if (!out[0] != !out[1])
-            table_row(&t, target->name, c->v[out[0] ? 1 : 0]->name, obb_arena_format(c->s->w->arena, "only %s", out[0] ? out[0] : out[1]));
+            table_row(&t, target->name, c->v[out[0] ? 1 : 0]->name,
+                      obb_arena_format(c->s->w->arena, "only %s", out[0] ? out[0] : out[1]));
     }
     show(c, &t, "Targets that only one has");
 }
@@ -152,7 +159,8 @@ static unsigned long long time_of(const sides *c, const obb_target *target, cons
 
 static char *number(const sides *c, bool known, unsigned long long n)
 {
-    return known ? obb_arena_format(c->s->w->arena, "%llu", n) : obb_arena_string(c->s->w->arena, "not built");
+    return known ? obb_arena_format(c->s->w->arena, "%llu", n)
+                 : obb_arena_string(c->s->w->arena, "not built");
 }
 
 static void size_rows(sides *c, table *t, const obb_target *target, obb_account *const *a)
@@ -168,7 +176,9 @@ static void size_rows(sides *c, table *t, const obb_target *target, obb_account 
         if (!n[0] && !n[1])
             continue;
         table_row(t, target->name, names[kind], number(c, a[0], n[0]), number(c, a[1], n[1]),
-                  a[0] && a[1] ? obb_arena_format(c->s->w->arena, "%+lld", (long long)n[1] - (long long)n[0]) : "", "bytes");
+                  a[0] && a[1] ? obb_arena_format(c->s->w->arena, "%+lld", (long long)n[1] - (long long)n[0])
+                               : "",
+                  "bytes");
     }
 }
 
@@ -191,7 +201,10 @@ static void compare_sizes(sides *c)
         unsigned long long ms[] = {time_of(c, target, c->v[0]), time_of(c, target, c->v[1])};
         if (ms[0] || ms[1])
             table_row(&t, target->name, "time to make", number(c, ms[0], ms[0]), number(c, ms[1], ms[1]),
-                      ms[0] && ms[1] ? obb_arena_format(c->s->w->arena, "%+lld", (long long)ms[1] - (long long)ms[0]) : "", "ms");
+                      ms[0] && ms[1]
+                          ? obb_arena_format(c->s->w->arena, "%+lld", (long long)ms[1] - (long long)ms[0])
+                          : "",
+                      "ms");
     }
     c->s->w->diags = own;
     show(c, &t, "Sizes and times of what both have");
@@ -227,7 +240,8 @@ static obb_words plain_words(const sides *c, const obb_action *a, int side)
         const char *at = strstr(a->argv.at[i], folder);
         const char *word = a->argv.at[i];
         if (at)
-            word = obb_arena_format(c->s->w->arena, "%.*s%s%s", (int)(at - word), word, "(variant)", at + strlen(folder));
+            word = obb_arena_format(c->s->w->arena, "%.*s%s%s", (int)(at - word), word, "(variant)",
+                                    at + strlen(folder));
         obb_arena_push(c->s->w->arena, &words, word);
     }
     return words;
@@ -236,7 +250,8 @@ static obb_words plain_words(const sides *c, const obb_action *a, int side)
 /* Words that both have stand on one row, in the order of the first command. */
 static void compare_commands(sides *c, const char *path)
 {
-    obb_words a = plain_words(c, compile_of(c, path, c->v[0]), 0), b = plain_words(c, compile_of(c, path, c->v[1]), 1);
+    obb_words a = plain_words(c, compile_of(c, path, c->v[0]), 0),
+              b = plain_words(c, compile_of(c, path, c->v[1]), 1);
     table t = {.name = "commands", .columns = 2};
     table_row(&t, column(c, 0, ""), column(c, 1, ""));
     size_t next = 0;
@@ -263,7 +278,8 @@ static int choose_two(session *s, sides *c)
         return obb_workspace_fail(s->w, OBB_FAULT_USAGE, "`compare` wants two variants%s", "",
                             "obbligato compare host.debug host.release [TARGET|SOURCE...]");
     for (int i = 0; i < 2; i++) {
-        c->v[i] = obb_project_variant_named(s->w->project, names->at[i], &s->options->request.sets, OBB_NOWHERE, s->w->diags);
+        c->v[i] = obb_project_variant_named(s->w->project, names->at[i], &s->options->request.sets,
+                                            OBB_NOWHERE, s->w->diags);
         if (c->v[i])
             obb_arena_push(s->w->arena, &s->w->variants, c->v[i]);
     }
@@ -301,7 +317,8 @@ static int find_sources(session *s, const obb_words *names, obb_words *sources)
     for (size_t i = 0; i < names->count; i++) {
         bool *named = obb_arena_alloc(s->w->arena, count + 1);
         if (!obb_mark_named(s->w, names->at[i], true, named)) {
-            obb_diag *d = obb_error(s->w->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "`%s` is neither a target nor a source", names->at[i]);
+            obb_diag *d = obb_error(s->w->diags, OBB_FAULT_USAGE, OBB_NOWHERE,
+                                    "`%s` is neither a target nor a source", names->at[i]);
             obb_hint_nearest(s->w->diags, d, names->at[i], obb_project_target_names(s->w->project));
         }
         for (size_t k = 0; k < count; k++)
@@ -323,8 +340,9 @@ int command_compare(session *s)
     if (code)
         return code;
     choose_targets(s, &others);
-    s->w->plan = obb_plan_make(s->w->arena, s->w->project, s->w->files, s->w->toolchains, s->w->scanner, s->w->out, s->w->variants.at,
-                            c.v[0] == c.v[1] ? 1 : 2, NULL, NULL, s->w->diags);
+    s->w->plan = obb_plan_make(s->w->arena, s->w->project, s->w->files, s->w->toolchains, s->w->scanner,
+                               s->w->out, s->w->variants.at, c.v[0] == c.v[1] ? 1 : 2, NULL, NULL,
+                               s->w->diags);
     code = obb_workspace_tell(s->w);
     if (code && code != OBB_FAULT_OUTSIDE) /* what is missing here can be compared all the same */
         return code;

@@ -38,7 +38,8 @@ static const char *free_port(session *s)
     socklen_t length = sizeof address;
     int fd = socket(AF_INET, SOCK_STREAM, 0);
     address.sin_addr.s_addr = htonl(INADDR_LOOPBACK);
-    bool ok = fd >= 0 && bind(fd, (struct sockaddr *)&address, length) == 0 && getsockname(fd, (struct sockaddr *)&address, &length) == 0;
+    bool ok = fd >= 0 && bind(fd, (struct sockaddr *)&address, length) == 0 &&
+              getsockname(fd, (struct sockaddr *)&address, &length) == 0;
     if (fd >= 0)
         close(fd);
     return ok ? obb_arena_format(s->w->arena, "%u", (unsigned)ntohs(address.sin_port)) : "3333";
@@ -56,23 +57,28 @@ static bool find_debugger(session *s, const obb_variant *v, obb_words *words)
         obb_arena_push(s->w->arena, words, other);
     if (words->count)
         return true;
-    obb_diag *d = obb_error(s->w->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "no debugger for %s: neither `%s` nor `gdb-multiarch` is on PATH", v->name,
+    obb_diag *d = obb_error(s->w->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE,
+                            "no debugger for %s: neither `%s` nor `gdb-multiarch` is on PATH", v->name,
                             own->wanted ? own->wanted : "gdb");
-    obb_hint(s->w->diags, d, "install gdb (for other machines gdb-multiarch), or name another: %s", own->variable ? own->variable : "GDB");
+    obb_hint(s->w->diags, d, "install gdb (for other machines gdb-multiarch), or name another: %s",
+             own->variable ? own->variable : "GDB");
     return false;
 }
 
 static bool make_plan(session *s, const obb_target *t, const obb_launch *launch, plan_of_debug *p)
 {
     const obb_variant *v = s->w->variants.at[0];
-    *p = (plan_of_debug){.launch = launch, .program = obb_path_join(s->w->arena, s->w->root, session_program_path(s, t)), .port = free_port(s)};
+    *p = (plan_of_debug){.launch = launch,
+                         .program = obb_path_join(s->w->arena, s->w->root, session_program_path(s, t)),
+                         .port = free_port(s)};
     for (size_t i = 0; launch && i < launch->arguments.count; i++)
         obb_arena_push(s->w->arena, &p->arguments, launch->arguments.at[i].text);
     for (size_t i = 0; i < s->options->arguments.count; i++)
         obb_arena_push(s->w->arena, &p->arguments, s->options->arguments.at[i]);
     bool here = !v->runner && obb_runs_here(v);
     return find_debugger(s, v, &p->debugger) &&
-           (here || obb_debug_words(v, s->w->files, p->program, &p->arguments, p->port, s->w->arena, s->w->diags, &p->server));
+           (here || obb_debug_words(v, s->w->files, p->program, &p->arguments, p->port, s->w->arena,
+                                    s->w->diags, &p->server));
 }
 
 /* --- running it --------------------------------------------------------------------- */
@@ -102,7 +108,8 @@ static obb_words debugger_words(session *s, const plan_of_debug *p)
     obb_arena_push(s->w->arena, &words, obb_arena_format(s->w->arena, "directory %s", s->w->root));
     if (p->server.count) {
         obb_arena_push(s->w->arena, &words, "-ex");
-        obb_arena_push(s->w->arena, &words, obb_arena_format(s->w->arena, "target remote localhost:%s", p->port));
+        obb_arena_push(s->w->arena, &words,
+                       obb_arena_format(s->w->arena, "target remote localhost:%s", p->port));
     }
     for (size_t i = 0; i < s->options->orders.count; i++) {
         obb_arena_push(s->w->arena, &words, "-ex");
@@ -157,7 +164,8 @@ int command_debug(session *s)
     const obb_launch *launch;
     plan_of_debug p;
     if (s->options->request.names.count != 1)
-        return obb_workspace_fail(s->w, OBB_FAULT_USAGE, "`debug` takes one program, test or launch%s", "", "obbligato debug tower-sim -- ARGUMENTS");
+        return obb_workspace_fail(s->w, OBB_FAULT_USAGE, "`debug` takes one program, test or launch%s", "",
+                                  "obbligato debug tower-sim -- ARGUMENTS");
     int code = build_targets(s, stderr, false);
     if (code || s->options->request.dry_run)
         return code;
@@ -194,11 +202,16 @@ static json_t *describe(session *s, const obb_target *t, const obb_launch *launc
     json_object_set_new(o, "program", obb_report_text(p->program));
     json_object_set_new(o, "arguments", json_words(&p->arguments));
     json_object_set_new(o, "environment", environment);
-    json_object_set_new(o, "folder", obb_report_text(obb_path_join(s->w->arena, s->w->root, launch && launch->folder ? launch->folder : ".")));
+    json_object_set_new(o, "folder",
+                        obb_report_text(obb_path_join(s->w->arena, s->w->root,
+                                                      launch && launch->folder ? launch->folder : ".")));
     json_object_set_new(o, "sources-seen-from", obb_report_text(s->w->root));
     json_object_set_new(o, "debugger", json_words(&p->debugger));
     json_object_set_new(o, "server", p->server.count ? json_words(&p->server) : json_null());
-    json_object_set_new(o, "connect-to", p->server.count ? obb_report_text(obb_arena_format(s->w->arena, "localhost:%s", p->port)) : json_null());
+    json_object_set_new(o, "connect-to",
+                        p->server.count
+                            ? obb_report_text(obb_arena_format(s->w->arena, "localhost:%s", p->port))
+                            : json_null());
     return o;
 }
 
@@ -207,10 +220,13 @@ int export_debug(session *s, obb_text *text)
 {
     json_t *list = json_array(), *document = json_object();
     if (s->w->variants.count != 1)
-        return obb_workspace_fail(s->w, OBB_FAULT_USAGE, "a description for debuggers is of one variant%s", "", "choose one: -c CONFIGURATION");
+        return obb_workspace_fail(s->w, OBB_FAULT_USAGE, "a description for debuggers is of one variant%s",
+                                  "", "choose one: -c CONFIGURATION");
     size_t count = s->options->request.names.count ? s->w->targets.count : s->w->project->targets.count;
     for (size_t i = 0; i < count; i++) {
-        const obb_target *t = obb_in(s->w->variants.at[0], s->options->request.names.count ? s->w->targets.at[i] : s->w->project->targets.at[i]);
+        const obb_target *t = obb_in(s->w->variants.at[0], s->options->request.names.count
+                                                               ? s->w->targets.at[i]
+                                                               : s->w->project->targets.at[i]);
         bool runs = t->kind == OBB_PROGRAM || (t->kind == OBB_TEST && obb_has_sources(t));
         plan_of_debug p;
         if (runs && !obb_left_out(s->w->variants.at[0], t) && make_plan(s, t, NULL, &p))
@@ -219,7 +235,8 @@ int export_debug(session *s, obb_text *text)
     for (size_t i = 0; !s->options->request.names.count && i < s->w->project->launches.count; i++) {
         const obb_launch *l = s->w->project->launches.at[i];
         plan_of_debug p;
-        if (!obb_left_out(s->w->variants.at[0], l->target) && make_plan(s, obb_in(s->w->variants.at[0], l->target), l, &p))
+        if (!obb_left_out(s->w->variants.at[0], l->target) &&
+            make_plan(s, obb_in(s->w->variants.at[0], l->target), l, &p))
             json_array_append_new(list, describe(s, l->target, l, &p));
     }
     s->w->diags->list.count = 0;

@@ -35,8 +35,8 @@ static void show_progress(void *self, const char *what, uint64_t done, uint64_t 
         return;
     int filled = (int)(done * 30 / total);
     snprintf(line, sizeof line, "%-8s  %s  %.*s%.*s  %llu of %llu bytes, %llu %%", what, v->device, filled,
-             "##############################", 30 - filled, "..............................", (unsigned long long)done,
-             (unsigned long long)total, (unsigned long long)(done * 100 / total));
+             "##############################", 30 - filled, "..............................",
+             (unsigned long long)done, (unsigned long long)total, (unsigned long long)(done * 100 / total));
     terminal_progress(line);
 }
 
@@ -105,7 +105,8 @@ static int load(session *s, const obb_device *device, const char *name)
 {
     obb_workspace *w = s->w;
     const options *o = s->options;
-    const obb_action *image = obb_plan_product(w->plan, obb_project_target(w->project, name), w->variants.at[0]);
+    const obb_action *image = obb_plan_product(w->plan, obb_project_target(w->project, name),
+                                               w->variants.at[0]);
     const char *address, *file = obb_files_path(w->files, image->output);
     talk_view v = {s, device->name};
     const obb_talk_observer observer = {&v, show_command, show_progress, show_line, show_end};
@@ -129,7 +130,8 @@ static int load(session *s, const obb_device *device, const char *name)
         print_json(&t, "load", file, address);
     if (!code && !o->json && !o->quiet)
         terminal_say(stdout, "%lld bytes written%s%s, %s\n", stat(file, &st) ? 0ll : (long long)st.st_size,
-                     device->verify.count ? ", verified" : "", device->reset.count ? ", the device was reset" : "",
+                     device->verify.count ? ", verified" : "",
+                     device->reset.count ? ", the device was reset" : "",
                      duration_text(room, sizeof room, (unsigned long long)(obb_now() - began) / 1000000));
     return code;
 }
@@ -139,14 +141,15 @@ int command_load(session *s)
     obb_workspace *w = s->w;
     const obb_words *names = &s->options->request.names;
     if (names->count != 1)
-        return obb_workspace_fail(w, OBB_FAULT_USAGE, "`load` takes one image%s", "", "obbligato load striker-image -p striker-m3 -c release");
+        return obb_workspace_fail(w, OBB_FAULT_USAGE, "`load` takes one image%s", "",
+                                  "obbligato load striker-image -p striker-m3 -c release");
     int code = obb_workspace_read_project(w);
     const obb_device *device = code ? NULL : obb_find_device(w, s->options->device);
     if (code || !device)
         return code ? code : OBB_FAULT_USAGE;
     if (!device->load.count)
-        return obb_workspace_fail(w, OBB_FAULT_DESCRIPTION, "the device `%s` does not say how it is loaded", device->name,
-                                  "state it: load LOADER {address} {image}");
+        return obb_workspace_fail(w, OBB_FAULT_DESCRIPTION, "the device `%s` does not say how it is loaded",
+                                  device->name, "state it: load LOADER {address} {image}");
     const char *chosen = obb_arena_string(w->arena, device->name);
     code = obb_workspace_choose_variants(w);
     if (code || !obb_find_image(w, names->at[0]))
@@ -164,14 +167,16 @@ int command_probe(session *s)
     obb_workspace *w = s->w;
     const obb_words *names = &s->options->request.names;
     if (names->count > 1)
-        return obb_workspace_fail(w, OBB_FAULT_USAGE, "`probe` takes one device%s", "", "obbligato probe bench");
+        return obb_workspace_fail(w, OBB_FAULT_USAGE, "`probe` takes one device%s", "",
+                                  "obbligato probe bench");
     int code = obb_workspace_read_project(w);
-    const obb_device *device = code ? NULL : obb_find_device(w, names->count ? names->at[0] : s->options->device);
+    const obb_device *device = code ? NULL
+                                    : obb_find_device(w, names->count ? names->at[0] : s->options->device);
     if (code || !device)
         return code ? code : OBB_FAULT_USAGE;
     if (!device->probe.count)
-        return obb_workspace_fail(w, OBB_FAULT_DESCRIPTION, "the device `%s` does not say how it is asked", device->name,
-                                  "state it: probe LOADER info");
+        return obb_workspace_fail(w, OBB_FAULT_DESCRIPTION, "the device `%s` does not say how it is asked",
+                                  device->name, "state it: probe LOADER info");
     const char *chosen = obb_arena_string(w->arena, device->name);
     code = build_for(s, device, NULL);
     if (code)

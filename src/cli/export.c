@@ -25,8 +25,9 @@ static void choose_everything(session *s)
     const obb_definitions *configurations = &s->w->project->definitions[OBB_CONFIGURATION_DEFINITION];
     for (size_t p = 0; p < platforms->count; p++)
         for (size_t c = 0; c < configurations->count; c++) {
-            const obb_variant *v = obb_project_variant(s->w->project, platforms->at[p]->name, configurations->at[c]->name,
-                                                       NULL, OBB_NOWHERE, s->w->diags);
+            const obb_variant *v = obb_project_variant(s->w->project, platforms->at[p]->name,
+                                                       configurations->at[c]->name, NULL, OBB_NOWHERE,
+                                                       s->w->diags);
             add_variant(s, v);
         }
     for (size_t i = 0; i < s->w->project->lineups.count; i++) {
@@ -110,7 +111,8 @@ static int export_plan(session *s, obb_text *text)
 static int export_targets(session *s, obb_text *text)
 {
     if (s->w->variants.count != 1)
-        return obb_workspace_fail(s->w, OBB_FAULT_USAGE, "a graph of targets is of one variant%s", "", "choose one: -c CONFIGURATION");
+        return obb_workspace_fail(s->w, OBB_FAULT_USAGE, "a graph of targets is of one variant%s", "",
+                                  "choose one: -c CONFIGURATION");
     obb_report_target_graph(s->w->variants.at[0], s->w->planning.wanted_targets[0], text);
     return 0;
 }
@@ -119,7 +121,8 @@ static int export_headers(session *s, obb_text *text)
 {
     int code = obb_scan_all(s->w);
     if (!code)
-        obb_report_header_graph(obb_includes_of(s->w->plan, s->w->wanted, s->w->arena), s->w->project->name, s->options->verbose, text);
+        obb_report_header_graph(obb_includes_of(s->w->plan, s->w->wanted, s->w->arena), s->w->project->name,
+                                s->options->verbose, text);
     return code;
 }
 
@@ -132,10 +135,14 @@ static int export_actions(session *s, obb_text *text)
 /* What follows the format (and the kind of graph) are targets. */
 int command_export(session *s)
 {
-    static const struct { const char *name; int (*write)(session *, obb_text *); } formats[] = {
-        {"compilation-database", export_database}, {"shell-script", export_script}, {"debug", export_debug}, {"plan", export_plan},
-        {"targets", export_targets},
-        {"headers", export_headers}, {"actions", export_actions}};
+    static const struct { const char *name; int (*write)(session *, obb_text *);
+    } formats[] = {{"compilation-database", export_database},
+                   {"shell-script", export_script},
+                   {"debug", export_debug},
+                   {"plan", export_plan},
+                   {"targets", export_targets},
+                   {"headers", export_headers},
+                   {"actions", export_actions}};
     const char *format = take_name(s);
     bool graph = strcmp(format, "graph") == 0;
     size_t i = graph ? 4 : 0, end = graph ? 7 : 4;
@@ -144,8 +151,11 @@ int command_export(session *s)
     while (i < end && strcmp(formats[i].name, format) != 0)
         i++;
     if (i == end)
-        return obb_workspace_fail(s->w, OBB_FAULT_USAGE, graph ? "`export graph` wants what is drawn%s" : "`export` wants one format%s", "",
-                            graph ? "targets, headers or actions" : "compilation-database, shell-script, debug, plan, or graph targets|headers|actions");
+        return obb_workspace_fail(
+            s->w, OBB_FAULT_USAGE,
+            graph ? "`export graph` wants what is drawn%s" : "`export` wants one format%s", "",
+            graph ? "targets, headers or actions"
+                  : "compilation-database, shell-script, debug, plan, or graph targets|headers|actions");
     obb_text text = {0};
     int code = obb_plan_request(s->w);
     if (!code)

@@ -36,7 +36,8 @@ int main(int argc, char **argv)
 {
     options o = {0};
     int code = OBB_FAULT_USAGE;
-    if (argc > 3 && strcmp(argv[1], "trace-reads") == 0) /* what --strict puts in front of the commands of steps */
+    if (argc > 3 &&
+        strcmp(argv[1], "trace-reads") == 0) /* what --strict puts in front of the commands of steps */
         return obb_trace(argv + 3, argv[2]);
     if (options_read(&o, argc, (const char **)argv)) {
         terminal_open(&o);

@@ -8,8 +8,19 @@
 
 #include "base/text.h"
 
-enum { OPT_PLATFORM = 1, OPT_CONFIGURATION, OPT_VARIANT, OPT_SET, OPT_ORDER, OPT_LINEUP, /* kept; the others are read at once */
-       OPT_COLOR, OPT_PROGRESS, OPT_JOBS, OPT_REPEAT, OPT_RETRY };
+enum {
+    OPT_PLATFORM = 1,
+    OPT_CONFIGURATION,
+    OPT_VARIANT,
+    OPT_SET,
+    OPT_ORDER,
+    OPT_LINEUP, /* kept; the others are read at once */
+    OPT_COLOR,
+    OPT_PROGRESS,
+    OPT_JOBS,
+    OPT_REPEAT,
+    OPT_RETRY
+};
 
 static bool wrong(const char *what, const char *word, const char *hint)
 {
@@ -42,7 +53,8 @@ static bool read_number(const char *word, const char *what, const char *hint, un
 
 static bool read_jobs(const char *word, options *o)
 {
-    return read_number(word, "a number of jobs is 1 or more, not", "leave it out for one job a processor", &o->request.jobs);
+    return read_number(word, "a number of jobs is 1 or more, not", "leave it out for one job a processor",
+                       &o->request.jobs);
 }
 
 /* The known option that is most like a wrong one. */
@@ -71,8 +83,10 @@ static bool take(options *o, int code, const char *word)
     case OPT_ORDER: obb_vec_push(&o->orders, word); return true;
     case OPT_LINEUP: obb_vec_push(&o->request.lineups, word); return true;
     case OPT_JOBS: return read_jobs(word, o);
-    case OPT_REPEAT: return read_number(word, "tests are repeated once or more, not", "--repeat 10", &o->repeat);
-    case OPT_RETRY: return read_number(word, "tests are tried again once or more, not", "--retry 2", &o->retry);
+    case OPT_REPEAT:
+        return read_number(word, "tests are repeated once or more, not", "--repeat 10", &o->repeat);
+    case OPT_RETRY:
+        return read_number(word, "tests are tried again once or more, not", "--retry 2", &o->retry);
     case OPT_COLOR: return read_when(word, "--color", &o->color);
     default: return read_when(word, "--progress", &o->progress);
     }
@@ -99,9 +113,11 @@ static bool read_environment(options *o)
     const char *shared = store && obb_starts(store, "shared ") ? store + 7 + strspn(store + 7, " ") : store;
     if (store && *store && *shared != '/' && strcmp(store, "off") != 0)
         return wrong("OBBLIGATO_STORE is no folder from the root, and not off:", store,
-                     "OBBLIGATO_STORE=/var/cache/objects, OBBLIGATO_STORE='shared /srv/objects', or OBBLIGATO_STORE=off");
+                     "OBBLIGATO_STORE=/var/cache/objects, OBBLIGATO_STORE='shared /srv/objects', or "
+                     "OBBLIGATO_STORE=off");
     if (limit && *limit && (!obb_read_size(limit, &bytes) || !bytes))
-        return wrong("OBBLIGATO_STORE_LIMIT is no number of bytes:", limit, "decimal, with K, M or G: OBBLIGATO_STORE_LIMIT=5G");
+        return wrong("OBBLIGATO_STORE_LIMIT is no number of bytes:", limit,
+                     "decimal, with K, M or G: OBBLIGATO_STORE_LIMIT=5G");
     return o->request.jobs || !jobs || !*jobs || read_jobs(jobs, o);
 }
 

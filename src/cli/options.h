@@ -11,7 +11,7 @@ typedef enum when { WHEN_AUTO, WHEN_ALWAYS, WHEN_NEVER } when;
 
 typedef struct options {
     char *command;
-    obb_request request;          /* -C, -o, -k, -n, -j, what chooses variants, and what stands behind the command */
+    obb_request request; /* -C, -o, -k, -n, -j, what chooses variants, and what stands behind the command */
     obb_words arguments;          /* behind `--` */
     char *against;                /* of size: what to compare with */
     char *who, *chain;            /* of scan: a file */

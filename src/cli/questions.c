@@ -15,7 +15,8 @@ enum { MOST_COSTS = 30 };
 
 bool questions_asked(const options *o)
 {
-    return o->who || o->chain || o->circles || o->ambiguous || o->costs || o->never || o->missing || o->differences;
+    return o->who || o->chain || o->circles || o->ambiguous || o->costs || o->never || o->missing ||
+           o->differences;
 }
 
 static const char *path_of(const session *s, obb_file file)
@@ -92,7 +93,8 @@ static void read_so_called(const session *s, const char *name, obb_file_list *fi
     }
 }
 
-/* A file that a person names: by its path, or by the end of the path of one that is read. OBB_NO_FILE with an error. */
+/* A file that a person names: by its path, or by the end of the path of one that is read. OBB_NO_FILE with an
+ * error. */
 static obb_file file_named(session *s, const char *name)
 {
     obb_file file = obb_files_number(s->w->files, obb_workspace_path(s->w, name));
@@ -159,7 +161,8 @@ static int answer_who(session *s, const obb_includes *all)
     print_or_add(document, &direct, obb_arena_format(s->w->arena, "%s is included by", path_of(s, file)));
     if (!document)
         putchar('\n');
-    print_or_add(document, &through, obb_arena_format(s->w->arena, "and so read by %zu compile%s", count, count == 1 ? "" : "s"));
+    print_or_add(document, &through,
+                 obb_arena_format(s->w->arena, "and so read by %zu compile%s", count, count == 1 ? "" : "s"));
     if (document)
         json_print(document, "includers");
     return 0;
@@ -183,8 +186,8 @@ static int answer_chain(session *s, const obb_includes *all, const obb_words *fr
 {
     table t = {.name = "chain", .columns = 3};
     if (from->count != 1)
-        return obb_workspace_fail(s->w, OBB_FAULT_USAGE, "`--chain %s` wants the file to start from", s->options->chain,
-                            "obbligato scan --chain HEADER SOURCE");
+        return obb_workspace_fail(s->w, OBB_FAULT_USAGE, "`--chain %s` wants the file to start from",
+                                  s->options->chain, "obbligato scan --chain HEADER SOURCE");
     obb_file to = file_named(s, s->options->chain), start = file_named(s, from->at[0]);
     if (to == OBB_NO_FILE || start == OBB_NO_FILE)
         return obb_workspace_tell(s->w);
@@ -269,7 +272,8 @@ static int answer_never(session *s)
     for (size_t i = 0; i < headers.count; i++) {
         if (headers.at[i] < known && read[headers.at[i]])
             continue;
-        table_row(&t, path_of(s, headers.at[i]), number(s, obb_files_stamp(s->w->files, headers.at[i])->size));
+        table_row(&t, path_of(s, headers.at[i]),
+                  number(s, obb_files_stamp(s->w->files, headers.at[i])->size));
     }
     obb_vec_free(&headers);
     free(read);
@@ -289,9 +293,11 @@ static int answer_missing(session *s)
         obb_scan(s->w->scanner, a->options->setup, a->source, false, &r);
         for (size_t k = 0; k < r.missing.count; k++) {
             const obb_missing *m = &r.missing.at[k]; /* once, with the first source that comes to it */
-            char *key = obb_arena_format(s->w->arena, "%s\n%u\n%d\n%s\n%s", m->name, (unsigned)m->file, m->line, a->target->name, a->variant->name);
+            char *key = obb_arena_format(s->w->arena, "%s\n%u\n%d\n%s\n%s", m->name, (unsigned)m->file,
+                                         m->line, a->target->name, a->variant->name);
             if (!obb_map_put(&seen, key, s))
-                table_row(&t, obb_arena_string(s->w->arena, m->name), path_of(s, m->file), number(s, (uint64_t)m->line), a->target->name, a->variant->name,
+                table_row(&t, obb_arena_string(s->w->arena, m->name), path_of(s, m->file),
+                          number(s, (uint64_t)m->line), a->target->name, a->variant->name,
                           path_of(s, a->source));
         }
         obb_scan_result_free(&r);
@@ -311,8 +317,11 @@ static int answer_differences(session *s)
             continue;
         obb_differences_recall(s->w->plan->toolchains->memo, s->w->plan, a, s->w->arena, &known);
         for (size_t k = 0; k < known.count; k++)
-            table_row(&t, known.at[k].path, a->reports ? obb_action_subject(s->w->plan, a) : path_of(s, a->source), a->target->name, a->variant->name,
-                      known.at[k].missed ? "read, and not found by the scan" : "found by the scan, and not read");
+            table_row(&t, known.at[k].path,
+                      a->reports ? obb_action_subject(s->w->plan, a) : path_of(s, a->source), a->target->name,
+                      a->variant->name,
+                      known.at[k].missed ? "read, and not found by the scan"
+                                         : "found by the scan, and not read");
     }
     return print_rows(s, &t, "the scan agrees with what the compilers and linkers themselves reported");
 }
@@ -338,8 +347,8 @@ int questions_answer(session *s, const obb_words *from)
 
 /* --- impact ------------------------------------------------------------------------- */
 
-static void impact_rows(session *s, table *t, const bool *named, const obb_action **by, const obb_file *reads_file,
-                        size_t *counts)
+static void impact_rows(session *s, table *t, const bool *named, const obb_action **by,
+                        const obb_file *reads_file, size_t *counts)
 {
     for (size_t i = 0; i < s->w->plan->actions.count; i++) {
         const obb_action *a = s->w->plan->actions.at[i];
@@ -353,7 +362,8 @@ static void impact_rows(session *s, table *t, const bool *named, const obb_actio
 }
 
 /* Marks what reads one of the files, then what needs that, and so on. */
-static void spread(session *s, const obb_file_list *changed, bool *hit, const obb_action **by, obb_file *reads_file)
+static void spread(session *s, const obb_file_list *changed, bool *hit, const obb_action **by,
+                   obb_file *reads_file)
 {
     bool more = true;
     for (size_t i = 0; i < s->w->plan->actions.count; i++)
@@ -389,7 +399,8 @@ static int find_changed(session *s, const obb_words *names, obb_file_list *chang
         const char *path = obb_workspace_path(s->w, names->at[i]);
         obb_file file = OBB_NO_FILE;
         if (is_description(s, path)) {
-            obb_diag *d = obb_error(s->w->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "`%s` is a description: what is made again hangs on the edit", path);
+            obb_diag *d = obb_error(s->w->diags, OBB_FAULT_USAGE, OBB_NOWHERE,
+                                    "`%s` is a description: what is made again hangs on the edit", path);
             obb_hint(s->w->diags, d, "edit it, then ask: obbligato build -n");
         } else {
             file = obb_files_number(s->w->files, path);
@@ -415,7 +426,8 @@ static void tell_tests(const session *s, const bool *hit)
         for (size_t i = 0; i < s->w->project->targets.count; i++) {
             const obb_target *t = obb_in(s->w->variants.at[v], s->w->project->targets.at[i]);
             if (t->kind == OBB_TEST && touched(s, t, s->w->variants.at[v], hit))
-                terminal_say(stdout, "%s%s (%s)", count++ ? ", " : "tests that it touches: ", t->name, s->w->variants.at[v]->name);
+                terminal_say(stdout, "%s%s (%s)", count++ ? ", " : "tests that it touches: ", t->name,
+                             s->w->variants.at[v]->name);
         }
     if (count)
         terminal_say(stdout, "\n");
@@ -444,7 +456,8 @@ int command_impact(session *s)
     table t = {.name = "impact", .columns = 5};
     size_t counts[OBB_ACTION_KINDS] = {0};
     if (!names.count)
-        return obb_workspace_fail(s->w, OBB_FAULT_USAGE, "`impact` wants a file%s", "", "obbligato impact include/tune.h");
+        return obb_workspace_fail(s->w, OBB_FAULT_USAGE, "`impact` wants a file%s", "",
+                                  "obbligato impact include/tune.h");
     s->options->request.names.count = 0;
     int code = plan_all(s);
     s->options->request.names.count = names.count;
@@ -470,12 +483,14 @@ int command_impact(session *s)
     char room[6][40];
     if (!s->options->json && all)
         terminal_say(stdout, "%s at most: %s, %s, %s, %s, %s; fewer when something comes out the same\n",
-               counted(room[0], sizeof room[0], all, "action", "actions"),
-               counted(room[1], sizeof room[1], counts[OBB_COMPILE] + counts[OBB_ASSEMBLE], "compile", "compiles"),
-               counted(room[2], sizeof room[2], counts[OBB_ARCHIVE], "archive", "archives"),
-               counted(room[3], sizeof room[3], counts[OBB_LINK_LIBRARY] + counts[OBB_LINK_PROGRAM], "link", "links"),
-               counted(room[4], sizeof room[4], counts[OBB_MAKE_IMAGE], "image", "images"),
-               counted(room[5], sizeof room[5], counts[OBB_RUN_STEP], "step", "steps"));
+                     counted(room[0], sizeof room[0], all, "action", "actions"),
+                     counted(room[1], sizeof room[1], counts[OBB_COMPILE] + counts[OBB_ASSEMBLE], "compile",
+                             "compiles"),
+                     counted(room[2], sizeof room[2], counts[OBB_ARCHIVE], "archive", "archives"),
+                     counted(room[3], sizeof room[3], counts[OBB_LINK_LIBRARY] + counts[OBB_LINK_PROGRAM],
+                             "link", "links"),
+                     counted(room[4], sizeof room[4], counts[OBB_MAKE_IMAGE], "image", "images"),
+                     counted(room[5], sizeof room[5], counts[OBB_RUN_STEP], "step", "steps"));
     if (!s->options->json)
         tell_tests(s, hit);
     return 0;

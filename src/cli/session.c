@@ -31,7 +31,8 @@ static void note_told(session *s, const obb_diag *d)
     json_object_set_new(o, "message", obb_report_text(d->message));
     json_object_set_new(o, "file", d->place.file ? obb_report_text(d->place.file) : json_null());
     json_object_set_new(o, "line", d->place.line ? json_integer(d->place.line) : json_null());
-    json_object_set_new(o, "column", d->place.line && d->place.column ? json_integer(d->place.column) : json_null());
+    json_object_set_new(o, "column",
+                        d->place.line && d->place.column ? json_integer(d->place.column) : json_null());
     json_object_set_new(o, "hint", d->hint ? obb_report_text(d->hint) : json_null());
     json_array_append_new(s->told, o);
 }
@@ -68,13 +69,20 @@ static void show_phase(void *self, const char *what)
 static void show_waiting(void *self, const char *out, const char *holder)
 {
     (void)self;
-    terminal_say(stderr, "obbligato: waiting for another build in %s (%s)\n", out, *holder ? holder : "unknown");
+    terminal_say(stderr, "obbligato: waiting for another build in %s (%s)\n", out,
+                 *holder ? holder : "unknown");
 }
 
 obb_build_observer session_observer(session *s)
 {
-    return (obb_build_observer){.self = s, .messages = show_messages, .phase = show_phase, .waiting = show_waiting,
-                                .replanned = view_replanned, .undecided = view_undecided, .event = view_event, .ended = view_ended};
+    return (obb_build_observer){.self = s,
+                                .messages = show_messages,
+                                .phase = show_phase,
+                                .waiting = show_waiting,
+                                .replanned = view_replanned,
+                                .undecided = view_undecided,
+                                .event = view_event,
+                                .ended = view_ended};
 }
 
 const obb_target *session_program(session *s, const char *name)
@@ -87,7 +95,8 @@ const obb_target *session_program(session *s, const char *name)
         return NULL;
     }
     if (!t || (t->kind != OBB_PROGRAM && (t->kind != OBB_TEST || t->tested))) {
-        obb_workspace_fail(w, OBB_FAULT_USAGE, "`%s` is no program", name, "`obbligato show targets` lists them");
+        obb_workspace_fail(w, OBB_FAULT_USAGE, "`%s` is no program", name,
+                           "`obbligato show targets` lists them");
         return NULL;
     }
     return obb_in(w->variants.at[0], t);
@@ -97,7 +106,8 @@ const char *session_program_path(session *s, const obb_target *program)
 {
     const obb_workspace *w = s->w;
     const obb_variant *v = w->variants.at[0];
-    obb_naming naming = obb_naming_for(obb_variant_value(v, OBB_AXIS_OS), w->toolchains ? obb_toolchains_for(w->toolchains, v) : NULL);
+    obb_naming naming = obb_naming_for(obb_variant_value(v, OBB_AXIS_OS),
+                                       w->toolchains ? obb_toolchains_for(w->toolchains, v) : NULL);
     const char *folder = obb_variant_folder(w->arena, w->out, v);
     return program->kind == OBB_TEST ? obb_test_path(w->arena, &naming, folder, program->output)
                                      : obb_program_path(w->arena, &naming, folder, program->output);

@@ -15,13 +15,15 @@ typedef struct session {
     json_t *told;     /* under --json: errors and warnings so far, as objects; or NULL */
 } session;
 
-/* The observer of a workspace for commands: shows messages and progress on standard error. Its `self` is the session. */
+/* The observer of a workspace for commands: shows messages and progress on standard error. Its `self` is the
+ * session. */
 obb_build_observer session_observer(session *s);
 
 /* The errors and warnings that were shown since it was asked last, as an array. */
 json_t *session_take_told(session *s);
 
-/* The program (or test with sources) of the one variant that is chosen, by name; NULL with the message shown. */
+/* The program (or test with sources) of the one variant that is chosen, by name; NULL with the message shown.
+ */
 const obb_target *session_program(session *s, const char *name);
 
 /* Where it is built to, seen from the root. */

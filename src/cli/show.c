@@ -32,8 +32,10 @@ static char *joined(const session *s, const obb_words *words, const char *betwee
 static const obb_variant *some_variant(session *s, const char *platform)
 {
     obb_diags *ignored = obb_diags_new();
-    const char *const *configurations = obb_project_definition_names(s->w->project, OBB_CONFIGURATION_DEFINITION);
-    const obb_variant *v = obb_project_variant(s->w->project, platform, configurations[0], NULL, OBB_NOWHERE, ignored);
+    const char *const *configurations = obb_project_definition_names(s->w->project,
+                                                                     OBB_CONFIGURATION_DEFINITION);
+    const obb_variant *v = obb_project_variant(s->w->project, platform, configurations[0], NULL, OBB_NOWHERE,
+                                               ignored);
     obb_diags_free(ignored);
     return v;
 }
@@ -87,7 +89,8 @@ static char *product_text(const session *s, const obb_variant *v, const obb_targ
         return obb_static_path(a, &n, "", t->output) + 1;
     if (t->library == OBB_SHARED)
         return obb_shared_path(a, &n, "", t->output) + 1;
-    return obb_arena_format(a, "%s, %s", obb_static_path(a, &n, "", t->output) + 1, obb_shared_path(a, &n, "", t->output) + 1);
+    return obb_arena_format(a, "%s, %s", obb_static_path(a, &n, "", t->output) + 1,
+                            obb_shared_path(a, &n, "", t->output) + 1);
 }
 
 static char *uses_text(const session *s, const obb_target *t)
@@ -123,9 +126,12 @@ static int show_targets(session *s)
     table_row(&t, "target", "kind", "default", "product", "uses", "only", "described", "summary");
     for (size_t i = 0; i < s->w->project->targets.count; i++) {
         const obb_target *target = obb_in(v, s->w->project->targets.at[i]);
-        table_row(&t, target->name, kind_text(target), obb_left_out(v, target) ? "left out" : wanted[i] ? "yes" : "no",
-                  product_text(s, v, target), uses_text(s, target), only_text(s, s->w->project->targets.at[i]),
-                  place_text(s, &target->place), target->summary);
+        table_row(&t, target->name, kind_text(target),
+                  obb_left_out(v, target) ? "left out"
+                  : wanted[i]             ? "yes"
+                                          : "no",
+                  product_text(s, v, target), uses_text(s, target),
+                  only_text(s, s->w->project->targets.at[i]), place_text(s, &target->place), target->summary);
     }
     table_print(&t, s->options->json);
     return 0;
@@ -136,7 +142,8 @@ static char *lineups_with(session *s, const char *variant)
     obb_words names = {0};
     for (size_t i = 0; i < s->w->project->lineups.count; i++) {
         obb_variants of_lineup = {0};
-        obb_project_lineup_variants(s->w->project, s->w->project->lineups.at[i], NULL, s->w->diags, &of_lineup);
+        obb_project_lineup_variants(s->w->project, s->w->project->lineups.at[i], NULL, s->w->diags,
+                                    &of_lineup);
         for (size_t k = 0; k < of_lineup.count; k++)
             if (strcmp(of_lineup.at[k]->name, variant) == 0)
                 obb_arena_push(s->w->arena, &names, s->w->project->lineups.at[i]->name);
@@ -164,7 +171,8 @@ static int show_variants(session *s)
     table_row(&t, "variant", "default", "lineups", "described", "summary");
     for (size_t p = 0; p < platforms->count; p++)
         for (size_t c = 0; c < configurations->count; c++) {
-            char *name = obb_arena_format(s->w->arena, "%s.%s", platforms->at[p]->name, configurations->at[c]->name);
+            char *name = obb_arena_format(s->w->arena, "%s.%s", platforms->at[p]->name,
+                                          configurations->at[c]->name);
             obb_map_put(&shown, name, s);
             variant_row(s, &t, name, configurations->at[c]);
         }
@@ -185,14 +193,16 @@ static int show_variants(session *s)
 static const obb_target *the_target(session *s, const char *what)
 {
     if (s->options->request.names.count != 2) {
-        obb_workspace_fail(s->w, OBB_FAULT_USAGE, "`show %s` wants one target", what, "`obbligato show targets` lists them");
+        obb_workspace_fail(s->w, OBB_FAULT_USAGE, "`show %s` wants one target", what,
+                           "`obbligato show targets` lists them");
         return NULL;
     }
     const obb_target *t = obb_project_target(s->w->project, s->options->request.names.at[1]);
     if (!t) {
         obb_diag *d = obb_error(s->w->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "there is no target `%s`",
                                 s->options->request.names.at[1]);
-        obb_hint_nearest(s->w->diags, d, s->options->request.names.at[1], obb_project_target_names(s->w->project));
+        obb_hint_nearest(s->w->diags, d, s->options->request.names.at[1],
+                         obb_project_target_names(s->w->project));
         obb_workspace_tell(s->w);
     }
     return t;
@@ -207,8 +217,8 @@ static char *origin_text(const session *s, const obb_origin_setting *o)
 }
 
 /* The name of the variant stands in each row when there are several, or for a program. */
-static void settings_row(table *t, const char *variant, obb_setting_id id, const char *value, const char *from,
-                         const char *place)
+static void settings_row(table *t, const char *variant, obb_setting_id id, const char *value,
+                         const char *from, const char *place)
 {
     if (t->columns == 5)
         table_row(t, variant, obb_setting_infos[id].word, value, from, place);
@@ -261,7 +271,11 @@ static void add_made(session *s, const obb_variant *v, const obb_target *target,
         const obb_target *step = obb_in(v, target->uses.at[i].target);
         for (size_t k = 0; step->kind == OBB_STEP && target->kind != OBB_STEP && k < step->makes.count; k++)
             if (obb_language_of(step->makes.at[k].path) != OBB_NO_LANGUAGE)
-                obb_arena_push(s->w->arena, files, obb_files_number(s->w->files, obb_path_join(s->w->arena, obb_variant_folder(s->w->arena, s->w->out, v), step->makes.at[k].path)));
+                obb_arena_push(s->w->arena, files,
+                               obb_files_number(s->w->files,
+                                                obb_path_join(s->w->arena,
+                                                              obb_variant_folder(s->w->arena, s->w->out, v),
+                                                              step->makes.at[k].path)));
     }
 }
 
@@ -274,7 +288,8 @@ static int show_sources(session *s)
     if (code)
         return code;
     for (size_t v = 0; v < s->w->variants.count; v++) {
-        obb_patterns_expand(&obb_in(s->w->variants.at[v], target)->sources, s->w->files, s->w->arena, s->w->diags, &files);
+        obb_patterns_expand(&obb_in(s->w->variants.at[v], target)->sources, s->w->files, s->w->arena,
+                            s->w->diags, &files);
         add_made(s, s->w->variants.at[v], obb_in(s->w->variants.at[v], target), &files);
     }
     table_row(&t, "source", "language");
@@ -304,11 +319,13 @@ static char *tool_text(session *s, obb_toolchain *tc, obb_role role)
     char *text;
     obb_diags_free(ignored);
     if (!tool && !tc->tools[role].command.count) {
-        text = obb_arena_format(s->w->arena, "missing: %s (Debian: %s)", name, obb_tool_package(s->w->arena, tc, &tc->tools[role]));
+        text = obb_arena_format(s->w->arena, "missing: %s (Debian: %s)", name,
+                                obb_tool_package(s->w->arena, tc, &tc->tools[role]));
     } else if (!tool) {
         text = obb_arena_format(s->w->arena, "unfit: %s", name);
     } else {
-        const char *from = strstr(tool->version, "version "), *number = strpbrk(from ? from : tool->version, "0123456789");
+        const char *from = strstr(tool->version, "version "),
+                   *number = strpbrk(from ? from : tool->version, "0123456789");
         text = obb_arena_format(s->w->arena, "%s %.*s", obb_path_name(tool->command.at[0]),
                                 number ? (int)strspn(number, "0123456789.") : 0, number ? number : "");
     }
@@ -319,7 +336,8 @@ static const char *named_by(const session *s, const obb_tool *tool, const obb_to
 {
     if (tool->from_variable)
         return tool->variable;
-    return obb_arena_format(s->w->arena, "%s, or %s", strcmp(tc->name, "host") == 0 ? "default" : "description", tool->variable);
+    return obb_arena_format(s->w->arena, "%s, or %s",
+                            strcmp(tc->name, "host") == 0 ? "default" : "description", tool->variable);
 }
 
 static void toolchain_rows(session *s, table *t, obb_toolchain *tc)
@@ -331,14 +349,17 @@ static void toolchain_rows(session *s, table *t, obb_toolchain *tc)
         bool not_for_it = role == OBB_TOOL_INTEL_ASSEMBLER && tc->tools[OBB_TOOL_C].asked &&
                           !obb_intel_format(tc->tools[OBB_TOOL_C].target, &none);
         bool same_as_c = role == OBB_TOOL_ASSEMBLER && obb_same(tool->wanted, tc->tools[OBB_TOOL_C].wanted);
-        if (same_as_c || not_for_it || (tc->custom && (!tool->wanted || !*tool->wanted)) || role == OBB_TOOL_DEBUGGER)
+        if (same_as_c || not_for_it || (tc->custom && (!tool->wanted || !*tool->wanted)) ||
+            role == OBB_TOOL_DEBUGGER)
             continue;
         obb_toolchain_need(tc, (obb_role)role, "show", OBB_NOWHERE, ignored);
         table_row(t, tc->name, tool->role_name,
-                  tool->command.count ? joined(s, &tool->command, " ")
-                                      : obb_arena_format(s->w->arena, "(%s is not on PATH; Debian: %s)", tool->wanted,
-                                                         obb_tool_package(s->w->arena, tc, tool)),
-                  named_by(s, tool, tc), tool->target, obb_toolchain_standards(tc, tool, s->w->arena), tool->version);
+                  tool->command.count
+                      ? joined(s, &tool->command, " ")
+                      : obb_arena_format(s->w->arena, "(%s is not on PATH; Debian: %s)", tool->wanted,
+                                         obb_tool_package(s->w->arena, tc, tool)),
+                  named_by(s, tool, tc), tool->target, obb_toolchain_standards(tc, tool, s->w->arena),
+                  tool->version);
     }
     obb_diags_free(ignored);
 }
@@ -385,13 +406,16 @@ static int show_platforms(session *s)
         const obb_variant *v = some_variant(s, platforms->at[i]->name);
         obb_words memory = {0};
         if (!v) {
-            table_row(&t, platforms->at[i]->name, "", "", "", "", "(its description is wrong: obbligato validate)", "", "", "");
+            table_row(&t, platforms->at[i]->name, "", "", "", "",
+                      "(its description is wrong: obbligato validate)", "", "", "");
             continue;
         }
         for (size_t r = 0; r < v->memory.count; r++)
-            obb_arena_push(s->w->arena, &memory, obb_arena_format(s->w->arena, "%s %s", v->memory.at[r].name, size_text(s, v->memory.at[r].length)));
-        table_row(&t, v->platform->name, obb_variant_value(v, OBB_AXIS_OS), obb_variant_value(v, OBB_AXIS_CPU),
-                  obb_variant_value(v, OBB_AXIS_LIBC), v->toolchain->name,
+            obb_arena_push(s->w->arena, &memory,
+                           obb_arena_format(s->w->arena, "%s %s", v->memory.at[r].name,
+                                            size_text(s, v->memory.at[r].length)));
+        table_row(&t, v->platform->name, obb_variant_value(v, OBB_AXIS_OS),
+                  obb_variant_value(v, OBB_AXIS_CPU), obb_variant_value(v, OBB_AXIS_LIBC), v->toolchain->name,
                   tool_text(s, obb_toolchains_for(s->w->toolchains, v), OBB_TOOL_C), joined(s, &memory, ", "),
                   v->runner ? v->runner->name : "", v->platform->summary);
     }
@@ -412,9 +436,10 @@ static int show_axes(session *s)
     for (size_t i = 0; i < s->w->project->axes.count; i++) {
         const obb_axis *axis = s->w->project->axes.at[i];
         table_row(&t, axis->name, v->values[i], v->value_from[i],
-                  obb_arena_format(s->w->arena, "%s%s", joined(s, &axis->values, " "), axis->open ? " ..." : ""),
-                  axis->define ? obb_arena_format(s->w->arena, "%s_...", axis->define) : "", place_text(s, &axis->place),
-                  axis->summary);
+                  obb_arena_format(s->w->arena, "%s%s", joined(s, &axis->values, " "),
+                                   axis->open ? " ..." : ""),
+                  axis->define ? obb_arena_format(s->w->arena, "%s_...", axis->define) : "",
+                  place_text(s, &axis->place), axis->summary);
     }
     if (!s->options->json)
         terminal_say(stdout, "In the variant %s:\n", v->name);
@@ -429,10 +454,13 @@ static void machine_rows(session *s, table *t)
     struct utsname name;
     const obb_host *h = s->w->project->host;
     if (uname(&name) >= 0)
-        table_row(t, "operating system", obb_arena_format(s->w->arena, "%s (%s %s)", h->os, name.sysname, name.release));
+        table_row(t, "operating system",
+                  obb_arena_format(s->w->arena, "%s (%s %s)", h->os, name.sysname, name.release));
     table_row(t, "processor", obb_arena_format(s->w->arena, "%s, %s-endian", h->cpu, h->endian));
-    table_row(t, "processors for this process", obb_arena_format(s->w->arena, "%u", uv_available_parallelism()));
-    table_row(t, "memory", obb_arena_format(s->w->arena, "%llu MiB", (unsigned long long)(uv_get_total_memory() >> 20)));
+    table_row(t, "processors for this process",
+              obb_arena_format(s->w->arena, "%u", uv_available_parallelism()));
+    table_row(t, "memory",
+              obb_arena_format(s->w->arena, "%llu MiB", (unsigned long long)(uv_get_total_memory() >> 20)));
     table_row(t, "C library", h->libc);
 }
 
@@ -477,6 +505,8 @@ int command_show(session *s)
     obb_diag *d = obb_error(s->w->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "nothing to show is named `%s`", what);
     obb_hint_nearest(s->w->diags, d, what, names);
     if (!d->hint)
-        obb_hint(s->w->diags, d, "targets, variants, platforms, toolchains, axes, settings TARGET, sources TARGET, tests, launches, devices, machine, store");
+        obb_hint(s->w->diags, d,
+                 "targets, variants, platforms, toolchains, axes, settings TARGET, sources TARGET, tests, "
+                 "launches, devices, machine, store");
     return obb_workspace_tell(s->w);
 }

@@ -19,7 +19,8 @@ static const char *properties_text(session *s, const obb_properties *properties)
     const char *text = "";
     for (size_t i = 0; i < properties->count; i++)
         for (size_t k = 0; k < properties->at[i].lines.count; k++)
-            text = obb_arena_format(s->w->arena, "%s%s%s", text, *text ? ", " : "", words_text(s, &properties->at[i].lines.at[k]));
+            text = obb_arena_format(s->w->arena, "%s%s%s", text, *text ? ", " : "",
+                                    words_text(s, &properties->at[i].lines.at[k]));
     return text;
 }
 
@@ -44,7 +45,8 @@ int show_tests(session *s)
     int code = obb_workspace_choose_variants(s->w);
     if (code)
         return code;
-    table_row(&t, "test", "variant", "runs here", "arguments", "expects", ">time limit", "optional", "described", "summary");
+    table_row(&t, "test", "variant", "runs here", "arguments", "expects", ">time limit", "optional",
+              "described", "summary");
     for (size_t v = 0; v < s->w->variants.count; v++)
         for (size_t i = 0; i < s->w->project->targets.count; i++) {
             const obb_target *here = obb_in(s->w->variants.at[v], s->w->project->targets.at[i]);
@@ -53,8 +55,9 @@ int show_tests(session *s)
                 continue;
             if (here->time_limit)
                 duration_text(room, sizeof room, here->time_limit);
-            table_row(&t, here->name, s->w->variants.at[v]->name, runs_text(s, here, s->w->variants.at[v]), properties_text(s, &here->arguments),
-                      properties_text(s, &here->expectations), obb_arena_string(s->w->arena, room), here->optional ? "yes" : "no",
+            table_row(&t, here->name, s->w->variants.at[v]->name, runs_text(s, here, s->w->variants.at[v]),
+                      properties_text(s, &here->arguments), properties_text(s, &here->expectations),
+                      obb_arena_string(s->w->arena, room), here->optional ? "yes" : "no",
                       place_text(s, here->place), here->summary ? here->summary : "");
         }
     table_print(&t, s->options->json);
@@ -67,8 +70,8 @@ int show_launches(session *s)
     table_row(&t, "launch", "program", "arguments", "environment", "folder", "described", "summary");
     for (size_t i = 0; i < s->w->project->launches.count; i++) {
         const obb_launch *l = s->w->project->launches.at[i];
-        table_row(&t, l->name, l->program, words_text(s, &l->arguments), words_text(s, &l->environment), l->folder ? l->folder : "",
-                  place_text(s, l->place), l->summary ? l->summary : "");
+        table_row(&t, l->name, l->program, words_text(s, &l->arguments), words_text(s, &l->environment),
+                  l->folder ? l->folder : "", place_text(s, l->place), l->summary ? l->summary : "");
     }
     table_print(&t, s->options->json);
     return 0;
@@ -80,8 +83,8 @@ int show_devices(session *s)
     table_row(&t, "device", "probe", "load", "verify", "reset", "described", "summary");
     for (size_t i = 0; i < s->w->project->devices.count; i++) {
         const obb_device *d = s->w->project->devices.at[i];
-        table_row(&t, d->name, words_text(s, &d->probe), words_text(s, &d->load), words_text(s, &d->verify), words_text(s, &d->reset),
-                  place_text(s, d->place), d->summary ? d->summary : "");
+        table_row(&t, d->name, words_text(s, &d->probe), words_text(s, &d->load), words_text(s, &d->verify),
+                  words_text(s, &d->reset), place_text(s, d->place), d->summary ? d->summary : "");
     }
     table_print(&t, s->options->json);
     return 0;
@@ -89,7 +92,8 @@ int show_devices(session *s)
 
 static const char *bytes_text(session *s, uint64_t bytes)
 {
-    return bytes >> 20 ? obb_arena_format(s->w->arena, "%.1f MiB", (double)bytes / 1048576) : obb_arena_format(s->w->arena, "%.1f KiB", (double)bytes / 1024);
+    return bytes >> 20 ? obb_arena_format(s->w->arena, "%.1f MiB", (double)bytes / 1048576)
+                       : obb_arena_format(s->w->arena, "%.1f KiB", (double)bytes / 1024);
 }
 
 int show_store(session *s)
@@ -103,13 +107,16 @@ int show_store(session *s)
         return 0;
     }
     if (why)
-        return obb_workspace_fail(s->w, OBB_FAULT_OUTSIDE, obb_arena_format(s->w->arena, "the store in `%%s` is not used: %s", why), place.folder,
-                            "name another folder: OBBLIGATO_STORE=FOLDER; or off");
+        return obb_workspace_fail(s->w, OBB_FAULT_OUTSIDE,
+                                  obb_arena_format(s->w->arena, "the store in `%%s` is not used: %s", why),
+                                  place.folder, "name another folder: OBBLIGATO_STORE=FOLDER; or off");
     table_row(&t, "folder", ">objects", ">size", ">limit", ">days since the oldest was used");
     if (cache) {
         obb_object_cache_account a = obb_object_cache_look(cache);
-        table_row(&t, obb_object_cache_folder(cache), obb_arena_format(s->w->arena, "%zu", a.entries), bytes_text(s, a.bytes), bytes_text(s, a.limit),
-                  a.oldest ? obb_arena_format(s->w->arena, "%.1f", (double)(obb_now() - a.oldest) / 86400e9) : "");
+        table_row(&t, obb_object_cache_folder(cache), obb_arena_format(s->w->arena, "%zu", a.entries),
+                  bytes_text(s, a.bytes), bytes_text(s, a.limit),
+                  a.oldest ? obb_arena_format(s->w->arena, "%.1f", (double)(obb_now() - a.oldest) / 86400e9)
+                           : "");
     }
     obb_object_cache_close(cache);
     table_print(&t, s->options->json);

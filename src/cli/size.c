@@ -33,7 +33,8 @@ static char *change(const subject *u, bool was, uint64_t before, bool is, uint64
     obb_arena *arena = u->s->w->arena;
     if (!was || !is)
         return obb_arena_format(arena, "%+lld %s", difference, was ? "gone" : "new");
-    return difference ? obb_arena_format(arena, "%+lld %s", difference, difference > 0 ? "grown" : "less") : obb_arena_string(arena, "");
+    return difference ? obb_arena_format(arena, "%+lld %s", difference, difference > 0 ? "grown" : "less")
+                      : obb_arena_string(arena, "");
 }
 
 /* --- the four tables; the last column, the change, is there when something is compared ---- */
@@ -50,7 +51,8 @@ static char *bar(const subject *u, uint64_t used, uint64_t length, uint64_t limi
 {
     char text[BAR + 1];
     uint64_t most = length ? length : 1;
-    size_t full = (size_t)((double)used / (double)most * BAR + 0.5), mark = (size_t)((double)limit / (double)most * BAR + 0.5);
+    size_t full = (size_t)((double)used / (double)most * BAR + 0.5),
+           mark = (size_t)((double)limit / (double)most * BAR + 0.5);
     for (size_t i = 0; i < BAR; i++)
         text[i] = i < full ? '#' : '.';
     if (used && text[0] == '.')
@@ -75,10 +77,12 @@ static void region_table(const subject *u)
             stated = "";
         bool over = limit && r->used > limit;
         char *free_text = r->used <= r->length ? number(u, r->length - r->used)
-                                               : obb_arena_format(u->s->w->arena, "-%llu", (unsigned long long)(r->used - r->length));
-        table_row(&t, r->name, obb_arena_format(u->s->w->arena, "0x%08llx", (unsigned long long)r->origin), number(u, r->length),
-                  number(u, r->used), free_text,
-                  obb_arena_format(u->s->w->arena, "%.1f %%", r->length ? 100.0 * (double)r->used / (double)r->length : 0.0),
+                                               : obb_arena_format(u->s->w->arena, "-%llu",
+                                                                  (unsigned long long)(r->used - r->length));
+        table_row(&t, r->name, obb_arena_format(u->s->w->arena, "0x%08llx", (unsigned long long)r->origin),
+                  number(u, r->length), number(u, r->used), free_text,
+                  obb_arena_format(u->s->w->arena, "%.1f %%",
+                                   r->length ? 100.0 * (double)r->used / (double)r->length : 0.0),
                   bar(u, r->used, r->length, limit),
                   !limit ? "" : obb_arena_format(u->s->w->arena, "%s%s", stated, over ? ", overrun" : ""),
                   change(u, before != NULL, before ? before->used : 0, true, r->used));
@@ -98,8 +102,9 @@ static void section_table(const subject *u)
             if (strcmp(u->before->sections.at[k].name, now->name) == 0)
                 was = &u->before->sections.at[k];
         sum += now->size;
-        table_row(&t, now->name, number(u, now->size), obb_arena_format(u->s->w->arena, "0x%08llx", (unsigned long long)now->address),
-                  now->region, now->load_region, change(u, was != NULL, was ? was->size : 0, true, now->size));
+        table_row(&t, now->name, number(u, now->size),
+                  obb_arena_format(u->s->w->arena, "0x%08llx", (unsigned long long)now->address), now->region,
+                  now->load_region, change(u, was != NULL, was ? was->size : 0, true, now->size));
     }
     for (size_t k = 0; u->before && k < u->before->sections.count; k++) {
         const obb_section_use *was = &u->before->sections.at[k];
@@ -122,11 +127,13 @@ static const obb_source_use *source_before(const subject *u, const char *name)
     return NULL;
 }
 
-static void source_row(const subject *u, table *t, const obb_source_use *now, const obb_source_use *was, bool is)
+static void source_row(const subject *u, table *t, const obb_source_use *now, const obb_source_use *was,
+                       bool is)
 {
     uint64_t bytes = is ? obb_source_bytes(now) : 0;
-    table_row(t, now->name, number(u, bytes), number(u, is ? now->code : 0), number(u, is ? now->constants : 0),
-              number(u, is ? now->data : 0), number(u, is ? now->zeroed : 0),
+    table_row(t, now->name, number(u, bytes), number(u, is ? now->code : 0),
+              number(u, is ? now->constants : 0), number(u, is ? now->data : 0),
+              number(u, is ? now->zeroed : 0),
               change(u, was != NULL, was ? obb_source_bytes(was) : 0, is, bytes));
 }
 
@@ -156,7 +163,8 @@ static void gone_sources(const subject *u, table *t)
         }
     }
     if (more)
-        table_row(t, obb_arena_format(u->s->w->arena, "(%zu smaller ones gone; -v shows them)", more), "0", "0", "0", "0", "0",
+        table_row(t, obb_arena_format(u->s->w->arena, "(%zu smaller ones gone; -v shows them)", more), "0",
+                  "0", "0", "0", "0",
                   obb_arena_format(u->s->w->arena, "-%llu gone", (unsigned long long)bytes));
 }
 
@@ -165,7 +173,8 @@ static void source_table(const subject *u)
     table t = {.name = "size-sources", .columns = u->before ? 7 : 6};
     const obb_account *a = u->account;
     size_t most = shown(u, a->sources.count);
-    obb_source_use rest = {.name = obb_arena_format(u->s->w->arena, "(%zu smaller ones; -v shows them)", a->sources.count - most)};
+    obb_source_use rest = {.name = obb_arena_format(u->s->w->arena, "(%zu smaller ones; -v shows them)",
+                                                    a->sources.count - most)};
     table_row(&t, "source", ">bytes", ">code", ">constants", ">data", ">zeroed", "change");
     for (size_t i = 0; i < a->sources.count; i++) {
         const obb_source_use *now = &a->sources.at[i];
@@ -191,7 +200,8 @@ static uint64_t symbol_before(const subject *u, const obb_symbol_use *now, bool 
     *was = false;
     for (size_t i = 0; u->before && i < u->before->symbols.count; i++) {
         const obb_symbol_use *b = &u->before->symbols.at[i];
-        *was = strcmp(b->name, now->name) == 0 && strcmp(b->section, now->section) == 0 && strcmp(b->source, now->source) == 0;
+        *was = strcmp(b->name, now->name) == 0 && strcmp(b->section, now->section) == 0 &&
+               strcmp(b->source, now->source) == 0;
         if (*was)
             return b->size;
     }
@@ -210,12 +220,15 @@ static void symbol_table(const subject *u)
         const obb_symbol_use *s = &a->symbols.at[i];
         uint64_t before = i < most ? symbol_before(u, s, &was) : 0;
         if (i < most)
-            table_row(&t, s->name, number(u, s->size), s->section, s->source, change(u, was, before, true, s->size));
+            table_row(&t, s->name, number(u, s->size), s->section, s->source,
+                      change(u, was, before, true, s->size));
         else
             rest += s->size;
     }
     if (most < a->symbols.count)
-        table_row(&t, obb_arena_format(u->s->w->arena, "(%zu smaller ones; -v shows them)", a->symbols.count - most),
+        table_row(&t,
+                  obb_arena_format(u->s->w->arena, "(%zu smaller ones; -v shows them)",
+                                   a->symbols.count - most),
                   number(u, rest), "", "", "");
     table_print(&t, false);
 }
@@ -223,9 +236,10 @@ static void symbol_table(const subject *u)
 static void tell(const subject *u)
 {
     terminal_ink(stdout, INK_STRONG, "%s", u->name);
-    terminal_say(stdout, "  %s%s%s, %s bit, %s-endian; sizes in bytes%s%s\n\n", u->variant ? u->variant->name : "", u->variant ? ", " : "",
-           u->account->machine, u->account->wide ? "64" : "32", u->account->big_endian ? "big" : "little",
-           u->before ? "; against " : "", u->before ? u->s->options->against : "");
+    terminal_say(stdout, "  %s%s%s, %s bit, %s-endian; sizes in bytes%s%s\n\n",
+                 u->variant ? u->variant->name : "", u->variant ? ", " : "", u->account->machine,
+                 u->account->wide ? "64" : "32", u->account->big_endian ? "big" : "little",
+                 u->before ? "; against " : "", u->before ? u->s->options->against : "");
     region_table(u);
     section_table(u);
     source_table(u);
@@ -253,11 +267,13 @@ static obb_account *account_before(session *s, const subject *u)
     if (access(path, F_OK) == 0) {
         int failed = obb_file_read(path, &text);
         if (!failed && text.length && text.bytes[0] == '{')
-            a = obb_report_read_account(text.bytes, text.length, u->name, u->variant ? u->variant->name : "", s->w->arena);
+            a = obb_report_read_account(text.bytes, text.length, u->name, u->variant ? u->variant->name : "",
+                                        s->w->arena);
         else
             a = account_of_file(s, path);
         if (!a && !s->w->diags->list.count)
-            obb_error(s->w->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "%s holds no account of `%s`", against, u->name);
+            obb_error(s->w->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "%s holds no account of `%s`", against,
+                      u->name);
         obb_text_free(&text);
         return a;
     }
@@ -265,13 +281,16 @@ static obb_account *account_before(session *s, const subject *u)
         obb_error(s->w->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "there is no file `%s`", against);
         return NULL;
     }
-    const obb_variant *other = obb_project_variant_named(s->w->project, against, NULL, OBB_NOWHERE, s->w->diags);
+    const obb_variant *other = obb_project_variant_named(s->w->project, against, NULL, OBB_NOWHERE,
+                                                         s->w->diags);
     if (!other) {
-        obb_hint(s->w->diags, s->w->diags->list.at[0], "--against takes a variant, an ELF file, or what `size --json` wrote");
+        obb_hint(s->w->diags, s->w->diags->list.at[0],
+                 "--against takes a variant, an ELF file, or what `size --json` wrote");
         return NULL;
     }
     obb_plan *mine = s->w->plan; /* the other variant's objects are known to a plan of its own */
-    s->w->plan = obb_plan_make(s->w->arena, s->w->project, s->w->files, s->w->toolchains, s->w->scanner, s->w->out, &other, 1, NULL, NULL, s->w->diags);
+    s->w->plan = obb_plan_make(s->w->arena, s->w->project, s->w->files, s->w->toolchains, s->w->scanner,
+                               s->w->out, &other, 1, NULL, NULL, s->w->diags);
     if (obb_diags_fault(s->w->diags) == OBB_FAULT_NONE)
         a = obb_account_of_program(s->w, u->target, other);
     obb_plan_free(s->w->plan);
@@ -295,7 +314,8 @@ static int tell_all(session *s, subject *subjects, size_t count)
         if (s->options->json) {
             json_t *o = obb_report_account(u->name, u->variant ? u->variant->name : "", u->account);
             if (u->before)
-                json_object_set_new(o, "against", obb_report_account(u->name, s->options->against, u->before));
+                json_object_set_new(o, "against",
+                                    obb_report_account(u->name, s->options->against, u->before));
             json_array_append_new(programs, o);
         } else {
             if (i)
@@ -323,7 +343,9 @@ static int size_of_files(session *s)
     size_t count = s->options->request.names.count;
     for (size_t i = 0; i < count; i++) {
         const char *name = s->options->request.names.at[i];
-        subjects[i] = (subject){.s = s, .name = name, .account = account_of_file(s, obb_workspace_path(s->w, name))};
+        subjects[i] = (subject){.s = s,
+                                .name = name,
+                                .account = account_of_file(s, obb_workspace_path(s->w, name))};
     }
     int code = obb_workspace_tell(s->w);
     return code ? code : tell_all(s, subjects, count);
@@ -334,16 +356,19 @@ int command_size(session *s)
     obb_words *names = &s->options->request.names;
     bool files = names->count > 0;
     for (size_t i = 0; i < names->count; i++)
-        files = files && strchr(names->at[i], '/') && access(obb_workspace_path(s->w, names->at[i]), F_OK) == 0;
+        files = files && strchr(names->at[i], '/') &&
+                access(obb_workspace_path(s->w, names->at[i]), F_OK) == 0;
     if (!names->count)
-        return obb_workspace_fail(s->w, OBB_FAULT_USAGE, "`size` wants a program%s", "", "obbligato size NAME; or the path of an ELF file");
+        return obb_workspace_fail(s->w, OBB_FAULT_USAGE, "`size` wants a program%s", "",
+                                  "obbligato size NAME; or the path of an ELF file");
     if (files)
         return size_of_files(s);
     s->options->request.budgets_apart = true;
     int code = build_and_plan(s);
     if (code || s->options->request.dry_run)
         return code;
-    subject *subjects = obb_arena_alloc(s->w->arena, s->w->targets.count * s->w->variants.count * sizeof *subjects);
+    subject *subjects = obb_arena_alloc(s->w->arena,
+                                        s->w->targets.count * s->w->variants.count * sizeof *subjects);
     size_t count = 0;
     for (size_t i = 0; i < s->w->targets.count; i++)
         for (size_t v = 0; v < s->w->variants.count; v++) {
@@ -352,7 +377,11 @@ int command_size(session *s)
                 continue;
             obb_account *a = obb_account_of_program(s->w, t, s->w->variants.at[v]);
             if (a)
-                subjects[count++] = (subject){.s = s, .target = t, .variant = s->w->variants.at[v], .name = t->name, .account = a};
+                subjects[count++] = (subject){.s = s,
+                                              .target = t,
+                                              .variant = s->w->variants.at[v],
+                                              .name = t->name,
+                                              .account = a};
         }
     code = obb_workspace_tell(s->w);
     return code ? code : tell_all(s, subjects, count);

@@ -258,7 +258,8 @@ static char *shortened(const char *cell, size_t width)
     bool path = strchr(cell, '/') && !strchr(cell, ' ');
     size_t keep = width - 1, all = width_of(cell), skip = path ? cut(cell, all - keep) : 0;
     char *text = obb_alloc(strlen(cell) + sizeof left_out);
-    sprintf(text, "%s%.*s%s", path ? left_out : "", path ? (int)strlen(cell + skip) : (int)cut(cell, keep), cell + skip, path ? "" : left_out);
+    sprintf(text, "%s%.*s%s", path ? left_out : "", path ? (int)strlen(cell + skip) : (int)cut(cell, keep),
+            cell + skip, path ? "" : left_out);
     return text;
 }
 

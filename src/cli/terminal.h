@@ -16,8 +16,8 @@ typedef enum ink { INK_PLAIN, INK_ERROR, INK_WARNING, INK_GOOD, INK_DIM, INK_STR
 void terminal_open(const options *o);
 bool terminal_has_progress_line(void);
 
-/* Text on a stream, with control characters as escapes: names and descriptions may hold any. What commands print
- * does not go this way, their colours stay. */
+/* Text on a stream, with control characters as escapes: names and descriptions may hold any. What commands
+ * print does not go this way, their colours stay. */
 void terminal_say(FILE *stream, const char *format, ...);
 
 /* The same in an ink; the ink adds to what the words say, never replaces it. */

@@ -71,7 +71,10 @@ static void show_printed(const tester *w, const obb_test_run *t)
 
 static void finished(void *self, const obb_test_run *t, size_t done, size_t total)
 {
-    static const struct { const char *word; ink ink; } outcomes[] = {{"pass", INK_GOOD}, {"fail", INK_ERROR}, {"skip", INK_WARNING}, {"", INK_PLAIN}};
+    static const struct {
+        const char *word;
+        ink ink;
+    } outcomes[] = {{"pass", INK_GOOD}, {"fail", INK_ERROR}, {"skip", INK_WARNING}, {"", INK_PLAIN}};
     const tester *w = self;
     const options *o = w->s->options;
     char room[40];
@@ -99,7 +102,8 @@ static void ticked(void *self, size_t done, size_t total, unsigned running, uint
     char line[200], room[40];
     if (w->s->options->json)
         return;
-    snprintf(line, sizeof line, "%zu of %zu tests done  %s  %u running", done, total, duration_text(room, sizeof room, milliseconds), running);
+    snprintf(line, sizeof line, "%zu of %zu tests done  %s  %u running", done, total,
+             duration_text(room, sizeof room, milliseconds), running);
     terminal_progress(line);
 }
 
@@ -120,7 +124,8 @@ static void summarize(const tester *w, uint64_t milliseconds, bool interrupted)
         return;
     if (interrupted)
         terminal_ink(w->lines, INK_ERROR, "interrupted: ");
-    terminal_ink(w->lines, failed ? INK_ERROR : INK_GOOD, "%zu passed, %zu failed", count(w, OBB_PASSED), failed);
+    terminal_ink(w->lines, failed ? INK_ERROR : INK_GOOD, "%zu passed, %zu failed", count(w, OBB_PASSED),
+                 failed);
     if (skipped)
         terminal_say(w->lines, ", %zu skipped", skipped);
     if (left)
@@ -161,7 +166,8 @@ static int write_reports(tester *w, uint64_t milliseconds)
     }
     text.length = 0;
     if (o->junit && !code) {
-        obb_report_junit(w->s->w->project ? w->s->w->project->name : "", w->list.trials.at, w->list.trials.count, milliseconds, &text);
+        obb_report_junit(w->s->w->project ? w->s->w->project->name : "", w->list.trials.at,
+                         w->list.trials.count, milliseconds, &text);
         code = write_report(w->s, o->junit, &text);
     }
     obb_text_free(&text);
@@ -196,15 +202,18 @@ static int show_coverage(tester *w)
         const obb_covered_file *f = files.at[i];
         code += f->code;
         ran += f->ran;
-        table_row(&t, f->path, f->variant->name, obb_arena_format(s->w->arena, "%zu", f->code), obb_arena_format(s->w->arena, "%zu", f->ran),
-                  obb_arena_format(s->w->arena, "%.1f", f->code ? 100.0 * (double)f->ran / (double)f->code : 100.0));
+        table_row(&t, f->path, f->variant->name, obb_arena_format(s->w->arena, "%zu", f->code),
+                  obb_arena_format(s->w->arena, "%zu", f->ran),
+                  obb_arena_format(s->w->arena, "%.1f",
+                                   f->code ? 100.0 * (double)f->ran / (double)f->code : 100.0));
     }
     if (s->options->json) {
         w->coverage = table_rows(&t);
         return 0;
     }
     table_print(&t, false);
-    terminal_say(stdout, "%zu of %zu lines of code ran: %.1f %%\n", ran, code, code ? 100.0 * (double)ran / (double)code : 100.0);
+    terminal_say(stdout, "%zu of %zu lines of code ran: %.1f %%\n", ran, code,
+                 code ? 100.0 * (double)ran / (double)code : 100.0);
     return 0;
 }
 
@@ -212,9 +221,13 @@ static int run_trials(tester *w)
 {
     session *s = w->s;
     bool interrupted;
-    const obb_test_runs_options how = {.jobs = s->options->request.jobs ? s->options->request.jobs : uv_available_parallelism(),
-                                    .retries = s->options->retry, .first_failure = s->options->first_failure,
-                                    .finished = finished, .ticked = ticked, .self = w};
+    const obb_test_runs_options how = {.jobs = s->options->request.jobs ? s->options->request.jobs
+                                                                        : uv_available_parallelism(),
+                                       .retries = s->options->retry,
+                                       .first_failure = s->options->first_failure,
+                                       .finished = finished,
+                                       .ticked = ticked,
+                                       .self = w};
     uint64_t took = obb_run_tests(w->list.trials.at, w->list.trials.count, &how, s->w->arena, &interrupted);
     summarize(w, took, interrupted);
     int noted = obb_remember_test_runs(s->w, &w->list);

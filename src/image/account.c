@@ -110,7 +110,8 @@ static void account_section(maker *m, const obb_elf_section *s, const symbol_lis
         at = to;
         const char *source = source_of(m, sym);
         add_to_source(m, source, s, to - from);
-        obb_arena_push(m->arena, &m->account->symbols, (obb_symbol_use){sym->name, s->name, source, from, to - from});
+        obb_arena_push(m->arena, &m->account->symbols,
+                       (obb_symbol_use){sym->name, s->name, source, from, to - from});
     }
     bare += end - at;
     if (!bare)
@@ -123,7 +124,8 @@ static obb_region_use *region_at(obb_account *a, uint64_t address, uint64_t size
 {
     for (size_t i = 0; i < a->regions.count; i++) {
         obb_region_use *r = &a->regions.at[i];
-        if (address >= r->origin && address - r->origin < r->length && size <= r->length - (address - r->origin))
+        if (address >= r->origin && address - r->origin < r->length &&
+            size <= r->length - (address - r->origin))
             return r;
     }
     return NULL;
@@ -134,7 +136,8 @@ static void place_section(maker *m, const obb_elf_section *s)
 {
     obb_region_use *here = region_at(m->account, s->address, s->size);
     obb_region_use *from = s->has_contents ? region_at(m->account, s->load_address, s->size) : NULL;
-    obb_section_use use = {s->name, here ? here->name : "", from && from != here ? from->name : "", s->address, s->size};
+    obb_section_use use = {s->name, here ? here->name : "", from && from != here ? from->name : "",
+                           s->address, s->size};
     if (here)
         here->used += s->size;
     if (from && from != here)

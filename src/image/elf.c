@@ -7,10 +7,12 @@
 #include <string.h>
 #include <unistd.h>
 
-static const struct { unsigned number; const char *name; } machines[] = {
-    {EM_386, "x86"}, {EM_X86_64, "x86-64"}, {EM_ARM, "ARM"}, {EM_AARCH64, "AArch64"}, {EM_RISCV, "RISC-V"},
-    {EM_AVR, "AVR"}, {EM_MIPS, "MIPS"}, {EM_PPC, "PowerPC"}, {EM_PPC64, "PowerPC 64"}, {EM_68K, "68000"},
-    {EM_SPARC, "SPARC"}, {EM_SPARCV9, "SPARC V9"}, {EM_S390, "S/390"}, {EM_MSP430, "MSP430"}, {EM_XTENSA, "Xtensa"}};
+static const struct { unsigned number; const char *name;
+} machines[] = {{EM_386, "x86"},         {EM_X86_64, "x86-64"}, {EM_ARM, "ARM"},
+                {EM_AARCH64, "AArch64"}, {EM_RISCV, "RISC-V"},  {EM_AVR, "AVR"},
+                {EM_MIPS, "MIPS"},       {EM_PPC, "PowerPC"},   {EM_PPC64, "PowerPC 64"},
+                {EM_68K, "68000"},       {EM_SPARC, "SPARC"},   {EM_SPARCV9, "SPARC V9"},
+                {EM_S390, "S/390"},      {EM_MSP430, "MSP430"}, {EM_XTENSA, "Xtensa"}};
 
 static const char *machine_name(obb_arena *arena, unsigned number)
 {
@@ -88,15 +90,17 @@ static void add_symbols(obb_elf *elf, Elf *e, Elf_Scn *scn, obb_arena *arena)
         int type = GELF_ST_TYPE(sym.st_info);
         if (type == STT_FILE)
             file = name && *name ? obb_arena_string(arena, name) : NULL;
-        if (type == STT_FILE || type == STT_SECTION || sym.st_shndx == SHN_UNDEF || (sym.st_shndx >= SHN_LORESERVE && sym.st_shndx != SHN_COMMON) ||
-            !name || !*name)
+        if (type == STT_FILE || type == STT_SECTION || sym.st_shndx == SHN_UNDEF ||
+            (sym.st_shndx >= SHN_LORESERVE && sym.st_shndx != SHN_COMMON) || !name || !*name)
             continue;
         bool global = GELF_ST_BIND(sym.st_info) != STB_LOCAL;
         /* ARM marks the state of functions in the lowest bit of their addresses */
-        uint64_t address = type == STT_FUNC && strcmp(elf->machine, "ARM") == 0 ? sym.st_value & ~(uint64_t)1 : sym.st_value;
+        uint64_t address = type == STT_FUNC && strcmp(elf->machine, "ARM") == 0 ? sym.st_value & ~(uint64_t)1
+                                                                                : sym.st_value;
         obb_arena_push(arena, &elf->symbols,
-                       (obb_elf_symbol){obb_arena_string(arena, name), global ? NULL : file, address, sym.st_size,
-                                        sym.st_shndx, global, type == STT_FUNC, type == STT_OBJECT});
+                       (obb_elf_symbol){obb_arena_string(arena, name), global ? NULL : file, address,
+                                        sym.st_size, sym.st_shndx, global, type == STT_FUNC,
+                                        type == STT_OBJECT});
     }
 }
 
@@ -174,9 +178,11 @@ bool obb_elf_each_member(const char *path, obb_arena *arena,
     return true;
 }
 
-static void take_entry(Elf *e, const GElf_Shdr *s, const GElf_Dyn *d, obb_arena *arena, obb_elf_dynamic *dynamic)
+static void take_entry(Elf *e, const GElf_Shdr *s, const GElf_Dyn *d, obb_arena *arena,
+                       obb_elf_dynamic *dynamic)
 {
-    bool named = d->d_tag == DT_NEEDED || d->d_tag == DT_SONAME || d->d_tag == DT_RPATH || d->d_tag == DT_RUNPATH;
+    bool named = d->d_tag == DT_NEEDED || d->d_tag == DT_SONAME || d->d_tag == DT_RPATH ||
+                 d->d_tag == DT_RUNPATH;
     const char *name = named ? elf_strptr(e, s->sh_link, (size_t)d->d_un.d_val) : NULL;
     if (!name)
         return;
@@ -198,9 +204,13 @@ bool obb_elf_read_dynamic(const char *path, obb_arena *arena, obb_elf_dynamic *d
     for (Elf_Scn *scn = NULL; ok && (scn = elf_nextscn(e, scn));) {
         GElf_Shdr s;
         GElf_Dyn d;
-        Elf_Data *data = gelf_getshdr(scn, &s) && s.sh_type == SHT_DYNAMIC && s.sh_entsize ? elf_getdata(scn, NULL) : NULL;
+        Elf_Data *data = gelf_getshdr(scn, &s) && s.sh_type == SHT_DYNAMIC && s.sh_entsize
+                             ? elf_getdata(scn, NULL)
+                             : NULL;
         dynamic->is_library = dynamic->is_library || (data && header.e_type == ET_DYN);
-        for (int i = 0; data && (size_t)i < s.sh_size / s.sh_entsize && gelf_getdyn(data, i, &d) && d.d_tag != DT_NULL; i++)
+        for (int i = 0;
+             data && (size_t)i < s.sh_size / s.sh_entsize && gelf_getdyn(data, i, &d) && d.d_tag != DT_NULL;
+             i++)
             take_entry(e, &s, &d, arena, dynamic);
     }
     if (e)

@@ -50,8 +50,10 @@ static const char *take_segments(const obb_image_recipe *recipe, chunks *list, o
         obb_text text = {0};
         int failed = obb_file_read(segment->path, &text);
         if (!failed && text.length)
-            obb_arena_push(arena, list, (chunk){segment->offset, text.length,
-                                                (const unsigned char *)obb_arena_copy(arena, text.bytes, text.length), segment->path});
+            obb_arena_push(arena, list,
+                           (chunk){segment->offset, text.length,
+                                   (const unsigned char *)obb_arena_copy(arena, text.bytes, text.length),
+                                   segment->path});
         obb_text_free(&text);
         if (failed)
             return obb_arena_format(arena, "cannot read %s: %s", segment->path, strerror(failed));
@@ -65,8 +67,9 @@ static const char *check_overlaps(const chunks *list, obb_arena *arena)
         const chunk *a = &list->at[i - 1], *b = &list->at[i];
         if (a->address + a->length > b->address)
             return obb_arena_format(arena, "%s (0x%llx to 0x%llx) and %s (from 0x%llx) overlap", a->name,
-                                    (unsigned long long)a->address, (unsigned long long)(a->address + a->length - 1),
-                                    b->name, (unsigned long long)b->address);
+                                    (unsigned long long)a->address,
+                                    (unsigned long long)(a->address + a->length - 1), b->name,
+                                    (unsigned long long)b->address);
     }
     return NULL;
 }
@@ -100,10 +103,12 @@ static const char *check_length(const obb_image_recipe *recipe, const chunks *li
     if (recipe->format != OBB_IMAGE_BIN && last->address + last->length - 1 > 0xffffffff)
         return obb_arena_format(arena, "%s lies above 4 GiB, which the format cannot say", last->name);
     if (length > most_bytes && recipe->format == OBB_IMAGE_BIN)
-        return obb_arena_format(arena, "from %s at 0x%llx to %s at 0x%llx a raw image would have %llu MiB; give "
-                                       "%s a load address beside the rest (AT> in the linker script)",
+        return obb_arena_format(arena,
+                                "from %s at 0x%llx to %s at 0x%llx a raw image would have %llu MiB; give "
+                                "%s a load address beside the rest (AT> in the linker script)",
                                 list->at[0].name, (unsigned long long)list->at[0].address, last->name,
-                                (unsigned long long)last->address, (unsigned long long)(length >> 20), last->name);
+                                (unsigned long long)last->address, (unsigned long long)(length >> 20),
+                                last->name);
     return NULL;
 }
 
@@ -135,7 +140,8 @@ static void hex_byte(obb_text *out, unsigned byte, unsigned *sum)
     *sum += byte & 0xff;
 }
 
-static void hex_record(obb_text *out, unsigned type, unsigned address, const unsigned char *bytes, unsigned count)
+static void hex_record(obb_text *out, unsigned type, unsigned address, const unsigned char *bytes,
+                       unsigned count)
 {
     unsigned sum = 0;
     obb_text_char(out, ':');
@@ -195,7 +201,8 @@ static void write_hex(const obb_image_recipe *recipe, const chunks *list, uint64
     if (entry) {
         bool far = entry > 0xfffff;
         unsigned char start[] = {(unsigned char)(far ? entry >> 24 : (entry & 0xf0000) >> 12),
-                                 (unsigned char)(far ? entry >> 16 : 0), (unsigned char)(entry >> 8), (unsigned char)entry};
+                                 (unsigned char)(far ? entry >> 16 : 0), (unsigned char)(entry >> 8),
+                                 (unsigned char)entry};
         hex_record(out, far ? 5 : 3, 0, start, 4);
     }
     hex_record(out, 1, 0, NULL, 0);
@@ -215,7 +222,8 @@ static void s_record(obb_text *out, unsigned type, unsigned address_bytes, uint6
     obb_text_string(out, "\r\n");
 }
 
-static void write_srec(const obb_image_recipe *recipe, const chunks *list, uint64_t entry, const char *name, obb_text *out)
+static void write_srec(const obb_image_recipe *recipe, const chunks *list, uint64_t entry, const char *name,
+                       obb_text *out)
 {
     const chunk *last = &list->at[list->count - 1];
     uint64_t highest = last->address + last->length - 1;
@@ -235,11 +243,13 @@ static void write_srec(const obb_image_recipe *recipe, const chunks *list, uint6
     s_record(out, 10 - type, type + 1, entry, NULL, 0);
 }
 
-const char *obb_image_make(const obb_image_recipe *recipe, const char *path, const char *name, obb_arena *arena)
+const char *obb_image_make(const obb_image_recipe *recipe, const char *path, const char *name,
+                           obb_arena *arena)
 {
     chunks list = {0};
     uint64_t entry = 0;
-    const char *wrong = recipe->program ? take_program(recipe->program, &list, &entry, arena) : take_segments(recipe, &list, arena);
+    const char *wrong = recipe->program ? take_program(recipe->program, &list, &entry, arena)
+                                        : take_segments(recipe, &list, arena);
     if (wrong)
         return wrong;
     if (list.count)

@@ -34,6 +34,7 @@ typedef struct obb_image_recipe {
 
 /* Makes the image at `path`; `name` is the name that it says it has. NULL, or what is wrong
  * (allocated from the arena). */
-const char *obb_image_make(const obb_image_recipe *recipe, const char *path, const char *name, obb_arena *arena);
+const char *obb_image_make(const obb_image_recipe *recipe, const char *path, const char *name,
+                           obb_arena *arena);
 
 #endif

@@ -21,7 +21,8 @@ static bool custom_can(obb_plan_context *j, const obb_compile_options *w)
                             "`%s` has sources in %s, which toolchain `%s` does not compile", j->target->name,
                             obb_language_name(w->language), tc->name);
     obb_also(j->diags, d, tc->place, "the toolchain");
-    obb_hint(j->diags, d, "state how it does: compile c PROGRAM -c {source} -o {object} {includes} {defines} {flags}");
+    obb_hint(j->diags, d,
+             "state how it does: compile c PROGRAM -c {source} -o {object} {includes} {defines} {flags}");
     return false;
 }
 
@@ -37,7 +38,14 @@ static bool tokens_decide(const obb_compile_options *w, const obb_flat_settings 
 /* Words that make the compiler read or run what nobody else knows of. */
 static bool reads_more(const obb_words *flags)
 {
-    static const char *const marks[] = {"-fprofile-use", "-fauto-profile", "-fbranch-probabilities", "-fplugin", "-fpass-plugin", "-wrapper", "-B", NULL};
+    static const char *const marks[] = {"-fprofile-use",
+                                        "-fauto-profile",
+                                        "-fbranch-probabilities",
+                                        "-fplugin",
+                                        "-fpass-plugin",
+                                        "-wrapper",
+                                        "-B",
+                                        NULL};
     for (size_t i = 0; i < flags->count; i++)
         for (const char *const *m = marks; *m; m++)
             if (obb_starts(flags->at[i], *m))
@@ -45,16 +53,21 @@ static bool reads_more(const obb_words *flags)
     return false;
 }
 
-void obb_context_named_files(obb_plan_context *j, const obb_tool *tool, const obb_words *words, obb_file_list *list)
+void obb_context_named_files(obb_plan_context *j, const obb_tool *tool, const obb_words *words,
+                             obb_file_list *list)
 {
     obb_plan *plan = j->plan;
     obb_options options = {0};
     obb_options_read(words, OBB_READ_BY_DRIVER, plan->files, plan->arena, &options);
     for (size_t i = 0; i < options.count; i++) {
         const obb_option *o = &options.at[i];
-        bool names = o->kind == OBB_OPTION_READS || o->kind == OBB_OPTION_RESPONSE || o->kind == OBB_OPTION_SPECS ||
-                     o->kind == OBB_OPTION_SCRIPT || o->kind == OBB_OPTION_FILE;
-        obb_file file = names && *o->value ? obb_files_number(plan->files, obb_files_resolve(plan->files, plan->arena, ".", o->value)) : OBB_NO_FILE;
+        bool names = o->kind == OBB_OPTION_READS || o->kind == OBB_OPTION_RESPONSE ||
+                     o->kind == OBB_OPTION_SPECS || o->kind == OBB_OPTION_SCRIPT ||
+                     o->kind == OBB_OPTION_FILE;
+        obb_file file = names && *o->value
+                            ? obb_files_number(plan->files,
+                                               obb_files_resolve(plan->files, plan->arena, ".", o->value))
+                            : OBB_NO_FILE;
         if (file != OBB_NO_FILE && (obb_files_is_file(plan->files, file) || obb_plan_maker(plan, file)))
             obb_arena_push(plan->arena, list, file);
         obb_fingerprint fingerprint; /* what stands in it decides what the words are */
@@ -80,8 +93,10 @@ static void check_for(obb_plan_context *j, const obb_file_list *sources)
             }
             if (found)
                 continue;
-            obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, w->place, "`for %s` names no source of `%s`", w->text, j->target->name);
-            obb_hint(j->diags, d, "`obbligato show sources %s` lists them; what a step makes is made:NAME", j->target->name);
+            obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, w->place,
+                                    "`for %s` names no source of `%s`", w->text, j->target->name);
+            obb_hint(j->diags, d, "`obbligato show sources %s` lists them; what a step makes is made:NAME",
+                     j->target->name);
         }
 }
 
@@ -95,12 +110,15 @@ static void check_includes(obb_plan_context *j, const obb_flat_settings *setting
         const obb_stamp *stamp = obb_files_stamp(j->plan->files, obb_files_number(j->plan->files, s->value));
         if (stamp && stamp->kind == OBB_KIND_FOLDER)
             continue;
-        obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, s->place, "there is no folder `%s`", s->value);
-        obb_hint(j->diags, d, "paths are relative to the folder of %s", s->place.file ? s->place.file : OBB_SCORE_NAME);
+        obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, s->place, "there is no folder `%s`",
+                                s->value);
+        obb_hint(j->diags, d, "paths are relative to the folder of %s",
+                 s->place.file ? s->place.file : OBB_SCORE_NAME);
     }
 }
 
-static obb_compile_options *make_words(obb_plan_context *j, obb_language language, const obb_flat_settings *settings)
+static obb_compile_options *make_words(obb_plan_context *j, obb_language language,
+                                       const obb_flat_settings *settings)
 {
     obb_arena *arena = j->plan->arena;
     obb_toolchain *tc = j->in->toolchain;
@@ -122,7 +140,8 @@ static obb_compile_options *make_words(obb_plan_context *j, obb_language languag
     }
     const char *machine = w->tool->target;
     if (language == OBB_ASM_INTEL && j->target->kind != OBB_IMAGE) {
-        const obb_tool *c = obb_context_tool(j, OBB_TOOL_C); /* it makes objects for the C compiler's machine */
+        const obb_tool *c = obb_context_tool(j,
+                                             OBB_TOOL_C); /* it makes objects for the C compiler's machine */
         obb_words flags = {0};
         machine = c ? c->target : "";
         for (size_t i = 0; i < settings->count; i++)
@@ -132,11 +151,13 @@ static obb_compile_options *make_words(obb_plan_context *j, obb_language languag
             obb_error(j->diags, OBB_FAULT_DESCRIPTION, j->target->place,
                       "`%s` has Intel-syntax assembly, which is not for %s", j->target->name, machine);
     }
-    obb_spell_compile(machine, language, settings, j->in->pic[j->target->number], &j->metadata_compile, arena, &w->flags);
+    obb_spell_compile(machine, language, settings, j->in->pic[j->target->number], &j->metadata_compile, arena,
+                      &w->flags);
     obb_context_named_files(j, w->tool, &w->flags, &w->named);
     w->tokens_decide = tokens_decide(w, settings);
     w->stored = !obb_flat_is(settings, OBB_SET_STORE, "no") && !reads_more(&w->flags);
-    if (j->target->kind == OBB_IMAGE && language == OBB_ASM_INTEL && j->target->from_source) /* what lies beside it is found */
+    if (j->target->kind == OBB_IMAGE && language == OBB_ASM_INTEL &&
+        j->target->from_source) /* what lies beside it is found */
         obb_arena_push(arena, &w->includes, obb_path_folder(arena, j->target->from_source));
     if (j->target->kind == OBB_IMAGE) { /* flat: the format that has no format */
         w->flags.at[1] = "bin";
@@ -157,8 +178,9 @@ static obb_compile_options *words_for(obb_plan_context *j, obb_language language
     return j->shared[language];
 }
 
-/* Flags that make compilers write files beside the object, named after it: their suffixes (GCC manual 3.11, 3.12;
- * the counts themselves are written when the program runs). Some tell the object's name to the program. */
+/* Flags that make compilers write files beside the object, named after it: their suffixes (GCC
+ * manual 3.11, 3.12; the counts themselves are written when the program runs). Some tell the object's name to
+ * the program. */
 static const struct writer { const char *flag, *suffixes[4]; } writers[] = {
     {"--coverage", {".gcno", ".gcda"}}, {"-ftest-coverage", {".gcno"}}, {"-fprofile-arcs", {".gcda"}},
     {"-fprofile-generate", {".gcda"}}, {"-gsplit-dwarf", {".dwo"}}, {"-save-temps", {".i", ".ii", ".s"}},
@@ -247,7 +269,8 @@ void obb_plan_compile(obb_plan_context *j, obb_file source, obb_language languag
 static obb_file_list *sources_of(obb_plan_context *j)
 {
     size_t n = j->target->number;
-    bool compiles = j->target->kind != OBB_IMAGE && j->target->kind != OBB_STEP, made = compiles && j->target->made_of.count;
+    bool compiles = j->target->kind != OBB_IMAGE && j->target->kind != OBB_STEP,
+         made = compiles && j->target->made_of.count;
     for (size_t i = 0; compiles && i < j->target->uses.count && !made; i++)
         made = j->target->uses.at[i].target->kind == OBB_STEP;
     bool common = !made && !j->plan->project->targets.at[n]->conditional;
@@ -293,7 +316,10 @@ static char *object_path(obb_plan_context *j, const char *path)
     if (*folder)
         path += strlen(j->in->folder) + 1;
     const char *name = obb_path_name(path);
-    enum { LONGEST = 230, KEPT = 180 }; /* names have 255 bytes at most (POSIX, NAME_MAX), and more is written beside objects */
+    enum {
+        LONGEST = 230,
+        KEPT = 180
+    }; /* names have 255 bytes at most (POSIX, NAME_MAX), and more is written beside objects */
     if (strlen(name) > LONGEST) {
         size_t n = KEPT;
         while (((unsigned char)name[n] & 0xC0) == 0x80)
@@ -301,7 +327,8 @@ static char *object_path(obb_plan_context *j, const char *path)
         path = obb_arena_format(j->plan->arena, "%.*s%.*s~%016llx", (int)(name - path), path, (int)n, name,
                                 (unsigned long long)obb_fingerprint_of(name, strlen(name)).low);
     }
-    return obb_arena_format(j->plan->arena, "%s/obj/%s/%s%s%s", j->in->folder, j->target->name, folder, path, j->in->naming.object);
+    return obb_arena_format(j->plan->arena, "%s/obj/%s/%s%s%s", j->in->folder, j->target->name, folder, path,
+                            j->in->naming.object);
 }
 
 void obb_plan_compiles(obb_plan_context *j)

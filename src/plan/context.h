@@ -30,16 +30,20 @@ void obb_context_input(obb_plan_context *context, obb_action *action, obb_file f
 
 /* The command is complete. `tool` NULL: an operation of our own. `more` (or NULL): what else decides what the
  * tool is. */
-void obb_context_finish(obb_plan_context *context, obb_action *action, const obb_tool *tool, const obb_fingerprint *more);
+void obb_context_finish(obb_plan_context *context, obb_action *action, const obb_tool *tool,
+                        const obb_fingerprint *more);
 
 /* The tool, asked; NULL with an error. */
 const obb_tool *obb_context_tool(obb_plan_context *context, obb_role role);
 
-/* What commands may leave beside their output: files called like it, with one of these suffixes in place of its own. */
-void obb_context_beside(obb_plan_context *context, obb_action *action, const char *suffix, const obb_words *suffixes);
+/* What commands may leave beside their output: files called like it, with one of these suffixes in place of
+ * its own. */
+void obb_context_beside(obb_plan_context *context, obb_action *action, const char *suffix,
+                        const obb_words *suffixes);
 
 /* Files that the words of a command name, and nobody else knows of. */
-void obb_context_named_files(obb_plan_context *context, const obb_tool *tool, const obb_words *words, obb_file_list *files);
+void obb_context_named_files(obb_plan_context *context, const obb_tool *tool, const obb_words *words,
+                             obb_file_list *files);
 
 /* compiles.c */
 void obb_plan_check_sources(obb_plan_context *context);

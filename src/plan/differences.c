@@ -62,7 +62,8 @@ static void add(obb_arena *arena, obb_differences *list, const char *path, bool 
     obb_arena_push(arena, list, (obb_difference){path, missed});
 }
 
-/* Reports leave out what the compiler's assembler reads, and files that words name or that stand for others. */
+/* Reports leave out what the compiler's assembler reads, and files that words name or that stand for others.
+ */
 static bool is_untold(const obb_plan *plan, const obb_action *a, size_t input)
 {
     obb_file file = a->inputs.at[input];
@@ -73,8 +74,8 @@ static bool is_untold(const obb_plan *plan, const obb_action *a, size_t input)
     return untold;
 }
 
-void obb_differences_find(const obb_plan *plan, const obb_action *a, const obb_words *report, obb_arena *arena,
-                          obb_differences *differences)
+void obb_differences_find(const obb_plan *plan, const obb_action *a, const obb_words *report,
+                          obb_arena *arena, obb_differences *differences)
 {
     obb_map told = {0}, scanned = {0};
     obb_file_list only_told = {0};

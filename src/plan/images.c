@@ -43,12 +43,14 @@ static bool add_part(obb_plan_context *j, obb_action *a, obb_image_recipe *image
     const obb_target *part = placed->target ? obb_in(j->in->variant, placed->target) : NULL;
     const char *path = placed->name;
     if (part && part->kind == OBB_PROGRAM) {
-        obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, placed->place, "`%s` is a program, not an image", part->name);
+        obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, placed->place,
+                                "`%s` is a program, not an image", part->name);
         obb_hint(j->diags, d, "make an image of it: image %s-image { from %s }", part->name, part->name);
         return false;
     }
     if (part && !has_format(part, "bin")) {
-        obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, placed->place, "image `%s` has no raw form to place", part->name);
+        obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, placed->place,
+                                "image `%s` has no raw form to place", part->name);
         obb_hint(j->diags, d, "add it there: formats bin");
         return false;
     }
@@ -56,7 +58,8 @@ static bool add_part(obb_plan_context *j, obb_action *a, obb_image_recipe *image
         path = obb_plan_image_path(j, part, "bin");
     else if (obb_starts(path, "made:"))
         path = obb_files_path(plan->files, obb_context_made(j, path + 5, placed->place));
-    else if (!obb_files_is_file(plan->files, obb_files_number(plan->files, path)) && !obb_plan_maker(plan, obb_files_number(plan->files, path))) {
+    else if (!obb_files_is_file(plan->files, obb_files_number(plan->files, path)) &&
+             !obb_plan_maker(plan, obb_files_number(plan->files, path))) {
         obb_error(j->diags, OBB_FAULT_DESCRIPTION, placed->place, "there is no file `%s`", path);
         return false;
     }
@@ -71,8 +74,10 @@ static void add_image(obb_plan_context *j, obb_product *product, obb_image_forma
     const obb_target *t = j->target;
     obb_image_recipe *image = obb_arena_alloc(plan->arena, sizeof *image);
     obb_action *a = obb_context_action(j, OBB_MAKE_IMAGE, obb_plan_image_path(j, t, format_names[format]));
-    *image = (obb_image_recipe){.format = format, .fill = t->fill < 0 ? 0 : t->fill, .fill_stated = t->fill >= 0,
-                             .pad_to = t->pad_to};
+    *image = (obb_image_recipe){.format = format,
+                                .fill = t->fill < 0 ? 0 : t->fill,
+                                .fill_stated = t->fill >= 0,
+                                .pad_to = t->pad_to};
     a->image = image;
     for (size_t i = 0; i < t->uses.count; i++) {
         const obb_target *used = obb_in(j->in->variant, t->uses.at[i].target);

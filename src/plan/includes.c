@@ -79,7 +79,9 @@ static void add_ambiguity(gatherer *g, const obb_preprocessor_setup *setup, obb_
         bool root = strcmp(folder, ".") == 0;
         if (!name && (root ? path[0] != '/' : obb_path_within(path, folder)))
             name = root ? path : path + strlen(folder) + 1;
-        obb_file other = name ? obb_files_number(plan->files, obb_files_resolve(plan->files, arena, folder, name)) : OBB_NO_FILE;
+        obb_file other = name ? obb_files_number(plan->files,
+                                                 obb_files_resolve(plan->files, arena, folder, name))
+                              : OBB_NO_FILE;
         if (other != OBB_NO_FILE && other != file && obb_files_is_file(plan->files, other))
             obb_arena_push(arena, &a.others, other);
     }

@@ -46,8 +46,9 @@ const char *obb_context_product_path(const obb_plan_context *j, const obb_target
 /* The library as users link it. */
 static const char *linked_path(const obb_plan_context *j, const obb_target *library)
 {
-    return obb_links_shared(library) ? obb_import_path(j->plan->arena, &j->in->naming, j->in->folder, library->output)
-                                     : obb_context_product_path(j, library, false);
+    return obb_links_shared(library)
+               ? obb_import_path(j->plan->arena, &j->in->naming, j->in->folder, library->output)
+               : obb_context_product_path(j, library, false);
 }
 
 /* The words of a link, whoever links. */
@@ -81,10 +82,13 @@ static void link_libraries(obb_plan_context *j, obb_action *a, const obb_link_pl
 }
 
 /* A linker takes no libraries from folders that only the compiler knows: then the file itself is named. */
-static void link_library(obb_plan_context *j, obb_action *a, const char *name, const link_words *w, const obb_words *flags)
+static void link_library(obb_plan_context *j, obb_action *a, const char *name, const link_words *w,
+                         const obb_words *flags)
 {
     obb_file file = w->linker ? obb_system_library(j->in->toolchain, w->compiler, flags, name) : OBB_NO_FILE;
-    obb_context_word(j, a, file != OBB_NO_FILE ? obb_files_path(j->plan->files, file) : obb_arena_format(j->plan->arena, "-l%s", name));
+    obb_context_word(j, a,
+                     file != OBB_NO_FILE ? obb_files_path(j->plan->files, file)
+                                         : obb_arena_format(j->plan->arena, "-l%s", name));
     if (file != OBB_NO_FILE)
         obb_context_input(j, a, file);
 }
@@ -151,7 +155,8 @@ static void link_script(obb_plan_context *j, obb_action *a)
         obb_context_input(j, a, scan.files.at[0]);
     for (size_t i = 0; i < scan.missing.count; i++) {
         const obb_script_missing *m = &scan.missing.at[i];
-        obb_diag *d = obb_error(j->diags, OBB_FAULT_OUTSIDE, m->place, "the linker script includes `%s`, which is missing; `%s` (%s) needs it",
+        obb_diag *d = obb_error(j->diags, OBB_FAULT_OUTSIDE, m->place,
+                                "the linker script includes `%s`, which is missing; `%s` (%s) needs it",
                                 m->name, j->target->name, j->in->variant->name);
         for (size_t k = 0; k < folders.count; k++)
             obb_also(j->diags, d, OBB_NOWHERE, "looked in %s", folders.at[k]);
@@ -172,17 +177,24 @@ static bool has_input(const obb_action *a, obb_file file)
 
 static void missing_library(obb_plan_context *j, const obb_origin_setting *lib, const obb_words *folders)
 {
-    obb_diag *d = obb_error(j->diags, OBB_FAULT_OUTSIDE, lib->place, "the %s has no library `%s`; `%s` needs it",
+    obb_diag *d = obb_error(j->diags, OBB_FAULT_OUTSIDE, lib->place,
+                            "the %s has no library `%s`; `%s` needs it",
                             strcmp(j->in->toolchain->name, "host") == 0 ? "system" : "toolchain", lib->value,
                             j->target->name);
-    const char *forms = lib->value[0] == ':' ? lib->value + 1 : obb_arena_format(j->plan->arena, "lib%s.so and lib%s.a", lib->value, lib->value);
+    const char *forms = lib->value[0] == ':' ? lib->value + 1
+                                             : obb_arena_format(j->plan->arena, "lib%s.so and lib%s.a",
+                                                                lib->value, lib->value);
     for (size_t i = 0; i < folders->count; i++)
         if (obb_files_stamp(j->plan->files, obb_files_number(j->plan->files, folders->at[i])))
             obb_also(j->diags, d, OBB_NOWHERE, "looked for %s in %s", forms, folders->at[i]);
-    const char *file = lib->value[0] == ':' ? lib->value + 1 : obb_arena_format(j->plan->arena, "lib%s.so", lib->value);
+    const char *file = lib->value[0] == ':' ? lib->value + 1
+                                            : obb_arena_format(j->plan->arena, "lib%s.so", lib->value);
     const char *packages = obb_packages_with(j->in->toolchain, file, "/lib");
-    obb_hint(j->diags, d, "install %s, or add its folder: link-flags -L/folder", packages ? packages : "its development package");
-    obb_stops(j->diags, d, obb_arena_format(j->plan->arena, "no library %s for %s", lib->value, j->in->toolchain->name), j->target->name);
+    obb_hint(j->diags, d, "install %s, or add its folder: link-flags -L/folder",
+             packages ? packages : "its development package");
+    obb_stops(j->diags, d,
+              obb_arena_format(j->plan->arena, "no library %s for %s", lib->value, j->in->toolchain->name),
+              j->target->name);
 }
 
 /* Whether it is known where the linker looks by itself: else it is the one to say what is missing. */
@@ -194,7 +206,8 @@ static bool knows_folders(const obb_linking *linking)
     return any;
 }
 
-static void tell_missing(obb_plan_context *j, obb_action *a, const obb_link_plan *link, const obb_link_scan *scan)
+static void tell_missing(obb_plan_context *j, obb_action *a, const obb_link_plan *link,
+                         const obb_link_scan *scan)
 {
     for (size_t i = 0; i < link->libs.count; i++)
         for (size_t k = 0; link->libs.at[i].id != OBB_SET_METADATA && k < scan->missing.count; k++)
@@ -206,11 +219,13 @@ static void tell_missing(obb_plan_context *j, obb_action *a, const obb_link_plan
 }
 
 /* What the linker reads besides our own objects and libraries, found by its own rules. */
-static const obb_linking *scan_link(obb_plan_context *j, obb_action *a, const obb_link_plan *link, const obb_tool *tool, const obb_words *words)
+static const obb_linking *scan_link(obb_plan_context *j, obb_action *a, const obb_link_plan *link,
+                                    const obb_tool *tool, const obb_words *words)
 {
     obb_plan *plan = j->plan;
     obb_options options = {0};
-    obb_options_read(words, tool->role == OBB_TOOL_LINKER ? OBB_READ_BY_LINKER : OBB_READ_BY_DRIVER, plan->files, plan->arena, &options);
+    obb_options_read(words, tool->role == OBB_TOOL_LINKER ? OBB_READ_BY_LINKER : OBB_READ_BY_DRIVER,
+                     plan->files, plan->arena, &options);
     obb_linking *linking = obb_toolchain_linking(j->in->toolchain, tool, &options);
     const obb_link_scan *scan = obb_scan_link(plan->files, plan->arena, linking, &options);
     obb_file_list programs = {0};
@@ -222,8 +237,12 @@ static const obb_linking *scan_link(obb_plan_context *j, obb_action *a, const ob
             obb_context_input(j, a, scan->files.at[i]);
     for (size_t i = 0; i < options.count; i++) { /* made by an action, and not there yet */
         const obb_option *o = &options.at[i];
-        bool names = o->kind == OBB_OPTION_FILE || o->kind == OBB_OPTION_READS || o->kind == OBB_OPTION_SCRIPT || o->kind == OBB_OPTION_RESPONSE;
-        obb_file file = names && *o->value ? obb_files_number(plan->files, obb_files_resolve(plan->files, plan->arena, ".", o->value)) : OBB_NO_FILE;
+        bool names = o->kind == OBB_OPTION_FILE || o->kind == OBB_OPTION_READS ||
+                     o->kind == OBB_OPTION_SCRIPT || o->kind == OBB_OPTION_RESPONSE;
+        obb_file file = names && *o->value
+                            ? obb_files_number(plan->files,
+                                               obb_files_resolve(plan->files, plan->arena, ".", o->value))
+                            : OBB_NO_FILE;
         if (file != OBB_NO_FILE && obb_plan_maker(plan, file) && file != a->output && !has_input(a, file))
             obb_context_input(j, a, file);
     }
@@ -278,13 +297,17 @@ static void objects(obb_plan_context *j, obb_action *a, obb_words *into)
 }
 
 /* A command of a custom toolchain: link or archive. */
-static void custom_command(obb_plan_context *j, obb_action *a, const obb_words *command, const char *output_name,
-                           const obb_words *libraries, const obb_words *flags, const obb_tool *tool)
+static void custom_command(obb_plan_context *j, obb_action *a, const obb_words *command,
+                           const char *output_name, const obb_words *libraries, const obb_words *flags,
+                           const obb_tool *tool)
 {
     obb_words output = {0}, object_words = {0}, argv = {0};
     obb_arena_push(j->plan->arena, &output, obb_files_path(j->plan->files, a->output));
     objects(j, a, &object_words);
-    obb_filling fillings[] = {{output_name, &output}, {"objects", &object_words}, {"libraries", libraries}, {"flags", flags}};
+    obb_filling fillings[] = {{output_name, &output},
+                              {"objects", &object_words},
+                              {"libraries", libraries},
+                              {"flags", flags}};
     obb_fill_words(command, fillings, 4, j->plan->arena, &argv);
     obb_context_words(j, a, &tool->command);
     for (size_t i = 1; i < argv.count; i++)
@@ -319,8 +342,8 @@ static bool custom_can(obb_plan_context *j, const obb_words *command, const char
     if (!j->in->toolchain->custom || command->count)
         return true;
     obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, j->target->place,
-                            "toolchain `%s` does not say how it makes a %s; `%s` is one", j->in->toolchain->name, what,
-                            j->target->name);
+                            "toolchain `%s` does not say how it makes a %s; `%s` is one",
+                            j->in->toolchain->name, what, j->target->name);
     obb_also(j->diags, d, j->in->toolchain->place, "the toolchain");
     return false;
 }
@@ -397,7 +420,8 @@ obb_action *obb_plan_archive(obb_plan_context *j, const char *output)
         return a;
     }
     obb_context_words(j, a, &tool->command);
-    obb_context_word(j, a, "rcsD"); /* D: no times, owners or modes, so that equal objects make equal archives */
+    obb_context_word(j, a,
+                     "rcsD"); /* D: no times, owners or modes, so that equal objects make equal archives */
     obb_context_output_word(j, a);
     objects(j, a, &a->argv);
     obb_context_finish(j, a, tool, NULL);

@@ -76,7 +76,8 @@ void obb_context_beside(obb_plan_context *j, obb_action *a, const char *suffix, 
         n -= m;
     for (size_t i = 0; i < suffixes->count; i++)
         obb_arena_push(j->plan->arena, &a->byproducts,
-                       obb_files_number(j->plan->files, obb_arena_format(j->plan->arena, "%.*s%s", (int)n, path, suffixes->at[i])));
+                       obb_files_number(j->plan->files, obb_arena_format(j->plan->arena, "%.*s%s", (int)n,
+                                                                         path, suffixes->at[i])));
 }
 
 void obb_context_word(obb_plan_context *j, obb_action *a, const char *text)
@@ -112,8 +113,11 @@ void obb_context_input(obb_plan_context *j, obb_action *a, obb_file file)
 
 void obb_context_finish(obb_plan_context *j, obb_action *a, const obb_tool *tool, const obb_fingerprint *more)
 {
-    static const char image[] = "obbligato image 1", step[] = "obbligato step 1"; /* count up when these change */
-    obb_fingerprint identity = tool ? tool->identity : a->step ? obb_fingerprint_of(step, sizeof step) : obb_fingerprint_of(image, sizeof image);
+    static const char image[] = "obbligato image 1",
+                      step[] = "obbligato step 1"; /* count up when these change */
+    obb_fingerprint identity = tool      ? tool->identity
+                               : a->step ? obb_fingerprint_of(step, sizeof step)
+                                         : obb_fingerprint_of(image, sizeof image);
     if (more) {
         const obb_fingerprint both[] = {identity, *more};
         identity = obb_fingerprint_of(both, sizeof both);
@@ -132,7 +136,8 @@ void obb_context_finish(obb_plan_context *j, obb_action *a, const obb_tool *tool
 const obb_tool *obb_context_tool(obb_plan_context *j, obb_role role)
 {
     return obb_toolchain_need(j->in->toolchain, role,
-                              obb_arena_format(j->plan->arena, "`%s` (%s)", j->target->name, j->in->variant->name),
+                              obb_arena_format(j->plan->arena, "`%s` (%s)", j->target->name,
+                                               j->in->variant->name),
                               j->target->place, j->diags);
 }
 
@@ -191,18 +196,24 @@ static void plan_target(obb_plan_context *j)
         if (t->kind == OBB_IMAGE)
             obb_plan_image(j, &product);
         if (t->kind == OBB_PROGRAM || t->kind == OBB_TEST)
-            add_product(j, &product, obb_plan_link(j, OBB_LINK_PROGRAM, obb_context_product_path(j, t, false)));
+            add_product(j, &product,
+                        obb_plan_link(j, OBB_LINK_PROGRAM, obb_context_product_path(j, t, false)));
         if (t->kind == OBB_LIBRARY && t->library != OBB_SHARED)
             add_product(j, &product, obb_plan_archive(j, obb_context_product_path(j, t, false)));
         if (t->kind == OBB_LIBRARY && t->library != OBB_STATIC)
-            add_product(j, &product, obb_plan_link(j, OBB_LINK_LIBRARY, obb_context_product_path(j, t, true)));
+            add_product(j, &product,
+                        obb_plan_link(j, OBB_LINK_LIBRARY, obb_context_product_path(j, t, true)));
     }
     obb_arena_push(plan->arena, &plan->products, product);
     j->in->products[t->number] = (uint32_t)plan->products.count;
     const obb_target *owner = here && t->after && product.actions.count ? t->owner : NULL;
-    const obb_product *owned = owner && j->in->products[owner->number] ? &plan->products.at[j->in->products[owner->number] - 1] : NULL;
-    for (size_t i = 0; owned && i < owned->actions.count; i++) /* who wants the target wants what stands behind it */
-        obb_arena_push(plan->arena, &plan->actions.at[owned->actions.at[i]]->followers, product.actions.at[0]);
+    const obb_product *owned = owner && j->in->products[owner->number]
+                                   ? &plan->products.at[j->in->products[owner->number] - 1]
+                                   : NULL;
+    for (size_t i = 0; owned && i < owned->actions.count;
+         i++) /* who wants the target wants what stands behind it */
+        obb_arena_push(plan->arena, &plan->actions.at[owned->actions.at[i]]->followers,
+                       product.actions.at[0]);
 }
 
 /* What is used comes before its users, so that inputs know their makers. */
@@ -231,7 +242,8 @@ static bool makes_header(const obb_variant *v, const obb_target *described)
 
 /* Plans one variant. The sources of all targets first: how a program links depends on what its
  * libraries are written in. */
-static void plan_variant(obb_plan *plan, const obb_variant *v, bool chosen, const bool *wanted, obb_diags *diags)
+static void plan_variant(obb_plan *plan, const obb_variant *v, bool chosen, const bool *wanted,
+                         obb_diags *diags)
 {
     obb_arena *arena = plan->arena;
     size_t n = plan->project->targets.count;
@@ -257,11 +269,15 @@ static void plan_variant(obb_plan *plan, const obb_variant *v, bool chosen, cons
     for (size_t pass = 0; pass < 2 && (pass == 0 || diags->list.count == before); pass++)
         for (size_t i = 0; i < order.count; i++) {
             const obb_target *t = order.at[i];
-            bool counts = !wanted || wanted[t->number] || (in->makes_headers && t->kind == OBB_STEP && !t->optional);
+            bool counts = !wanted || wanted[t->number] ||
+                          (in->makes_headers && t->kind == OBB_STEP && !t->optional);
             bool here = !obb_left_out(v, t);
             if (plan->scope && !(pass ? plan->scope->planned : plan->scope->known)[t->number])
                 continue;
-            obb_plan_context context = {.plan = plan, .in = in, .target = t, .diags = counts ? diags : ignored};
+            obb_plan_context context = {.plan = plan,
+                                        .in = in,
+                                        .target = t,
+                                        .diags = counts ? diags : ignored};
             if (pass)
                 plan_target(&context);
             else if (here && counts)
@@ -279,11 +295,13 @@ static const obb_variant *find_tools(obb_plan *plan, const obb_variant *const *v
     const obb_variant *home = NULL;
     for (size_t i = 0; i < plan->project->targets.count; i++)
         if (!home && plan->project->targets.at[i]->tools.count)
-            home = obb_project_variant_named(variants[0]->project, OBB_TOOLS_VARIANT, NULL, OBB_NOWHERE, diags);
+            home = obb_project_variant_named(variants[0]->project, OBB_TOOLS_VARIANT, NULL, OBB_NOWHERE,
+                                             diags);
     for (size_t v = 0; home && v < count; v++)
         for (size_t i = 0; i < plan->project->targets.count; i++) {
             const obb_target *t = obb_in(variants[v], plan->project->targets.at[i]);
-            bool counts = !wanted_targets || wanted_targets[v][i] || (!t->optional && makes_header(variants[v], t));
+            bool counts = !wanted_targets || wanted_targets[v][i] ||
+                          (!t->optional && makes_header(variants[v], t));
             for (size_t k = 0; counts && k < t->tools.count && !obb_left_out(variants[v], t); k++)
                 obb_want_target(home, t->tools.at[k].target, tools);
         }
@@ -302,14 +320,22 @@ obb_plan *obb_plan_make(obb_arena *arena, const obb_project *project, obb_files 
                         bool *const *wanted_targets, const obb_plan_scope *scope, obb_diags *diags)
 {
     obb_plan *plan = obb_arena_alloc(arena, sizeof *plan);
-    *plan = (obb_plan){.arena = arena, .project = project, .files = files,
-                       .toolchains = toolchains, .scanner = scanner, .out = out, .root = working_folder(arena),
+    *plan = (obb_plan){.arena = arena,
+                       .project = project,
+                       .files = files,
+                       .toolchains = toolchains,
+                       .scanner = scanner,
+                       .out = out,
+                       .root = working_folder(arena),
                        .scope = scope};
-    plan->common_sources = obb_arena_alloc(arena, (project->targets.count + 1) * sizeof *plan->common_sources);
+    plan->common_sources = obb_arena_alloc(arena,
+                                           (project->targets.count + 1) * sizeof *plan->common_sources);
     for (size_t v = 0; v < variant_count; v++)
         obb_check_circles(variants[v], diags);
     bool *tools = obb_arena_alloc(arena, project->targets.count + 1), chosen = false;
-    const obb_variant *home = variant_count ? find_tools(plan, variants, variant_count, wanted_targets, tools, diags) : NULL;
+    const obb_variant *home = variant_count
+                                  ? find_tools(plan, variants, variant_count, wanted_targets, tools, diags)
+                                  : NULL;
     bool sound = obb_diags_fault(diags) == OBB_FAULT_NONE;
     plan->tools_variant = home;
     for (size_t v = 0; v < variant_count && home; v++) {
@@ -356,7 +382,8 @@ const obb_plan_variant *obb_plan_variant_of(const obb_plan *plan, const obb_vari
     return NULL;
 }
 
-static const obb_product *product_of(const obb_plan *plan, const obb_target *target, const obb_variant *variant)
+static const obb_product *product_of(const obb_plan *plan, const obb_target *target,
+                                     const obb_variant *variant)
 {
     const obb_plan_variant *in = obb_plan_variant_of(plan, variant);
     return in && in->products[target->number] ? &plan->products.at[in->products[target->number] - 1] : NULL;
@@ -373,7 +400,8 @@ void obb_default_targets(const obb_project *project, obb_arena *arena, obb_targe
     for (size_t i = 0; i < project->default_targets.count; i++)
         obb_arena_push(arena, targets, project->default_targets.at[i]);
     for (size_t i = 0; !project->default_targets.count && i < project->targets.count; i++)
-        if (!project->targets.at[i]->optional && project->targets.at[i]->kind != OBB_GROUP && project->targets.at[i]->kind != OBB_TEST)
+        if (!project->targets.at[i]->optional && project->targets.at[i]->kind != OBB_GROUP &&
+            project->targets.at[i]->kind != OBB_TEST)
             obb_arena_push(arena, targets, project->targets.at[i]);
 }
 

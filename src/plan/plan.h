@@ -217,7 +217,8 @@ void obb_plan_scan(obb_plan *plan, bool *wanted, obb_recall_scan *recall, void *
 void obb_plan_add_missed(obb_plan *plan, obb_action *action);
 
 /* The same for one action, where a step was carried out since. */
-void obb_plan_scan_action(obb_plan *plan, obb_action *action, obb_recall_scan *recall, void *self, obb_diags *diags);
+void obb_plan_scan_action(obb_plan *plan, obb_action *action, obb_recall_scan *recall, void *self,
+                          obb_diags *diags);
 
 /* Whether it is a compile whose scan is not complete. */
 bool obb_action_unscanned(const obb_action *action);
@@ -235,10 +236,10 @@ bool obb_plan_needs(const obb_plan *plan, const obb_action *action, const obb_ac
 /* The command of an action as a person would type it; several are joined by &&. */
 void obb_action_command(const obb_action *action, obb_text *text);
 
-/* The words of a property of a target (args, env, in) with what stands in braces filled, as in steps, and seen from a
- * folder of the project. Errors for what means nothing are in `diags`. */
-void obb_plan_words(obb_plan *plan, const obb_variant *variant, const obb_target *target, const obb_word_list *said,
-                    const char *from, obb_diags *diags, obb_words *words);
+/* The words of a property of a target (args, env, in) with what stands in braces filled, as in steps, and
+ * seen from a folder of the project. Errors for what means nothing are in `diags`. */
+void obb_plan_words(obb_plan *plan, const obb_variant *variant, const obb_target *target,
+                    const obb_word_list *said, const char *from, obb_diags *diags, obb_words *words);
 
 /* What a step told that it read, the last time: inputs behind those that are stated. */
 void obb_step_recall_reads(obb_plan *plan, obb_action *step);

@@ -73,7 +73,8 @@ static bool was_asked_for(const reader *r, const obb_target *t, bool *const *wan
 {
     bool good = true;
     for (size_t v = 0; v < r->variant_count; v++)
-        good = good && (t->kind == OBB_GROUP || wanted_targets[v][t->number] || obb_left_out(r->variants[v], t));
+        good = good &&
+               (t->kind == OBB_GROUP || wanted_targets[v][t->number] || obb_left_out(r->variants[v], t));
     return good;
 }
 
@@ -83,8 +84,10 @@ bool obb_serialized_plan_fits(const obb_serialized_plan *k, const obb_project *p
            k->pool[k->header->statements] == p->targets.count * WORD_OF_PRINT;
 }
 
-bool obb_serialized_plan_compare(const obb_serialized_plan *k, const obb_project *p, const obb_variant *const *variants,
-                           size_t variant_count, bool *const *wanted_targets, obb_fingerprint wanted, const obb_plan_scope *scope)
+bool obb_serialized_plan_compare(const obb_serialized_plan *k, const obb_project *p,
+                                 const obb_variant *const *variants, size_t variant_count,
+                                 bool *const *wanted_targets, obb_fingerprint wanted,
+                                 const obb_plan_scope *scope)
 {
     reader r = {p, variants, variant_count, NULL};
     bool *planned = scope->planned, *known = scope->known;
@@ -92,7 +95,8 @@ bool obb_serialized_plan_compare(const obb_serialized_plan *k, const obb_project
     bool good = memcmp(k->header->wanted, &wanted, sizeof wanted) == 0;
     r.arena = obb_arena_new();
     for (size_t i = 0; i < p->targets.count; i++) {
-        planned[i] = memcmp(statements + i * WORD_OF_PRINT, &p->targets.at[i]->statement, sizeof(obb_fingerprint)) != 0;
+        planned[i] = memcmp(statements + i * WORD_OF_PRINT, &p->targets.at[i]->statement,
+                            sizeof(obb_fingerprint)) != 0;
         good = good && (!planned[i] || was_asked_for(&r, p->targets.at[i], wanted_targets));
     }
     mark_users(&r, planned);
@@ -101,7 +105,8 @@ bool obb_serialized_plan_compare(const obb_serialized_plan *k, const obb_project
         if (planned[i] && p->targets.at[i]->kind != OBB_GROUP) /* of groups, nothing is made */
             mark_used(p->targets.at[i], known);
     for (size_t i = 0; good && i < p->targets.count; i++)
-        good = !known[i] || (without_steps(p->targets.at[i]) && (!planned[i] || is_static(&r, p->targets.at[i])));
+        good = !known[i] ||
+               (without_steps(p->targets.at[i]) && (!planned[i] || is_static(&r, p->targets.at[i])));
     obb_arena_free(r.arena);
     return good;
 }

@@ -21,8 +21,8 @@ static bool has_word(const char *text, const char *word, size_t n)
     return false;
 }
 
-/* How much of a flag the words of a refusal name: the whole of it, what is before its `=`, the value behind it, or
- * both apart. 0: nothing. */
+/* How much of a flag the words of a refusal name: the whole of it, what is before its `=`, the value behind
+ * it, or both apart. 0: nothing. */
 static size_t named_in(const char *refusal, const char *flag)
 {
     size_t whole = strlen(flag), head = strcspn(flag, "=");
@@ -56,9 +56,11 @@ static void tell_refusal(obb_plan *plan, const obb_action *a, const obb_dialect 
     const obb_origin_setting *s = refused_setting(&settings, d->refusal);
     obb_diag *e = s ? obb_error(diags, OBB_FAULT_DESCRIPTION, s->place.line ? s->place : a->target->place,
                                 "the compiler %s refuses `%s`: %s", compiler, s->value, d->refusal)
-                    : obb_error(diags, OBB_FAULT_DESCRIPTION, a->target->place, "the compiler %s refuses the flags of `%s`: %s",
-                                compiler, a->target->name, d->refusal);
-    obb_hint(diags, e, "`obbligato show settings %s --variant %s` tells where each flag comes from", a->target->name, a->variant->name);
+                    : obb_error(diags, OBB_FAULT_DESCRIPTION, a->target->place,
+                                "the compiler %s refuses the flags of `%s`: %s", compiler, a->target->name,
+                                d->refusal);
+    obb_hint(diags, e, "`obbligato show settings %s --variant %s` tells where each flag comes from",
+             a->target->name, a->variant->name);
     obb_stops(diags, e, obb_arena_format(plan->arena, "refused by %s: %s", compiler, d->refusal),
               obb_arena_format(plan->arena, "%s (%s)", a->target->name, a->variant->name));
 }
@@ -96,7 +98,9 @@ static obb_file precompiled_form(obb_plan *plan, obb_file header, const char *pa
     while (plan->precompiled.count <= header)
         obb_vec_push(&plan->precompiled, 0);
     if (!plan->precompiled.at[header])
-        plan->precompiled.at[header] = obb_files_number(plan->files, obb_arena_format(plan->arena, "%s.gch", path)) + 1;
+        plan->precompiled.at[header] = obb_files_number(plan->files,
+                                                        obb_arena_format(plan->arena, "%s.gch", path)) +
+                                       1;
     return plan->precompiled.at[header] - 1;
 }
 
@@ -110,11 +114,14 @@ static void take_precompiled(obb_plan *plan, obb_action *a, size_t count)
             continue;
         obb_file file = precompiled_form(plan, a->inputs.at[i], path);
         const obb_stamp *stamp = obb_files_stamp(plan->files, file);
-        const obb_words *names = stamp && stamp->kind == OBB_KIND_FOLDER ? obb_files_list(plan->files, file) : NULL;
+        const obb_words *names = stamp && stamp->kind == OBB_KIND_FOLDER ? obb_files_list(plan->files, file)
+                                                                         : NULL;
         if (stamp && !names && !has_input(a, file))
             take_input(plan, a, file);
         for (size_t k = 0; names && k < names->count; k++) {
-            obb_file member = obb_files_number(plan->files, obb_path_join(plan->arena, obb_files_path(plan->files, file), names->at[k]));
+            obb_file member = obb_files_number(plan->files,
+                                               obb_path_join(plan->arena, obb_files_path(plan->files, file),
+                                                             names->at[k]));
             if (obb_files_is_file(plan->files, member) && !has_input(a, member))
                 take_input(plan, a, member);
         }
@@ -167,7 +174,8 @@ static bool ask_compiler(obb_plan *plan, obb_action *a, const obb_file_list *loo
         if (!skip)
             obb_arena_push(plan->arena, &words, a->argv.at[i]);
     }
-    if (!obb_dialect_ask_files(a->options->setup->dialect, &words, obb_files_path(plan->files, a->source), &said))
+    if (!obb_dialect_ask_files(a->options->setup->dialect, &words, obb_files_path(plan->files, a->source),
+                               &said))
         return false;
     obb_file_list files = {0}, none = {0};
     for (size_t i = 0; i < said.count; i++) {
@@ -213,9 +221,12 @@ static void report_missing(obb_plan *plan, obb_action *a, const obb_missing *m, 
     for (size_t i = 0; i < folders.count; i++)
         obb_also(diags, d, OBB_NOWHERE, "looked in %s", folders.at[i]);
     name_provider(plan, d, m->name, diags);
-    const char *packages = d->hint || m->quoted ? NULL : obb_packages_with(a->options->toolchain, m->name, "/usr/include/");
+    const char *packages = d->hint || m->quoted
+                               ? NULL
+                               : obb_packages_with(a->options->toolchain, m->name, "/usr/include/");
     if (!d->hint)
-        obb_hint(diags, d, "state its folder (include FOLDER), or install %s", packages ? packages : "what provides it");
+        obb_hint(diags, d, "state its folder (include FOLDER), or install %s",
+                 packages ? packages : "what provides it");
 }
 
 /* Nobody knows what the source includes: neither the scan nor, mostly with a custom
@@ -229,7 +240,8 @@ static void report_undecided(const obb_action *a, obb_diags *diags)
         obb_hint(diags, d, "state what the compiler of toolchain `%s` defines: set-macros NAME=VALUE",
                  a->options->toolchain->name);
     else
-        obb_hint(diags, d, "the compiler does not say either; try its command by hand: obbligato build -n -v");
+        obb_hint(diags, d,
+                 "the compiler does not say either; try its command by hand: obbligato build -n -v");
 }
 
 /* Counts up when the scan finds something else for the same files. */
@@ -244,7 +256,8 @@ static obb_fingerprint scan_fingerprint(const obb_action *a)
 }
 
 /* The scan of an earlier build. What only the compiler named stands at the end of its files. */
-static bool recall_scan(obb_plan *plan, obb_action *a, obb_recall_scan *recall, void *self, bool any_differences)
+static bool recall_scan(obb_plan *plan, obb_action *a, obb_recall_scan *recall, void *self,
+                        bool any_differences)
 {
     obb_file_list files = {0}, absent = {0};
     obb_differences known = {0};
@@ -290,8 +303,9 @@ static void wait_for(obb_plan *plan, obb_action *a, obb_file file, obb_diags *di
         return;
     a->broken = true;
     obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, maker->target->place,
-                            "a circle: %s reads %s, which the step `%s` makes, and that needs %s", obb_files_path(plan->files, a->source),
-                            obb_files_path(plan->files, file), maker->target->name, obb_files_path(plan->files, a->output));
+                            "a circle: %s reads %s, which the step `%s` makes, and that needs %s",
+                            obb_files_path(plan->files, a->source), obb_files_path(plan->files, file),
+                            maker->target->name, obb_files_path(plan->files, a->output));
     obb_hint(diags, d, "what a step runs must not read what the step makes");
 }
 
@@ -301,9 +315,11 @@ static bool is_odd(obb_plan *plan, const obb_action *a, const obb_file_list *fil
     for (size_t i = 0; i < files->count; i++) {
         const char *path = obb_files_path(plan->files, files->at[i]);
         const obb_stamp *stamp = obb_files_stamp(plan->files, files->at[i]);
-        if (obb_files_is_pending(plan->files, files->at[i]) || !stamp || stamp->kind == OBB_KIND_FILE || strcmp(path, "/dev/null") == 0)
+        if (obb_files_is_pending(plan->files, files->at[i]) || !stamp || stamp->kind == OBB_KIND_FILE ||
+            strcmp(path, "/dev/null") == 0)
             continue;
-        obb_diag *d = obb_error(diags, OBB_FAULT_OUTSIDE, a->target->place, "`%s` (%s) reads `%s`, which is no regular file", a->target->name,
+        obb_diag *d = obb_error(diags, OBB_FAULT_OUTSIDE, a->target->place,
+                                "`%s` (%s) reads `%s`, which is no regular file", a->target->name,
                                 a->variant->name, path);
         obb_hint(diags, d, "pipes and devices are not read; put a file there");
         return true;
@@ -375,7 +391,8 @@ bool obb_action_unscanned(const obb_action *a)
     return (a->kind == OBB_COMPILE || a->kind == OBB_ASSEMBLE) && !a->scanned && !a->broken;
 }
 
-static void scan_one(obb_plan *plan, obb_action *a, obb_recall_scan *recall, void *self, bool any_differences, obb_diags *diags)
+static void scan_one(obb_plan *plan, obb_action *a, obb_recall_scan *recall, void *self, bool any_differences,
+                     obb_diags *diags)
 {
     a->scanned = true;
     a->pending = OBB_NO_FILE;
@@ -392,7 +409,8 @@ static void scan_one(obb_plan *plan, obb_action *a, obb_recall_scan *recall, voi
         obb_plan_add_missed(plan, a);
 }
 
-void obb_plan_scan_action(obb_plan *plan, obb_action *a, obb_recall_scan *recall, void *self, obb_diags *diags)
+void obb_plan_scan_action(obb_plan *plan, obb_action *a, obb_recall_scan *recall, void *self,
+                          obb_diags *diags)
 {
     if (obb_action_unscanned(a))
         scan_one(plan, a, recall, self, obb_differences_known(plan->toolchains->memo), diags);

@@ -37,35 +37,39 @@ typedef struct obb_file_mapping {
 
 /* Finds the actions that changed files (kept numbers) reach; what no action reads or makes is added to
  * `others` (the arena's). False: they change more than actions, so that a part is not enough. */
-bool obb_serialized_plan_reaches(obb_serialized_plan *kept, const obb_file_list *changed, obb_file_list *others);
+bool obb_serialized_plan_reaches(obb_serialized_plan *kept, const obb_file_list *changed,
+                                 obb_file_list *others);
 
 size_t obb_serialized_plan_reached(const obb_serialized_plan *kept); /* how many actions */
 
 /* The part that the changed files reach: their users, and what uses the products of those. All
  * of it is wanted, and its compiles are not scanned yet. Targets of it have a kind and a
  * name, variants a name, and nothing else; there is no project. The plan lives in the arena. */
-obb_plan *obb_serialized_plan_subplan(obb_serialized_plan *kept, const obb_file_mapping *files_of, obb_arena *arena, obb_files *files,
-                             obb_toolchains *toolchains, obb_scanner *scanner, const char *out);
+obb_plan *obb_serialized_plan_subplan(obb_serialized_plan *kept, const obb_file_mapping *files_of,
+                                      obb_arena *arena, obb_files *files, obb_toolchains *toolchains,
+                                      obb_scanner *scanner, const char *out);
 
 size_t obb_serialized_plan_count(const obb_serialized_plan *kept); /* actions in all */
 void obb_serialized_plan_variants(const obb_serialized_plan *kept, obb_arena *arena, obb_words *names);
 void obb_serialized_plan_left_out(const obb_serialized_plan *kept, obb_arena *arena, obb_words *left_out);
 
-/* Whether the edited descriptions of a project differ from those of the serialized plan in nothing but the statements
- * of targets, which are the same ones. */
+/* Whether the edited descriptions of a project differ from those of the serialized plan in nothing but the
+ * statements of targets, which are the same ones. */
 bool obb_serialized_plan_fits(const obb_serialized_plan *kept, const obb_project *project);
 
-/* Marks which targets the edit reaches (those with another statement than before, and all that use them), and of
- * which the sources must be known to plan these. False: other
- * targets are wanted than before (`wanted` is their fingerprint), or it reaches some that cannot be planned
- * without all others (steps, what uses steps, shared libraries). */
-bool obb_serialized_plan_compare(const obb_serialized_plan *kept, const obb_project *project, const obb_variant *const *variants,
-                           size_t variant_count, bool *const *wanted_targets, obb_fingerprint wanted, const obb_plan_scope *scope);
+/* Marks which targets the edit reaches (those with another statement than before, and all that use them), and
+ * of which the sources must be known to plan these. False: other targets are wanted than before (`wanted` is
+ * their fingerprint), or it reaches some that cannot be planned without all others (steps, what uses steps,
+ * shared libraries). */
+bool obb_serialized_plan_compare(const obb_serialized_plan *kept, const obb_project *project,
+                                 const obb_variant *const *variants, size_t variant_count,
+                                 bool *const *wanted_targets, obb_fingerprint wanted,
+                                 const obb_plan_scope *scope);
 
-/* After obb_serialized_plan_reaches: the wanted actions of a plan of these targets take the place of the kept ones, and
- * what uses their products is reached. False: they do not make the same files. */
-bool obb_serialized_plan_replace(obb_serialized_plan *kept, const obb_plan *plan, const bool *wanted, const bool *targets,
-                           const obb_file_mapping *files_of);
+/* After obb_serialized_plan_reaches: the wanted actions of a plan of these targets take the place of the kept
+ * ones, and what uses their products is reached. False: they do not make the same files. */
+bool obb_serialized_plan_replace(obb_serialized_plan *kept, const obb_plan *plan, const bool *wanted,
+                                 const bool *targets, const obb_file_mapping *files_of);
 
 /* Adds the reached actions that were not planned anew to that plan. */
 void obb_serialized_plan_join(obb_serialized_plan *kept, const obb_file_mapping *files_of, obb_plan *plan);
@@ -74,7 +78,8 @@ void obb_serialized_plan_join(obb_serialized_plan *kept, const obb_file_mapping 
  * plan in place of the former (`facts` NULL: none was planned; of `wanted`, the planned actions count).
  * None when they have been renewed so often that it is better to write them anew, or when the order of
  * actions is another one now. */
-void obb_serialized_plan_renew(const obb_serialized_plan *kept, const obb_plan *part, const obb_plan_facts *facts,
-                         const obb_file_mapping *files_of, obb_text *bytes);
+void obb_serialized_plan_renew(const obb_serialized_plan *kept, const obb_plan *part,
+                               const obb_plan_facts *facts, const obb_file_mapping *files_of,
+                               obb_text *bytes);
 
 #endif

@@ -14,8 +14,10 @@ typedef struct serialized_action {
     uint32_t kind, target, target_kind, variant, tool, words;
     uint32_t argv, output_word, root_word, output, also, byproducts, inputs, needs, source;
     uint32_t in_place, budgeted, reports, untold;
-    uint32_t image_format, image_program, image_parts, image_fill, image_fill_stated, image_pad_high, image_pad_low;
-    uint32_t step_parts, step_folder, step_environment, step_reports, found_inputs; /* step_parts SERIALIZED_NONE: no step */
+    uint32_t image_format, image_program, image_parts, image_fill, image_fill_stated, image_pad_high,
+        image_pad_low;
+    uint32_t step_parts, step_folder, step_environment, step_reports,
+        found_inputs; /* step_parts SERIALIZED_NONE: no step */
     uint32_t command[WORD_OF_PRINT], tools[WORD_OF_PRINT];
 } serialized_action;
 
@@ -35,13 +37,15 @@ typedef struct serialized_words {
 typedef struct serialized_header {
     char magic[8];
     uint32_t actions, tools, toolchains, words; /* how many */
-    uint32_t variants, chosen, left_out;        /* lists of strings; chosen: those of the variants that were asked for */
+    uint32_t variants, chosen,
+        left_out; /* lists of strings; chosen: those of the variants that were asked for */
     uint32_t fixed;                             /* a list of files */
     uint32_t touched_files;                     /* files that `touchers` has a row for */
     uint32_t touchers, users;                   /* indexes: by file, the actions that read or make it; by
                                                    action, those that need it */
     uint32_t added;                             /* a list of pairs, file and action, behind `touchers` */
-    uint32_t rest[WORD_OF_PRINT], wanted[WORD_OF_PRINT]; /* of the project; of which targets were built where */
+    uint32_t rest[WORD_OF_PRINT],
+        wanted[WORD_OF_PRINT];                  /* of the project; of which targets were built where */
     uint32_t statements;                        /* the fingerprints of all targets' statements, as one list */
     uint32_t text_length;                       /* of the strings; a multiple of 4 */
     uint32_t pool_count, fresh_count;           /* numbers in the pool; as it was first written */

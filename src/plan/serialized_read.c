@@ -173,7 +173,8 @@ size_t obb_serialized_plan_reached(const obb_serialized_plan *k)
 /* --- actions that were planned anew ------------------------------------------------- */
 
 /* The kept action of a planned one, which makes the same files; SERIALIZED_NONE: there is none. */
-static uint32_t counterpart(const obb_serialized_plan *k, const obb_action *a, const obb_file_mapping *files_of)
+static uint32_t counterpart(const obb_serialized_plan *k, const obb_action *a,
+                            const obb_file_mapping *files_of)
 {
     obb_file output = files_of->number(files_of->self, a->output);
     kept_row row = kept_touchers(k, output);
@@ -199,8 +200,8 @@ static size_t count_of_targets(const obb_serialized_plan *k, const obb_project *
     return count;
 }
 
-bool obb_serialized_plan_replace(obb_serialized_plan *k, const obb_plan *plan, const bool *wanted, const bool *targets,
-                           const obb_file_mapping *files_of)
+bool obb_serialized_plan_replace(obb_serialized_plan *k, const obb_plan *plan, const bool *wanted,
+                                 const bool *targets, const obb_file_mapping *files_of)
 {
     obb_file_list all = {0};
     size_t found = 0;
@@ -269,10 +270,15 @@ static obb_tool *make_tool(maker *m, uint32_t n)
         return n == SERIALIZED_NONE ? NULL : m->tools[n];
     const serialized_tool *from = &m->kept->tools[n];
     obb_tool *t = m->tools[n] = obb_arena_alloc(m->arena, sizeof *t);
-    *t = (obb_tool){.role = (obb_role)from->role, .family = (obb_family)from->family, .asked = true,
-                    .role_name = string_at(m->kept, from->role_name), .wanted = string_at(m->kept, from->wanted),
-                    .variable = string_at(m->kept, from->variable), .version = string_at(m->kept, from->version),
-                    .target = string_at(m->kept, from->target), .command = words_at(m->kept, from->command, m->arena)};
+    *t = (obb_tool){.role = (obb_role)from->role,
+                    .family = (obb_family)from->family,
+                    .asked = true,
+                    .role_name = string_at(m->kept, from->role_name),
+                    .wanted = string_at(m->kept, from->wanted),
+                    .variable = string_at(m->kept, from->variable),
+                    .version = string_at(m->kept, from->version),
+                    .target = string_at(m->kept, from->target),
+                    .command = words_at(m->kept, from->command, m->arena)};
     memcpy(&t->identity, from->identity, sizeof t->identity);
     return t;
 }
@@ -290,11 +296,14 @@ static obb_compile_options *make_words(maker *m, uint32_t n)
         return n == SERIALIZED_NONE ? NULL : m->words[n];
     const serialized_words *from = &m->kept->words[n];
     obb_compile_options *w = m->words[n] = obb_arena_alloc(m->arena, sizeof *w);
-    *w = (obb_compile_options){.toolchain = make_toolchain(m, m->kept->tools[from->tool].toolchain), .tool = make_tool(m, from->tool),
-                             .language = (obb_language)from->language, .flags = words_at(m->kept, from->flags, m->arena),
-                             .includes = words_at(m->kept, from->includes, m->arena),
-                             .defines = words_at(m->kept, from->defines, m->arena), .tokens_decide = from->tokens_decide,
-                             .stored = from->stored};
+    *w = (obb_compile_options){.toolchain = make_toolchain(m, m->kept->tools[from->tool].toolchain),
+                               .tool = make_tool(m, from->tool),
+                               .language = (obb_language)from->language,
+                               .flags = words_at(m->kept, from->flags, m->arena),
+                               .includes = words_at(m->kept, from->includes, m->arena),
+                               .defines = words_at(m->kept, from->defines, m->arena),
+                               .tokens_decide = from->tokens_decide,
+                               .stored = from->stored};
     make_files(m, from->named, &w->named);
     return w;
 }
@@ -319,12 +328,15 @@ static obb_image_recipe *make_image(maker *m, const serialized_action *from)
     if (from->image_format == SERIALIZED_NONE)
         return NULL;
     obb_image_recipe *context = obb_arena_alloc(m->arena, sizeof *context);
-    *context = (obb_image_recipe){.format = (obb_image_format)from->image_format, .program = string_at(m->kept, from->image_program),
-                           .fill = (int)from->image_fill, .fill_stated = from->image_fill_stated,
-                           .pad_to = (uint64_t)from->image_pad_high << 32 | from->image_pad_low};
+    *context = (obb_image_recipe){.format = (obb_image_format)from->image_format,
+                                  .program = string_at(m->kept, from->image_program),
+                                  .fill = (int)from->image_fill,
+                                  .fill_stated = from->image_fill_stated,
+                                  .pad_to = (uint64_t)from->image_pad_high << 32 | from->image_pad_low};
     for (uint32_t i = 1; i <= parts[0]; i += 3)
         obb_arena_push(m->arena, &context->segments,
-                       (obb_image_segment){string_at(m->kept, parts[i]), (uint64_t)parts[i + 1] << 32 | parts[i + 2]});
+                       (obb_image_segment){string_at(m->kept, parts[i]),
+                                           (uint64_t)parts[i + 1] << 32 | parts[i + 2]});
     return context;
 }
 
@@ -334,8 +346,9 @@ static obb_step_recipe *make_step(maker *m, const serialized_action *from)
         return NULL;
     const uint32_t *parts = m->kept->pool + from->step_parts;
     obb_step_recipe *step = obb_arena_alloc(m->arena, sizeof *step);
-    *step = (obb_step_recipe){.folder = string_at(m->kept, from->step_folder), .reports_reads = string_at(m->kept, from->step_reports),
-                           .environment = words_at(m->kept, from->step_environment, m->arena)};
+    *step = (obb_step_recipe){.folder = string_at(m->kept, from->step_folder),
+                              .reports_reads = string_at(m->kept, from->step_reports),
+                              .environment = words_at(m->kept, from->step_environment, m->arena)};
     for (uint32_t i = 1; i < parts[0]; i += 2) {
         obb_step_command part = {(obb_step_command_kind)parts[i], words_at(m->kept, parts[i + 1], m->arena)};
         obb_arena_push(m->arena, &part.words, NULL);
@@ -351,15 +364,25 @@ static void make_action(maker *m, uint32_t number)
     const uint32_t *needs = m->kept->pool + from->needs;
     obb_action *a = obb_arena_alloc(m->arena, sizeof *a);
     bool compile = from->words != SERIALIZED_NONE;
-    *a = (obb_action){.kind = (obb_action_kind)from->kind, .number = (uint32_t)m->plan->actions.count,
-                      .target = make_target(m, m->variants[from->variant], string_at(m->kept, from->target), from->target_kind),
+    *a = (obb_action){.kind = (obb_action_kind)from->kind,
+                      .number = (uint32_t)m->plan->actions.count,
+                      .target = make_target(m, m->variants[from->variant], string_at(m->kept, from->target),
+                                            from->target_kind),
                       .variant = m->variants[from->variant],
-                      .argv = words_at(m->kept, from->argv, m->arena), .in_place = from->in_place, .budgeted = from->budgeted,
-                      .reports = from->reports, .untold = from->untold,
-                      .root_word = from->root_word == SERIALIZED_NONE ? SIZE_MAX : from->root_word, .output_word = from->output_word == SERIALIZED_NONE ? SIZE_MAX : from->output_word,
-                      .output = m->files_of->tell(m->files_of->self, from->output), .image = make_image(m, from),
-                      .step = make_step(m, from), .found_inputs = from->found_inputs, .pending = OBB_NO_FILE,
-                      .tool = make_tool(m, from->tool), .options = make_words(m, from->words)};
+                      .argv = words_at(m->kept, from->argv, m->arena),
+                      .in_place = from->in_place,
+                      .budgeted = from->budgeted,
+                      .reports = from->reports,
+                      .untold = from->untold,
+                      .root_word = from->root_word == SERIALIZED_NONE ? SIZE_MAX : from->root_word,
+                      .output_word = from->output_word == SERIALIZED_NONE ? SIZE_MAX : from->output_word,
+                      .output = m->files_of->tell(m->files_of->self, from->output),
+                      .image = make_image(m, from),
+                      .step = make_step(m, from),
+                      .found_inputs = from->found_inputs,
+                      .pending = OBB_NO_FILE,
+                      .tool = make_tool(m, from->tool),
+                      .options = make_words(m, from->words)};
     make_files(m, from->also, &a->also);
     obb_words byproducts = words_at(m->kept, from->byproducts, m->arena);
     for (size_t i = 0; i < byproducts.count; i++)
@@ -421,11 +444,16 @@ static void add_actions(obb_serialized_plan *k, const obb_file_mapping *files_of
     obb_map_free(&m.targets);
 }
 
-obb_plan *obb_serialized_plan_subplan(obb_serialized_plan *k, const obb_file_mapping *files_of, obb_arena *arena, obb_files *files,
-                             obb_toolchains *toolchains, obb_scanner *scanner, const char *out)
+obb_plan *obb_serialized_plan_subplan(obb_serialized_plan *k, const obb_file_mapping *files_of,
+                                      obb_arena *arena, obb_files *files, obb_toolchains *toolchains,
+                                      obb_scanner *scanner, const char *out)
 {
     obb_plan *plan = obb_arena_alloc(arena, sizeof *plan);
-    *plan = (obb_plan){.arena = arena, .files = files, .toolchains = toolchains, .scanner = scanner, .out = out};
+    *plan = (obb_plan){.arena = arena,
+                       .files = files,
+                       .toolchains = toolchains,
+                       .scanner = scanner,
+                       .out = out};
     add_actions(k, files_of, plan);
     return plan;
 }

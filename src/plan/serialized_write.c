@@ -97,7 +97,9 @@ static uint32_t put_toolchain(writer *w, const obb_toolchain *tc)
     if (!added)
         return n;
     const obb_words none = {0};
-    serialized_toolchain k = {.name = put_string(w, tc->name), .prefix = put_string(w, tc->prefix), .custom = tc->custom != NULL};
+    serialized_toolchain k = {.name = put_string(w, tc->name),
+                              .prefix = put_string(w, tc->prefix),
+                              .custom = tc->custom != NULL};
     k.macros = put_words(w, tc->custom ? &tc->custom->macros : &none);
     k.search = put_words(w, tc->custom ? &tc->custom->search : &none);
     obb_vec_push(&w->toolchains, k);
@@ -129,10 +131,14 @@ static uint32_t put_compile_words(writer *w, const obb_compile_options *words)
     uint32_t n = number_of(w, &w->known_words, words, &added);
     if (!added)
         return n;
-    serialized_words k = {.tool = put_tool(w, words->toolchain, words->tool), .language = words->language,
-                    .flags = put_words(w, &words->flags), .includes = put_words(w, &words->includes),
-                    .defines = put_words(w, &words->defines), .named = put_files(w, &words->named), .tokens_decide = words->tokens_decide,
-                    .stored = words->stored};
+    serialized_words k = {.tool = put_tool(w, words->toolchain, words->tool),
+                          .language = words->language,
+                          .flags = put_words(w, &words->flags),
+                          .includes = put_words(w, &words->includes),
+                          .defines = put_words(w, &words->defines),
+                          .named = put_files(w, &words->named),
+                          .tokens_decide = words->tokens_decide,
+                          .stored = words->stored};
     obb_vec_push(&w->words, k);
     return n;
 }
@@ -199,18 +205,32 @@ static uint32_t put_fixed(writer *w, const bool *wanted, size_t actions)
 
 static serialized_action action_row(writer *w, const obb_action *a)
 {
-    const obb_toolchain *tc = a->options ? a->options->toolchain : obb_plan_variant_of(w->plan, a->variant)->toolchain;
+    const obb_toolchain *tc = a->options ? a->options->toolchain
+                                         : obb_plan_variant_of(w->plan, a->variant)->toolchain;
     uint32_t variant = 0;
     while (w->plan->variants.at[variant].variant != a->variant)
         variant++;
-    serialized_action k = {
-        .kind = a->kind, .target = put_string(w, a->target->name), .target_kind = a->target->kind, .variant = variant, .tool = put_tool(w, tc, a->tool),
-        .words = put_compile_words(w, a->options), .argv = put_words(w, &a->argv),
-        .output_word = a->output_word == SIZE_MAX ? SERIALIZED_NONE : (uint32_t)a->output_word, .output = file_number(w, a->output),
-        .root_word = a->root_word == SIZE_MAX ? SERIALIZED_NONE : (uint32_t)a->root_word,
-        .also = put_files(w, &a->also), .byproducts = put_paths(w, &a->byproducts), .inputs = put_files(w, &a->inputs),
-        .needs = put_needs(w, a), .source = a->options ? file_number(w, a->source) : SERIALIZED_NONE, .in_place = a->in_place,
-        .budgeted = a->budgeted, .reports = a->reports, .untold = (uint32_t)a->untold, .image_format = SERIALIZED_NONE};
+    serialized_action k = {.kind = a->kind,
+                           .target = put_string(w, a->target->name),
+                           .target_kind = a->target->kind,
+                           .variant = variant,
+                           .tool = put_tool(w, tc, a->tool),
+                           .words = put_compile_words(w, a->options),
+                           .argv = put_words(w, &a->argv),
+                           .output_word = a->output_word == SIZE_MAX ? SERIALIZED_NONE
+                                                                     : (uint32_t)a->output_word,
+                           .output = file_number(w, a->output),
+                           .root_word = a->root_word == SIZE_MAX ? SERIALIZED_NONE : (uint32_t)a->root_word,
+                           .also = put_files(w, &a->also),
+                           .byproducts = put_paths(w, &a->byproducts),
+                           .inputs = put_files(w, &a->inputs),
+                           .needs = put_needs(w, a),
+                           .source = a->options ? file_number(w, a->source) : SERIALIZED_NONE,
+                           .in_place = a->in_place,
+                           .budgeted = a->budgeted,
+                           .reports = a->reports,
+                           .untold = (uint32_t)a->untold,
+                           .image_format = SERIALIZED_NONE};
     if (a->image) {
         k.image_format = a->image->format;
         k.image_program = put_string(w, a->image->program);
@@ -333,7 +353,8 @@ static uint32_t put_statements(writer *w)
     uint32_t at = put_numbers(w, NULL, 0);
     obb_vec_room(&w->pool, w->pool.count + p->targets.count * WORD_OF_PRINT);
     for (size_t i = 0; i < p->targets.count; i++)
-        memcpy(w->pool.at + w->pool.count + i * WORD_OF_PRINT, &p->targets.at[i]->statement, sizeof(obb_fingerprint));
+        memcpy(w->pool.at + w->pool.count + i * WORD_OF_PRINT, &p->targets.at[i]->statement,
+               sizeof(obb_fingerprint));
     w->pool.at[at] = (uint32_t)(p->targets.count * WORD_OF_PRINT);
     w->pool.count += w->pool.at[at];
     return at;
@@ -404,7 +425,8 @@ static void take_tables(writer *w)
 }
 
 /* Pairs that the index does not have. */
-static void add_pairs(const obb_serialized_plan *k, uint32_t number, const uint32_t *files, size_t count, obb_text *added)
+static void add_pairs(const obb_serialized_plan *k, uint32_t number, const uint32_t *files, size_t count,
+                      obb_text *added)
 {
     for (size_t i = 0; i < count; i++) {
         const uint32_t pair[] = {files[i], number};
@@ -421,7 +443,8 @@ static void add_pairs(const obb_serialized_plan *k, uint32_t number, const uint3
 
 /* Whether an input is made by an action that is not among the needs yet: an order that the serialized plan
  * does not know. */
-static bool needs_more(const obb_serialized_plan *k, const serialized_action *a, const uint32_t *files, size_t count)
+static bool needs_more(const obb_serialized_plan *k, const serialized_action *a, const uint32_t *files,
+                       size_t count)
 {
     for (size_t i = 0; i < count; i++) {
         kept_row row = kept_touchers(k, files[i]);
@@ -434,7 +457,8 @@ static bool needs_more(const obb_serialized_plan *k, const serialized_action *a,
 
 static bool same_list(const obb_serialized_plan *k, uint32_t list, const uint32_t *numbers, size_t count)
 {
-    return k->pool[list] == count && (!count || memcmp(k->pool + list + 1, numbers, count * sizeof *numbers) == 0);
+    return k->pool[list] == count &&
+           (!count || memcmp(k->pool + list + 1, numbers, count * sizeof *numbers) == 0);
 }
 
 /* What an action of the part was found to read goes into its row; one that was planned anew gets a
@@ -445,7 +469,8 @@ static bool renew_action(writer *w, size_t i, obb_text *added)
     const obb_action *a = w->plan->actions.at[i];
     uint32_t number = k->reached.at[i];
     serialized_action *row = number == SERIALIZED_NONE ? NULL : &w->actions.at[number];
-    bool planned = i < k->planned, varies = a->options || a->step; /* what a scan found, and what a step told */
+    bool planned = i < k->planned,
+         varies = a->options || a->step; /* what a scan found, and what a step told */
     obb_file_list numbers = {0};
     if (!row || (!planned && !varies))
         return true;
@@ -470,11 +495,12 @@ static void renew_header(writer *w, serialized_header *h)
     h->left_out = put_words(w, w->facts->left_out);
     h->fixed = put_fixed(w, w->facts->wanted, w->kept->planned);
     for (size_t i = 0; i < p->targets.count; i++)
-        memcpy(w->pool.at + h->statements + 1 + i * WORD_OF_PRINT, &p->targets.at[i]->statement, sizeof(obb_fingerprint));
+        memcpy(w->pool.at + h->statements + 1 + i * WORD_OF_PRINT, &p->targets.at[i]->statement,
+               sizeof(obb_fingerprint));
 }
 
-void obb_serialized_plan_renew(const obb_serialized_plan *k, const obb_plan *part, const obb_plan_facts *facts,
-                         const obb_file_mapping *files_of, obb_text *bytes)
+void obb_serialized_plan_renew(const obb_serialized_plan *k, const obb_plan *part,
+                               const obb_plan_facts *facts, const obb_file_mapping *files_of, obb_text *bytes)
 {
     const uint32_t *added_before = k->pool + k->header->added;
     writer w = {.plan = part, .kept = k, .facts = facts, .files_of = files_of};
@@ -492,7 +518,8 @@ void obb_serialized_plan_renew(const obb_serialized_plan *k, const obb_plan *par
     if (facts)
         renew_header(&w, &h);
     if (added.length / sizeof(uint32_t) > added_before[0])
-        h.added = put_numbers(&w, (const uint32_t *)(const void *)added.bytes, added.length / sizeof(uint32_t));
+        h.added = put_numbers(&w, (const uint32_t *)(const void *)added.bytes,
+                              added.length / sizeof(uint32_t));
     if (good)
         put_all(&w, &h, bytes);
     obb_text_free(&added);

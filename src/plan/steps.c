@@ -63,8 +63,8 @@ static bool makes(const obb_target *step, const char *path)
     return false;
 }
 
-/* A made file of this target's steps; OBB_NO_FILE with an error when there is none here. What is the whole path in any
- * variant is no end of another one here. */
+/* A made file of this target's steps; OBB_NO_FILE with an error when there is none here. What is the whole
+ * path in any variant is no end of another one here. */
 obb_file obb_context_made(obb_plan_context *j, const char *name, obb_place place)
 {
     bool whole = false;
@@ -78,7 +78,8 @@ obb_file obb_context_made(obb_plan_context *j, const char *name, obb_place place
                 return obb_files_number(j->plan->files, obb_path_join(j->plan->arena, j->in->folder, path));
         }
     }
-    obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, place, "no step makes `%s` in %s", name, j->in->variant->name);
+    obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, place, "no step makes `%s` in %s", name,
+                            j->in->variant->name);
     obb_hint(j->diags, d, "what names it may stand inside the same `when` as what makes it");
     return OBB_NO_FILE;
 }
@@ -96,17 +97,21 @@ void obb_context_made_sources(obb_plan_context *j, obb_file_list *sources)
 {
     for (size_t i = 0; i < j->target->made_of.count; i++)
         if (j->target->made_of.at[i].source)
-            add_once(j, sources, obb_context_made(j, j->target->made_of.at[i].path, j->target->made_of.at[i].place));
+            add_once(j, sources,
+                     obb_context_made(j, j->target->made_of.at[i].path, j->target->made_of.at[i].place));
     for (size_t i = 0; i < j->target->uses.count; i++) {
         const obb_target *step = obb_in(j->in->variant, j->target->uses.at[i].target);
         for (size_t k = 0; step->kind == OBB_STEP && k < step->makes.count; k++)
             if (obb_language_of(step->makes.at[k].path) != OBB_NO_LANGUAGE)
-                add_once(j, sources, obb_files_number(j->plan->files, obb_path_join(j->plan->arena, j->in->folder, step->makes.at[k].path)));
+                add_once(j, sources,
+                         obb_files_number(j->plan->files, obb_path_join(j->plan->arena, j->in->folder,
+                                                                        step->makes.at[k].path)));
     }
 }
 
 /* The product of another target, in some variant; NULL with an error when it has none. */
-static const char *product_of(filler *f, const obb_target *described, const obb_variant *variant, const char *as)
+static const char *product_of(filler *f, const obb_target *described, const obb_variant *variant,
+                              const char *as)
 {
     obb_plan_context *j = f->context;
     const obb_action *a = obb_plan_product(j->plan, described, variant);
@@ -115,8 +120,10 @@ static const char *product_of(filler *f, const obb_target *described, const obb_
         return obb_files_path(j->plan->files, a->output);
     }
     const char *why = obb_left_out(variant, described);
-    obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, f->place, why ? "`%s` runs or reads {%s}, which is not there in %s"
-                            : "`%s` runs or reads {%s}, which makes nothing in %s", j->target->name, as, variant->name);
+    obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, f->place,
+                            why ? "`%s` runs or reads {%s}, which is not there in %s"
+                                : "`%s` runs or reads {%s}, which makes nothing in %s",
+                            j->target->name, as, variant->name);
     if (why)
         obb_hint(j->diags, d, "`%s` is there only %s", described->name, why);
     f->action->broken = true;
@@ -145,7 +152,8 @@ static void axis_value(filler *f, const char *name, obb_words *words)
             obb_arena_push(f->context->plan->arena, words, f->context->in->variant->values[i]);
             return;
         }
-    obb_diag *d = obb_error(f->context->diags, OBB_FAULT_DESCRIPTION, f->place, "there is no axis `%s`", name);
+    obb_diag *d = obb_error(f->context->diags, OBB_FAULT_DESCRIPTION, f->place, "there is no axis `%s`",
+                            name);
     obb_hint(f->context->diags, d, "`obbligato show axes` lists them");
 }
 
@@ -203,7 +211,8 @@ static void fill_word(filler *f, const obb_word *w, obb_words *into)
     const obb_fill fill = {value_of, f};
     f->place = w->place;
     if (!obb_fill_word(&fill, w->text, f->context->plan->arena, into))
-        obb_error(f->context->diags, OBB_FAULT_DESCRIPTION, w->place, "`%s` has several values and cannot be part of a word", w->text);
+        obb_error(f->context->diags, OBB_FAULT_DESCRIPTION, w->place,
+                  "`%s` has several values and cannot be part of a word", w->text);
 }
 
 static obb_words fill_line(filler *f, const obb_word_list *line)
@@ -259,7 +268,8 @@ static void take_words(filler *f, const obb_words *words)
     obb_plan_context *j = f->context;
     for (size_t i = 1; i < words->count; i++) {
         const char *path = obb_files_resolve(j->plan->files, j->plan->arena, f->from, words->at[i]);
-        if (*words->at[i] == '-' || !*words->at[i] || obb_path_outside(path) || obb_path_within(path, j->plan->out))
+        if (*words->at[i] == '-' || !*words->at[i] || obb_path_outside(path) ||
+            obb_path_within(path, j->plan->out))
             continue;
         obb_file file = obb_files_number(j->plan->files, path);
         if (obb_files_is_file(j->plan->files, file))
@@ -271,15 +281,19 @@ static void take_words(filler *f, const obb_words *words)
 static void take_program(filler *f, const char *name)
 {
     obb_plan_context *j = f->context;
-    const char *path = strchr(name, '/') ? obb_files_resolve(j->plan->files, j->plan->arena, f->from, name) : obb_find_program(j->plan->files, j->plan->arena, name);
+    const char *path = strchr(name, '/') ? obb_files_resolve(j->plan->files, j->plan->arena, f->from, name)
+                                         : obb_find_program(j->plan->files, j->plan->arena, name);
     obb_file file = path ? obb_files_number(j->plan->files, path) : OBB_NO_FILE;
     if (path && (obb_plan_maker(j->plan, file) || obb_files_is_file(j->plan->files, file))) {
         input_once(f, file);
         return;
     }
-    obb_diag *d = obb_error(j->diags, OBB_FAULT_OUTSIDE, f->place, "the step `%s` runs `%s`, which is not there", j->target->name, name);
-    obb_hint(j->diags, d, strchr(name, '/') ? "its path is seen from the folder of " OBB_SCORE_NAME ", or from what `in` states; {source} is the folder of the description"
-                                            : "it is not on PATH: install it; a program of the project is {tool:NAME}");
+    obb_diag *d = obb_error(j->diags, OBB_FAULT_OUTSIDE, f->place,
+                            "the step `%s` runs `%s`, which is not there", j->target->name, name);
+    obb_hint(j->diags, d,
+             strchr(name, '/') ? "its path is seen from the folder of " OBB_SCORE_NAME
+                                 ", or from what `in` states; {source} is the folder of the description"
+                               : "it is not on PATH: install it; a program of the project is {tool:NAME}");
     f->action->broken = true;
 }
 
@@ -363,10 +377,13 @@ static void check_operands(filler *f, const obb_step_command *part)
     obb_plan_context *j = f->context;
     const char *to = part->words.at[part->words.count - 1];
     const char *wrong = !obb_path_within(to, j->in->folder) ? to
-                        : part->kind == OBB_STEP_MOVE && !obb_path_within(part->words.at[0], j->in->folder) ? part->words.at[0] : NULL;
+                        : part->kind == OBB_STEP_MOVE && !obb_path_within(part->words.at[0], j->in->folder)
+                            ? part->words.at[0]
+                            : NULL;
     if (!wrong)
         return;
-    obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, f->place, "this would change `%s`, which the step does not make", wrong);
+    obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, f->place,
+                            "this would change `%s`, which the step does not make", wrong);
     obb_hint(j->diags, d, wrong == to ? "name it under `makes`, or lay it into {out}" : "copy it instead");
     f->action->broken = true;
 }
@@ -456,11 +473,15 @@ void obb_plan_step(obb_plan_context *j, obb_product *product)
     obb_arena_push(arena, &product->actions, f.action->number);
 }
 
-void obb_plan_words(obb_plan *plan, const obb_variant *variant, const obb_target *target, const obb_word_list *said,
-                    const char *from, obb_diags *diags, obb_words *words)
+void obb_plan_words(obb_plan *plan, const obb_variant *variant, const obb_target *target,
+                    const obb_word_list *said, const char *from, obb_diags *diags, obb_words *words)
 {
-    obb_action scratch = {.output = OBB_NO_FILE}; /* takes the inputs that words name: they are wanted already */
-    obb_plan_context context = {.plan = plan, .in = obb_plan_variant_of(plan, variant), .target = target, .diags = diags};
+    obb_action scratch = {
+        .output = OBB_NO_FILE}; /* takes the inputs that words name: they are wanted already */
+    obb_plan_context context = {.plan = plan,
+                                .in = obb_plan_variant_of(plan, variant),
+                                .target = target,
+                                .diags = diags};
     filler f = {.context = &context, .action = &scratch, .from = from, .place = target->place};
     take_reads(&f);
     obb_words filled = fill_line(&f, said);
@@ -474,7 +495,9 @@ void obb_step_recall_reads(obb_plan *plan, obb_action *a)
 {
     obb_text text = {0};
     a->inputs.count = a->found_inputs;
-    if (a->step->reports_reads && plan->toolchains->memo.get(plan->toolchains->memo.self, obb_action_key(plan, a, "read by the step of"), &text))
+    if (a->step->reports_reads &&
+        plan->toolchains->memo.get(plan->toolchains->memo.self,
+                                   obb_action_key(plan, a, "read by the step of"), &text))
         for (const char *line = text.bytes; *line;) {
             size_t n = strcspn(line, "\n");
             obb_file file = obb_files_number(plan->files, obb_arena_copy(plan->arena, line, n));
@@ -492,7 +515,8 @@ void obb_step_remember_reads(obb_plan *plan, const obb_action *a)
     obb_text text = {0};
     for (size_t i = a->found_inputs; i < a->inputs.count; i++)
         obb_text_format(&text, "%s\n", obb_files_path(plan->files, a->inputs.at[i]));
-    plan->toolchains->memo.put(plan->toolchains->memo.self, obb_action_key(plan, a, "read by the step of"), obb_text_bytes(&text), text.length);
+    plan->toolchains->memo.put(plan->toolchains->memo.self, obb_action_key(plan, a, "read by the step of"),
+                               obb_text_bytes(&text), text.length);
     obb_text_free(&text);
 }
 

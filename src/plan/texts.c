@@ -15,7 +15,8 @@ char *obb_plan_text_folder(const obb_plan *plan, const obb_plan_variant *in)
 static void add_text(obb_plan *plan, const obb_plan_variant *in, const char *name, obb_text *text)
 {
     obb_generated_text ready = {.variant = in->variant, .text = obb_arena_string(plan->arena, text->bytes)};
-    ready.file = obb_files_number(plan->files, obb_path_join(plan->arena, obb_plan_text_folder(plan, in), name));
+    ready.file = obb_files_number(plan->files,
+                                  obb_path_join(plan->arena, obb_plan_text_folder(plan, in), name));
     obb_files_provide(plan->files, ready.file, ready.text, text->length);
     obb_arena_push(plan->arena, &plan->texts, ready);
     obb_text_free(text);
@@ -48,7 +49,8 @@ static void add_header(obb_plan *plan, const obb_plan_variant *in)
     obb_words macros = {0};
     const obb_project *p = plan->project;
     const char *name = macro_name(plan->arena, p->name), *guard = macro_name(plan->arena, p->header);
-    obb_text_format(&text, "/* Facts of %s in the variant %s; written by obbligato. */\n#ifndef %s\n#define %s\n",
+    obb_text_format(&text,
+                    "/* Facts of %s in the variant %s; written by obbligato. */\n#ifndef %s\n#define %s\n",
                     p->name, in->variant->name, guard, guard);
     version_macros(&text, name, p->version);
     obb_text_format(&text, "#define %s_VARIANT \"%s\"\n", name, in->variant->name);

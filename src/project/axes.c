@@ -5,7 +5,8 @@
 
 #include "project/reader.h"
 
-static const char *const os_values[] = {"none", "linux", "macos", "windows", "freebsd", "openbsd", "netbsd", NULL};
+static const char *const os_values[] = {"none",    "linux",   "macos",  "windows",
+                                        "freebsd", "openbsd", "netbsd", NULL};
 static const char *const cpu_values[] = {
     "x86_64", "x86", "aarch64", "arm", "cortex-m0", "cortex-m0+", "cortex-m3", "cortex-m4", "cortex-m7",
     "cortex-m23", "cortex-m33", "riscv32", "riscv64", "avr", "mcs51", "msp430", "mips", "powerpc",
@@ -32,7 +33,8 @@ static const struct built_in {
     [OBB_AXIS_PLATFORM] = {"platform", "the machine to build for", NULL, no_values, false, true},
     [OBB_AXIS_HOST_OS] = {"host.os", "the operating system of this machine", NULL, os_values, true, true},
     [OBB_AXIS_HOST_CPU] = {"host.cpu", "the processor of this machine", NULL, cpu_values, true, true},
-    [OBB_AXIS_COVERAGE] = {"coverage", "whether programs count which of their lines run", "off", switch_values, false, false},
+    [OBB_AXIS_COVERAGE] = {"coverage", "whether programs count which of their lines run", "off",
+                           switch_values, false, false},
 };
 
 static const char *gcc_family(void *self)
@@ -71,8 +73,10 @@ const obb_host *obb_host_here(void)
     static const union { uint16_t word; unsigned char bytes[2]; } order = {1};
     struct utsname name;
     bool known = uname(&name) >= 0;
-    host = (obb_host){.os = known ? known_os(name.sysname) : "linux", .cpu = known ? known_cpu(name.machine) : "",
-                      .endian = order.bytes[0] ? "little" : "big", .family = gcc_family};
+    host = (obb_host){.os = known ? known_os(name.sysname) : "linux",
+                      .cpu = known ? known_cpu(name.machine) : "",
+                      .endian = order.bytes[0] ? "little" : "big",
+                      .family = gcc_family};
 #if defined __GLIBC__
     host.libc = "glibc";
 #else
@@ -140,11 +144,14 @@ void obb_check_new_value(obb_reader *r, const obb_axis *axis, const char *value,
     }
     obb_arena_push(r->arena, &names, NULL);
     const char *like = near ? NULL : obb_nearest(value, names.at);
-    if (like && strcmp(bare(r->arena, like, true), bare(r->arena, value, true)) == 0) /* other numbers are other machines */
+    if (like && strcmp(bare(r->arena, like, true), bare(r->arena, value, true)) ==
+                    0) /* other numbers are other machines */
         near = like;
     if (!near)
         return;
-    obb_diag *d = obb_warn(r->diags, place, "`%s` is a new value of the axis `%s`, and near the known one `%s`", value, axis->name, near);
+    obb_diag *d = obb_warn(r->diags, place,
+                           "`%s` is a new value of the axis `%s`, and near the known one `%s`", value,
+                           axis->name, near);
     obb_hint(r->diags, d, "if it is meant, say so: axis %s { values %s }", axis->name, value);
 }
 
@@ -262,7 +269,8 @@ static void read_axis(obb_reader *r, const obb_item *item)
         return;
     }
     if (a && a->found_out) {
-        obb_reader_fault(r, item->name.place, "the axis `%s` follows from the variant; nothing can be added to it", a->name);
+        obb_reader_fault(r, item->name.place,
+                         "the axis `%s` follows from the variant; nothing can be added to it", a->name);
         return;
     }
     if (!a)

@@ -8,7 +8,8 @@
 
 static void not_to_be_used(obb_project *p, obb_diags *diags, const obb_target *t, const obb_use *use)
 {
-    static const char *const wanted[] = {"library", "library", "program or image", "target", "target", "library or program"};
+    static const char *const wanted[] = {"library", "library", "program or image",
+                                         "target",  "target",  "library or program"};
     const obb_target *found = obb_project_target(p, use->name);
     obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, use->place, found ? "`%s` uses `%s`, which is no %s"
                             : "`%s`: there is no %s `%s`", t->name, found ? use->name : wanted[t->kind],
@@ -29,7 +30,9 @@ static bool may_use(const obb_target *t, const obb_target *used)
     case OBB_GROUP: return true;
     case OBB_IMAGE: return used->kind == OBB_PROGRAM || used->kind == OBB_IMAGE || used->kind == OBB_STEP;
     case OBB_STEP: return used->kind != OBB_GROUP;
-    case OBB_TEST: return used->kind == OBB_LIBRARY || used->kind == OBB_STEP || used->kind == OBB_PROGRAM || used->kind == OBB_IMAGE;
+    case OBB_TEST:
+        return used->kind == OBB_LIBRARY || used->kind == OBB_STEP || used->kind == OBB_PROGRAM ||
+               used->kind == OBB_IMAGE;
     default: return used->kind == OBB_LIBRARY || used->kind == OBB_STEP;
     }
 }
@@ -43,7 +46,8 @@ static bool is_made(const obb_project *p, const char *path)
     return false;
 }
 
-/* The step that makes what is named becomes something that the target uses. A whole path is no end of another one. */
+/* The step that makes what is named becomes something that the target uses. A whole path is no end of another
+ * one. */
 static void find_maker(obb_project *p, obb_diags *diags, obb_target *t, obb_made *named)
 {
     const obb_made *found = NULL;
@@ -52,17 +56,22 @@ static void find_maker(obb_project *p, obb_diags *diags, obb_target *t, obb_made
     for (size_t i = 0; i < p->targets.count; i++)
         for (size_t k = 0; k < p->targets.at[i]->makes.count; k++) {
             const obb_made *made = &p->targets.at[i]->makes.at[k];
-            obb_arena_push(p->arena, &names, strchr(named->path, '/') ? made->path : obb_path_name(made->path));
+            obb_arena_push(p->arena, &names,
+                           strchr(named->path, '/') ? made->path : obb_path_name(made->path));
             bool fits = whole ? strcmp(made->path, named->path) == 0 : obb_path_ends(made->path, named->path);
             if (!fits || (found && strcmp(found->path, made->path) == 0))
                 continue;
             if (found) {
-                obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, named->place, "`made:%s` may be %s or %s", named->path, found->path, made->path);
+                obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, named->place,
+                                        "`made:%s` may be %s or %s", named->path, found->path, made->path);
                 obb_hint(diags, d, "name more of its path");
                 return;
             }
             found = made;
-            obb_use use = {.name = p->targets.at[i]->name, .place = named->place, .condition = named->condition, .target = p->targets.at[i]};
+            obb_use use = {.name = p->targets.at[i]->name,
+                           .place = named->place,
+                           .condition = named->condition,
+                           .target = p->targets.at[i]};
             if (p->targets.at[i] != t)
                 obb_arena_push(p->arena, &t->uses, use);
         }
@@ -84,11 +93,15 @@ static void find_tools(obb_project *p, obb_diags *diags, const char *who, obb_us
         use->target = obb_project_target(p, use->name);
         if (use->target && use->target->kind == OBB_PROGRAM)
             continue;
-        obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, use->place, use->target ? "`%s` runs {tool:%s}, which is no program"
-                                : "`%s` runs {tool:%s}, and there is no such program", who, use->name);
+        obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, use->place,
+                                use->target ? "`%s` runs {tool:%s}, which is no program"
+                                            : "`%s` runs {tool:%s}, and there is no such program",
+                                who, use->name);
         obb_hint_nearest(diags, d, use->name, obb_project_target_names(p));
         if (!d->hint)
-            obb_hint(diags, d, "{tool:NAME} is a program of this project, built for this machine; others are named as they are");
+            obb_hint(diags, d,
+                     "{tool:NAME} is a program of this project, built for this machine; others are named as "
+                     "they are");
     }
 }
 
@@ -97,7 +110,8 @@ static void find_launched(obb_project *p, obb_diags *diags, obb_launch *l)
     l->target = l->program ? obb_project_target(p, l->program) : NULL;
     if (!l->program || (l->target && l->target->kind == OBB_PROGRAM))
         return;
-    obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, l->place, "`%s` runs `%s`, which is no program", l->name, l->program);
+    obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, l->place, "`%s` runs `%s`, which is no program",
+                            l->name, l->program);
     obb_hint_nearest(diags, d, l->program, obb_project_target_names(p));
 }
 
@@ -185,8 +199,10 @@ enum { DEEPEST_USE = 5000 };
 
 static void tell_depth(trail *w, const obb_target *t)
 {
-    obb_diag *d = w->too_deep ? NULL : obb_error(w->diags, OBB_FAULT_DESCRIPTION, t->place, "`%s` uses others, one behind the other, more than %d deep",
-                                                 t->name, DEEPEST_USE);
+    obb_diag *d = w->too_deep ? NULL
+                              : obb_error(w->diags, OBB_FAULT_DESCRIPTION, t->place,
+                                          "`%s` uses others, one behind the other, more than %d deep",
+                                          t->name, DEEPEST_USE);
     if (d)
         obb_hint(w->diags, d, "let one target or group use many directly, rather than each the next");
     w->too_deep = true;
@@ -241,8 +257,12 @@ static void check_sources(obb_diags *diags, const obb_target *t)
 {
     if ((t->kind != OBB_PROGRAM && t->kind != OBB_TEST) || t->tested || obb_has_sources(t))
         return;
-    obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, t->place, "%s `%s` has no sources", t->kind == OBB_TEST ? "test" : "program", t->name);
-    obb_hint(diags, d, t->kind == OBB_TEST ? "state them, or the program that it runs: sources tests/*.c, or program NAME" : "state them: sources src/*.c");
+    obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, t->place, "%s `%s` has no sources",
+                            t->kind == OBB_TEST ? "test" : "program", t->name);
+    obb_hint(diags, d,
+             t->kind == OBB_TEST
+                 ? "state them, or the program that it runs: sources tests/*.c, or program NAME"
+                 : "state them: sources src/*.c");
 }
 
 void obb_check_names(obb_project *project, obb_diags *diags)
@@ -255,7 +275,8 @@ void obb_check_names(obb_project *project, obb_diags *diags)
     for (size_t i = 0; i < project->launches.count; i++)
         find_launched(project, diags, project->launches.at[i]);
     bool named = diags->list.count == before;
-    for (size_t i = 0; i < project->targets.count; i++) /* steps that are not there make nothing, which is told already */
+    for (size_t i = 0; i < project->targets.count;
+         i++) /* steps that are not there make nothing, which is told already */
         if (named || !project->targets.at[i]->uses.count)
             check_sources(diags, project->targets.at[i]);
     if (named)

@@ -17,7 +17,8 @@ typedef struct words {
     int depth;
 } words;
 
-/* Of parentheses and negations in each other, and of words in one condition: what is evaluated by recursion has an end. */
+/* Of parentheses and negations in each other, and of words in one condition: what is evaluated by recursion
+ * has an end. */
 enum { DEEPEST = 200, MOST_WORDS = 2000 };
 
 static const obb_test *read_or(words *w);
@@ -181,7 +182,9 @@ static void read_case(obb_reader *r, obb_choose *c, const obb_statement *s)
         obb_hint(r->diags, d, "a case is one word and a block: linux|macos { ... } or else { ... }");
     }
     if (c->has_else) {
-        obb_diag *d = obb_reader_fault(r, w->place, is_else ? "`%s` is stated twice" : "`%s` stands after `else`", w->text);
+        obb_diag *d = obb_reader_fault(r, w->place,
+                                       is_else ? "`%s` is stated twice" : "`%s` stands after `else`",
+                                       w->text);
         obb_hint(r->diags, d, "`else` is the last case");
     }
     if (is_else)

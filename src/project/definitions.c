@@ -65,14 +65,17 @@ static void read_sets(obb_reader *r, const obb_item *item, obb_definition *defin
 {
     obb_word_list values = obb_item_values(r, item);
     if (item->condition) {
-        obb_diag *d = obb_reader_fault(r, item->head.place, "`%s` decides about axes and cannot hang on a condition", item->head.text);
+        obb_diag *d = obb_reader_fault(r, item->head.place,
+                                       "`%s` decides about axes and cannot hang on a condition",
+                                       item->head.text);
         obb_hint(r->diags, d, "describe another %s that is like this one", kind_names[definition->kind]);
         return;
     }
     for (size_t i = 0; i < values.count; i++) {
         obb_assignment a;
         const char *equals = strchr(values.at[i].text, '=');
-        char *name = obb_arena_copy(r->arena, values.at[i].text, equals ? (size_t)(equals - values.at[i].text) : 0);
+        char *name = obb_arena_copy(r->arena, values.at[i].text,
+                                    equals ? (size_t)(equals - values.at[i].text) : 0);
         obb_axis *axis = obb_find_axis(r->project, name);
         if (!obb_read_assignment(r->project, values.at[i].text, values.at[i].place, r->diags, &a))
             continue;
@@ -89,7 +92,8 @@ static void check_pairs(obb_reader *r, const obb_item *item, const char *const *
         if (keys)
             obb_reader_one_of(r, item->head.text, &values.at[i], keys);
     if (values.count % 2)
-        obb_reader_fault(r, item->head.place, "`%s` takes pairs: a word, and what it becomes", item->head.text);
+        obb_reader_fault(r, item->head.place, "`%s` takes pairs: a word, and what it becomes",
+                         item->head.text);
 }
 
 static void check_property(obb_reader *r, const obb_item *item)
@@ -142,7 +146,8 @@ static obb_definition *read_part(obb_reader *r, const obb_item *item, obb_defini
     definition->kind = kind;
     definition->name = item->name.text;
     definition->place = item->name.place;
-    if (strpbrk(definition->name, "+=") || (kind == OBB_PLATFORM_DEFINITION && strchr(definition->name, '.'))) {
+    if (strpbrk(definition->name, "+=") ||
+        (kind == OBB_PLATFORM_DEFINITION && strchr(definition->name, '.'))) {
         obb_diag *d = obb_reader_fault(r, definition->place, "`%s` cannot be a name here", definition->name);
         obb_hint(r->diags, d, "variants are called PLATFORM.CONFIGURATION+AXIS=VALUE");
     }
@@ -179,16 +184,20 @@ static void build_on(obb_reader *r, obb_definition *definition, const obb_defini
     for (size_t i = 0; i < built_in->count; i++)
         if (strcmp(built_in->at[i]->name, definition->like) == 0)
             base = built_in->at[i];
-    obb_definition *other = strcmp(definition->like, definition->name) != 0 ? obb_map_get(&r->project->part_names[definition->kind], definition->like) : NULL;
+    obb_definition *other = strcmp(definition->like, definition->name) != 0
+                                ? obb_map_get(&r->project->part_names[definition->kind], definition->like)
+                                : NULL;
     base = other ? other : base;
     size_t most = r->project->definitions[definition->kind].count;
     if (!base || depth > most || depth > DEEPEST_LIKE) {
         obb_diag *d = obb_error(r->diags, OBB_FAULT_DESCRIPTION, definition->like_place,
-                                !base ? "there is no %s `%s`" : depth > most ? "the %s `%s` is built on itself in the end"
-                                                              : "the %s `%s` is built on others, one on the other, too deep",
+                                !base          ? "there is no %s `%s`"
+                                : depth > most ? "the %s `%s` is built on itself in the end"
+                                               : "the %s `%s` is built on others, one on the other, too deep",
                                 kind_names[definition->kind], definition->like);
         if (!base)
-            obb_hint_nearest(r->diags, d, definition->like, obb_project_definition_names(r->project, definition->kind));
+            obb_hint_nearest(r->diags, d, definition->like,
+                             obb_project_definition_names(r->project, definition->kind));
         definition->like = NULL;
         return;
     }
@@ -212,9 +221,11 @@ static void note_axis_value(obb_reader *r, const obb_definition *definition)
 static void add_part(obb_reader *r, const obb_item *item, obb_definition_kind kind)
 {
     obb_definition *definition = read_part(r, item, kind);
-    const obb_definition *before = definition ? obb_project_definition(r->project, kind, definition->name) : NULL;
+    const obb_definition *before = definition ? obb_project_definition(r->project, kind, definition->name)
+                                              : NULL;
     if (before) {
-        obb_reader_twice(r, obb_arena_format(r->arena, "%ss", kind_names[kind]), definition->name, definition->place, before->place);
+        obb_reader_twice(r, obb_arena_format(r->arena, "%ss", kind_names[kind]), definition->name,
+                         definition->place, before->place);
     } else if (definition) {
         keep_part(r->project, definition);
         note_axis_value(r, definition);
@@ -251,7 +262,8 @@ void obb_read_definitions(obb_reader *r, obb_items *top)
             if (top->at[i].vocable.id == kinds[kind].word)
                 add_part(r, &top->at[i], (obb_definition_kind)kind);
         for (size_t i = 0; i < replaceable[kind].count; i++)
-            if (!obb_project_definition(r->project, (obb_definition_kind)kind, replaceable[kind].at[i]->name)) {
+            if (!obb_project_definition(r->project, (obb_definition_kind)kind,
+                                        replaceable[kind].at[i]->name)) {
                 keep_part(r->project, replaceable[kind].at[i]);
                 note_axis_value(r, replaceable[kind].at[i]);
             }

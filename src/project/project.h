@@ -143,7 +143,11 @@ struct obb_target {
     const char *tested;         /* the program that a test without sources runs; or NULL */
 };
 
-typedef enum obb_definition_kind { OBB_TOOLCHAIN_DEFINITION, OBB_PLATFORM_DEFINITION, OBB_CONFIGURATION_DEFINITION } obb_definition_kind;
+typedef enum obb_definition_kind {
+    OBB_TOOLCHAIN_DEFINITION,
+    OBB_PLATFORM_DEFINITION,
+    OBB_CONFIGURATION_DEFINITION
+} obb_definition_kind;
 
 /* What is stated of a toolchain, a platform or a configuration. */
 typedef struct obb_definition {
@@ -241,7 +245,8 @@ void obb_project_free(obb_project *project);
 
 /* By name, or NULL. */
 obb_target *obb_project_target(const obb_project *project, const char *name);
-const obb_definition *obb_project_definition(const obb_project *project, obb_definition_kind kind, const char *name);
+const obb_definition *obb_project_definition(const obb_project *project, obb_definition_kind kind,
+                                             const char *name);
 const obb_runner *obb_project_runner(const obb_project *project, const char *name);
 const obb_lineup *obb_project_lineup(const obb_project *project, const char *name);
 const obb_device *obb_project_device(const obb_project *project, const char *name);

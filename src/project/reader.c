@@ -49,7 +49,9 @@ static const obb_word_list *value_of(obb_reader *r, const char *name, const obb_
         r->value_words += done.count;
         if (r->value_words > MOST_VALUE_WORDS) {
             if (r->value_words - done.count <= MOST_VALUE_WORDS)
-                obb_reader_fault(r, v->place, "the values of this project grow without measure: `%s` is the one too many", name);
+                obb_reader_fault(r, v->place,
+                                 "the values of this project grow without measure: `%s` is the one too many",
+                                 name);
             v->values.count = 0;
         }
     }
@@ -98,7 +100,8 @@ static void replace(obb_reader *r, const obb_word *word, const char *const *kept
                 return;
             }
             if (values && values->count != 1)
-                obb_reader_fault(r, word->place, "`%s` has several values and cannot be part of a word", name);
+                obb_reader_fault(r, word->place, "`%s` has several values and cannot be part of a word",
+                                 name);
             else if (values)
                 obb_text_string(&text, values->at[0].text);
             c += m + 1;
@@ -199,7 +202,8 @@ static void check_shape(obb_reader *r, const obb_item *item, size_t values, cons
     bool wants_block = t == OBB_TAKES_BLOCK || t == OBB_TAKES_NAME_BLOCK || t == OBB_TAKES_LIST_BLOCK;
     bool bars_block = t == OBB_TAKES_ONE || t == OBB_TAKES_SET;
     const char *w = item->head.text;
-    if (wants_block && !block && item->vocable.id != OBB_W_PROJECT) /* a project may state nothing but its name */
+    if (wants_block && !block &&
+        item->vocable.id != OBB_W_PROJECT) /* a project may state nothing but its name */
         obb_reader_fault(r, item->head.place, "`%s` wants a block: { ... }", w);
     if (bars_block && block)
         obb_reader_fault(r, block->open, "`%s` takes no block", w);
@@ -231,8 +235,8 @@ static obb_item *add_item(obb_reader *r, obb_items *items, const obb_vocable *v,
         item.block = block;
     if (v->takes == OBB_TAKES_ONE || v->takes == OBB_TAKES_SET)
         for (size_t i = 0; i < items->count; i++)
-            if (items->at[i].vocable.id == v->id && items->at[i].condition == condition && v->id != OBB_W_LATER && v->id != OBB_W_READ &&
-                v->id != OBB_W_REFUSE)
+            if (items->at[i].vocable.id == v->id && items->at[i].condition == condition &&
+                v->id != OBB_W_LATER && v->id != OBB_W_READ && v->id != OBB_W_REFUSE)
                 item.before = items->at[i].head.place;
     obb_arena_push(r->arena, items, item);
     return &items->at[items->count - 1];
@@ -304,7 +308,8 @@ static void check_stated_once(obb_reader *r, obb_items *items)
         obb_item *item = &items->at[i];
         if (!item->before.line)
             continue;
-        obb_diag *d = obb_reader_fault(r, item->head.place, "`%s` is stated twice in one block", item->head.text);
+        obb_diag *d = obb_reader_fault(r, item->head.place, "`%s` is stated twice in one block",
+                                       item->head.text);
         obb_also(r->diags, d, item->before, "stated here before");
     }
 }
@@ -345,7 +350,8 @@ char *obb_joined_words(obb_arena *arena, const obb_word_list *words)
 
 void obb_reader_twice(obb_reader *r, const char *kinds, const char *name, obb_place place, obb_place before)
 {
-    obb_diag *d = obb_error(r->diags, OBB_FAULT_DESCRIPTION, place, "there are two %s named `%s`", kinds, name);
+    obb_diag *d = obb_error(r->diags, OBB_FAULT_DESCRIPTION, place, "there are two %s named `%s`", kinds,
+                            name);
     obb_also(r->diags, d, before, "the other one");
 }
 

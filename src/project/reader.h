@@ -53,7 +53,8 @@ obb_diag *obb_reader_fault(obb_reader *reader, obb_place place, const char *mess
 bool obb_reader_name_ok(obb_reader *reader, const obb_word *name);
 
 /* Reports that there are two of a kind with one name. */
-void obb_reader_twice(obb_reader *reader, const char *kinds, const char *name, obb_place place, obb_place before);
+void obb_reader_twice(obb_reader *reader, const char *kinds, const char *name, obb_place place,
+                      obb_place before);
 
 /* The index of a value among `words` (ends with NULL), or -1 with an error. */
 int obb_reader_one_of(obb_reader *reader, const char *what, const obb_word *value,
@@ -83,13 +84,15 @@ void obb_read_axes(obb_reader *reader, obb_items *top);
 void obb_read_definitions(obb_reader *reader, obb_items *top);   /* parts.c: toolchains, platforms ... */
 void obb_read_runners(obb_reader *reader, obb_items *top);
 void obb_read_launches(obb_reader *reader, obb_items *top); /* running.c: devices, launches; and runners */
-void obb_read_tools(obb_reader *reader, const obb_word_list *words, const obb_condition *condition, obb_uses *tools); /* steps.c */
+void obb_read_tools(obb_reader *reader, const obb_word_list *words, const obb_condition *condition,
+                    obb_uses *tools); /* steps.c */
 void obb_check_environment(obb_reader *reader, const obb_word_list *words);
 void obb_read_lineups(obb_reader *reader, obb_items *top);
 void obb_read_targets(obb_reader *reader, obb_items *top);
 void obb_read_setting(obb_reader *reader, const obb_item *item, obb_settings *settings);
 void obb_read_refusal(obb_reader *reader, const obb_item *item, obb_refusals *refusals);
-void obb_print_statements(obb_reader *reader, const obb_items *top); /* statements.c; when the targets are known */
+void obb_print_statements(obb_reader *reader,
+                          const obb_items *top); /* statements.c; when the targets are known */
 void obb_check_names(obb_project *project, obb_diags *diags);
 
 /* Gives a target the value of a property that it may have once. */

@@ -11,7 +11,9 @@ bool obb_has_sources(const obb_target *target)
     bool any = target->sources.count > 0;
     for (size_t i = 0; i < target->uses.count && !any; i++) { /* of steps, what they make is compiled */
         const obb_target *step = target->uses.at[i].target;
-        for (size_t k = 0; step && step->kind == OBB_STEP && target->kind != OBB_STEP && target->kind != OBB_IMAGE && k < step->makes.count; k++)
+        for (size_t k = 0; step && step->kind == OBB_STEP && target->kind != OBB_STEP &&
+                           target->kind != OBB_IMAGE && k < step->makes.count;
+             k++)
             any = any || obb_language_of(step->makes.at[k].path) != OBB_NO_LANGUAGE;
     }
     return any;
@@ -75,8 +77,8 @@ bool obb_resolve_has_own(const obb_target *target, const obb_source_name *source
     return false;
 }
 
-obb_flat_settings obb_resolve(const obb_variant *variant, const obb_target *described, const obb_source_name *source,
-                              obb_arena *arena)
+obb_flat_settings obb_resolve(const obb_variant *variant, const obb_target *described,
+                              const obb_source_name *source, obb_arena *arena)
 {
     const obb_project *project = variant->project;
     const obb_target *target = obb_in(variant, described);

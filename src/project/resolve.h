@@ -23,8 +23,8 @@ typedef struct obb_source_name {
 
 /* The settings that hold for all sources of `target`, then (for one of them) those of its
  * `for` blocks too when `source` is not NULL. In the order of layers. */
-obb_flat_settings obb_resolve(const obb_variant *variant, const obb_target *target, const obb_source_name *source,
-                              obb_arena *arena);
+obb_flat_settings obb_resolve(const obb_variant *variant, const obb_target *target,
+                              const obb_source_name *source, obb_arena *arena);
 
 /* Whether any `for` block of the target holds for the source. */
 bool obb_resolve_has_own(const obb_target *target, const obb_source_name *source);

@@ -29,7 +29,8 @@ static void read_runner(obb_reader *r, const obb_item *item)
             runner->summary = obb_item_value(&items.at[i]).text;
     }
     if (!runner->run.count) {
-        obb_diag *d = obb_reader_fault(r, runner->place, "the runner `%s` does not say how it runs", runner->name);
+        obb_diag *d = obb_reader_fault(r, runner->place, "the runner `%s` does not say how it runs",
+                                       runner->name);
         obb_hint(r->diags, d, "state it: run EMULATOR {program} {arguments}");
     }
     obb_arena_push(r->arena, &r->project->runners, runner);
@@ -76,7 +77,9 @@ static void read_device(obb_reader *r, const obb_item *item)
         obb_read_tools(r, &words, NULL, &d->tools);
     }
     if (!d->load.count && !d->probe.count) {
-        obb_diag *fault = obb_reader_fault(r, d->place, "the device `%s` says neither how it is loaded nor how it is asked", d->name);
+        obb_diag *fault =
+            obb_reader_fault(r, d->place, "the device `%s` says neither how it is loaded nor how it is asked",
+                             d->name);
         obb_hint(r->diags, fault, "state it: load {tool:LOADER} {image} {address}; probe {tool:LOADER} info");
     }
     obb_arena_push(r->arena, &r->project->devices, d);
@@ -93,7 +96,8 @@ static void check_plain(obb_reader *r, const obb_word_list *words, const obb_voc
             const char *at = strstr(words->at[i].text, *k);
             if (!at || at == words->at[i].text || at[-1] != '{')
                 continue;
-            obb_reader_fault(r, words->at[i].place, "`%s` in a launch: braces are for steps and tests", words->at[i].text);
+            obb_reader_fault(r, words->at[i].place, "`%s` in a launch: braces are for steps and tests",
+                             words->at[i].text);
             break;
         }
 }

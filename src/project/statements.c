@@ -41,8 +41,12 @@ static void add_item(obb_hasher *p, const obb_item *item)
 static obb_target *target_of(const obb_reader *r, const obb_item *item)
 {
     switch (item->vocable.id) {
-    case OBB_W_PROGRAM: case OBB_W_LIBRARY: case OBB_W_IMAGE: case OBB_W_GROUP: case OBB_W_STEP: case OBB_W_TEST:
-        return item->name.text ? obb_project_target(r->project, item->name.text) : NULL;
+    case OBB_W_PROGRAM:
+    case OBB_W_LIBRARY:
+    case OBB_W_IMAGE:
+    case OBB_W_GROUP:
+    case OBB_W_STEP:
+    case OBB_W_TEST: return item->name.text ? obb_project_target(r->project, item->name.text) : NULL;
     default: return NULL;
     }
 }

@@ -13,23 +13,28 @@ static bool begins(const char *text, const char *prefix)
 }
 
 /* Adds what stands behind `prefix`, up to the closing brace where there is one. */
-static void add_named(obb_reader *r, const obb_word *w, const char *at, const obb_condition *condition, obb_uses *uses)
+static void add_named(obb_reader *r, const obb_word *w, const char *at, const obb_condition *condition,
+                      obb_uses *uses)
 {
-    obb_use use = {.name = obb_arena_copy(r->arena, at, strcspn(at, "}")), .place = w->place, .condition = condition};
+    obb_use use = {.name = obb_arena_copy(r->arena, at, strcspn(at, "}")),
+                   .place = w->place,
+                   .condition = condition};
     for (size_t i = 0; i < uses->count; i++)
         if (strcmp(uses->at[i].name, use.name) == 0 && uses->at[i].condition == condition)
             return;
     obb_arena_push(r->arena, uses, use);
 }
 
-static void read_named(obb_reader *r, const obb_word_list *words, const char *prefix, const obb_condition *condition, obb_uses *uses)
+static void read_named(obb_reader *r, const obb_word_list *words, const char *prefix,
+                       const obb_condition *condition, obb_uses *uses)
 {
     for (size_t i = 0; i < words->count; i++)
         for (const char *at = words->at[i].text; (at = strstr(at, prefix)); at += strlen(prefix))
             add_named(r, &words->at[i], at + strlen(prefix), condition, uses);
 }
 
-void obb_read_tools(obb_reader *r, const obb_word_list *words, const obb_condition *condition, obb_uses *tools)
+void obb_read_tools(obb_reader *r, const obb_word_list *words, const obb_condition *condition,
+                    obb_uses *tools)
 {
     read_named(r, words, "{tool:", condition, tools);
 }
@@ -40,7 +45,8 @@ void obb_check_environment(obb_reader *r, const obb_word_list *words)
         const char *equals = strchr(words->at[i].text, '=');
         if (equals && equals != words->at[i].text)
             continue;
-        obb_diag *d = obb_reader_fault(r, words->at[i].place, "`%s` is no variable with its value", words->at[i].text);
+        obb_diag *d = obb_reader_fault(r, words->at[i].place, "`%s` is no variable with its value",
+                                       words->at[i].text);
         obb_hint(r->diags, d, "write: env NAME=VALUE");
     }
 }
@@ -53,9 +59,11 @@ static void read_makes(obb_reader *r, const obb_item *item, obb_target *t)
     for (size_t i = 0; i < words.count; i++) {
         const obb_word *w = &words.at[i];
         const char *path = obb_path_join(r->arena, "", w->text);
-        if (obb_path_outside(path) || obb_path_is_pattern(path) || begins(path, "obj/") || strcmp(path, ".") == 0) {
+        if (obb_path_outside(path) || obb_path_is_pattern(path) || begins(path, "obj/") ||
+            strcmp(path, ".") == 0) {
             obb_diag *d = obb_reader_fault(r, w->place, "`%s` is no file that a step may make", w->text);
-            obb_hint(r->diags, d, "what steps make lies in the folder of the variant, outside obj: makes gen/NAME");
+            obb_hint(r->diags, d,
+                     "what steps make lies in the folder of the variant, outside obj: makes gen/NAME");
             continue;
         }
         for (size_t k = 0; k < t->makes.count; k++)
@@ -84,7 +92,8 @@ static void check_operation(obb_reader *r, const obb_item *item, const obb_word_
         if (operations[i].id != item->vocable.id)
             continue;
         uint64_t number;
-        bool ok = w->count >= operations[i].least + 2 && (operations[i].most == SIZE_MAX || w->count <= operations[i].most + 2) &&
+        bool ok = w->count >= operations[i].least + 2 &&
+                  (operations[i].most == SIZE_MAX || w->count <= operations[i].most + 2) &&
                   strcmp(w->at[w->count - 2].text, "to") == 0;
         if (ok && item->vocable.id == OBB_W_FILL_FILE)
             ok = obb_read_size(w->at[0].text, &number) && strcmp(w->at[1].text, "with") == 0 &&
@@ -110,7 +119,8 @@ static void add_command(obb_reader *r, const obb_item *item, obb_target *t)
     obb_read_references(r, &words, item->condition, t);
 }
 
-void obb_read_references(obb_reader *r, const obb_word_list *words, const obb_condition *condition, obb_target *t)
+void obb_read_references(obb_reader *r, const obb_word_list *words, const obb_condition *condition,
+                         obb_target *t)
 {
     obb_read_tools(r, words, condition, &t->tools);
     read_named(r, words, "{product:", condition, &t->uses);
@@ -121,7 +131,9 @@ void obb_read_references(obb_reader *r, const obb_word_list *words, const obb_co
         if (begins(text, "made:"))
             obb_arena_push(r->arena, &t->made_of, (obb_made){text + 5, words->at[i].place, condition, false});
         for (; (at = strstr(at, "{made:")); at += 6)
-            obb_arena_push(r->arena, &t->made_of, (obb_made){obb_arena_copy(r->arena, at + 6, strcspn(at + 6, "}")), words->at[i].place, condition, false});
+            obb_arena_push(r->arena, &t->made_of,
+                           (obb_made){obb_arena_copy(r->arena, at + 6, strcspn(at + 6, "}")),
+                                      words->at[i].place, condition, false});
     }
 }
 
@@ -132,7 +144,10 @@ static void read_time(obb_reader *r, const obb_item *item, obb_target *t)
     obb_word w = obb_item_value(item);
     char *end;
     double n = strtod(w.text, &end);
-    double unit = strcmp(end, "ms") == 0 ? 1 : strcmp(end, "s") == 0 ? 1000 : strcmp(end, "min") == 0 ? 60000 : 0;
+    double unit = strcmp(end, "ms") == 0    ? 1
+                  : strcmp(end, "s") == 0   ? 1000
+                  : strcmp(end, "min") == 0 ? 60000
+                                            : 0;
     if (end == w.text || unit == 0 || n * unit < 1 || n * unit > 1e9) {
         obb_diag *d = obb_reader_fault(r, w.place, "`%s` is no time", w.text);
         obb_hint(r->diags, d, "write a number with its unit: 500ms, 10s, 2min");
@@ -159,9 +174,11 @@ static void read_expectation(obb_reader *r, const obb_item *item, obb_target *t)
             known = known || strcmp(kinds[k], w->at[0].text) == 0;
         if (w->count == 2 && known && (strcmp(w->at[0].text, "exit") != 0 || is_number(w->at[1].text)))
             continue;
-        obb_diag *d = obb_reader_fault(r, w->count ? w->at[0].place : item->head.place, "this can be expected of no test: `%s`",
+        obb_diag *d = obb_reader_fault(r, w->count ? w->at[0].place : item->head.place,
+                                       "this can be expected of no test: `%s`",
                                        w->count ? w->at[0].text : "");
-        obb_hint(r->diags, d, "write: expect exit 3; expect output FILE; expect pattern \"REGULAR EXPRESSION\"");
+        obb_hint(r->diags, d,
+                 "write: expect exit 3; expect output FILE; expect pattern \"REGULAR EXPRESSION\"");
     }
     obb_arena_push(r->arena, &t->expectations, p);
 }
@@ -186,7 +203,12 @@ bool obb_read_step_property(obb_reader *r, const obb_item *item, obb_target *t)
         obb_read_references(r, &words, item->condition, t);
         return true;
     case OBB_W_MAKES: read_makes(r, item, t); return true;
-    case OBB_W_STEP_RUN: case OBB_W_COPY: case OBB_W_MOVE: case OBB_W_JOIN: case OBB_W_FILL_FILE: case OBB_W_HASH:
+    case OBB_W_STEP_RUN:
+    case OBB_W_COPY:
+    case OBB_W_MOVE:
+    case OBB_W_JOIN:
+    case OBB_W_FILL_FILE:
+    case OBB_W_HASH:
     case OBB_W_WRITE_TEXT: add_command(r, item, t); return true;
     case OBB_W_ENV: keep(r, item, t, &t->environment); return true;
     case OBB_W_ARGS: keep(r, item, t, &t->arguments); return true;

@@ -12,7 +12,8 @@ void obb_check_step(obb_reader *reader, const obb_target *step);
 
 /* What words name by {product:NAME}, {made:NAME} and {tool:NAME}, and by `product:` and `made:` in
  * front, becomes what the target uses. */
-void obb_read_references(obb_reader *reader, const obb_word_list *words, const obb_condition *condition, obb_target *target);
+void obb_read_references(obb_reader *reader, const obb_word_list *words, const obb_condition *condition,
+                         obb_target *target);
 
 /* targets.c */
 void obb_read_patterns(obb_reader *reader, const obb_item *item, obb_patterns *patterns);

@@ -45,7 +45,8 @@ static void check_set(obb_reader *r, obb_setting_id id, const obb_word_list *val
         const obb_word *w = &values->at[i];
         if (strcmp(w->text, "fatal") == 0)
             continue;
-        bool alone = id == OBB_SET_WARNINGS || strcmp(w->text, "none") == 0 || (level && strcmp(level->text, "none") == 0);
+        bool alone = id == OBB_SET_WARNINGS || strcmp(w->text, "none") == 0 ||
+                     (level && strcmp(level->text, "none") == 0);
         if (level && alone)
             obb_reader_fault(r, w->place, "`%s` cannot hold together with what stands before it", w->text);
         level = w;
@@ -64,8 +65,11 @@ static void check_swallowed(obb_reader *r, const obb_item *item, const obb_word_
                 fits = strcmp(*a, next) == 0;
             if (values->at[i].quoted || !fits || strcmp(values->at[i].text, info->word) != 0)
                 continue;
-            obb_diag *d = obb_warn(r->diags, values->at[i].place, "`%s` is taken as a value of `%s`", info->word, item->head.text);
-            obb_hint(r->diags, d, "a list goes on to the end of its line: write `; %s %s` for another statement", info->word, next);
+            obb_diag *d = obb_warn(r->diags, values->at[i].place, "`%s` is taken as a value of `%s`",
+                                   info->word, item->head.text);
+            obb_hint(r->diags, d,
+                     "a list goes on to the end of its line: write `; %s %s` for another statement",
+                     info->word, next);
         }
 }
 
@@ -96,7 +100,8 @@ void obb_read_refusal(obb_reader *r, const obb_item *item, obb_refusals *refusal
     obb_refusal refusal = {.condition = item->condition, .place = item->head.place, .choose = item->choose,
                            .reason = item->choose ? NULL : obb_item_value(item).text};
     if (!item->choose && !item->condition) {
-        obb_diag *d = obb_reader_fault(r, item->head.place, "`%s` without a condition bars everything", item->head.text);
+        obb_diag *d = obb_reader_fault(r, item->head.place, "`%s` without a condition bars everything",
+                                       item->head.text);
         obb_hint(r->diags, d, "put it inside `when` or `choose`; `only` says where a target is there at all");
     }
     obb_arena_push(r->arena, refusals, refusal);
@@ -108,14 +113,17 @@ void obb_read_patterns(obb_reader *r, const obb_item *item, obb_patterns *patter
 {
     for (size_t i = 0; i < item->lines.count; i++) {
         const obb_word_list *words = &item->lines.at[i];
-        obb_pattern_line line = {.condition = item->condition, .takes_away = item->vocable.id == OBB_W_EXCEPT};
+        obb_pattern_line line = {.condition = item->condition,
+                                 .takes_away = item->vocable.id == OBB_W_EXCEPT};
         bool except = line.takes_away;
         for (size_t k = 0; k < words->count; k++) {
             const obb_word *w = &words->at[k];
             if (!w->quoted && strcmp(w->text, "except") == 0)
                 except = true;
             else if (!w->quoted && strcmp(w->text, "maybe") == 0 && k + 1 == words->count)
-                obb_hint(r->diags, obb_reader_fault(r, w->place, "`%s` stands in front of the patterns", w->text), "sources maybe extra/*.c");
+                obb_hint(r->diags,
+                         obb_reader_fault(r, w->place, "`%s` stands in front of the patterns", w->text),
+                         "sources maybe extra/*.c");
             else if (!w->quoted && strcmp(w->text, "maybe") == 0)
                 line.maybe = true;
             else if (except)
@@ -127,7 +135,8 @@ void obb_read_patterns(obb_reader *r, const obb_item *item, obb_patterns *patter
     }
 }
 
-static void add_use(obb_reader *r, obb_target *t, const obb_word *name, const obb_condition *condition, bool shared)
+static void add_use(obb_reader *r, obb_target *t, const obb_word *name, const obb_condition *condition,
+                    bool shared)
 {
     obb_use use = {.name = name->text, .place = name->place, .condition = condition, .shared = shared};
     obb_arena_push(r->arena, &t->uses, use);
@@ -203,11 +212,15 @@ void obb_apply_property(obb_arena *arena, obb_target *t, const obb_property *p)
         break;
     case OBB_W_PAD_TO: obb_read_size(value->text, &t->pad_to); break;
     case OBB_W_IN:
-        t->folder = *value->text == '{' ? value->text : obb_path_join(arena, obb_path_folder(arena, value->place.file), value->text);
+        t->folder = *value->text == '{'
+                        ? value->text
+                        : obb_path_join(arena, obb_path_folder(arena, value->place.file), value->text);
         t->folder_place = value->place;
         break;
     case OBB_W_REPORTS_READS: t->reports_reads = obb_path_join(arena, "", value->text); break;
-    case OBB_W_FROM: t->from_source = obb_path_join(arena, obb_path_folder(arena, value->place.file), value->text); break;
+    case OBB_W_FROM:
+        t->from_source = obb_path_join(arena, obb_path_folder(arena, value->place.file), value->text);
+        break;
     default: break;
     }
 }
@@ -217,8 +230,11 @@ static void check_size(obb_reader *r, const obb_word *value, uint64_t most)
     uint64_t bytes;
     if (obb_read_size(value->text, &bytes) && bytes <= most)
         return;
-    obb_diag *d = obb_reader_fault(r, value->place, most == 0xff ? "`%s` is no byte" : "`%s` is no number of bytes", value->text);
-    obb_hint(r->diags, d, most == 0xff ? "a number from 0 to 0xff" : "decimal or 0x, with K, M or G: 512, 0x200, 1440K");
+    obb_diag *d = obb_reader_fault(r, value->place,
+                                   most == 0xff ? "`%s` is no byte" : "`%s` is no number of bytes",
+                                   value->text);
+    obb_hint(r->diags, d,
+             most == 0xff ? "a number from 0 to 0xff" : "decimal or 0x, with K, M or G: 512, 0x200, 1440K");
 }
 
 static void check_property(obb_reader *r, const obb_item *item)
@@ -278,8 +294,10 @@ static void read_place(obb_reader *r, const obb_item *item, obb_target *t)
     for (size_t i = 0; i < item->lines.count; i++) {
         const obb_word_list *w = &item->lines.at[i];
         obb_placed placed = {.condition = item->condition};
-        if (w->count != 3 || strcmp(w->at[1].text, "at") != 0 || !obb_read_size(w->at[2].text, &placed.offset)) {
-            obb_diag *d = obb_reader_fault(r, item->head.place, "`%s` takes a part and its offset", item->head.text);
+        if (w->count != 3 || strcmp(w->at[1].text, "at") != 0 ||
+            !obb_read_size(w->at[2].text, &placed.offset)) {
+            obb_diag *d = obb_reader_fault(r, item->head.place, "`%s` takes a part and its offset",
+                                           item->head.text);
             obb_hint(r->diags, d, "write: place NAME at 512 (or 0x200, or 2K)");
             continue;
         }
@@ -402,15 +420,19 @@ static obb_target *add_target(obb_reader *r, const obb_item *item, obb_target_ki
 static void check_test(obb_reader *r, const obb_target *t)
 {
     if (t->sources.count && t->tested) {
-        obb_diag *d = obb_reader_fault(r, t->place, "test `%s` has sources and runs another program", t->name);
+        obb_diag *d = obb_reader_fault(r, t->place, "test `%s` has sources and runs another program",
+                                       t->name);
         obb_hint(r->diags, d, "state one of both: sources tests/*.c, or program NAME");
     }
 }
 
 static void read_target(obb_reader *r, const obb_item *item, obb_target *t)
 {
-    static const obb_where places[] = {[OBB_PROGRAM] = OBB_IN_PROGRAM, [OBB_LIBRARY] = OBB_IN_LIBRARY, [OBB_IMAGE] = OBB_IN_IMAGE,
-                                       [OBB_STEP] = OBB_IN_STEP, [OBB_TEST] = OBB_IN_TEST};
+    static const obb_where places[] = {[OBB_PROGRAM] = OBB_IN_PROGRAM,
+                                       [OBB_LIBRARY] = OBB_IN_LIBRARY,
+                                       [OBB_IMAGE] = OBB_IN_IMAGE,
+                                       [OBB_STEP] = OBB_IN_STEP,
+                                       [OBB_TEST] = OBB_IN_TEST};
     if (t->kind == OBB_GROUP) {
         read_uses(r, item, t, false);
         return;
@@ -432,11 +454,12 @@ static void read_target(obb_reader *r, const obb_item *item, obb_target *t)
 void obb_read_targets(obb_reader *r, obb_items *top)
 {
     for (size_t i = 0; i < top->count; i++) {
-        static const struct { obb_word_id word; obb_target_kind kind; } known[] = {
-            {OBB_W_PROGRAM, OBB_PROGRAM}, {OBB_W_LIBRARY, OBB_LIBRARY}, {OBB_W_IMAGE, OBB_IMAGE}, {OBB_W_GROUP, OBB_GROUP},
-            {OBB_W_STEP, OBB_STEP}, {OBB_W_TEST, OBB_TEST}};
+        static const struct { obb_word_id word; obb_target_kind kind;
+        } known[] = {{OBB_W_PROGRAM, OBB_PROGRAM}, {OBB_W_LIBRARY, OBB_LIBRARY}, {OBB_W_IMAGE, OBB_IMAGE},
+                     {OBB_W_GROUP, OBB_GROUP},     {OBB_W_STEP, OBB_STEP},       {OBB_W_TEST, OBB_TEST}};
         for (size_t k = 0; k < sizeof known / sizeof *known; k++) {
-            obb_target *t = top->at[i].vocable.id == known[k].word ? add_target(r, &top->at[i], known[k].kind) : NULL;
+            obb_target *t = top->at[i].vocable.id == known[k].word ? add_target(r, &top->at[i], known[k].kind)
+                                                                   : NULL;
             if (t)
                 read_target(r, &top->at[i], t);
         }

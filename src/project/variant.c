@@ -78,7 +78,8 @@ const char *obb_variant_value(const obb_variant *v, obb_axis_id axis)
 const obb_property *obb_definition_property(const obb_variant *v, const obb_definition *definition, int id)
 {
     for (size_t i = definition->properties.count; i-- > 0;)
-        if (definition->properties.at[i].id == id && obb_condition_holds(v, definition->properties.at[i].condition))
+        if (definition->properties.at[i].id == id &&
+            obb_condition_holds(v, definition->properties.at[i].condition))
             return &definition->properties.at[i];
     return NULL;
 }
@@ -96,7 +97,8 @@ static char *case_names(obb_arena *arena, const obb_choose *c)
     obb_text text = {0};
     for (size_t i = 0; i < c->cases.count; i++)
         for (size_t k = 0; k < c->cases.at[i].alternatives.count; k++)
-            obb_text_format(&text, "%s%s", text.length ? k ? "|" : ", " : "", c->cases.at[i].alternatives.at[k]);
+            obb_text_format(&text, "%s%s", text.length ? k ? "|" : ", " : "",
+                            c->cases.at[i].alternatives.at[k]);
     char *copy = obb_arena_string(arena, obb_text_bytes(&text));
     obb_text_free(&text);
     return copy;
@@ -110,18 +112,24 @@ static void report_refusals(const obb_variant *v, const obb_refusals *refusals, 
         if (!obb_condition_holds(v, r->condition))
             continue;
         if (r->reason) {
-            obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, r->place, "the %s `%s` is refused in %s: %s", kind,
-                                    name, v->name, r->reason);
+            obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, r->place,
+                                    "the %s `%s` is refused in %s: %s", kind, name, v->name, r->reason);
             obb_hint(diags, d, "`only` leaves a target out of variants where it cannot be");
-            obb_stops(diags, d, obb_arena_format(v->project->arena, "refused %s:%d:%d", r->place.file, r->place.line, r->place.column),
+            obb_stops(diags, d,
+                      obb_arena_format(v->project->arena, "refused %s:%d:%d", r->place.file, r->place.line,
+                                       r->place.column),
                       obb_arena_format(v->project->arena, "%s (%s)", name, v->name));
             continue;
         }
         const char *value = v->values[r->choose->axis->number];
-        obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, r->place, "the %s `%s` has no case for %s=%s in %s",
-                                kind, name, r->choose->axis->name, *value ? value : "(not set)", v->name);
-        obb_hint(diags, d, "its cases are: %s; add one, or `else { ... }`", case_names(v->project->arena, r->choose));
-        obb_stops(diags, d, obb_arena_format(v->project->arena, "no case %s:%d:%d %s", r->place.file, r->place.line, r->place.column, value),
+        obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, r->place,
+                                "the %s `%s` has no case for %s=%s in %s", kind, name, r->choose->axis->name,
+                                *value ? value : "(not set)", v->name);
+        obb_hint(diags, d, "its cases are: %s; add one, or `else { ... }`",
+                 case_names(v->project->arena, r->choose));
+        obb_stops(diags, d,
+                  obb_arena_format(v->project->arena, "no case %s:%d:%d %s", r->place.file, r->place.line,
+                                   r->place.column, value),
                   obb_arena_format(v->project->arena, "%s (%s)", name, v->name));
     }
 }
@@ -131,7 +139,8 @@ static void report_overlaps(const obb_variant *v, obb_diags *diags)
     for (size_t i = 0; i < v->overlaps->count; i++) {
         const obb_choose *c = v->overlaps->at[i].choose;
         obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, c->cases.at[v->overlaps->at[i].second].place,
-                                "two cases fit %s=%s in %s", c->axis->name, v->values[c->axis->number], v->name);
+                                "two cases fit %s=%s in %s", c->axis->name, v->values[c->axis->number],
+                                v->name);
         obb_also(diags, d, c->cases.at[v->overlaps->at[i].first].place, "the other one");
     }
     v->overlaps->count = 0;
@@ -151,8 +160,10 @@ void obb_report_refusals(const obb_variant *v, const obb_target *target, obb_dia
         obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, here->uses.at[i].place,
                                 "`%s` uses `%s`, which is not there in %s: only %s", target->name,
                                 here->uses.at[i].name, v->name, condition);
-        obb_hint(diags, d, "put the use inside `when`, or say for `%s` too: only %s", target->name, condition);
-        obb_stops(diags, d, obb_arena_format(v->project->arena, "%s uses %s", target->name, here->uses.at[i].name),
+        obb_hint(diags, d, "put the use inside `when`, or say for `%s` too: only %s", target->name,
+                 condition);
+        obb_stops(diags, d,
+                  obb_arena_format(v->project->arena, "%s uses %s", target->name, here->uses.at[i].name),
                   obb_arena_format(v->project->arena, "`%s` (%s)", target->name, v->name));
     }
 }
@@ -267,7 +278,9 @@ static bool read_budget(const obb_variant *v, const obb_property *p, obb_budget 
     }
     if (!ok) {
         obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, p->place, "this is no budget");
-        obb_hint(diags, d, "write a region and a limit: budget flash 90%%; or 120K; `fatal` behind it makes it an error");
+        obb_hint(
+            diags, d,
+            "write a region and a limit: budget flash 90%%; or 120K; `fatal` behind it makes it an error");
         return false;
     }
     for (size_t i = 0; i < v->memory.count; i++)
@@ -277,8 +290,8 @@ static bool read_budget(const obb_variant *v, const obb_property *p, obb_budget 
         const char *names[65] = {0};
         for (size_t i = 0; i < v->memory.count && i < 64; i++)
             names[i] = v->memory.at[i].name;
-        obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, p->place, "platform `%s` has no memory region `%s`",
-                                v->platform->name, b->region);
+        obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, p->place,
+                                "platform `%s` has no memory region `%s`", v->platform->name, b->region);
         obb_hint_nearest(diags, d, b->region, names);
     }
     return false;
@@ -296,8 +309,8 @@ static void read_memory(obb_variant *v, obb_diags *diags)
             const obb_region *a = &v->memory.at[i], *b = &v->memory.at[k];
             if (a->origin >= b->origin + b->length || b->origin >= a->origin + a->length)
                 continue;
-            obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, a->place, "the regions `%s` and `%s` overlap", b->name,
-                                    a->name);
+            obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, a->place,
+                                    "the regions `%s` and `%s` overlap", b->name, a->name);
             obb_also(diags, d, b->place, "the other one");
         }
 }
@@ -308,7 +321,8 @@ static void add_budgets(const obb_variant *v, const obb_properties *p, obb_arena
     struct { obb_budget *at; size_t count, room; } list = {*budgets, *count, *count};
     for (size_t i = 0; i < p->count; i++) {
         obb_budget b;
-        if (p->at[i].id != OBB_W_BUDGET || !obb_condition_holds(v, p->at[i].condition) || !read_budget(v, &p->at[i], &b, diags))
+        if (p->at[i].id != OBB_W_BUDGET || !obb_condition_holds(v, p->at[i].condition) ||
+            !read_budget(v, &p->at[i], &b, diags))
             continue;
         size_t k = 0;
         while (k < list.count && strcmp(list.at[k].region, b.region) != 0)
@@ -342,8 +356,8 @@ void obb_axis_macros(const obb_variant *v, obb_arena *arena, obb_words *macros)
         if (!axis->define)
             continue;
         size_t n = strlen(axis->define);
-        char *macro = obb_arena_format(arena, "%s%s%s=1", axis->define, n && axis->define[n - 1] == '_' ? "" : "_",
-                                       v->values[i]);
+        char *macro = obb_arena_format(arena, "%s%s%s=1", axis->define,
+                                       n && axis->define[n - 1] == '_' ? "" : "_", v->values[i]);
         for (char *c = macro; *c && *c != '='; c++)
             *c = (char)(isalnum((unsigned char)*c) ? toupper((unsigned char)*c) : '_');
         obb_arena_push(arena, macros, macro);
@@ -358,13 +372,14 @@ static void set_axis_layer(obb_variant *v)
     for (size_t i = 0; i < v->project->axes.count; i++)
         if (v->project->axes.at[i]->define)
             obb_arena_push(v->project->arena, &v->settings[OBB_LAYER_AXIS],
-                           (obb_setting){OBB_SET_DEFINE, macros.at[next++], v->project->axes.at[i]->place, NULL});
+                           (obb_setting){OBB_SET_DEFINE, macros.at[next++], v->project->axes.at[i]->place,
+                                         NULL});
 }
 
 /* --- making one --------------------------------------------------------------------- */
 
-static const obb_definition *find_part(obb_project *p, obb_definition_kind kind, const char *name, obb_place place,
-                                 obb_diags *diags)
+static const obb_definition *find_part(obb_project *p, obb_definition_kind kind, const char *name,
+                                       obb_place place, obb_diags *diags)
 {
     const obb_definition *definition = obb_project_definition(p, kind, name);
     if (definition)
@@ -386,7 +401,8 @@ static void set_value(obb_variant *v, const obb_assignment *a, const char *from)
 
 static void take_part_values(obb_variant *v, const obb_definition *definition)
 {
-    const char *from = obb_arena_format(v->project->arena, "%s %s", obb_definition_kind_name(definition->kind), definition->name);
+    const char *from = obb_arena_format(v->project->arena, "%s %s",
+                                        obb_definition_kind_name(definition->kind), definition->name);
     for (size_t i = 0; i < definition->sets.count; i++)
         set_value(v, &definition->sets.at[i], from);
 }
@@ -443,7 +459,8 @@ static bool take_sets(obb_variant *v, const obb_words *sets, obb_place place, ob
     for (size_t i = 0; i < changes.count; i++) {
         if (strcmp(v->values[changes.at[i]->axis->number], changes.at[i]->value) == 0)
             continue;
-        v->name = obb_arena_format(p->arena, "%s+%s=%s", v->name, changes.at[i]->axis->name, changes.at[i]->value);
+        v->name = obb_arena_format(p->arena, "%s+%s=%s", v->name, changes.at[i]->axis->name,
+                                   changes.at[i]->value);
         set_value(v, changes.at[i], "--set");
     }
     return true;
@@ -453,7 +470,8 @@ static void set_coverage(obb_variant *v)
 {
     const obb_axis *axis = v->project->axes.at[OBB_AXIS_COVERAGE];
     if (strcmp(v->values[OBB_AXIS_COVERAGE], "on") == 0)
-        obb_arena_push(v->project->arena, &v->settings[OBB_LAYER_AXIS], (obb_setting){OBB_SET_COVERAGE, "yes", axis->place, NULL});
+        obb_arena_push(v->project->arena, &v->settings[OBB_LAYER_AXIS],
+                       (obb_setting){OBB_SET_COVERAGE, "yes", axis->place, NULL});
 }
 
 static void keep_settings(obb_variant *v, const obb_settings *from, obb_layer layer)
@@ -486,7 +504,8 @@ static bool complete(obb_variant *v, obb_diags *diags)
     size_t before = diags->list.count;
     if (!*v->values[OBB_AXIS_OS]) {
         obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, v->platform->place,
-                                "platform `%s` does not say which operating system it has", v->platform->name);
+                                "platform `%s` does not say which operating system it has",
+                                v->platform->name);
         obb_hint(diags, d, "set os=none for bare metal, or os=linux; `like host` takes this machine's");
         return false;
     }

@@ -81,7 +81,8 @@ const char *obb_left_out(const obb_variant *variant, const obb_target *target);
 void obb_report_refusals(const obb_variant *variant, const obb_target *target, obb_diags *diags);
 
 /* The last property of this kind that holds; NULL: none. `id` is an obb_word_id. */
-const obb_property *obb_definition_property(const obb_variant *variant, const obb_definition *definition, int id);
+const obb_property *obb_definition_property(const obb_variant *variant, const obb_definition *definition,
+                                            int id);
 
 /* Circles of uses in this variant that stand in the way of making things in some order. */
 void obb_check_circles(const obb_variant *variant, obb_diags *diags);

@@ -33,7 +33,9 @@ static const obb_vocable words[] = {
     {"install", OBB_W_LATER, OBB_IN_TOP, OBB_TAKES_BLOCK},
     {"package", OBB_W_LATER, OBB_IN_TOP, OBB_TAKES_BLOCK},
     {"version", OBB_W_VERSION, OBB_IN_PROJECT, OBB_TAKES_ONE},
-    {"summary", OBB_W_SUMMARY, OBB_IN_PROJECT | PARTS | ANY | OBB_IN_AXIS | OBB_IN_RUNNER | OBB_IN_DEVICE | OBB_IN_LAUNCH, OBB_TAKES_ONE},
+    {"summary", OBB_W_SUMMARY,
+     OBB_IN_PROJECT | PARTS | ANY | OBB_IN_AXIS | OBB_IN_RUNNER | OBB_IN_DEVICE | OBB_IN_LAUNCH,
+     OBB_TAKES_ONE},
     {"needs", OBB_W_NEEDS, OBB_IN_PROJECT, OBB_TAKES_LIST},
     {"default", OBB_W_DEFAULT, OBB_IN_PROJECT, OBB_TAKES_LIST},
     {"header", OBB_W_HEADER, OBB_IN_PROJECT, OBB_TAKES_ONE},
@@ -199,8 +201,10 @@ const char *const *obb_vocable_placeholders(obb_word_id id)
     static const char *const of_archives[] = {"library", "objects", NULL};
     static const char *const of_links[] = {"program", "objects", "libraries", "flags", NULL};
     static const char *const of_spelling[] = {"path", "name", "value", NULL};
-    static const char *const of_steps[] = {"reads", "makes", "makes.dir", "source", "out", "variant", "product",
-                                           "reports-reads", "tool:", "product:", "made:", "axis:", NULL};
+    static const char *const of_steps[] = {"reads", "makes",    "makes.dir", "source",
+                                           "out",   "variant",  "product",   "reports-reads",
+                                           "tool:", "product:", "made:",     "axis:",
+                                           NULL};
     static const char *const of_devices[] = {"image", "address", "out", "tool:", NULL};
     switch (id) {
     case OBB_W_RUN: case OBB_W_DEBUG: return of_runners;
@@ -208,7 +212,12 @@ const char *const *obb_vocable_placeholders(obb_word_id id)
     case OBB_W_ARCHIVE: return of_archives;
     case OBB_W_LINK: return of_links;
     case OBB_W_SPELL: return of_spelling;
-    case OBB_W_STEP_RUN: case OBB_W_COPY: case OBB_W_MOVE: case OBB_W_JOIN: case OBB_W_FILL_FILE: case OBB_W_HASH:
+    case OBB_W_STEP_RUN:
+    case OBB_W_COPY:
+    case OBB_W_MOVE:
+    case OBB_W_JOIN:
+    case OBB_W_FILL_FILE:
+    case OBB_W_HASH:
     case OBB_W_WRITE_TEXT: case OBB_W_IN: case OBB_W_ENV: case OBB_W_ARGS: return of_steps;
     case OBB_W_PROBE: case OBB_W_LOAD: case OBB_W_VERIFY: case OBB_W_RESET: return of_devices;
     default: return NULL;

@@ -113,15 +113,17 @@ static obb_account *account_of(const json_t *o, obb_arena *arena)
     a->machine = text_of(o, "machine", arena);
     a->total.name = "total";
     json_array_foreach(json_object_get(o, "regions"), i, row)
-        obb_arena_push(arena, &a->regions, (obb_region_use){text_of(row, "region", arena), number_of(row, "origin"),
-                                                            number_of(row, "length"), number_of(row, "used")});
+        obb_arena_push(arena, &a->regions,
+                       (obb_region_use){text_of(row, "region", arena), number_of(row, "origin"),
+                                        number_of(row, "length"), number_of(row, "used")});
     json_array_foreach(json_object_get(o, "sections"), i, row)
-        obb_arena_push(arena, &a->sections, (obb_section_use){text_of(row, "section", arena), text_of(row, "region", arena),
-                                                              text_of(row, "loaded-from", arena), number_of(row, "address"),
-                                                              number_of(row, "size")});
+        obb_arena_push(arena, &a->sections,
+                       (obb_section_use){text_of(row, "section", arena), text_of(row, "region", arena),
+                                         text_of(row, "loaded-from", arena), number_of(row, "address"),
+                                         number_of(row, "size")});
     json_array_foreach(json_object_get(o, "sources"), i, row) {
-        obb_source_use s = {text_of(row, "source", arena), number_of(row, "code"), number_of(row, "constants"),
-                            number_of(row, "data"), number_of(row, "zeroed")};
+        obb_source_use s = {text_of(row, "source", arena), number_of(row, "code"),
+                            number_of(row, "constants"), number_of(row, "data"), number_of(row, "zeroed")};
         a->total.code += s.code;
         a->total.constants += s.constants;
         a->total.data += s.data;
@@ -129,14 +131,15 @@ static obb_account *account_of(const json_t *o, obb_arena *arena)
         obb_arena_push(arena, &a->sources, s);
     }
     json_array_foreach(json_object_get(o, "symbols"), i, row)
-        obb_arena_push(arena, &a->symbols, (obb_symbol_use){text_of(row, "symbol", arena), text_of(row, "section", arena),
-                                                            text_of(row, "source", arena), number_of(row, "address"),
-                                                            number_of(row, "size")});
+        obb_arena_push(arena, &a->symbols,
+                       (obb_symbol_use){text_of(row, "symbol", arena), text_of(row, "section", arena),
+                                        text_of(row, "source", arena), number_of(row, "address"),
+                                        number_of(row, "size")});
     return a;
 }
 
-obb_account *obb_report_read_account(const char *text, size_t length, const char *program, const char *variant,
-                                     obb_arena *arena)
+obb_account *obb_report_read_account(const char *text, size_t length, const char *program,
+                                     const char *variant, obb_arena *arena)
 {
     json_t *document = json_loadb(text, length, 0, NULL), *programs = json_object_get(document, "programs");
     obb_account *found = NULL;

@@ -18,7 +18,8 @@ static char *counts_path(const obb_plan *plan, const obb_action *a, obb_arena *a
 
 static bool counts(const obb_action *a)
 {
-    return a->kind == OBB_COMPILE && a->options && a->options->tool && a->in_place && !a->options->toolchain->custom;
+    return a->kind == OBB_COMPILE && a->options && a->options->tool && a->in_place &&
+           !a->options->toolchain->custom;
 }
 
 void obb_coverage_reset(const obb_plan *plan)
@@ -48,7 +49,8 @@ static void tool_words(const obb_tool *tool, obb_arena *arena, obb_words *words)
     obb_arena_push(arena, words, gcov);
 }
 
-static obb_covered_file *file_of(obb_coverage *files, const char *path, const obb_variant *variant, obb_arena *arena)
+static obb_covered_file *file_of(obb_coverage *files, const char *path, const obb_variant *variant,
+                                 obb_arena *arena)
 {
     for (size_t i = 0; i < files->count; i++)
         if (files->at[i]->variant == variant && strcmp(files->at[i]->path, path) == 0)
@@ -79,7 +81,8 @@ static void take_line(obb_covered_file *f, const char *line, obb_arena *arena)
         *before = (*before > 0 ? *before : 0) + count;
 }
 
-static void take_report(const obb_plan *plan, const obb_action *a, char *text, obb_arena *arena, obb_coverage *files)
+static void take_report(const obb_plan *plan, const obb_action *a, char *text, obb_arena *arena,
+                        obb_coverage *files)
 {
     obb_covered_file *file = NULL;
     for (char *line = text; *line;) {
@@ -132,7 +135,9 @@ bool obb_coverage_collect(const obb_plan *plan, obb_arena *arena, obb_diags *dia
         obb_arena_push(arena, &words, NULL);
         obb_answer answer = obb_ask(words.at, "");
         if (answer.failed) {
-            obb_diag *d = obb_error(diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "cannot run `%s`, which tells what was executed: %s", tool, strerror(answer.failed));
+            obb_diag *d = obb_error(diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE,
+                                    "cannot run `%s`, which tells what was executed: %s", tool,
+                                    strerror(answer.failed));
             obb_hint(diags, d, "it comes with the compiler (Debian: gcc has gcov, llvm has llvm-cov)");
             obb_answer_free(&answer);
             return false;

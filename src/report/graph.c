@@ -97,8 +97,11 @@ void obb_report_action_graph(const obb_plan *plan, const bool *wanted, obb_text 
         const char *output = obb_files_path(plan->files, a->output);
         if (!wanted[i])
             continue;
-        node(text, output, obb_arena_format(plan->arena, "%s %s", obb_action_verb(a), obb_action_subject(plan, a)),
-             a->kind == OBB_COMPILE || a->kind == OBB_ASSEMBLE ? "box" : a->kind == OBB_MAKE_IMAGE ? "cylinder" : "ellipse");
+        node(text, output,
+             obb_arena_format(plan->arena, "%s %s", obb_action_verb(a), obb_action_subject(plan, a)),
+             a->kind == OBB_COMPILE || a->kind == OBB_ASSEMBLE ? "box"
+             : a->kind == OBB_MAKE_IMAGE                       ? "cylinder"
+                                                               : "ellipse");
         for (size_t k = 0; k < a->needs.count; k++) {
             bool again = false; /* one need may make several inputs */
             for (size_t m = 0; m < k; m++)

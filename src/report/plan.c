@@ -37,7 +37,9 @@ static json_t *describe(const obb_plan *plan, const obb_action *a)
     obb_action_command(a, &line);
     json_array_insert_new(makes, 0, obb_report_text(obb_files_path(plan->files, a->output)));
     for (size_t i = 0; i < a->needs.count; i++)
-        json_array_append_new(after, obb_report_text(obb_files_path(plan->files, plan->actions.at[a->needs.at[i]]->output)));
+        json_array_append_new(after,
+                              obb_report_text(
+                                  obb_files_path(plan->files, plan->actions.at[a->needs.at[i]]->output)));
     json_object_set_new(o, "action", json_string(obb_action_verb(a)));
     json_object_set_new(o, "target", obb_report_text(a->target->name));
     json_object_set_new(o, "variant", obb_report_text(a->variant->name));

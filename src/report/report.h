@@ -20,8 +20,8 @@ json_t *obb_report_text(const char *string);
 void obb_report_compilation_database(const obb_plan *plan, const obb_variant *variant,
                                      const char *root, obb_text *text);
 
-/* The same text (`before`, as it was written) with the compiles among the first `planned` actions of a part of the
- * plan in the places of what made the same objects; false: some have no place in it. */
+/* The same text (`before`, as it was written) with the compiles among the first `planned` actions of a part
+ * of the plan in the places of what made the same objects; false: some have no place in it. */
 bool obb_report_renew_compilation_database(const obb_plan *part, size_t planned, const obb_variant *variant,
                                            const char *root, const obb_text *before, obb_text *text);
 
@@ -45,7 +45,8 @@ obb_account *obb_report_read_account(const char *text, size_t length, const char
 
 /* Results of tests: TAP version 14, JUnit XML, and JSON objects. */
 void obb_report_tap(const obb_test_run *trials, size_t count, obb_text *text);
-void obb_report_junit(const char *project, const obb_test_run *trials, size_t count, uint64_t milliseconds, obb_text *text);
+void obb_report_junit(const char *project, const obb_test_run *trials, size_t count, uint64_t milliseconds,
+                      obb_text *text);
 json_t *obb_report_test_runs(const obb_test_run *trials, size_t count);
 
 #endif

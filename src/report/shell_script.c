@@ -54,7 +54,8 @@ static void pad(script *s, const char *path, uint64_t length, unsigned byte)
 
 static int by_offset(const void *a, const void *b)
 {
-    uint64_t x = (*(const obb_image_segment *const *)a)->offset, y = (*(const obb_image_segment *const *)b)->offset;
+    uint64_t x = (*(const obb_image_segment *const *)a)->offset,
+             y = (*(const obb_image_segment *const *)b)->offset;
     return x < y ? -1 : x > y;
 }
 
@@ -143,7 +144,9 @@ static void add_step(script *s, const obb_action *a)
             obb_text_shell_line(s->text, &step->folder, 1);
             obb_text_string(s->text, " && ");
         }
-        obb_text_string(s->text, "env -i ${PATH+\"PATH=$PATH\"} ${HOME+\"HOME=$HOME\"} ${TMPDIR+\"TMPDIR=$TMPDIR\"} LC_ALL=C ");
+        obb_text_string(
+            s->text,
+            "env -i ${PATH+\"PATH=$PATH\"} ${HOME+\"HOME=$HOME\"} ${TMPDIR+\"TMPDIR=$TMPDIR\"} LC_ALL=C ");
         obb_text_shell_line(s->text, step->environment.at, step->environment.count);
         obb_text_string(s->text, step->environment.count ? " " : "");
         obb_text_shell_line(s->text, part->words.at, part->words.count);
@@ -178,7 +181,8 @@ static void add_command(script *s, const obb_action *a)
     line(s, a->argv.at + own, a->argv.count - own);
 }
 
-/* A tool as a function: named from outside, its words are parted at blanks; as it is here, they stay as they are. */
+/* A tool as a function: named from outside, its words are parted at blanks; as it is here, they stay as they
+ * are. */
 static void add_variable(script *s, obb_map *named, const obb_tool *t)
 {
     obb_words words = {0};
@@ -187,7 +191,8 @@ static void add_variable(script *s, obb_map *named, const obb_tool *t)
     obb_arena_push(s->plan->arena, &words, t->wanted);
     for (size_t i = 1; i < t->command.count; i++)
         obb_arena_push(s->plan->arena, &words, t->command.at[i]);
-    obb_text_format(s->text, "if [ -n \"${%s:-}\" ]; then run_%s() { $%s \"$@\"; }\nelse run_%s() { ", t->variable, t->variable, t->variable, t->variable);
+    obb_text_format(s->text, "if [ -n \"${%s:-}\" ]; then run_%s() { $%s \"$@\"; }\nelse run_%s() { ",
+                    t->variable, t->variable, t->variable, t->variable);
     obb_text_shell_line(s->text, words.at, words.count);
     obb_text_string(s->text, " \"$@\"; }\nfi\n");
 }
@@ -253,12 +258,15 @@ static void add_in_order(script *s, uint32_t number)
 void obb_report_shell_script(const obb_plan *plan, const bool *wanted, obb_text *text)
 {
     script s = {.plan = plan, .wanted = wanted, .text = text, .done = obb_alloc(plan->actions.count)};
-    obb_text_format(text, "#!/bin/sh\n# Builds %s %s without obbligato; written by obbligato export shell-script.\n"
-                    "set -e\nCDPATH= cd -- \"$(dirname -- \"$0\")\"\n", plan->project->name, plan->project->version);
+    obb_text_format(text,
+                    "#!/bin/sh\n# Builds %s %s without obbligato; written by obbligato export shell-script.\n"
+                    "set -e\nCDPATH= cd -- \"$(dirname -- \"$0\")\"\n",
+                    plan->project->name, plan->project->version);
     add_variables(&s);
     add_functions(&s);
     add_texts(&s);
-    for (uint32_t i = 0; i < plan->actions.count; i++) /* what a source includes that is not made yet, nobody knows */
+    for (uint32_t i = 0; i < plan->actions.count;
+         i++) /* what a source includes that is not made yet, nobody knows */
         if (plan->actions.at[i]->kind == OBB_RUN_STEP)
             add_in_order(&s, i);
     for (uint32_t i = 0; i < plan->actions.count; i++)

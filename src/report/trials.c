@@ -114,10 +114,12 @@ static void junit_counts(const obb_test_run *trials, size_t count, obb_text *tex
         failed += trials[i].outcome == OBB_FAILED;
         skipped += trials[i].outcome == OBB_SKIPPED || trials[i].outcome == OBB_NOT_RUN;
     }
-    obb_text_format(text, " tests=\"%zu\" failures=\"%zu\" errors=\"0\" skipped=\"%zu\"", count, failed, skipped);
+    obb_text_format(text, " tests=\"%zu\" failures=\"%zu\" errors=\"0\" skipped=\"%zu\"", count, failed,
+                    skipped);
 }
 
-void obb_report_junit(const char *project, const obb_test_run *trials, size_t count, uint64_t milliseconds, obb_text *text)
+void obb_report_junit(const char *project, const obb_test_run *trials, size_t count, uint64_t milliseconds,
+                      obb_text *text)
 {
     obb_text_string(text, "<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<testsuites>\n  <testsuite name=\"");
     xml(text, project);

@@ -10,7 +10,8 @@ static obb_object_cache_key key_of(runner *r, const obb_action *a)
 {
     obb_text text = {0};
     obb_object_cache_key none = {""};
-    if (!r->options->cache || !a->options || !a->options->stored || a->options->language == OBB_ASM_INTEL || a->in_place || a->undecided || a->output_word == SIZE_MAX)
+    if (!r->options->cache || !a->options || !a->options->stored || a->options->language == OBB_ASM_INTEL ||
+        a->in_place || a->undecided || a->output_word == SIZE_MAX)
         return none;
     obb_text_string(&text, "object 1");
     for (size_t i = 0; i < a->argv.count; i++) {
@@ -61,7 +62,8 @@ void obb_object_cache_fill(runner *r)
         for (size_t k = 0; steady && k < record->inputs.count; k++)
             steady = !obb_fingerprint_same(record->inputs.at[k].fingerprint, OBB_NO_FINGERPRINT);
         if (steady && !obb_file_read(obb_files_path(r->plan->files, s->action->output), &item.bytes) &&
-            obb_fingerprint_same(obb_fingerprint_of(obb_text_bytes(&item.bytes), item.bytes.length), record->output)) {
+            obb_fingerprint_same(obb_fingerprint_of(obb_text_bytes(&item.bytes), item.bytes.length),
+                                 record->output)) {
             obb_text_string(&item.printed, s->printed);
             obb_object_cache_put(r->options->cache, &s->key, &item);
         }

@@ -23,7 +23,8 @@ static bool needs_runner(const obb_variant *v, obb_diags *diags)
 
 /* The words of a runner with its placeholders replaced. */
 static bool fill(const obb_variant *v, const obb_word_list *said, obb_files *files, const char *program,
-                 const obb_words *arguments, const char *port, obb_arena *arena, obb_diags *diags, obb_words *words)
+                 const obb_words *arguments, const char *port, obb_arena *arena, obb_diags *diags,
+                 obb_words *words)
 {
     obb_words programs = {0}, ports = {0}, templates = {0};
     bool takes = false;
@@ -34,7 +35,8 @@ static bool fill(const obb_variant *v, const obb_word_list *said, obb_files *fil
         takes = takes || strstr(said->at[i].text, "{arguments}");
     }
     if (arguments->count && !takes) {
-        obb_diag *d = obb_error(diags, OBB_FAULT_USAGE, OBB_NOWHERE, "the runner `%s` hands no arguments on", v->runner->name);
+        obb_diag *d = obb_error(diags, OBB_FAULT_USAGE, OBB_NOWHERE, "the runner `%s` hands no arguments on",
+                                v->runner->name);
         obb_hint(diags, d, "put {arguments} into its `run`");
         return false;
     }
@@ -42,9 +44,11 @@ static bool fill(const obb_variant *v, const obb_word_list *said, obb_files *fil
     obb_fill_words(&templates, fillings, 3, arena, words);
     const char *found = obb_find_program(files, arena, words->at[0]);
     if (!found) {
-        obb_diag *d = obb_error(diags, OBB_FAULT_OUTSIDE, v->runner->place, "`%s` is not on PATH; the runner `%s` needs it",
-                                words->at[0], v->runner->name);
-        obb_hint(diags, d, "install it (Debian has emulators in qemu-system-arm, qemu-system-misc and qemu-user)");
+        obb_diag *d = obb_error(diags, OBB_FAULT_OUTSIDE, v->runner->place,
+                                "`%s` is not on PATH; the runner `%s` needs it", words->at[0],
+                                v->runner->name);
+        obb_hint(diags, d,
+                 "install it (Debian has emulators in qemu-system-arm, qemu-system-misc and qemu-user)");
         return false;
     }
     words->at[0] = found;
@@ -71,8 +75,8 @@ bool obb_debug_words(const obb_variant *v, obb_files *files, const char *program
         return needs_runner(v, diags);
     if (v->runner->debug.count)
         return fill(v, &v->runner->debug, files, program, arguments, port, arena, diags, words);
-    obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, v->runner->place, "the runner `%s` does not say how it waits for a debugger",
-                            v->runner->name);
+    obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, v->runner->place,
+                            "the runner `%s` does not say how it waits for a debugger", v->runner->name);
     obb_hint(diags, d, "state it: debug EMULATOR {program} WORDS-THAT-MAKE-IT-WAIT {port}");
     return false;
 }

@@ -11,11 +11,12 @@ bool obb_runs_here(const obb_variant *variant);
 
 /* The words that run a program with its arguments. False, with why and what to do in `diags`, when
  * it cannot be run here. */
-bool obb_launch_words(const obb_variant *variant, obb_files *files, const char *program, const obb_words *arguments,
-                      obb_arena *arena, obb_diags *diags, obb_words *words);
+bool obb_launch_words(const obb_variant *variant, obb_files *files, const char *program,
+                      const obb_words *arguments, obb_arena *arena, obb_diags *diags, obb_words *words);
 
 /* The same for a program that waits for a debugger, by the runner's `debug`; `port` is where. */
-bool obb_debug_words(const obb_variant *variant, obb_files *files, const char *program, const obb_words *arguments,
-                     const char *port, obb_arena *arena, obb_diags *diags, obb_words *words);
+bool obb_debug_words(const obb_variant *variant, obb_files *files, const char *program,
+                     const obb_words *arguments, const char *port, obb_arena *arena, obb_diags *diags,
+                     obb_words *words);
 
 #endif

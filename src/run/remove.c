@@ -66,7 +66,8 @@ static bool in_charge(const obb_plan *plan, const char *path, obb_map *known, ob
         obb_diags *ignored = obb_diags_new();
         obb_project *project = plan->variants.count ? plan->variants.at[0].variant->project : NULL;
         const obb_variant *v = project && strchr(variant, '.')
-                                   ? obb_project_variant_named(project, variant, NULL, OBB_NOWHERE, ignored) : NULL;
+                                   ? obb_project_variant_named(project, variant, NULL, OBB_NOWHERE, ignored)
+                                   : NULL;
         bool gone = project && strchr(variant, '.') && (!v || strcmp(v->name, variant) != 0);
         answer = gone ? &yes : &no;
         obb_map_put(known, variant, (void *)(uintptr_t)answer);
@@ -106,8 +107,8 @@ void obb_run_list_stale(const obb_plan *plan, obb_state *state, obb_file_list *s
     keep_beside(plan, &byproducts);
     for (size_t i = 0; i < made.count; i++) {
         const char *path = obb_files_path(plan->files, made.at[i]);
-        if (!obb_plan_maker(plan, made.at[i]) && !obb_map_get(&byproducts, path) && !ready_text(plan, made.at[i]) &&
-            in_charge(plan, path, &variants, arena))
+        if (!obb_plan_maker(plan, made.at[i]) && !obb_map_get(&byproducts, path) &&
+            !ready_text(plan, made.at[i]) && in_charge(plan, path, &variants, arena))
             obb_vec_push(stale, made.at[i]);
     }
     obb_map_free(&byproducts);

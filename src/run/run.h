@@ -30,8 +30,8 @@ typedef struct obb_run_options {
 } obb_run_options;
 
 /* Carries out the wanted actions, and those that are found to be needed on the way: what a source
- * includes that a step makes is known when the step is done. Signals that end a program (INT, TERM, HUP) end the
- * commands, remove what they left, and make the run end with `interrupted`. */
+ * includes that a step makes is known when the step is done. Signals that end a program (INT, TERM, HUP) end
+ * the commands, remove what they left, and make the run end with `interrupted`. */
 obb_run_result obb_run(obb_plan *plan, obb_state *state, bool *wanted,
                        const obb_run_options *options);
 

@@ -130,7 +130,8 @@ static const char *said(runner *r)
     obb_text text = {0};
     for (size_t i = 0; i < r->diags->list.count; i++) {
         const obb_diag *d = r->diags->list.at[i];
-        obb_text_format(&text, "%s%s:%d: %s", i ? "\n" : "", d->place.file ? d->place.file : "", d->place.line, d->message);
+        obb_text_format(&text, "%s%s:%d: %s", i ? "\n" : "", d->place.file ? d->place.file : "",
+                        d->place.line, d->message);
         for (size_t k = 0; k < d->notes.count; k++)
             obb_text_format(&text, "\n  %s", d->notes.at[k].message);
         if (d->hint)
@@ -149,7 +150,10 @@ static void fail_scan(runner *r, obb_action *a)
         r->diags->list.count = 0;
         return;
     }
-    count_failure(r, (obb_event){.action = a, .cause = "what it includes was made just now", .message = said(r), .output = ""});
+    count_failure(r, (obb_event){.action = a,
+                                 .cause = "what it includes was made just now",
+                                 .message = said(r),
+                                 .output = ""});
 }
 
 /* Judges what has become ready; what is up to date makes more ready. */
@@ -170,7 +174,8 @@ static void judge_ready(runner *r)
         }
         if (a->broken)
             continue;
-        obb_cause cause = a->step ? obb_judge_step(r->state, r->plan, a) : obb_judge(r->state, r->plan->files, a);
+        obb_cause cause = a->step ? obb_judge_step(r->state, r->plan, a)
+                                  : obb_judge(r->state, r->plan->files, a);
         if (cause.kind == OBB_CAUSE_NONE) {
             r->result.up_to_date++;
             if (r->forecast[n].kind != OBB_CAUSE_NONE)
@@ -191,14 +196,19 @@ static void start_more(runner *r);
 char *obb_run_work_file(runner *r, const obb_action *a, const char *suffix)
 {
     const char *path = obb_files_path(r->plan->files, a->output);
-    return obb_arena_format(r->arena, "%s/" OBB_WORK_FOLDER "/%016llx.%s", r->plan->out, (unsigned long long)obb_fingerprint_of(path, strlen(path)).low, suffix);
+    return obb_arena_format(r->arena, "%s/" OBB_WORK_FOLDER "/%016llx.%s", r->plan->out,
+                            (unsigned long long)obb_fingerprint_of(path, strlen(path)).low, suffix);
 }
 
 static void fail(runner *r, child *c, const char *message)
 {
-    count_failure(r, (obb_event){.action = c->action, .cause = c->cause,
-                                 .output = obb_text_bytes(&c->command.output), .output_length = c->command.output.length,
-                                 .status = c->command.status, .signal = c->command.signal, .message = message,
+    count_failure(r, (obb_event){.action = c->action,
+                                 .cause = c->cause,
+                                 .output = obb_text_bytes(&c->command.output),
+                                 .output_length = c->command.output.length,
+                                 .status = c->command.status,
+                                 .signal = c->command.signal,
+                                 .message = message,
                                  .milliseconds = obb_commands_now(&r->commands) - c->started});
 }
 
@@ -221,7 +231,8 @@ static void take_report(runner *r, child *c)
     }
     for (size_t i = 0; i < differences.count; i++)
         if (differences.at[i].missed)
-            obb_arena_push(r->plan->arena, &a->inputs, obb_files_number(r->plan->files, differences.at[i].path));
+            obb_arena_push(r->plan->arena, &a->inputs,
+                           obb_files_number(r->plan->files, differences.at[i].path));
     r->result.differences += differences.count;
     obb_text_free(&text);
 }
@@ -287,7 +298,8 @@ static const char *accept_output(runner *r, child *c)
     int misplaced = c->temporary ? put_in_place(r, c->temporary, path) : 0;
     if (misplaced)
         return misplaced == ENOENT ? obb_arena_format(r->arena, "it did not make %s", path)
-                                   : obb_arena_format(r->arena, "cannot put %s in its place: %s", path, obb_below_error(misplaced));
+                                   : obb_arena_format(r->arena, "cannot put %s in its place: %s", path,
+                                                      obb_below_error(misplaced));
     obb_file missing;
     obb_files_forget(files, a->output);
     for (size_t i = 0; i < a->also.count; i++)
@@ -304,7 +316,9 @@ static const char *accept_output(runner *r, child *c)
     r->result.made++;
     r->result.hits += c->taken;
     if (*c->key.text && !c->taken && a->inputs.count == c->inputs)
-        obb_arena_push(r->arena, &r->cachings, (caching){c->key, a, took, obb_arena_string(r->arena, obb_text_bytes(&c->command.output))});
+        obb_arena_push(r->arena, &r->cachings,
+                       (caching){c->key, a, took,
+                                 obb_arena_string(r->arena, obb_text_bytes(&c->command.output))});
     r->result.same += obb_fingerprint_same(then, fingerprint);
     obb_arena_push(r->arena, &r->made, c->action);
     return NULL;
@@ -346,7 +360,8 @@ static void drop_leftovers(child *c, bool succeeded)
 /* The command wrote under another name than the one that people know: they are told the latter. */
 static void name_output(const runner *r, child *c)
 {
-    const char *text = obb_text_bytes(&c->command.output), *path = obb_files_path(r->plan->files, c->action->output), *found;
+    const char *text = obb_text_bytes(&c->command.output),
+               *path = obb_files_path(r->plan->files, c->action->output), *found;
     obb_text told = {0};
     size_t n = c->temporary ? strlen(c->temporary) : 0;
     if (!n || !strstr(text, c->temporary))
@@ -372,9 +387,13 @@ void obb_child_settle(runner *r, child *c, const char *message)
     drop_leftovers(c, ok && !message);
     if (ok && !message) {
         r->finished++;
-        obb_run_tell(r, (obb_event){.kind = OBB_EVENT_DONE, .action = c->action, .cause = c->cause,
-                            .output = obb_text_bytes(&c->command.output), .output_length = c->command.output.length, .hit = c->taken,
-                            .milliseconds = obb_commands_now(&r->commands) - c->started});
+        obb_run_tell(r, (obb_event){.kind = OBB_EVENT_DONE,
+                                    .action = c->action,
+                                    .cause = c->cause,
+                                    .output = obb_text_bytes(&c->command.output),
+                                    .output_length = c->command.output.length,
+                                    .hit = c->taken,
+                                    .milliseconds = obb_commands_now(&r->commands) - c->started});
         complete(r, c->action->number);
     } else if (!r->result.interrupted) {
         fail(r, c, message);
@@ -431,7 +450,8 @@ static const char *report_word(runner *r, child *c)
             return NULL;
     c->told_file = obb_run_work_file(r, a, "told");
     unlink(c->told_file);
-    return obb_arena_format(r->arena, "%s--dependency-file=%s", a->tool->role == OBB_TOOL_LINKER ? "" : "-Wl,", c->told_file);
+    return obb_arena_format(r->arena, "%s--dependency-file=%s",
+                            a->tool->role == OBB_TOOL_LINKER ? "" : "-Wl,", c->told_file);
 }
 
 /* The command as it is run: with the temporary name, and a words file when it is long. */
@@ -460,9 +480,12 @@ static bool make_argv(runner *r, child *c)
 static char *report_variable(runner *r, child *c)
 {
     const obb_action *a = c->action;
-    bool preprocessed = a->options && (a->options->language == OBB_C || a->options->language == OBB_CXX || a->options->language == OBB_ASM_CPP);
+    bool preprocessed = a->options && (a->options->language == OBB_C || a->options->language == OBB_CXX ||
+                                       a->options->language == OBB_ASM_CPP);
     obb_family family = a->tool ? a->tool->family : OBB_FAMILY_UNKNOWN;
-    const char *name = family == OBB_FAMILY_GCC ? "SUNPRO_DEPENDENCIES" : family == OBB_FAMILY_CLANG ? "CCC_OVERRIDE_OPTIONS" : NULL;
+    const char *name = family == OBB_FAMILY_GCC     ? "SUNPRO_DEPENDENCIES"
+                       : family == OBB_FAMILY_CLANG ? "CCC_OVERRIDE_OPTIONS"
+                                                    : NULL;
     if (!preprocessed || !name || getenv(name) || strpbrk(r->plan->out, " \t"))
         return NULL;
     for (size_t i = 0; i < a->argv.count; i++)
@@ -470,7 +493,8 @@ static char *report_variable(runner *r, child *c)
             return NULL;
     c->told_file = obb_run_work_file(r, a, "told");
     unlink(c->told_file); /* a report is added to what is there */
-    return obb_arena_format(r->arena, family == OBB_FAMILY_GCC ? "%s=%s x" : "%s=# +-MD +-MF +%s", name, c->told_file);
+    return obb_arena_format(r->arena, family == OBB_FAMILY_GCC ? "%s=%s x" : "%s=# +-MD +-MF +%s", name,
+                            c->told_file);
 }
 
 /* An operation of our own is done at once, here: it takes milliseconds. */
@@ -481,8 +505,8 @@ static void operate(runner *r, child *c)
     obb_child_settle(r, c, obb_image_make(c->action->image, path, obb_path_name(path), r->arena));
 }
 
-/* The folders of an output. A tool that writes under the final name must not write through a link; and nothing can be put
- * in the place of a folder. */
+/* The folders of an output. A tool that writes under the final name must not write through a link; and
+ * nothing can be put in the place of a folder. */
 static int make_room(runner *r, const obb_action *a, obb_file output)
 {
     const char *path = obb_files_path(r->plan->files, output);
@@ -500,7 +524,10 @@ static void start(runner *r, uint32_t number)
     child *c = obb_arena_alloc(r->arena, sizeof *c);
     obb_action *a = r->plan->actions.at[number];
     const char *path = obb_files_path(r->plan->files, a->output);
-    *c = (child){.run = r, .action = a, .cause = r->causes[number], .started = obb_commands_now(&r->commands)};
+    *c = (child){.run = r,
+                 .action = a,
+                 .cause = r->causes[number],
+                 .started = obb_commands_now(&r->commands)};
     int failed = make_room(r, a, a->output);
     for (size_t i = 0; i < a->also.count && !failed; i++)
         failed = make_room(r, a, a->also.at[i]);
@@ -525,8 +552,11 @@ static void start(runner *r, uint32_t number)
     obb_run_tell(r, (obb_event){.kind = OBB_EVENT_START, .action = a, .cause = c->cause});
     const char *report = report_variable(r, c);
     char **environment = report ? obb_environment_with(NULL, &report, 1) : NULL;
-    c->command = (obb_command){.argv = c->argv.at, .environment = environment, .lock = obb_state_lock(r->state),
-                               .over = obb_child_over, .self = c};
+    c->command = (obb_command){.argv = c->argv.at,
+                               .environment = environment,
+                               .lock = obb_state_lock(r->state),
+                               .over = obb_child_over,
+                               .self = c};
     obb_commands_start(&r->commands, &c->command);
     free(environment);
 }

@@ -62,7 +62,8 @@ struct runner {
     obb_run_result result;
 };
 
-/* run.c: a file of an action's own, which no product can be: below the tool's own folder, called after the output. */
+/* run.c: a file of an action's own, which no product can be: below the tool's own folder, called after the
+ * output. */
 char *obb_run_work_file(runner *run, const obb_action *action, const char *suffix);
 
 void obb_run_tell(runner *run, obb_event event);

@@ -42,7 +42,8 @@ static const char *join(const obb_step_command *part, obb_arena *arena)
     }
     if (!message)
         message = write_out(to, &text, arena);
-    if (!message && part->kind == OBB_STEP_COPY && stat(part->words.at[0], &st) == 0 && chmod(to, st.st_mode & 0777))
+    if (!message && part->kind == OBB_STEP_COPY && stat(part->words.at[0], &st) == 0 &&
+        chmod(to, st.st_mode & 0777))
         message = wrong(arena, "write", to, errno);
     obb_text_free(&text);
     return message;
@@ -68,7 +69,8 @@ static const char *hash(const obb_step_command *part, obb_arena *arena)
         if (failed)
             message = wrong(arena, "read", part->words.at[i], failed);
         else
-            obb_text_format(&text, "%s  %s\n", obb_sha256(one.bytes, one.length, digest), obb_path_name(part->words.at[i]));
+            obb_text_format(&text, "%s  %s\n", obb_sha256(one.bytes, one.length, digest),
+                            obb_path_name(part->words.at[i]));
         obb_text_free(&one);
     }
     if (!message)
@@ -159,7 +161,9 @@ static const char *take_reads(runner *r, child *c)
             obb_arena_push(r->plan->arena, &a->inputs, file);
     }
     obb_step_remember_reads(r->plan, a);
-    return failed ? obb_arena_format(r->arena, "it did not tell what it read: %s: %s", c->told_file, strerror(failed)) : NULL;
+    return failed ? obb_arena_format(r->arena, "it did not tell what it read: %s: %s", c->told_file,
+                                     strerror(failed))
+                  : NULL;
 }
 
 /* Reads what the watcher told. */
@@ -207,8 +211,11 @@ static const char *judge_watch(runner *r, const child *c)
         if (!may_read(r, c->action, c->opened.at[i]) && !obb_map_put(&told, c->opened.at[i], r))
             obb_text_format(&text, "%s %s", text.length ? "," : "", c->opened.at[i]);
     if (text.length)
-        message = obb_arena_format(r->arena, "it reads files of the project that it does not declare:%s\n"
-                                   "  hint: state them: reads FILE..., or let it tell them: reports-reads FILE", text.bytes);
+        message =
+            obb_arena_format(r->arena,
+                             "it reads files of the project that it does not declare:%s\n"
+                             "  hint: state them: reads FILE..., or let it tell them: reports-reads FILE",
+                             text.bytes);
     obb_map_free(&told);
     obb_text_free(&text);
     return message;
@@ -244,8 +251,13 @@ void obb_step_go_on(runner *r, child *c)
         obb_text printed = c->command.output;
         char **environment = environment_of(&step->environment, r->arena);
         c->parts++;
-        c->command = (obb_command){.argv = watched_words(r, c, part), .folder = step->folder, .lock = obb_state_lock(r->state), .over = obb_child_over,
-                                   .self = c, .environment = environment, .output = printed};
+        c->command = (obb_command){.argv = watched_words(r, c, part),
+                                   .folder = step->folder,
+                                   .lock = obb_state_lock(r->state),
+                                   .over = obb_child_over,
+                                   .self = c,
+                                   .environment = environment,
+                                   .output = printed};
         obb_commands_start(&r->commands, &c->command);
         free(environment);
         return;

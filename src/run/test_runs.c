@@ -47,7 +47,8 @@ static const char *compare_output(obb_test_run *t, obb_arena *arena)
     const char *reason = NULL;
     if (failed)
         reason = obb_arena_format(arena, "cannot read %s: %s", t->expected_output, strerror(failed));
-    else if (expected.length != t->output_length || memcmp(obb_text_bytes(&expected), t->output, t->output_length) != 0) {
+    else if (expected.length != t->output_length ||
+             memcmp(obb_text_bytes(&expected), t->output, t->output_length) != 0) {
         const char *bytes = obb_text_bytes(&expected);
         size_t at = 0;
         while (at < expected.length && at < t->output_length && bytes[at] == t->output[at])
@@ -55,7 +56,10 @@ static const char *compare_output(obb_test_run *t, obb_arena *arena)
         bool text = !memchr(bytes, 0, expected.length) && !memchr(t->output, 0, t->output_length);
         if (text)
             t->difference = obb_lines_difference(bytes, t->output, arena);
-        reason = obb_arena_format(arena, text ? "it printed something else than %s" : "it printed something else than %s, from byte %zu on", t->expected_output, at);
+        reason = obb_arena_format(arena,
+                                  text ? "it printed something else than %s"
+                                       : "it printed something else than %s, from byte %zu on",
+                                  t->expected_output, at);
     }
     obb_text_free(&expected);
     return reason;
@@ -116,7 +120,8 @@ static void over(obb_command *c)
         return;
     }
     if (t->outcome == OBB_PASSED && t->attempts > 1)
-        t->reason = obb_arena_format(r->arena, "it failed %u time%s before", t->attempts - 1, t->attempts > 2 ? "s" : "");
+        t->reason = obb_arena_format(r->arena, "it failed %u time%s before", t->attempts - 1,
+                                     t->attempts > 2 ? "s" : "");
     if (t->outcome != OBB_NOT_RUN)
         finish(r, t);
     start_more(r);
@@ -127,9 +132,16 @@ static void begin(runner *r, obb_test_run *t)
     attempt *a = obb_arena_alloc(r->arena, sizeof *a);
     *a = (attempt){.run = r, .trial = t};
     t->attempts++;
-    a->command = (obb_command){.argv = t->argv.at, .folder = t->folder, .lock = -1, .limit = t->limit, .apart = true,
-                               .ends_group = true, .over = over, .self = a,
-                               .environment = obb_environment_with(NULL, t->environment.at, t->environment.count)};
+    a->command = (obb_command){.argv = t->argv.at,
+                               .folder = t->folder,
+                               .lock = -1,
+                               .limit = t->limit,
+                               .apart = true,
+                               .ends_group = true,
+                               .over = over,
+                               .self = a,
+                               .environment = obb_environment_with(NULL, t->environment.at,
+                                                                   t->environment.count)};
     obb_commands_start(&r->commands, &a->command);
 }
 
@@ -158,10 +170,12 @@ static void interrupted(void *self)
 static void ticked(void *self)
 {
     runner *r = self;
-    r->options->ticked(r->options->self, r->done, r->count, r->commands.running, obb_commands_elapsed(&r->commands));
+    r->options->ticked(r->options->self, r->done, r->count, r->commands.running,
+                       obb_commands_elapsed(&r->commands));
 }
 
-uint64_t obb_run_tests(obb_test_run *trials, size_t count, const obb_test_runs_options *options, obb_arena *arena, bool *was_interrupted)
+uint64_t obb_run_tests(obb_test_run *trials, size_t count, const obb_test_runs_options *options,
+                       obb_arena *arena, bool *was_interrupted)
 {
     runner r = {.options = options, .arena = arena, .trials = trials, .count = count};
     for (size_t i = 0; i < count; i++) {
@@ -206,14 +220,17 @@ static void align(const line_list *a, const line_list *b, obb_arena *arena, edit
     for (size_t x = a->count; x-- > 0;)
         for (size_t y = b->count; y-- > 0;) {
             unsigned short down = length[(x + 1) * width + y], right = length[x * width + y + 1];
-            length[x * width + y] = strcmp(a->at[x], b->at[y]) == 0 ? (unsigned short)(length[(x + 1) * width + y + 1] + 1)
-                                    : down > right ? down : right;
+            length[x * width + y] = strcmp(a->at[x], b->at[y]) == 0
+                                        ? (unsigned short)(length[(x + 1) * width + y + 1] + 1)
+                                    : down > right ? down
+                                                   : right;
         }
     while (i < a->count || k < b->count) {
         if (i < a->count && k < b->count && strcmp(a->at[i], b->at[k]) == 0) {
             obb_arena_push(arena, edits, (edit_line){' ', a->at[i]});
             i++, k++;
-        } else if (i < a->count && (k == b->count || length[(i + 1) * width + k] >= length[i * width + k + 1])) {
+        } else if (i < a->count &&
+                   (k == b->count || length[(i + 1) * width + k] >= length[i * width + k + 1])) {
             obb_arena_push(arena, edits, (edit_line){'-', a->at[i++]});
         } else {
             obb_arena_push(arena, edits, (edit_line){'+', b->at[k++]});
@@ -260,7 +277,8 @@ char *obb_lines_difference(const char *expected, const char *printed, obb_arena 
     show(&edits, &text);
     size_t n = strlen(expected), m = strlen(printed);
     if (!n != !m || (n && m && (expected[n - 1] == '\n') != (printed[m - 1] == '\n')))
-        obb_text_format(&text, "(%s the end of the last line)\n", n && expected[n - 1] == '\n' ? "it lacks" : "it has besides");
+        obb_text_format(&text, "(%s the end of the last line)\n",
+                        n && expected[n - 1] == '\n' ? "it lacks" : "it has besides");
     char *copy = obb_arena_string(arena, obb_text_bytes(&text));
     obb_text_free(&text);
     return copy;

@@ -13,7 +13,7 @@ typedef struct obb_test_run {
     const obb_target *target;
     const obb_variant *variant;
     unsigned number;          /* from 1, when it is repeated; else 0 */
-    obb_words argv;           /* ends with a NULL that is not counted; empty: it cannot be run, and `reason` says why */
+    obb_words argv; /* ends with a NULL that is not counted; empty: it cannot be run, and `reason` says why */
     bool not_built;           /* then that is a failure, and else a skip */
     const char *folder;       /* where it runs; NULL: the working folder */
     obb_words environment;    /* NAME=VALUE, besides that of this process */
@@ -43,7 +43,8 @@ typedef struct obb_test_runs_options {
 
 /* Makes all trials; those that cannot be run are skipped. The milliseconds; *interrupted when a
  * signal ended it. */
-uint64_t obb_run_tests(obb_test_run *trials, size_t count, const obb_test_runs_options *options, obb_arena *arena, bool *interrupted);
+uint64_t obb_run_tests(obb_test_run *trials, size_t count, const obb_test_runs_options *options,
+                       obb_arena *arena, bool *interrupted);
 
 /* What differs between two texts, line by line: "- " lines of `expected`, "+ " lines of `printed`,
  * with two lines around each. Of very long texts, only the first place. (Longest common

@@ -159,7 +159,8 @@ int obb_trace(char *const *argv, const char *report)
     if (WIFSTOPPED(status)) {
         tracee_of(&w, w.command)->seen = true;
         ptrace(PTRACE_SETOPTIONS, w.command, NULL,
-               (void *)(long)(PTRACE_O_TRACESYSGOOD | PTRACE_O_TRACEFORK | PTRACE_O_TRACEVFORK | PTRACE_O_TRACECLONE | PTRACE_O_TRACEEXEC | PTRACE_O_EXITKILL));
+               (void *)(long)(PTRACE_O_TRACESYSGOOD | PTRACE_O_TRACEFORK | PTRACE_O_TRACEVFORK |
+                              PTRACE_O_TRACECLONE | PTRACE_O_TRACEEXEC | PTRACE_O_EXITKILL));
         ptrace(PTRACE_SYSCALL, w.command, NULL, NULL);
         watch(&w);
     } else {

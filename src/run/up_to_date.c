@@ -52,7 +52,8 @@ static obb_lexis lexis_of(const obb_action *a)
 static obb_fingerprint likeness_key(obb_fingerprint contents, const obb_lexis *lexis)
 {
     obb_hasher *p = obb_hasher_new();
-    obb_hasher_string(p, lexis->line_comments ? lexis->separators ? "likeness 3 //'" : "likeness 3 //" : "likeness 3");
+    obb_hasher_string(p, lexis->line_comments ? lexis->separators ? "likeness 3 //'" : "likeness 3 //"
+                                              : "likeness 3");
     obb_hasher_add(p, &contents, sizeof contents);
     return obb_hasher_end(p);
 }
@@ -71,10 +72,12 @@ static bool text_now(obb_files *files, obb_file file, obb_fingerprint contents, 
 }
 
 /* The likeness of the contents that are there now; false when it is not told. */
-static bool likeness_now(obb_files *files, obb_file file, obb_fingerprint contents, const obb_lexis *lexis, obb_fingerprint *token_fingerprint)
+static bool likeness_now(obb_files *files, obb_file file, obb_fingerprint contents, const obb_lexis *lexis,
+                         obb_fingerprint *token_fingerprint)
 {
     obb_text text = {0};
-    bool ok = text_now(files, file, contents, &text) && obb_token_fingerprint(text.bytes, text.length, lexis, token_fingerprint);
+    bool ok = text_now(files, file, contents, &text) &&
+              obb_token_fingerprint(text.bytes, text.length, lexis, token_fingerprint);
     obb_text_free(&text);
     return ok;
 }
@@ -93,7 +96,8 @@ static obb_fingerprint skeleton_key(obb_fingerprint contents, obb_text_kind kind
     return obb_hasher_end(p);
 }
 
-static void note_likeness(obb_memo memo, obb_fingerprint contents, const obb_text *text, const obb_lexis *lexis)
+static void note_likeness(obb_memo memo, obb_fingerprint contents, const obb_text *text,
+                          const obb_lexis *lexis)
 {
     obb_fingerprint token_fingerprint;
     if (obb_token_fingerprint(text->bytes, text->length, lexis, &token_fingerprint))
@@ -120,10 +124,12 @@ void obb_note_text(obb_state *state, obb_files *files, obb_file input, const obb
     obb_fingerprint contents;
     obb_text text = {0};
     bool c = a->options->language == OBB_C || a->options->language == OBB_CXX;
-    if (!c || obb_path_outside(obb_files_path(files, input)) || obb_files_fingerprint(files, input, &contents))
+    if (!c || obb_path_outside(obb_files_path(files, input)) ||
+        obb_files_fingerprint(files, input, &contents))
         return;
     const obb_lexis lexis = lexis_of(a);
-    bool token_fingerprint = a->options->tokens_decide && lexis.told && !remembered(memo, likeness_key(contents, &lexis));
+    bool token_fingerprint = a->options->tokens_decide && lexis.told &&
+                             !remembered(memo, likeness_key(contents, &lexis));
     bool directive_fingerprint = !remembered(memo, skeleton_key(contents, text_kind(a)));
     if ((token_fingerprint || directive_fingerprint) && text_now(files, input, contents, &text)) {
         if (token_fingerprint)
@@ -135,12 +141,14 @@ void obb_note_text(obb_state *state, obb_files *files, obb_file input, const obb
 }
 
 /* Whether an input's directives are those that it had. */
-static bool same_skeleton(obb_state *state, obb_files *files, const obb_action *a, obb_file file, obb_fingerprint then)
+static bool same_skeleton(obb_state *state, obb_files *files, const obb_action *a, obb_file file,
+                          obb_fingerprint then)
 {
     obb_memo memo = obb_state_memo(state);
     obb_text known = {0}, text = {0};
     obb_fingerprint now, directive_fingerprint;
-    bool same = obb_files_fingerprint(files, file, &now) == 0 && memo.get(memo.self, skeleton_key(then, text_kind(a)), &known) &&
+    bool same = obb_files_fingerprint(files, file, &now) == 0 &&
+                memo.get(memo.self, skeleton_key(then, text_kind(a)), &known) &&
                 known.length == sizeof directive_fingerprint && text_now(files, file, now, &text);
     if (same) {
         directive_fingerprint = obb_directive_fingerprint(text.bytes, text.length, text_kind(a));
@@ -152,18 +160,22 @@ static bool same_skeleton(obb_state *state, obb_files *files, const obb_action *
 }
 
 /* Whether an input only changed in comments or behind the ends of its lines. */
-static bool alike(obb_state *state, obb_files *files, obb_file file, const obb_lexis *lexis, obb_fingerprint then, obb_fingerprint now)
+static bool alike(obb_state *state, obb_files *files, obb_file file, const obb_lexis *lexis,
+                  obb_fingerprint then, obb_fingerprint now)
 {
     obb_memo memo = obb_state_memo(state);
     obb_text known = {0};
     obb_fingerprint token_fingerprint;
-    bool same = memo.get(memo.self, likeness_key(then, lexis), &known) && known.length == sizeof token_fingerprint &&
-                likeness_now(files, file, now, lexis, &token_fingerprint) && memcmp(known.bytes, &token_fingerprint, sizeof token_fingerprint) == 0;
+    bool same = memo.get(memo.self, likeness_key(then, lexis), &known) &&
+                known.length == sizeof token_fingerprint &&
+                likeness_now(files, file, now, lexis, &token_fingerprint) &&
+                memcmp(known.bytes, &token_fingerprint, sizeof token_fingerprint) == 0;
     obb_text_free(&known);
     return same;
 }
 
-static obb_cause judge_inputs(obb_state *state, obb_files *files, const obb_action *a, const obb_record *record)
+static obb_cause judge_inputs(obb_state *state, obb_files *files, const obb_action *a,
+                              const obb_record *record)
 {
     /* What assembly includes, or #embed, is read as bytes. */
     bool tolerant = a->options && a->options->tokens_decide && !a->assembled && !a->text_matters;
@@ -176,16 +188,20 @@ static obb_cause judge_inputs(obb_state *state, obb_files *files, const obb_acti
         obb_file file = a->inputs.at[i];
         if (obb_files_fingerprint(files, file, &fingerprint))
             return because(OBB_CAUSE_INPUT_MISSING, file);
-        const obb_seen *before = i < record->inputs.count && record->inputs.at[i].file == file ? &record->inputs.at[i] : seen_before(record, file);
+        const obb_seen *before = i < record->inputs.count && record->inputs.at[i].file == file
+                                     ? &record->inputs.at[i]
+                                     : seen_before(record, file);
         same = same && before == &record->inputs.at[i];
         if (before && changed == OBB_NO_FILE && !obb_fingerprint_same(before->fingerprint, fingerprint) &&
             !(tolerant && alike(state, files, file, &lexis, before->fingerprint, fingerprint)))
             changed = file;
     }
-    return same && changed == OBB_NO_FILE ? because(OBB_CAUSE_NONE, OBB_NO_FILE) : input_difference(a, record, changed);
+    return same && changed == OBB_NO_FILE ? because(OBB_CAUSE_NONE, OBB_NO_FILE)
+                                          : input_difference(a, record, changed);
 }
 
-int obb_outputs_fingerprint(obb_files *files, const obb_action *a, obb_fingerprint *fingerprint, obb_file *missing)
+int obb_outputs_fingerprint(obb_files *files, const obb_action *a, obb_fingerprint *fingerprint,
+                            obb_file *missing)
 {
     *missing = a->output;
     int failed = obb_files_fingerprint(files, a->output, fingerprint);
@@ -207,15 +223,16 @@ bool obb_recall_from_records(void *self, obb_action *a, obb_file_list *files, ob
 {
     const obb_recaller *r = self;
     const obb_record *record = obb_state_record(r->state, a->output);
-    if (obb_state_folders_moved(r->state) || !record || !record->inputs.count || !obb_fingerprint_same(record->command, a->command) ||
-        !obb_fingerprint_same(record->scan, a->scan))
+    if (obb_state_folders_moved(r->state) || !record || !record->inputs.count ||
+        !obb_fingerprint_same(record->command, a->command) || !obb_fingerprint_same(record->scan, a->scan))
         return false;
     for (size_t i = 0; i < record->inputs.count; i++) {
         obb_fingerprint fingerprint;
         const obb_seen *seen = &record->inputs.at[i];
         if (obb_files_fingerprint(r->files, seen->file, &fingerprint))
             return false;
-        if (!obb_fingerprint_same(fingerprint, seen->fingerprint) && (record->text_matters || !same_skeleton(r->state, r->files, a, seen->file, seen->fingerprint)))
+        if (!obb_fingerprint_same(fingerprint, seen->fingerprint) &&
+            (record->text_matters || !same_skeleton(r->state, r->files, a, seen->file, seen->fingerprint)))
             return false;
     }
     for (size_t i = 0; i < record->absent.count; i++)
@@ -249,7 +266,8 @@ obb_cause obb_judge(obb_state *state, obb_files *files, const obb_action *a)
     obb_cause cause = judge_inputs(state, files, a, record);
     if (cause.kind != OBB_CAUSE_NONE)
         return cause;
-    if (obb_outputs_fingerprint(files, a, &fingerprint, &missing) || !obb_fingerprint_same(fingerprint, record->output))
+    if (obb_outputs_fingerprint(files, a, &fingerprint, &missing) ||
+        !obb_fingerprint_same(fingerprint, record->output))
         return because(OBB_CAUSE_OUTPUT_CHANGED, a->output);
     return because(OBB_CAUSE_NONE, OBB_NO_FILE);
 }
@@ -316,8 +334,11 @@ const char *obb_cause_text(obb_arena *arena, obb_state *state, const obb_plan *p
     case OBB_CAUSE_OUTPUT_GONE: return obb_arena_format(arena, "%s is gone", path);
     case OBB_CAUSE_OUTPUT_CHANGED: return obb_arena_format(arena, "%s was changed by something else", path);
     case OBB_CAUSE_TOOL:
-        return obb_arena_format(arena, "the %s%s changed", action->tool ? action->tool->role_name : "way obbligato does it",
-                                action->kind == OBB_LINK_PROGRAM || action->kind == OBB_LINK_LIBRARY ? " or the linker behind it" : "");
+        return obb_arena_format(arena, "the %s%s changed",
+                                action->tool ? action->tool->role_name : "way obbligato does it",
+                                action->kind == OBB_LINK_PROGRAM || action->kind == OBB_LINK_LIBRARY
+                                    ? " or the linker behind it"
+                                    : "");
     case OBB_CAUSE_COMMAND: return command_difference(arena, obb_state_record(state, action->output), action);
     case OBB_CAUSE_INPUT_CHANGED: return obb_arena_format(arena, "%s changed", path);
     case OBB_CAUSE_INPUT_NEW: return obb_arena_format(arena, "%s is read now and was not before", path);
@@ -373,8 +394,9 @@ static void forecast_action(forecaster *f, uint32_t number)
     obb_cause *cause = &f->causes[number];
     uint64_t took = 0;
     if (need)
-        *cause = obb_state_last_duration(f->state, a->output, &took) ? because(OBB_CAUSE_INPUT_REMADE, need->output)
-                                                              : because(OBB_CAUSE_NEVER_MADE, a->output);
+        *cause = obb_state_last_duration(f->state, a->output, &took)
+                     ? because(OBB_CAUSE_INPUT_REMADE, need->output)
+                     : because(OBB_CAUSE_NEVER_MADE, a->output);
     else if (!a->broken)
         *cause = a->step ? obb_judge_step(f->state, f->plan, a) : obb_judge(f->state, f->plan->files, a);
     if (!need && cause->kind != OBB_CAUSE_NONE)

@@ -26,7 +26,8 @@ typedef struct obb_cause {
 } obb_cause;
 
 /* The fingerprint of all that an action makes. 0, or an errno value with the file it is about. */
-int obb_outputs_fingerprint(obb_files *files, const obb_action *action, obb_fingerprint *fingerprint, obb_file *missing);
+int obb_outputs_fingerprint(obb_files *files, const obb_action *action, obb_fingerprint *fingerprint,
+                            obb_file *missing);
 
 /* Remembers what of an input's text can matter, under the fingerprint of all of it: to the compile (so that
  * a later edit of comments alone is known as one), and to its scan (so that one which leaves the

@@ -226,8 +226,9 @@ static operation mark_operation(uint32_t code)
 
 static operation word_operation(const evaluator *e)
 {
-    static const struct { const char *word; operation operation; } words[] = {
-        {"or", OR}, {"and", AND}, {"bitor", BIT_OR}, {"xor", BIT_XOR}, {"bitand", BIT_AND}, {"not_eq", UNEQUAL}};
+    static const struct { const char *word; operation operation;
+    } words[] = {{"or", OR},       {"and", AND},        {"bitor", BIT_OR},
+                 {"xor", BIT_XOR}, {"bitand", BIT_AND}, {"not_eq", UNEQUAL}};
     for (size_t i = 0; i < sizeof words / sizeof *words; i++)
         if (spelt(e, words[i].word))
             return words[i].operation;
@@ -346,7 +347,8 @@ enum { SHORT = 48 };
 
 static obb_token truth(bool yes)
 {
-    return (obb_token){.kind = OBB_T_NUMBER, .text = yes ? "1" : "0", .length = 1, .plain = true, .code = yes};
+    return (
+        obb_token){.kind = OBB_T_NUMBER, .text = yes ? "1" : "0", .length = 1, .plain = true, .code = yes};
 }
 
 /* Most conditions need no more than `defined X`, and names that stand for one number or for

@@ -30,7 +30,12 @@ static void add_macro(obb_hasher *p, const obb_symbols *symbols, const obb_macro
 static bool has_symbol(obb_directive_kind kind)
 {
     switch (kind) {
-    case OBB_D_IFDEF: case OBB_D_IFNDEF: case OBB_D_ELIFDEF: case OBB_D_ELIFNDEF: case OBB_D_UNDEF: case OBB_D_PUSH:
+    case OBB_D_IFDEF:
+    case OBB_D_IFNDEF:
+    case OBB_D_ELIFDEF:
+    case OBB_D_ELIFNDEF:
+    case OBB_D_UNDEF:
+    case OBB_D_PUSH:
     case OBB_D_POP: return true;
     default: return false;
     }

@@ -212,7 +212,8 @@ static void collect_line(digester *d)
         } else if ((next = joint(d->at, d->end))) {
             d->line++;
             d->at = next;
-        } else if (*d->at == '"' || (*d->at == '\'' && !(d->at > d->start && isalnum((unsigned char)d->at[-1])))) {
+        } else if (*d->at == '"' ||
+                   (*d->at == '\'' && !(d->at > d->start && isalnum((unsigned char)d->at[-1])))) {
             keep_literal(d);
         } else {
             obb_text_char(&d->buffer, *d->at++);
@@ -331,7 +332,8 @@ static void take_directive(digester *d, const char *word, size_t n, int line)
 
 /* --- assembly ----------------------------------------------------------------------- */
 
-static void add_statement(digester *d, obb_directive_kind kind, const char *word, const char *rest, size_t length, int line)
+static void add_statement(digester *d, obb_directive_kind kind, const char *word, const char *rest,
+                          size_t length, int line)
 {
     obb_directive *directive = add(d, kind, line);
     obb_tokens tokens = {0};
@@ -346,10 +348,12 @@ static void add_statement(digester *d, obb_directive_kind kind, const char *word
  * .incbin, .macro, .rept, .set); NULL for all others. */
 static const char *gas_word(const char *p, size_t n)
 {
-    static const char *const words[] = {
-        ".include", ".incbin", ".if", ".ifdef", ".ifndef", ".ifnotdef", ".ifeq", ".ifne", ".ifgt", ".ifge", ".iflt",
-        ".ifle", ".ifb", ".ifnb", ".ifc", ".ifnc", ".ifeqs", ".ifnes", ".else", ".elseif", ".endif", ".set", ".equ",
-        ".equiv", ".eqv", ".macro", ".endm", ".rept", ".irp", ".irpc", ".endr"};
+    static const char *const words[] = {".include", ".incbin", ".if",    ".ifdef", ".ifndef", ".ifnotdef",
+                                        ".ifeq",    ".ifne",   ".ifgt",  ".ifge",  ".iflt",   ".ifle",
+                                        ".ifb",     ".ifnb",   ".ifc",   ".ifnc",  ".ifeqs",  ".ifnes",
+                                        ".else",    ".elseif", ".endif", ".set",   ".equ",    ".equiv",
+                                        ".eqv",     ".macro",  ".endm",  ".rept",  ".irp",    ".irpc",
+                                        ".endr"};
     for (size_t i = 0; i < sizeof words / sizeof *words; i++)
         if (strlen(words[i]) == n && strncasecmp(words[i], p, n) == 0)
             return words[i];
@@ -417,7 +421,8 @@ static bool string_includes(const obb_token *tokens, size_t count)
 {
     for (size_t i = 0; i < count; i++)
         for (size_t k = 0; tokens[i].kind == OBB_T_STRING && k + 8 < tokens[i].length; k++)
-            if (memcmp(tokens[i].text + k, ".incbin", 7) == 0 || memcmp(tokens[i].text + k, ".include", 8) == 0)
+            if (memcmp(tokens[i].text + k, ".incbin", 7) == 0 ||
+                memcmp(tokens[i].text + k, ".include", 8) == 0)
                 return true;
     return false;
 }
@@ -530,7 +535,9 @@ size_t obb_replace_trigraphs(char *text, size_t length)
     static const char letters[] = "=/'()!<>-", meanings[] = "#\\^[]|{}~";
     size_t n = 0;
     for (size_t i = 0; i < length; i++) {
-        const char *letter = text[i] == '?' && i + 2 < length && text[i + 1] == '?' ? memchr(letters, text[i + 2], sizeof letters - 1) : NULL;
+        const char *letter = text[i] == '?' && i + 2 < length && text[i + 1] == '?'
+                                 ? memchr(letters, text[i + 2], sizeof letters - 1)
+                                 : NULL;
         text[n++] = letter ? meanings[letter - letters] : text[i];
         i += letter ? 2 : 0;
     }
@@ -541,7 +548,8 @@ size_t obb_replace_trigraphs(char *text, size_t length)
 obb_directive_summary *obb_directives_summarize(obb_symbols *symbols, const char *text, size_t length,
                             obb_text_kind kind)
 {
-    digester d = {.symbols = symbols, .start = text, .at = text, .end = text + length, .line = 1, .kind = kind};
+    digester d =
+        {.symbols = symbols, .start = text, .at = text, .end = text + length, .line = 1, .kind = kind};
     d.watch = strstr(text, ".inc") != NULL;
     d.summary = obb_arena_alloc(symbols->arena, sizeof *d.summary);
     if (length >= 3 && memcmp(text, "\xEF\xBB\xBF", 3) == 0)

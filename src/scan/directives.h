@@ -91,7 +91,13 @@ uint32_t obb_symbol(obb_symbols *symbols, const char *text, size_t length);
 const char *obb_symbol_text(const obb_symbols *symbols, uint32_t symbol);
 
 /* Raw strings and trigraphs are a matter of the dialect. */
-typedef enum obb_text_kind { OBB_TEXT_C, OBB_TEXT_C_RAW, OBB_TEXT_ASM_CPP, OBB_TEXT_ASM, OBB_TEXT_KINDS } obb_text_kind;
+typedef enum obb_text_kind {
+    OBB_TEXT_C,
+    OBB_TEXT_C_RAW,
+    OBB_TEXT_ASM_CPP,
+    OBB_TEXT_ASM,
+    OBB_TEXT_KINDS
+} obb_text_kind;
 
 /* Replaces the trigraphs of a text, in place (C11 5.2.1.1); its new length. */
 size_t obb_replace_trigraphs(char *text, size_t length);

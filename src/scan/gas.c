@@ -100,9 +100,10 @@ static int64_t operand(reader *r)
 /* The operators by rank, as the manual has them (Infix Operators): not those of C. */
 static size_t operator_at(const char *p, int *rank)
 {
-    static const struct { const char *text; int rank; } operators[] = {
-        {"<<", 5}, {">>", 5}, {"&&", 2}, {"||", 1}, {"==", 3}, {"!=", 3}, {"<>", 3}, {"<=", 3}, {">=", 3},
-        {"*", 5}, {"/", 5}, {"%", 5}, {"|", 4}, {"&", 4}, {"^", 4}, {"!", 4}, {"+", 3}, {"-", 3}, {"<", 3}, {">", 3}};
+    static const struct { const char *text; int rank;
+    } operators[] = {{"<<", 5}, {">>", 5}, {"&&", 2}, {"||", 1}, {"==", 3}, {"!=", 3}, {"<>", 3},
+                     {"<=", 3}, {">=", 3}, {"*", 5},  {"/", 5},  {"%", 5},  {"|", 4},  {"&", 4},
+                     {"^", 4},  {"!", 4},  {"+", 3},  {"-", 3},  {"<", 3},  {">", 3}};
     for (size_t i = 0; i < sizeof operators / sizeof *operators; i++)
         if (strncmp(p, operators[i].text, strlen(operators[i].text)) == 0) {
             *rank = operators[i].rank;
@@ -116,7 +117,10 @@ static int64_t applied(reader *r, const char *op, size_t n, int64_t a, int64_t b
     uint64_t x = (uint64_t)a, y = (uint64_t)b;
     char c = *op;
     if (n == 2) {
-        int64_t truth = c == '=' ? -(a == b) : c == '!' || op[1] == '>' ? -(a != b) : c == '<' ? -(a <= b) : -(a >= b);
+        int64_t truth = c == '='                   ? -(a == b)
+                        : c == '!' || op[1] == '>' ? -(a != b)
+                        : c == '<'                 ? -(a <= b)
+                                                   : -(a >= b);
         if (c == '&')
             return a && b;
         if (c == '|')
@@ -169,8 +173,9 @@ static number value_of(obb_scanner *s, const char *text)
 /* -1: nobody knows. */
 static int condition(obb_scanner *s, const char *word, const char *rest)
 {
-    static const struct { const char *word; char operation; } known[] = {
-        {".if", 'n'}, {".ifne", 'n'}, {".ifeq", 'e'}, {".ifgt", '>'}, {".ifge", 'g'}, {".iflt", '<'}, {".ifle", 'l'}};
+    static const struct { const char *word; char operation;
+    } known[] = {{".if", 'n'},   {".ifne", 'n'}, {".ifeq", 'e'}, {".ifgt", '>'},
+                 {".ifge", 'g'}, {".iflt", '<'}, {".ifle", 'l'}};
     if (strcmp(word, ".ifdef") == 0 || strcmp(word, ".ifndef") == 0 || strcmp(word, ".ifnotdef") == 0) {
         const char *name = skip_blanks(rest);
         bool defined = symbol(s, name, name_length(name)) != NULL;
@@ -287,7 +292,8 @@ void obb_scan_gas_begin(obb_scanner *s)
     s->gas.unknown = s->gas.blocks = 0;
     s->gas.hidden = false;
     for (size_t i = 0; i < flags->count; i++) {
-        const char *defined = strstr(flags->at[i], "-Wa,") == flags->at[i] ? strstr(flags->at[i], "--defsym") : NULL;
+        const char *defined = strstr(flags->at[i], "-Wa,") == flags->at[i] ? strstr(flags->at[i], "--defsym")
+                                                                           : NULL;
         for (; defined; defined = strstr(defined, "--defsym")) {
             defined += strlen("--defsym");
             defined += *defined == ',' || *defined == '=';

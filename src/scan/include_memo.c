@@ -245,9 +245,13 @@ void obb_scan_keep_memo(obb_scanner *s, obb_file file, uint32_t folder, size_t b
     }
     if (!spoilt) {
         obb_include_memo *r = obb_arena_alloc(s->arena, sizeof *r);
-        *r = (obb_include_memo){.next = all->first, .need_count = (uint32_t)c.needs.count, .effect_count = (uint32_t)c.effects.count};
-        r->needs = (obb_event *)(void *)obb_arena_copy(s->arena, c.needs.at, c.needs.count * sizeof *c.needs.at);
-        r->effects = (obb_event *)(void *)obb_arena_copy(s->arena, c.effects.at, c.effects.count * sizeof *c.effects.at);
+        *r = (obb_include_memo){.next = all->first,
+                                .need_count = (uint32_t)c.needs.count,
+                                .effect_count = (uint32_t)c.effects.count};
+        r->needs = (obb_event *)(void *)obb_arena_copy(s->arena, c.needs.at,
+                                                       c.needs.count * sizeof *c.needs.at);
+        r->effects = (obb_event *)(void *)obb_arena_copy(s->arena, c.effects.at,
+                                                         c.effects.count * sizeof *c.effects.at);
         all->first = r;
         all->kept++;
         s->log.count = began;

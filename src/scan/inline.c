@@ -45,7 +45,8 @@ static void read_statements(obb_scanner *s, const char *text)
         name += strspn(name, " \t");
         const char *end = *name == '"' ? strchr(name + 1, '"') : NULL;
         if (end)
-            obb_scan_include_assembly(s, obb_arena_copy(s->scratch, name + 1, (size_t)(end - name - 1)), binary, s->line);
+            obb_scan_include_assembly(s, obb_arena_copy(s->scratch, name + 1, (size_t)(end - name - 1)),
+                                      binary, s->line);
     }
 }
 
@@ -136,6 +137,7 @@ void obb_scan_assembling_macros(obb_scanner *s)
     size_t files = s->result->files.count; /* what is added now has no C in it */
     for (size_t m = 0; m < s->assembling.count; m++)
         for (size_t i = 0; i < files; i++)
-            if (!obb_path_outside(obb_files_path(s->files, s->result->files.at[i])) && obb_scan_macro(s, s->assembling.at[m]))
+            if (!obb_path_outside(obb_files_path(s->files, s->result->files.at[i])) &&
+                obb_scan_macro(s, s->assembling.at[m]))
                 read_uses(s, s->result->files.at[i], s->assembling.at[m]);
 }

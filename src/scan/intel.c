@@ -1,9 +1,10 @@
 /* The preprocessor of the Intel-syntax assembler, as far as it decides what is read:
  * %include, incbin, and the conditionals around them (NASM manual, chapters 3.2.3 and 4).
  *
- * Multi-line macros and repetitions are not carried out: when they include something, the assembler must tell, and
- * what they define is unsure from there on. The same for all that is not surely the same here and there: numbers in
- * other notations, operators that bind or divide in another way than in C, directives that are not known. */
+ * Multi-line macros and repetitions are not carried out: when they include something, the assembler must
+ * tell, and what they define is unsure from there on. The same for all that is not surely the same here and
+ * there: numbers in other notations, operators that bind or divide in another way than in C, directives that
+ * are not known. */
 #include <ctype.h>
 #include <string.h>
 #include <strings.h>
@@ -83,8 +84,8 @@ static void set_macro(intel *x, const obb_tokens *tokens, bool undefine)
         obb_scan_set_macro(x->scanner, m->symbol, undefine || is_unsure(x, m->symbol) ? NULL : m);
 }
 
-/* The words of a definition, whose name must be written as it is. In the body of a multi-line macro nobody knows whether,
- * when and how often it is made: then the name is unsure, and this false. */
+/* The words of a definition, whose name must be written as it is. In the body of a multi-line macro nobody
+ * knows whether, when and how often it is made: then the name is unsure, and this false. */
 static bool begin_definition(intel *x, const char *rest, obb_tokens *tokens)
 {
     const char *name = rest + strspn(rest, " \t");
@@ -125,14 +126,15 @@ static bool is_plain_number(const obb_token *t)
     size_t hex = 2;
     while (hex < t->length && isxdigit((unsigned char)t->text[hex]))
         hex++;
-    return decimal || (t->length > 2 && t->length < 18 && t->text[0] == '0' && (t->text[1] | 32) == 'x' && hex == t->length);
+    return decimal || (t->length > 2 && t->length < 18 && t->text[0] == '0' && (t->text[1] | 32) == 'x' &&
+                       hex == t->length);
 }
 
 /* Both compare with these; the bitwise operators bind less than them in C, and more in NASM. */
 static bool compares(const obb_token *t)
 {
-    return t->code == '<' || t->code == '>' || t->code == OBB_MARK2('=', '=') || t->code == OBB_MARK2('!', '=') ||
-           t->code == OBB_MARK2('<', '=') || t->code == OBB_MARK2('>', '=');
+    return t->code == '<' || t->code == '>' || t->code == OBB_MARK2('=', '=') ||
+           t->code == OBB_MARK2('!', '=') || t->code == OBB_MARK2('<', '=') || t->code == OBB_MARK2('>', '=');
 }
 
 /* The value of an expression (NASM manual 3.5, 4.4), when it is surely the same in C. Macros are replaced. */
@@ -171,7 +173,8 @@ static void assign(intel *x, const char *rest)
         return;
     const char *name = obb_symbol_text(&x->scanner->symbols, tokens.at[0].code);
     const char *expression = strstr(rest, name) + strlen(name);
-    define(x, obb_arena_format(x->scanner->scratch, "%s (%lld)", name, (long long)evaluate(x, expression)), false);
+    define(x, obb_arena_format(x->scanner->scratch, "%s (%lld)", name, (long long)evaluate(x, expression)),
+           false);
 }
 
 /* %xdefine: the text, with all replaced that is defined now. */
@@ -181,7 +184,8 @@ static void define_replaced(intel *x, const char *rest)
     obb_tokens tokens = {0}, body = {0}, all = {0};
     if (!begin_definition(x, rest, &tokens))
         return;
-    if (tokens.count > 1 && tokens.at[1].kind == OBB_T_MARK && tokens.at[1].code == '(' && !tokens.at[1].space)
+    if (tokens.count > 1 && tokens.at[1].kind == OBB_T_MARK && tokens.at[1].code == '(' &&
+        !tokens.at[1].space)
         obb_scan_give_up(s, "`%%xdefine%s` is not decided here", rest);
     obb_scan_replace(s, tokens.at + 1, tokens.count - 1, false, &body);
     obb_arena_push(s->arena, &all, tokens.at[0]);
@@ -252,8 +256,9 @@ static void directive(intel *x, const char *word, const char *rest, int line)
 {
     static const char *const begins[] = {"macro", "imacro", "rmacro", "irmacro", "rep", NULL};
     static const char *const ends[] = {"endmacro", "endm", "endrep", NULL};
-    static const char *const harmless[] = {"error", "warning", "fatal", "note", "line", "pragma", "rotate", "exitmacro", "exitrep", "unmacro",
-                                           "unimacro", "push", "pop", "repl", "arg", "local", "stacksize", NULL};
+    static const char *const harmless[] = {"error",  "warning",   "fatal",   "note",    "line",      "pragma",
+                                           "rotate", "exitmacro", "exitrep", "unmacro", "unimacro",  "push",
+                                           "pop",    "repl",      "arg",     "local",   "stacksize", NULL};
     if (x->in_macro && strncasecmp(word, "if", 2) == 0)
         return; /* it belongs to the body */
     if (x->in_macro && (strncasecmp(word, "el", 2) == 0 || strcasecmp(word, "endif") == 0))

@@ -64,13 +64,15 @@ static bool take_file(scanner *s, const char *path)
 static bool library_in(scanner *s, const char *folder, const char *name)
 {
     static const char *const elf[] = {"lib%s.so", "lib%s.dylib", "lib%s.tbd", NULL};
-    static const char *const windows[] = {"lib%s.dll.a", "%s.dll.a", "lib%s.lib", "%s.lib", "lib%s.dll", "%s.dll", NULL};
+    static const char *const windows[] = {"lib%s.dll.a", "%s.dll.a", "lib%s.lib", "%s.lib",
+                                          "lib%s.dll",   "%s.dll",   NULL};
     if (name[0] == ':')
         return take_file(s, obb_files_resolve(s->files, s->arena, folder, name + 1));
     for (const char *const *f = s->linking->windows ? windows : elf; *f && !s->is_static; f++)
         if (take_file(s, obb_files_resolve(s->files, s->arena, folder, obb_arena_format(s->arena, *f, name))))
             return true;
-    return take_file(s, obb_files_resolve(s->files, s->arena, folder, obb_arena_format(s->arena, "lib%s.a", name)));
+    return take_file(s, obb_files_resolve(s->files, s->arena, folder,
+                                          obb_arena_format(s->arena, "lib%s.a", name)));
 }
 
 static bool find_library(scanner *s, const char *name)
@@ -90,11 +92,13 @@ static void find_input(scanner *s, const char *name, const char *byproducts)
         find_library(s, name + 2);
         return;
     }
-    if (name[0] == '/' && *s->linking->root && take_file(s, obb_files_resolve(s->files, s->arena, s->linking->root, name + strspn(name, "/"))))
+    if (name[0] == '/' && *s->linking->root &&
+        take_file(s, obb_files_resolve(s->files, s->arena, s->linking->root, name + strspn(name, "/"))))
         return;
     if (name[0] == '=' || obb_starts(name, "$SYSROOT")) {
         const char *rest = name + (name[0] == '=' ? 1 : 8);
-        take_file(s, obb_files_resolve(s->files, s->arena, *s->linking->root ? s->linking->root : "/", rest + strspn(rest, "/")));
+        take_file(s, obb_files_resolve(s->files, s->arena, *s->linking->root ? s->linking->root : "/",
+                                       rest + strspn(rest, "/")));
         return;
     }
     if (take_file(s, obb_files_resolve(s->files, s->arena, ".", name)) || name[0] == '/' ||
@@ -129,7 +133,8 @@ static void find_script(scanner *s, const char *name)
 {
     obb_file file = obb_files_number(s->files, obb_files_resolve(s->files, s->arena, ".", name));
     for (size_t i = 0; !obb_files_is_file(s->files, file) && i < s->scan->folders.count; i++)
-        file = obb_files_number(s->files, obb_files_resolve(s->files, s->arena, s->scan->folders.at[i], name));
+        file = obb_files_number(s->files,
+                                obb_files_resolve(s->files, s->arena, s->scan->folders.at[i], name));
     if (obb_files_is_file(s->files, file) && note_untold(s, file))
         read_script(s, file);
 }
@@ -165,10 +170,13 @@ static void read_thin_archive(scanner *s, const char *path)
         }
         if (h[0] == '/' && h[1] >= '0' && h[1] <= '9' && names) {
             size_t from = strtoul(obb_arena_copy(s->arena, h + 1, 15), NULL, 10), n = 0;
-            while (from + n < names_length && names + from + n < text.bytes + text.length && names[from + n] != '\n')
+            while (from + n < names_length && names + from + n < text.bytes + text.length &&
+                   names[from + n] != '\n')
                 n++;
             if (n && from < names_length)
-                take_file(s, obb_files_resolve(s->files, s->arena, folder, obb_arena_copy(s->arena, names + from, n - (names[from + n - 1] == '/'))));
+                take_file(s, obb_files_resolve(s->files, s->arena, folder,
+                                               obb_arena_copy(s->arena, names + from,
+                                                              n - (names[from + n - 1] == '/'))));
         } else if (!index && h[0] != '/') {
             size_t n = 0;
             while (n < 16 && h[n] != '/' && h[n] != ' ')
@@ -192,7 +200,8 @@ static void look_into(scanner *s, obb_file file)
     else if (n >= 4 && memcmp(bytes, "\177ELF", 4) == 0)
         obb_arena_push(s->arena, &s->shared, file);
     else if (n && !memchr(bytes, 0, n) && memcmp(bytes, "!<arch>\n", n < 8 ? n : 8) != 0)
-        read_script(s, file); /* what is no object is a script (GNU ld manual, 3.11, Implicit Linker Scripts) */
+        read_script(s,
+                    file); /* what is no object is a script (GNU ld manual, 3.11, Implicit Linker Scripts) */
 }
 
 /* --- what shared libraries need ------------------------------------------------------ */
@@ -236,15 +245,17 @@ static void find_needs(scanner *s, obb_file library)
         if (obb_map_get(&s->loaded, name))
             continue;
         obb_map_put(&s->loaded, name, s);
-        bool found = find_needed(s, name, &s->run_paths) || find_needed(s, name, &environment) || find_needed(s, name, &own) ||
-                     find_needed(s, name, &s->linking->system_folders) || find_needed(s, name, &s->linking->folders);
+        bool found = find_needed(s, name, &s->run_paths) || find_needed(s, name, &environment) ||
+                     find_needed(s, name, &own) || find_needed(s, name, &s->linking->system_folders) ||
+                     find_needed(s, name, &s->linking->folders);
         (void)found; /* what is nowhere is for the linker to tell */
     }
 }
 
 static void find_all_needs(scanner *s)
 {
-    for (size_t i = 0; i < s->shared.count; i++) { /* all that are named are there before what they need is looked for */
+    for (size_t i = 0; i < s->shared.count;
+         i++) { /* all that are named are there before what they need is looked for */
         obb_elf_dynamic d = {0};
         const char *path = obb_files_path(s->files, s->shared.at[i]);
         if (obb_elf_read_dynamic(path, s->arena, &d) && d.is_library)
@@ -272,7 +283,8 @@ static void scan_word(scanner *s, const obb_option *o)
     case OBB_OPTION_READS: case OBB_OPTION_SPECS: case OBB_OPTION_RESPONSE:
         if (path && obb_files_is_file(s->files, obb_files_number(s->files, path)))
             note_in(s, obb_files_number(s->files, path),
-                    o->kind == OBB_OPTION_READS && !strstr(o->word, "plugin") ? &s->scan->files : &s->scan->untold);
+                    o->kind == OBB_OPTION_READS && !strstr(o->word, "plugin") ? &s->scan->files
+                                                                              : &s->scan->untold);
         break;
     case OBB_OPTION_SCRIPT: if (path) find_script(s, o->value); break;
     case OBB_OPTION_LIBRARY:
@@ -301,11 +313,14 @@ static void take_folders(scanner *s, const obb_options *words)
         const obb_option *o = &words->at[i];
         const char *value = o->value;
         if (o->kind == OBB_OPTION_SEARCH && *value)
-            add_folder(s, *value == '=' ? obb_files_resolve(s->files, s->arena, *s->linking->root ? s->linking->root : "/", value + 1 + strspn(value + 1, "/"))
+            add_folder(s, *value == '=' ? obb_files_resolve(s->files, s->arena,
+                                                            *s->linking->root ? s->linking->root : "/",
+                                                            value + 1 + strspn(value + 1, "/"))
                                         : obb_files_resolve(s->files, s->arena, ".", value));
         if (o->kind == OBB_OPTION_RUN_PATH)
             split_folders(s, value, ".", &s->run_paths);
-        s->makes_shared = s->makes_shared || o->kind == OBB_OPTION_SHARED || o->kind == OBB_OPTION_RELOCATABLE;
+        s->makes_shared = s->makes_shared || o->kind == OBB_OPTION_SHARED ||
+                          o->kind == OBB_OPTION_RELOCATABLE;
     }
 }
 
@@ -321,13 +336,15 @@ static char *key_of(obb_arena *arena, const obb_options *words)
     obb_text_string(&key, "");
     for (size_t i = 0; i < words->count; i++)
         if (words->at[i].kind != OBB_OPTION_NAMES_NONE)
-            obb_text_format(&key, "%d %d %s\n", (int)words->at[i].kind, (int)words->at[i].reader, words->at[i].value);
+            obb_text_format(&key, "%d %d %s\n", (int)words->at[i].kind, (int)words->at[i].reader,
+                            words->at[i].value);
     char *copy = obb_arena_string(arena, key.bytes);
     obb_text_free(&key);
     return copy;
 }
 
-const obb_link_scan *obb_scan_link(obb_files *files, obb_arena *arena, obb_linking *linking, const obb_options *words)
+const obb_link_scan *obb_scan_link(obb_files *files, obb_arena *arena, obb_linking *linking,
+                                   const obb_options *words)
 {
     char *key = key_of(arena, words);
     obb_link_scan *known = obb_map_get(&linking->scans, key);

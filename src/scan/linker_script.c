@@ -28,7 +28,8 @@ static bool known(const obb_file_list *list, obb_file file)
 static obb_file look_up(reader *r, const char *name, obb_file_list *absent)
 {
     for (size_t i = 0; i < r->folders->count; i++) {
-        obb_file file = obb_files_number(r->files, obb_files_resolve(r->files, r->arena, r->folders->at[i], name));
+        obb_file file = obb_files_number(r->files,
+                                         obb_files_resolve(r->files, r->arena, r->folders->at[i], name));
         if (obb_files_is_file(r->files, file))
             return file;
         if (!known(absent, file))

@@ -361,7 +361,8 @@ static obb_token take_operator(replacer *r, uint32_t symbol)
         return number(r, embedded(s, &in));
     obb_tokens out = {0};
     obb_scan_replace(s, in.at, in.count, false, &out);
-    char *question = obb_arena_format(s->scratch, "%s(%s)", name, obb_scan_spell(s->scratch, out.at, out.count));
+    char *question = obb_arena_format(s->scratch, "%s(%s)", name,
+                                      obb_scan_spell(s->scratch, out.at, out.count));
     intmax_t value;
     if (!obb_dialect_value(s->setup->dialect, question, &value))
         obb_scan_give_up(s, "the compiler does not say what `%s` is", question);

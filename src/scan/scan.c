@@ -130,7 +130,8 @@ static void define_builtins(obb_scanner *s, const obb_dialect *d)
     }
 }
 
-/* A text of definitions is read once, however many ways have it: most targets of a project share their macros. */
+/* A text of definitions is read once, however many ways have it: most targets of a project share their
+ * macros. */
 static const obb_directive_summary *definitions(obb_scanner *s, const char *text)
 {
     bool added;
@@ -138,7 +139,8 @@ static const obb_directive_summary *definitions(obb_scanner *s, const char *text
     if (added) {
         char *kept = obb_arena_string(s->arena, text);
         s->definitions.at[number].key = kept;
-        s->definitions.at[number].value = obb_directives_summarize(&s->symbols, kept, strlen(kept), OBB_TEXT_C);
+        s->definitions.at[number].value = obb_directives_summarize(&s->symbols, kept, strlen(kept),
+                                                                   OBB_TEXT_C);
     }
     return s->definitions.at[number].value;
 }
@@ -154,8 +156,8 @@ static void define_all(obb_scanner *s, const obb_directive_summary *summary)
     }
 }
 
-/* What a way predefines: the compiler's own macros, then those of the command. -DNAME is 1; -DNAME=VALUE is VALUE (as
- * with c99 in POSIX). */
+/* What a way predefines: the compiler's own macros, then those of the command. -DNAME is 1; -DNAME=VALUE is
+ * VALUE (as with c99 in POSIX). */
 static void list_definitions(obb_scanner *s, obb_preprocessor_setup *setup)
 {
     obb_text text = {0};
@@ -459,7 +461,8 @@ void obb_scan_include_assembly(obb_scanner *s, const char *name, bool binary, in
     if (obb_scan_gas_skips(s))
         return;
     obb_file file = obb_scan_look_up_assembly(s, name);
-    if (s->gas.unknown && !s->result->undecided) { /* all that it may be is read; what it is, the assembler says */
+    if (s->gas.unknown &&
+        !s->result->undecided) { /* all that it may be is read; what it is, the assembler says */
         s->result->undecided = obb_arena_format(s->arena, "whether it includes `%s`", name);
         s->result->undecided_file = s->file;
         s->result->undecided_line = line;

@@ -20,7 +20,8 @@ typedef struct obb_preprocessor_setup {
     uint32_t number;
     OBB_VEC(obb_file) folders; /* all that are searched for <x>, in order */
     size_t quote_folders;      /* how many of them are searched for "x" only, in front */
-    OBB_VEC(const struct obb_directive_summary *) predefined; /* the definitions of the compiler and of the command */
+    OBB_VEC(const struct obb_directive_summary *)
+    predefined; /* the definitions of the compiler and of the command */
 } obb_preprocessor_setup;
 
 typedef struct obb_missing {

@@ -53,7 +53,8 @@ struct obb_scanner {
     obb_arena *arena;   /* lives as long as the scanner */
     obb_arena *scratch; /* lives as long as one source */
     obb_symbols symbols;
-    OBB_VEC(obb_directive_summary *) summaries[OBB_TEXT_KINDS * 2]; /* by file; the second half with trigraphs */
+    OBB_VEC(obb_directive_summary *)
+    summaries[OBB_TEXT_KINDS * 2];                 /* by file; the second half with trigraphs */
     OBB_VEC(obb_macro_slot) macros;                /* by symbol */
     obb_marks seen, once, absent_seen; /* by file */
     uint32_t now;

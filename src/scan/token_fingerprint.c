@@ -19,8 +19,23 @@ static bool among(const char *word, const char *const *list)
 /* Flags under which more than tokens decides, or nobody knows what they are. */
 static bool bars(const char *flag)
 {
-    static const char *const starts[] = {"-Werror", "-pedantic-errors", "-Wfatal-errors", "-traditional", "-finput-charset", "-fplugin", "-save-temps",
-        "-Wimplicit-fallthrough=1", "-no-integrated-cpp", "-fpreprocessed", "-fdirectives-only", "-wrapper", "-specs", "--specs", "-B", "@", NULL};
+    static const char *const starts[] = {"-Werror",
+                                         "-pedantic-errors",
+                                         "-Wfatal-errors",
+                                         "-traditional",
+                                         "-finput-charset",
+                                         "-fplugin",
+                                         "-save-temps",
+                                         "-Wimplicit-fallthrough=1",
+                                         "-no-integrated-cpp",
+                                         "-fpreprocessed",
+                                         "-fdirectives-only",
+                                         "-wrapper",
+                                         "-specs",
+                                         "--specs",
+                                         "-B",
+                                         "@",
+                                         NULL};
     static const char *const wholes[] = {"-C", "-CC", "-E", "-S", "-trigraphs", "-Wp", NULL};
     for (const char *const *s = starts; *s; s++)
         if (obb_starts(flag, *s))
@@ -32,10 +47,13 @@ obb_lexis obb_lexis_of(const obb_words *flags, bool cxx)
 {
     static const char *const c90[] = {"c89", "c90", "iso9899:1990", "iso9899:199409", NULL};
     static const char *const c23[] = {"c2x", "gnu2x", "c23", "gnu23", "iso9899:2024", NULL};
-    static const char *const early_cxx[] = {"c++98", "gnu++98", "c++03", "gnu++03", "c++0x", "gnu++0x", "c++11", "gnu++11", NULL};
+    static const char *const early_cxx[] = {"c++98",   "gnu++98", "c++03",   "gnu++03", "c++0x",
+                                            "gnu++0x", "c++11",   "gnu++11", NULL};
     obb_lexis l = {.told = true, .line_comments = true, .separators = cxx};
     for (size_t i = 0; i < flags->count; i++) {
-        const char *f = flags->at[i], *standard = strcmp(f, "-ansi") == 0 ? (cxx ? "c++98" : "c90") : obb_starts(f, "-std=") ? f + 5 : NULL;
+        const char *f = flags->at[i], *standard = strcmp(f, "-ansi") == 0  ? (cxx ? "c++98" : "c90")
+                                                  : obb_starts(f, "-std=") ? f + 5
+                                                                           : NULL;
         l.told = l.told && !bars(f);
         if (!standard)
             continue;
@@ -171,7 +189,8 @@ static bool take_word(lexer *x)
     bool quoted = q < x->end && (*q == '"' || *q == '\'');
     if (!number && quoted && x->p[n - 1] == 'R')
         return false; /* a raw string, in some standards */
-    if (n > 5 && (strncmp(x->p, "inclu", 5) == 0 || strncmp(x->p, "impor", 5) == 0 || strncmp(x->p, "embed", 5) == 0 || strncmp(x->p, "__has", 5) == 0))
+    if (n > 5 && (strncmp(x->p, "inclu", 5) == 0 || strncmp(x->p, "impor", 5) == 0 ||
+                  strncmp(x->p, "embed", 5) == 0 || strncmp(x->p, "__has", 5) == 0))
         x->includes = true;
     if (n == 5 && strncmp(x->p, "embed", 5) == 0)
         x->includes = true;
@@ -222,7 +241,8 @@ static bool any_trigraph(const char *text, size_t length)
     return false;
 }
 
-bool obb_token_fingerprint(const char *text, size_t length, const obb_lexis *lexis, obb_fingerprint *fingerprint)
+bool obb_token_fingerprint(const char *text, size_t length, const obb_lexis *lexis,
+                           obb_fingerprint *fingerprint)
 {
     lexer x = {.text = text, .p = text, .end = text + length, .lexis = lexis};
     if (!lexis->told || memchr(text, 0, length) || any_trigraph(text, length))

@@ -17,15 +17,17 @@ typedef struct obb_lexis {
 } obb_lexis;
 
 /* `flags` are those of a compile; the last one that states a standard decides. Not told where a flag makes
- * comments count: warnings that are errors, standards of a traditional preprocessor, words that stand elsewhere. */
+ * comments count: warnings that are errors, standards of a traditional preprocessor, words that stand
+ * elsewhere. */
 obb_lexis obb_lexis_of(const obb_words *flags, bool cxx);
 
-/* A fingerprint that two texts share when every token stands at the same line and column in both (ISO/IEC 9899
- * 5.1.1.2, phases 1 to 3: a comment is a blank). False when that is not told: whatever would read differently under
- * another standard or compiler is left alone. That is: raw strings, trigraphs, literals that do not end on their line,
- * lines that are joined in the middle of what may be a token, blanks behind a backslash at the end of a line (gcc joins
- * such lines, others do not), and header names that look like comments. Comments about falling through in a
- * `switch` count as text, since compilers heed them. */
-bool obb_token_fingerprint(const char *text, size_t length, const obb_lexis *lexis, obb_fingerprint *fingerprint);
+/* A fingerprint that two texts share when every token stands at the same line and column in both (ISO/IEC
+ * 9899 5.1.1.2, phases 1 to 3: a comment is a blank). False when that is not told: whatever would read
+ * differently under another standard or compiler is left alone. That is: raw strings, trigraphs, literals
+ * that do not end on their line, lines that are joined in the middle of what may be a token, blanks behind a
+ * backslash at the end of a line (gcc joins such lines, others do not), and header names that look like
+ * comments. Comments about falling through in a `switch` count as text, since compilers heed them. */
+bool obb_token_fingerprint(const char *text, size_t length, const obb_lexis *lexis,
+                           obb_fingerprint *fingerprint);
 
 #endif

@@ -46,7 +46,8 @@ static obb_mark parse_statement(parser *p, obb_block *into)
     obb_mark mark = OBB_MARK_WORD;
     obb_arena_push(p->lexer.arena, &into->list, s);
     while (mark == OBB_MARK_WORD) {
-        if (!p->lexer.word.quoted && strcmp(p->lexer.word.text, "{}") == 0 && s->words.count) { /* an empty block */
+        if (!p->lexer.word.quoted && strcmp(p->lexer.word.text, "{}") == 0 &&
+            s->words.count) { /* an empty block */
             s->block = obb_arena_alloc(p->lexer.arena, sizeof *s->block);
             s->block->open = p->lexer.word.place;
             return OBB_MARK_END;

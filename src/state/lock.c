@@ -22,7 +22,8 @@ static void tell_who_waits(int fd, void (*waiting)(void *, const char *), void *
     if (ended && fstat(fd, &file) == 0 && obb_find_holder(&file, command, sizeof command))
         snprintf(holder, sizeof holder, "%s, which a build that has ended left running", command);
     else if (ended)
-        snprintf(holder, sizeof holder, "a command that a build left running, which has ended itself: process %ld", process);
+        snprintf(holder, sizeof holder,
+                 "a command that a build left running, which has ended itself: process %ld", process);
     if (waiting)
         waiting(self, holder);
 }

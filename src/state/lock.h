@@ -17,7 +17,8 @@ typedef struct obb_lock {
 
 /* Takes it, and waits for whoever holds it: `waiting` (may be NULL) is called once, with the note.
  * False with errno when it cannot be had. */
-bool obb_lock_take(obb_lock *lock, const char *path, void (*waiting)(void *self, const char *holder), void *self);
+bool obb_lock_take(obb_lock *lock, const char *path, void (*waiting)(void *self, const char *holder),
+                   void *self);
 
 /* Takes it when nobody holds it and the last one who did ended in order; else leaves all as it is. */
 bool obb_lock_take_at_once(obb_lock *lock, const char *path);

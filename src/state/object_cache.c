@@ -49,8 +49,11 @@ static const char *below_home(obb_arena *arena, const char *variable, const char
 obb_object_cache_place obb_object_cache_find_place(obb_arena *arena)
 {
     static const char shared[] = "shared ";
-    const char *stated = getenv("OBBLIGATO_STORE"), *most = getenv("OBBLIGATO_STORE_LIMIT"), *key = getenv("OBBLIGATO_STORE_KEY");
-    obb_object_cache_place place = {.folder = stated && *stated ? stated : below_home(arena, "XDG_CACHE_HOME", ".cache", "obbligato/store")};
+    const char *stated = getenv("OBBLIGATO_STORE"), *most = getenv("OBBLIGATO_STORE_LIMIT"),
+               *key = getenv("OBBLIGATO_STORE_KEY");
+    obb_object_cache_place place = {
+        .folder = stated && *stated ? stated
+                                    : below_home(arena, "XDG_CACHE_HOME", ".cache", "obbligato/store")};
     if (most)
         obb_read_size(most, &place.limit);
     if (place.folder && strcmp(place.folder, "off") == 0)
@@ -58,7 +61,8 @@ obb_object_cache_place obb_object_cache_find_place(obb_arena *arena)
     place.shared = place.folder && obb_starts(place.folder, shared);
     if (place.shared) {
         place.folder += strlen(shared) + strspn(place.folder + strlen(shared), " ");
-        place.key_file = key && *key ? key : below_home(arena, "XDG_CONFIG_HOME", ".config", "obbligato/store.key");
+        place.key_file = key && *key ? key
+                                     : below_home(arena, "XDG_CONFIG_HOME", ".config", "obbligato/store.key");
     }
     return place;
 }
@@ -110,7 +114,9 @@ static const char *take_key(obb_object_cache *s, const char *path, obb_arena *ar
 {
     struct stat file;
     if (!path || stat(path, &file) || obb_file_read(path, &s->key) || s->key.length < OBB_SHA256_BYTES)
-        return obb_arena_format(arena, "it is shared, and its key is missing: a file of 32 or more random bytes, %s", path ? path : "OBBLIGATO_STORE_KEY");
+        return obb_arena_format(arena,
+                                "it is shared, and its key is missing: a file of 32 or more random bytes, %s",
+                                path ? path : "OBBLIGATO_STORE_KEY");
     if (file.st_uid != geteuid() || (file.st_mode & 077))
         return obb_arena_format(arena, "others can read its key, %s: chmod 600", path);
     return NULL;
@@ -123,13 +129,16 @@ static void free_cache(obb_object_cache *s)
     free(s);
 }
 
-obb_object_cache *obb_object_cache_open(const obb_object_cache_place *place, obb_arena *arena, const char **why)
+obb_object_cache *obb_object_cache_open(const obb_object_cache_place *place, obb_arena *arena,
+                                        const char **why)
 {
     *why = NULL;
     if (!place->folder)
         return NULL;
     obb_object_cache *s = obb_alloc(sizeof *s);
-    *s = (obb_object_cache){.limit = place->limit ? place->limit : USUAL_LIMIT, .shared = place->shared, .arena = obb_arena_new()};
+    *s = (obb_object_cache){.limit = place->limit ? place->limit : USUAL_LIMIT,
+                            .shared = place->shared,
+                            .arena = obb_arena_new()};
     s->folder = obb_arena_string(s->arena, place->folder);
     *why = check_folder(s, arena);
     if (!*why && s->shared)
@@ -165,13 +174,15 @@ void obb_object_cache_item_free(obb_object_cache_item *item)
     obb_text_free(&item->bytes);
 }
 
-static void seal_of(const obb_object_cache *s, const obb_object_cache_key *key, obb_text *text, unsigned char seal[OBB_SHA256_BYTES])
+static void seal_of(const obb_object_cache *s, const obb_object_cache_key *key, obb_text *text,
+                    unsigned char seal[OBB_SHA256_BYTES])
 {
     char *at = text->bytes + offsetof(entry_header, seal);
     memset(at, 0, OBB_SHA256_BYTES);
     memset(seal, 0, OBB_SHA256_BYTES);
     if (s->shared) {
-        obb_hmac_sha256(s->key.bytes, s->key.length, key->text, sizeof key->text, text->bytes, text->length, seal);
+        obb_hmac_sha256(s->key.bytes, s->key.length, key->text, sizeof key->text, text->bytes, text->length,
+                        seal);
         return;
     }
     obb_hasher *p = obb_hasher_new();
@@ -186,8 +197,10 @@ static bool read_entry(const obb_object_cache *s, const char *path, obb_text *te
 {
     struct stat file, folder;
     obb_arena *arena = obb_arena_new();
-    bool ok = lstat(path, &file) == 0 && S_ISREG(file.st_mode) && lstat(obb_path_folder(arena, path), &folder) == 0 && S_ISDIR(folder.st_mode) &&
-              (s->shared || (is_own(&file) && is_own(&folder))) && (uint64_t)file.st_size <= s->limit && !obb_file_read(path, text);
+    bool ok = lstat(path, &file) == 0 && S_ISREG(file.st_mode) &&
+              lstat(obb_path_folder(arena, path), &folder) == 0 && S_ISDIR(folder.st_mode) &&
+              (s->shared || (is_own(&file) && is_own(&folder))) && (uint64_t)file.st_size <= s->limit &&
+              !obb_file_read(path, text);
     obb_arena_free(arena);
     return ok;
 }
@@ -206,8 +219,8 @@ bool obb_object_cache_take(obb_object_cache *s, const obb_object_cache_key *key,
     bool ok = text.length >= sizeof h;
     if (ok)
         memcpy(&h, text.bytes, sizeof h);
-    ok = ok && memcmp(h.magic, magic, sizeof magic) == 0 && h.printed <= text.length && h.bytes <= text.length &&
-         sizeof h + h.printed + h.bytes == text.length;
+    ok = ok && memcmp(h.magic, magic, sizeof magic) == 0 && h.printed <= text.length &&
+         h.bytes <= text.length && sizeof h + h.printed + h.bytes == text.length;
     if (ok)
         seal_of(s, key, &text, seal);
     ok = ok && obb_same_digest(h.seal, seal);
@@ -230,10 +243,13 @@ static void note_failure(obb_object_cache *s, int failed)
         s->failed = failed;
 }
 
-void obb_object_cache_put(obb_object_cache *s, const obb_object_cache_key *key, const obb_object_cache_item *item)
+void obb_object_cache_put(obb_object_cache *s, const obb_object_cache_key *key,
+                          const obb_object_cache_item *item)
 {
     obb_text text = {0};
-    entry_header h = {.printed = item->printed.length, .bytes = item->bytes.length, .milliseconds = item->milliseconds};
+    entry_header h = {.printed = item->printed.length,
+                      .bytes = item->bytes.length,
+                      .milliseconds = item->milliseconds};
     const char *path = entry_path(s, key), *folder = obb_path_folder(s->arena, path);
     struct stat there;
     if (!*key->text || h.printed + h.bytes > s->limit / 10)
@@ -270,7 +286,8 @@ typedef struct found {
 
 typedef OBB_VEC(found) found_list;
 
-/* Entries. What builds that were killed left half written is cleared away (ABANDONED: nobody writes so long). */
+/* Entries. What builds that were killed left half written is cleared away (ABANDONED: nobody writes so long).
+ */
 static void list_folder(const char *folder, bool clears, obb_arena *arena, found_list *list)
 {
     DIR *d = opendir(folder);

@@ -13,7 +13,17 @@
 #include "base/regular.h"
 #include "base/system.h"
 
-enum { NOTHING, STAMP, EXISTS, VERIFY, ABSENT, MOST_CHANGES = 1000, MOST_KEPT = 32, MOST_RECENT = 32, FEW_ABSENT = 3 };
+enum {
+    NOTHING,
+    STAMP,
+    EXISTS,
+    VERIFY,
+    ABSENT,
+    MOST_CHANGES = 1000,
+    MOST_KEPT = 32,
+    MOST_RECENT = 32,
+    FEW_ABSENT = 3
+};
 
 static const uint32_t nowhere = UINT32_MAX; /* the place of a number without an entry */
 
@@ -68,7 +78,8 @@ static size_t plan_offset(const header *h)
 static bool well_formed(const header *h, size_t size, obb_fingerprint key)
 {
     if (size < sizeof *h || memcmp(h->magic, magic, sizeof magic) != 0 || !h->text_length ||
-        h->message >= h->text_length || !obb_fingerprint_same(h->key, key) || plan_offset(h) + h->plan_length != size)
+        h->message >= h->text_length || !obb_fingerprint_same(h->key, key) ||
+        plan_offset(h) + h->plan_length != size)
         return false;
     const char *text = (const char *)h + text_offset(h);
     return text[h->text_length - 1] == 0 &&
@@ -94,7 +105,8 @@ obb_snapshot *obb_snapshot_open(const char *path, obb_fingerprint key)
     if (fd < 0)
         return NULL;
     bool any = s.st_size > 0;
-    void *bytes = any ? mmap(NULL, (size_t)s.st_size, PROT_READ | PROT_WRITE, MAP_PRIVATE, fd, 0) : MAP_FAILED;
+    void *bytes = any ? mmap(NULL, (size_t)s.st_size, PROT_READ | PROT_WRITE, MAP_PRIVATE, fd, 0)
+                      : MAP_FAILED;
     close(fd);
     if (bytes == MAP_FAILED)
         return NULL;
@@ -155,7 +167,8 @@ const void *obb_snapshot_plan(obb_snapshot *r, size_t *length)
 bool obb_snapshot_is_current(const obb_snapshot *r)
 {
     struct stat s;
-    return stat(r->path, &s) == 0 && s.st_ino == r->opened.st_ino && obb_changed_at(&s) == obb_changed_at(&r->opened);
+    return stat(r->path, &s) == 0 && s.st_ino == r->opened.st_ino &&
+           obb_changed_at(&s) == obb_changed_at(&r->opened);
 }
 
 static entry *entry_of(const obb_snapshot *r, obb_file kept)
@@ -230,7 +243,8 @@ void obb_snapshot_folders(const obb_snapshot *r, obb_arena *arena, obb_words *fo
     obb_map seen = {0};
     for (uint32_t i = 0; i < r->header->count; i++) {
         const char *path = r->text + r->entries[i].path;
-        const char *folder = r->entries[i].stamp.kind == OBB_KIND_FOLDER ? path : obb_path_folder(arena, path);
+        const char *folder = r->entries[i].stamp.kind == OBB_KIND_FOLDER ? path
+                                                                         : obb_path_folder(arena, path);
         if (!obb_map_put(&seen, folder, r->header))
             obb_arena_push(arena, folders, folder);
     }
@@ -245,7 +259,10 @@ void obb_snapshot_link_folders(const obb_snapshot *r, obb_arena *arena, obb_word
         uv_fs_t request;
         bool leads = !obb_path_outside(path) && obb_is_link(path);
         const char *target = leads && uv_fs_realpath(NULL, &request, path, NULL) == 0 ? request.ptr : NULL;
-        const char *folder = target ? r->entries[i].stamp.kind == OBB_KIND_FOLDER ? obb_arena_string(arena, target) : obb_path_folder(arena, target) : NULL;
+        const char *folder = target ? r->entries[i].stamp.kind == OBB_KIND_FOLDER
+                                          ? obb_arena_string(arena, target)
+                                          : obb_path_folder(arena, target)
+                                    : NULL;
         if (folder && !obb_map_put(&seen, folder, r->header))
             obb_arena_push(arena, folders, folder);
         if (leads)
@@ -266,8 +283,8 @@ static char kind_of(int folder, const char *name)
     return (char)((link ? 'a' : 'A') + (!there ? 0 : S_ISREG(s.st_mode) ? 1 : S_ISDIR(s.st_mode) ? 2 : 3));
 }
 
-/* Of the names in a folder and of what kind they are, as long as its stamp is the one given; else none. Folders
- * outside the project are not listed: they change seldom, and some are large. */
+/* Of the names in a folder and of what kind they are, as long as its stamp is the one given; else none.
+ * Folders outside the project are not listed: they change seldom, and some are large. */
 static obb_fingerprint names_in(const char *path, const obb_stamp *stamp)
 {
     obb_stamp after;
@@ -326,10 +343,12 @@ static void calm(comparison *c, const entry *e, const obb_stamp *stamp, uint32_t
 
 /* A folder in which something was written and taken away again, as editors do: what counts
  * are the names in it. */
-static obb_snapshot_answer compare_folder(comparison *c, const entry *e, const char *path, const obb_stamp *stamp)
+static obb_snapshot_answer compare_folder(comparison *c, const entry *e, const char *path,
+                                          const obb_stamp *stamp)
 {
     int64_t moment = obb_now();
-    obb_fingerprint names = obb_fingerprint_same(e->fingerprint, OBB_NO_FINGERPRINT) ? OBB_NO_FINGERPRINT : names_in(path, stamp);
+    obb_fingerprint names = obb_fingerprint_same(e->fingerprint, OBB_NO_FINGERPRINT) ? OBB_NO_FINGERPRINT
+                                                                                     : names_in(path, stamp);
     if (stamp->kind != OBB_KIND_FOLDER || !names.low || !obb_fingerprint_same(names, e->fingerprint))
         return OBB_SNAPSHOT_UNKNOWN;
     if (obb_stamp_settled(stamp, moment))
@@ -337,15 +356,16 @@ static obb_snapshot_answer compare_folder(comparison *c, const entry *e, const c
     return OBB_SNAPSHOT_HOLDS;
 }
 
-static obb_snapshot_answer compare_contents(comparison *c, const entry *e, const char *path, const obb_stamp *stamp)
+static obb_snapshot_answer compare_contents(comparison *c, const entry *e, const char *path,
+                                            const obb_stamp *stamp)
 {
     obb_fingerprint fingerprint;
     obb_stamp after;
     int64_t moment = obb_now();
     if (stamp->kind != OBB_KIND_FILE || stamp->executable != e->stamp.executable)
         return OBB_SNAPSHOT_UNKNOWN;
-    if (obb_fingerprint_file(path, &fingerprint) || !obb_fingerprint_same(fingerprint, e->fingerprint) || !obb_stamp_of(path, &after) ||
-        !obb_stamp_same(stamp, &after))
+    if (obb_fingerprint_file(path, &fingerprint) || !obb_fingerprint_same(fingerprint, e->fingerprint) ||
+        !obb_stamp_of(path, &after) || !obb_stamp_same(stamp, &after))
         return OBB_SNAPSHOT_CHANGED;
     bool settled = obb_stamp_settled(stamp, moment);
     if (settled || !obb_stamp_same(stamp, &e->stamp))
@@ -463,7 +483,8 @@ obb_snapshot_answer obb_snapshot_check(obb_snapshot *r, void (*first)(void *self
     uv_mutex_destroy(&c.lock);
     for (size_t i = 0; i < c.calmed.count; i++)
         *entry_of(r, c.calmed.at[i].number) = c.calmed.at[i];
-    if (!c.unknown && !c.changes.count && c.calmed.count && obb_snapshot_is_current(r)) { /* stamps are enough from now on */
+    if (!c.unknown && !c.changes.count && c.calmed.count &&
+        obb_snapshot_is_current(r)) { /* stamps are enough from now on */
         seal(r->header);
         obb_file_write(r->path, r->header, r->size, NULL);
     }
@@ -489,7 +510,8 @@ void obb_snapshot_suppose(obb_snapshot *r, const obb_file_list *files)
 
 /* --- keeping ------------------------------------------------------------------------ */
 
-/* What is missing in a folder that exists: nothing appears there, or below it, without a change in the folder. */
+/* What is missing in a folder that exists: nothing appears there, or below it, without a change in the
+ * folder. */
 typedef struct absence {
     obb_file place, folder;
 } absence;
@@ -525,7 +547,10 @@ static bool keep_folder(keeper *k, obb_file folder)
     const obb_stamp *s = obb_files_stamp(k->files, folder);
     if (!s || !obb_stamp_settled(s, k->since))
         return false;
-    *e = (entry){.stamp = *s, .kind = STAMP, .fingerprint = names_in(obb_files_path(k->files, folder), s), .real = e->real};
+    *e = (entry){.stamp = *s,
+                 .kind = STAMP,
+                 .fingerprint = names_in(obb_files_path(k->files, folder), s),
+                 .real = e->real};
     return true;
 }
 
@@ -572,8 +597,8 @@ static bool keep_absence(keeper *k, obb_file file)
     }
 }
 
-/* Few absences in a folder are looked at one by one, more by the folder, which is looked at anyway when its names
- * count. */
+/* Few absences in a folder are looked at one by one, more by the folder, which is looked at anyway when its
+ * names count. */
 static void keep_absences(keeper *k)
 {
     for (size_t i = 0; i < k->absences.count; i++) {
@@ -606,9 +631,14 @@ static bool keep_file(keeper *k, obb_file file)
     if (look.stamp->kind == OBB_KIND_FOLDER && e->kind == STAMP && e->stamp.kind == OBB_KIND_FOLDER)
         return true;
     if (look.stamp->kind == OBB_KIND_FOLDER || !look.hashed)
-        *e = e->kind == STAMP || e->kind == VERIFY ? *e : (entry){.stamp = *look.stamp, .kind = EXISTS, .real = e->real};
+        *e = e->kind == STAMP || e->kind == VERIFY
+                 ? *e
+                 : (entry){.stamp = *look.stamp, .kind = EXISTS, .real = e->real};
     else
-        *e = (entry){.stamp = *look.stamp, .fingerprint = look.fingerprint, .kind = look.trusted ? STAMP : VERIFY, .real = e->real};
+        *e = (entry){.stamp = *look.stamp,
+                     .fingerprint = look.fingerprint,
+                     .kind = look.trusted ? STAMP : VERIFY,
+                     .real = e->real};
     return true;
 }
 
@@ -633,7 +663,8 @@ static size_t find_recent(const keeper *k, const char *out, uint32_t recent[MOST
 }
 
 /* One more entry, unless it has its place. */
-static void place(const keeper *k, uint32_t number, header *h, uint32_t *places, obb_text *entries, obb_text *text)
+static void place(const keeper *k, uint32_t number, header *h, uint32_t *places, obb_text *entries,
+                  obb_text *text)
 {
     entry *e = &k->entries.at[number];
     if ((e->kind == NOTHING && !e->real) || places[number] != nowhere)
@@ -733,7 +764,8 @@ static void remove_oldest(const char *path)
     obb_arena_free(arena);
 }
 
-void obb_snapshot_write(const char *path, obb_fingerprint key, obb_files *files, int64_t since, const obb_snapshot_extra *extra)
+void obb_snapshot_write(const char *path, obb_fingerprint key, obb_files *files, int64_t since,
+                        const obb_snapshot_extra *extra)
 {
     keeper k = {.files = files, .since = since};
     keep(&k, path, key, extra);

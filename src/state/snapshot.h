@@ -3,10 +3,11 @@
  *
  * It holds every file that was looked at, with its stamp; places where nothing was found, or where they are
  * many, the nearest folder above that exists, with the stamp that changes when something is put into
- * it and the fingerprint of the names in it and their kinds; folders that must be no symbolic links; files whose stamp cannot be trusted yet, with their
- * fingerprint; and the plan, as bytes that belong to plan/serialized.h. When all of it is as it was,
- * the same question has the same answer. When only contents of files differ, the serialized plan tells
- * what they reach. When anything else differs, the caller looks at everything anew.
+ * it and the fingerprint of the names in it and their kinds; folders that must be no symbolic links; files
+ * whose stamp cannot be trusted yet, with their fingerprint; and the plan, as bytes that belong to
+ * plan/serialized.h. When all of it is as it was, the same question has the same answer. When only contents
+ * of files differ, the serialized plan tells what they reach. When anything else differs, the caller looks at
+ * everything anew.
  *
  * Files have numbers in it: those of the obb_files that wrote it, and the next ones for what
  * later parts of a build added. Kept numbers are not those of the obb_files at hand.
@@ -99,6 +100,7 @@ void obb_snapshot_write(const char *path, obb_fingerprint key, obb_files *files,
                      const obb_snapshot_extra *extra);
 
 /* Keeps what was kept, and what `files` knows in place of it. */
-void obb_snapshot_renew(obb_snapshot *snapshot, obb_files *files, int64_t since, const obb_snapshot_extra *extra);
+void obb_snapshot_renew(obb_snapshot *snapshot, obb_files *files, int64_t since,
+                        const obb_snapshot_extra *extra);
 
 #endif

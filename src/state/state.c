@@ -42,8 +42,8 @@ struct obb_state {
     OBB_VEC(obb_file) by_number;
 };
 
-/* What was written shortly before a machine lost its power may be empty and keep its stamp. So after a start of the machine
- * the stamps of what changed shortly before the last commit are not believed, once. */
+/* What was written shortly before a machine lost its power may be empty and keep its stamp. So after a start
+ * of the machine the stamps of what changed shortly before the last commit are not believed, once. */
 #define SHORTLY (INT64_C(300) * 1000000000)
 
 /* --- records ------------------------------------------------------------------------ */
@@ -218,7 +218,8 @@ void obb_state_put_record(obb_state *s, obb_file output, const obb_record *recor
                                                          record->inputs.count * sizeof(obb_seen));
     copy->absent.at = (obb_file *)(void *)obb_arena_copy(s->arena, record->absent.at,
                                                          record->absent.count * sizeof(obb_file));
-    copy->also.at = (obb_file *)(void *)obb_arena_copy(s->arena, record->also.at, record->also.count * sizeof(obb_file));
+    copy->also.at = (obb_file *)(void *)obb_arena_copy(s->arena, record->also.at,
+                                                       record->also.count * sizeof(obb_file));
     encode_record(s, record, &text);
     obb_store_put(&s->store, OBB_ROW_RECORD, path, strlen(path), text.bytes, text.length);
     obb_text_free(&text);
@@ -260,7 +261,8 @@ static void read_made(obb_state *s)
 {
     obb_text text = {0}, line = {0};
     obb_stamp there;
-    if (is_writer(s) && (obb_is_link(s->made_path) || (obb_stamp_of(s->made_path, &there) && there.kind != OBB_KIND_FILE))) {
+    if (is_writer(s) &&
+        (obb_is_link(s->made_path) || (obb_stamp_of(s->made_path, &there) && there.kind != OBB_KIND_FILE))) {
         obb_below_remove_all(s->out, s->made_path); /* whatever it is, it is no list of ours */
         obb_below_remove(s->out, s->made_path);
     }
@@ -364,7 +366,8 @@ static bool get_file_row(obb_state *s, obb_file file, file_row *row)
 {
     obb_text value = {0};
     const char *path = obb_files_path(s->files, file);
-    bool found = obb_store_get(&s->store, OBB_ROW_FILE, path, strlen(path), &value) && value.length == sizeof *row;
+    bool found = obb_store_get(&s->store, OBB_ROW_FILE, path, strlen(path), &value) &&
+                 value.length == sizeof *row;
     if (found)
         memcpy(row, value.bytes, sizeof *row);
     obb_text_free(&value);
@@ -641,14 +644,16 @@ static int mark(obb_state *s)
 {
     char *path = obb_path_join(s->arena, s->out, OBB_MARK_NAME);
     obb_stamp stamp;
-    return obb_stamp_of(path, &stamp) ? 0 : obb_file_replace(path, OBB_MARK_TEXT, strlen(OBB_MARK_TEXT), 0666);
+    return obb_stamp_of(path, &stamp) ? 0
+                                      : obb_file_replace(path, OBB_MARK_TEXT, strlen(OBB_MARK_TEXT), 0666);
 }
 
 bool obb_state_is_marked(const char *out)
 {
     obb_text text = {0}, path = {0};
     obb_text_format(&path, "%s/" OBB_MARK_NAME, out);
-    bool is = !obb_is_link(path.bytes) && !obb_file_read(path.bytes, &text) && strcmp(obb_text_bytes(&text), OBB_MARK_TEXT) == 0;
+    bool is = !obb_is_link(path.bytes) && !obb_file_read(path.bytes, &text) &&
+              strcmp(obb_text_bytes(&text), OBB_MARK_TEXT) == 0;
     obb_text_free(&text);
     obb_text_free(&path);
     return is;
@@ -681,7 +686,9 @@ static bool drop_bad_records(obb_state *s)
 {
     bool gone = true;
     for (size_t i = 0; i < s->bad_records.count; i++)
-        gone = obb_store_drop(&s->store, OBB_ROW_RECORD, s->bad_records.at[i].bytes, s->bad_records.at[i].length) && gone;
+        gone = obb_store_drop(&s->store, OBB_ROW_RECORD, s->bad_records.at[i].bytes,
+                              s->bad_records.at[i].length) &&
+               gone;
     return gone;
 }
 

@@ -73,14 +73,16 @@ void obb_state_drop_news(obb_state *state);
 /* Remembers what `files` learnt. What was remembered they were told when the state was opened. */
 void obb_state_remember_files(obb_state *state);
 
-/* A file in an output folder that says what it is: `clean --all` removes such a folder with all that is in it. */
+/* A file in an output folder that says what it is: `clean --all` removes such a folder with all that is in
+ * it. */
 #define OBB_MARK_NAME ".obbligato-output"
-#define OBB_MARK_TEXT "What obbligato makes is in this folder. `obbligato clean --all` removes it, with all that is in it.\n"
+#define OBB_MARK_TEXT                                                                                        \
+    "What obbligato makes is in this folder. `obbligato clean --all` removes it, with all that is in it.\n"
 
 bool obb_state_is_marked(const char *out);
 
-/* Whether a folder behind which some path was shortened (obb_files_resolve) is none any more: then what was found
- * by earlier scans may mean other files. */
+/* Whether a folder behind which some path was shortened (obb_files_resolve) is none any more: then what was
+ * found by earlier scans may mean other files. */
 bool obb_state_folders_moved(const obb_state *state);
 
 /* The record of an output; NULL when there is none. It lives as long as the state. */

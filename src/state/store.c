@@ -25,7 +25,9 @@ static void note_failure(obb_store *s, int code)
     if (primary == SQLITE_CORRUPT || primary == SQLITE_NOTADB)
         *(s->sound ? &s->spoilt : &s->damaged) = true;
     else if (!s->failed)
-        s->failed = primary == SQLITE_FULL || obb_store_disk_is_full(s) ? ENOSPC : primary == SQLITE_READONLY ? EROFS : EIO;
+        s->failed = primary == SQLITE_FULL || obb_store_disk_is_full(s) ? ENOSPC
+                    : primary == SQLITE_READONLY                        ? EROFS
+                                                                        : EIO;
 }
 
 static int run_sql(obb_store *s, const char *sql)
@@ -49,8 +51,10 @@ static bool make_tables(obb_store *s)
 {
     bool ok = true;
     for (int kind = 0; kind < OBB_ROW_KINDS && ok; kind++)
-        ok = run_sql(s, obb_arena_format(s->arena, "CREATE TABLE IF NOT EXISTS %s (key BLOB PRIMARY KEY NOT NULL, "
-                                                   "value BLOB NOT NULL) WITHOUT ROWID", tables[kind])) == SQLITE_OK;
+        ok = run_sql(s, obb_arena_format(s->arena,
+                                         "CREATE TABLE IF NOT EXISTS %s (key BLOB PRIMARY KEY NOT NULL, "
+                                         "value BLOB NOT NULL) WITHOUT ROWID",
+                                         tables[kind])) == SQLITE_OK;
     return ok && run_sql(s, obb_arena_format(s->arena, "PRAGMA user_version=%d", FORMAT)) == SQLITE_OK;
 }
 
@@ -58,7 +62,8 @@ static bool prepare(obb_store *s)
 {
     int format = -1, stay = 1;
     run_sql(s, "PRAGMA journal_mode=WAL");
-    /* Its files stay when the store is closed, empty: to make them anew would cost half a millisecond each time. */
+    /* Its files stay when the store is closed, empty: to make them anew would cost half a millisecond each
+     * time. */
     sqlite3_file_control(s->db, "main", SQLITE_FCNTL_PERSIST_WAL, &stay);
     run_sql(s, "PRAGMA journal_size_limit=0");
     run_sql(s, "PRAGMA synchronous=OFF");
@@ -235,7 +240,8 @@ void obb_store_each(obb_store *s, obb_row_kind kind, obb_row_taker *take, void *
         while ((code = sqlite3_step(all)) == SQLITE_ROW) {
             size_t n = (size_t)sqlite3_column_bytes(all, 0), length = 0;
             char *key = obb_arena_copy(s->arena, sqlite3_column_blob(all, 0), n);
-            const char *value = unsealed(kind, key, n, sqlite3_column_blob(all, 1), (size_t)sqlite3_column_bytes(all, 1), &length);
+            const char *value = unsealed(kind, key, n, sqlite3_column_blob(all, 1),
+                                         (size_t)sqlite3_column_bytes(all, 1), &length);
             take(self, key, n, value, length);
         }
     }

@@ -18,7 +18,13 @@
 #include "base/text.h"
 
 /* OBB_ROW_NAME has the path of a lasting number, whose four bytes are the key, the highest first. */
-typedef enum obb_row_kind { OBB_ROW_MEMO, OBB_ROW_FILE, OBB_ROW_RECORD, OBB_ROW_NAME, OBB_ROW_KINDS } obb_row_kind;
+typedef enum obb_row_kind {
+    OBB_ROW_MEMO,
+    OBB_ROW_FILE,
+    OBB_ROW_RECORD,
+    OBB_ROW_NAME,
+    OBB_ROW_KINDS
+} obb_row_kind;
 
 typedef struct obb_store {
     obb_arena *arena;

@@ -271,7 +271,10 @@ static obb_fingerprint key_of(const obb_dialect *d)
         obb_fingerprint fingerprint = OBB_NO_FINGERPRINT;
         if ((o->kind != OBB_OPTION_RESPONSE && o->kind != OBB_OPTION_SPECS) || !*o->value)
             continue;
-        obb_files_fingerprint(files, obb_files_number(files, obb_files_resolve(files, d->toolchain->arena, ".", o->value)), &fingerprint);
+        obb_files_fingerprint(files,
+                              obb_files_number(files,
+                                               obb_files_resolve(files, d->toolchain->arena, ".", o->value)),
+                              &fingerprint);
         obb_hasher_add(p, &fingerprint, sizeof fingerprint);
     }
     return obb_hasher_end(p);
@@ -370,7 +373,8 @@ const obb_dialect *obb_dialect_for(obb_toolchain *tc, const obb_tool *tool,
     obb_text_free(&id);
     if (tc->custom)
         take_custom(d);
-    d->ok = tc->custom || language == OBB_ASM_INTEL || language == OBB_ASM || remembered(d); /* those predefine nothing */
+    d->ok = tc->custom || language == OBB_ASM_INTEL || language == OBB_ASM ||
+            remembered(d); /* those predefine nothing */
     if (d->ok)
         return d;
     obb_text answer = {0}, refused = {0};
@@ -464,7 +468,8 @@ static const char *behind_targets(const char *c)
 }
 
 /* The words up to the end of the rule; where that is. */
-static const char *read_words(obb_files *files, obb_arena *arena, const char *root, const char *c, obb_text *word, obb_words *named)
+static const char *read_words(obb_files *files, obb_arena *arena, const char *root, const char *c,
+                              obb_text *word, obb_words *named)
 {
     while (*c && *c != '\n') {
         size_t broken = c[0] != '\\' ? 0 : c[1] == '\n' ? 2 : c[1] == '\r' && c[2] == '\n' ? 3 : 0;
@@ -473,14 +478,17 @@ static const char *read_words(obb_files *files, obb_arena *arena, const char *ro
             continue;
         }
         word->length = 0;
-        for (; *c && !strchr(" \t\n\r", *c) && !(c[0] == '\\' && (c[1] == '\n' || (c[1] == '\r' && c[2] == '\n'))); c++) {
+        for (; *c && !strchr(" \t\n\r", *c) &&
+               !(c[0] == '\\' && (c[1] == '\n' || (c[1] == '\r' && c[2] == '\n')));
+             c++) {
             if (*c == '\\' && c[1] && strchr(" #:", c[1]))
                 c++;
             else if (c[0] == '$' && c[1] == '$')
                 c++;
             obb_text_char(word, *c);
         }
-        obb_arena_push(arena, named, obb_files_resolve(files, arena, ".", obb_path_below(arena, root, word->bytes)));
+        obb_arena_push(arena, named,
+                       obb_files_resolve(files, arena, ".", obb_path_below(arena, root, word->bytes)));
     }
     return c;
 }
@@ -497,7 +505,8 @@ void obb_read_rule(obb_files *files, obb_arena *arena, const char *root, const c
 
 /* Adds what a rule in a file names, which is removed; what the driver made for itself is left
  * out. */
-static bool take_rule_file(obb_files *all, obb_arena *arena, const char *root, const char *path, obb_words *files)
+static bool take_rule_file(obb_files *all, obb_arena *arena, const char *root, const char *path,
+                           obb_words *files)
 {
     obb_text text = {0};
     obb_words named = {0};
@@ -523,15 +532,24 @@ static const char *temporary_file(obb_arena *arena)
 
 /* What the assembler of the gcc family reads, by its own report (GNU as manual, --MD), and what the
  * preprocessor before it does. */
-static bool ask_assembler(const obb_dialect *d, const obb_words *words, const char *source, const char *root, obb_words *files)
+static bool ask_assembler(const obb_dialect *d, const obb_words *words, const char *source, const char *root,
+                          obb_words *files)
 {
     obb_arena *arena = d->toolchain->arena;
     bool with_cpp = d->language == OBB_ASM_CPP;
     const char *assembled = temporary_file(arena), *preprocessed = with_cpp ? temporary_file(arena) : NULL;
     if (!assembled || (with_cpp && !preprocessed))
         return false;
-    const char *more[] = {"-pipe", "-c", source, "-o", "/dev/null", obb_arena_format(arena, "-Wa,--MD,%s", assembled),
-                          with_cpp ? "-MD" : NULL, "-MF", preprocessed, NULL};
+    const char *more[] = {"-pipe",
+                          "-c",
+                          source,
+                          "-o",
+                          "/dev/null",
+                          obb_arena_format(arena, "-Wa,--MD,%s", assembled),
+                          with_cpp ? "-MD" : NULL,
+                          "-MF",
+                          preprocessed,
+                          NULL};
     obb_words argv = {0};
     for (size_t i = 0; i < words->count; i++)
         obb_arena_push(arena, &argv, words->at[i]);

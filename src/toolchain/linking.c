@@ -24,17 +24,19 @@ static bool is_driver(const obb_tool *tool)
 static bool decides(const obb_option *o)
 {
     static const char *const starts[] = {"-g", "-W", "-O", "-f", NULL};
-    static const char *const links[] = {"-fuse-ld", "-fsanitize", "-flto", "-fprofile", "-fopenmp", "-fsplit-stack", "-fno-", "-frtlib", NULL};
+    static const char *const links[] = {"-fuse-ld",      "-fsanitize", "-flto",   "-fprofile", "-fopenmp",
+                                        "-fsplit-stack", "-fno-",      "-frtlib", NULL};
     bool dull = false, heard = false;
     if (o->reader != OBB_READ_BY_DRIVER)
         return o->kind == OBB_OPTION_EMULATION || o->kind == OBB_OPTION_ROOT || o->kind == OBB_OPTION_STATIC;
-    if (o->kind == OBB_OPTION_STATIC || o->kind == OBB_OPTION_SHARED || o->kind == OBB_OPTION_SPECS || o->kind == OBB_OPTION_PROGRAMS ||
-        o->kind == OBB_OPTION_RELOCATABLE || o->kind == OBB_OPTION_ROOT)
+    if (o->kind == OBB_OPTION_STATIC || o->kind == OBB_OPTION_SHARED || o->kind == OBB_OPTION_SPECS ||
+        o->kind == OBB_OPTION_PROGRAMS || o->kind == OBB_OPTION_RELOCATABLE || o->kind == OBB_OPTION_ROOT)
         return true;
     if (o->kind != OBB_OPTION_OTHER && o->kind != OBB_OPTION_NAMES_NONE)
         return false;
     if (o->kind == OBB_OPTION_NAMES_NONE)
-        return obb_starts(o->word, "-target") || obb_starts(o->word, "--target") || obb_starts(o->word, "-arch");
+        return obb_starts(o->word, "-target") || obb_starts(o->word, "--target") ||
+               obb_starts(o->word, "-arch");
     for (const char *const *s = starts; *s; s++)
         dull = dull || obb_starts(o->word, *s);
     for (const char *const *s = links; *s; s++)
@@ -51,12 +53,16 @@ static void choose_words(asker *a, const obb_options *words)
             continue;
         bool apart = *o->value && o->kind != OBB_OPTION_OTHER && !strstr(o->word, o->value);
         if (apart && (o->kind == OBB_OPTION_PROGRAMS || o->kind == OBB_OPTION_SPECS)) {
-            obb_arena_push(arena, &a->words, obb_arena_format(arena, o->kind == OBB_OPTION_SPECS ? "-specs=%s" : "-B%s", o->value));
+            obb_arena_push(arena, &a->words,
+                           obb_arena_format(arena, o->kind == OBB_OPTION_SPECS ? "-specs=%s" : "-B%s",
+                                            o->value));
             continue;
         }
-        obb_arena_push(arena, &a->words, o->reader != OBB_READ_BY_DRIVER && is_driver(a->tool)
-                                             ? obb_arena_format(arena, "-Wl,%s%s%s", o->word, apart ? "," : "", apart ? o->value : "")
-                                             : o->word);
+        obb_arena_push(arena, &a->words,
+                       o->reader != OBB_READ_BY_DRIVER && is_driver(a->tool)
+                           ? obb_arena_format(arena, "-Wl,%s%s%s", o->word, apart ? "," : "",
+                                              apart ? o->value : "")
+                           : o->word);
         if (apart && (o->reader == OBB_READ_BY_DRIVER || !is_driver(a->tool)))
             obb_arena_push(arena, &a->words, o->value);
     }
@@ -133,12 +139,16 @@ static void keep_linker_path(asker *a, obb_text *answer)
     const char *name = "ld";
     for (size_t i = 0; i < a->words.count; i++)
         if (obb_starts(a->words.at[i], "-fuse-ld=") && a->words.at[i][9])
-            name = a->words.at[i][9] == '/' ? a->words.at[i] + 9 : obb_arena_format(a->tc->arena, "ld.%s", a->words.at[i] + 9);
+            name = a->words.at[i][9] == '/' ? a->words.at[i] + 9
+                                            : obb_arena_format(a->tc->arena, "ld.%s", a->words.at[i] + 9);
     obb_answer said = ask(a, &a->tool->command, &a->words,
-                          (const char *[]){obb_arena_format(a->tc->arena, "-print-prog-name=%s", name), NULL});
+                          (const char *[]){obb_arena_format(a->tc->arena, "-print-prog-name=%s", name),
+                                           NULL});
     const char *out = obb_text_bytes(&said.out);
-    char *path = said.failed || said.status ? NULL
-                 : obb_find_program(a->tc->files, a->tc->arena, obb_arena_copy(a->tc->arena, out, strcspn(out, "\n")));
+    char *path = said.failed || said.status
+                     ? NULL
+                     : obb_find_program(a->tc->files, a->tc->arena,
+                                        obb_arena_copy(a->tc->arena, out, strcspn(out, "\n")));
     if (path)
         keep(answer, 'p', path);
     obb_answer_free(&said);
@@ -156,7 +166,8 @@ static void keep_builtin_folders(asker *a, const char *said, obb_text *answer)
 
 static void ask_linker(asker *a, const obb_words *command, const char *emulation, obb_text *answer)
 {
-    const char *verbose[] = {"--verbose", *emulation ? "-m" : NULL, emulation, NULL}, *help[] = {"--help", NULL};
+    const char *verbose[] = {"--verbose", *emulation ? "-m" : NULL, emulation, NULL},
+               *help[] = {"--help", NULL};
     obb_answer said = ask(a, command, NULL, verbose);
     keep_builtin_folders(a, obb_text_bytes(&said.out), answer);
     obb_answer_free(&said);
@@ -172,7 +183,8 @@ static void ask_all(asker *a, obb_text *answer)
     obb_words lines = {0}, linker = {0};
     const char *emulation = "";
     if (is_driver(a->tool)) {
-        obb_answer said = ask(a, &a->tool->command, &a->words, (const char *[]){"-###", "-l" MARK, "-o", MARK, NULL});
+        obb_answer said = ask(a, &a->tool->command, &a->words,
+                              (const char *[]){"-###", "-l" MARK, "-o", MARK, NULL});
         keep_link_line(a, obb_text_bytes(&said.err), answer);
         obb_answer_free(&said);
         split_lines(arena, obb_text_bytes(answer), &lines);
@@ -203,7 +215,9 @@ static void ask_all(asker *a, obb_text *answer)
 static const char *rooted(obb_arena *arena, const char *root, const char *folder)
 {
     const char *rest = folder[0] == '=' ? folder + 1 : obb_starts(folder, "$SYSROOT") ? folder + 8 : NULL;
-    return !rest ? obb_path_join(arena, "/", folder) : *root ? obb_path_join(arena, root, rest + strspn(rest, "/")) : obb_path_join(arena, "/", rest);
+    return !rest   ? obb_path_join(arena, "/", folder)
+           : *root ? obb_path_join(arena, root, rest + strspn(rest, "/"))
+                   : obb_path_join(arena, "/", rest);
 }
 
 /* Folders of the system's own loader (ld.so(8), ldconfig(8)), which GNU ld searches for what shared
@@ -224,7 +238,8 @@ static void take_loader_folders(asker *a, const char *path, int depth)
         obb_split_command(obb_arena_copy(arena, line, n), arena, &words);
         bool includes = words.count && strcmp(words.at[0], "include") == 0;
         for (size_t i = 1; includes && i < words.count; i++)
-            obb_files_expand(a->tc->files, obb_path_join(arena, obb_path_folder(arena, path), words.at[i]), &found);
+            obb_files_expand(a->tc->files, obb_path_join(arena, obb_path_folder(arena, path), words.at[i]),
+                             &found);
         for (size_t i = 0; i < found.count; i++)
             take_loader_folders(a, obb_files_path(a->tc->files, found.at[i]), depth + 1);
         if (!includes && words.count && words.at[0][0] == '/')
@@ -273,7 +288,8 @@ static obb_fingerprint surroundings(asker *a, const obb_words *flags)
     obb_hasher *p = obb_hasher_new();
     obb_fingerprint fingerprint = OBB_NO_FINGERPRINT;
     const obb_words none = {0};
-    const obb_words *candidates = is_driver(a->tool) ? obb_toolchain_library_folders(a->tc, a->tool, flags) : &none;
+    const obb_words *candidates = is_driver(a->tool) ? obb_toolchain_library_folders(a->tc, a->tool, flags)
+                                                     : &none;
     if (*l->linker)
         obb_files_fingerprint(files, obb_files_number(files, l->linker), &fingerprint);
     obb_hasher_add(p, &fingerprint, sizeof fingerprint);
@@ -289,7 +305,8 @@ static obb_fingerprint surroundings(asker *a, const obb_words *flags)
         const obb_options *words = k ? &l->behind : &l->before;
         for (size_t i = 0; i < words->count; i++)
             for (size_t c = 0; words->at[i].kind == OBB_OPTION_FILE && c < candidates->count; c++) {
-                const char *place = obb_path_join(arena, candidates->at[c], obb_path_name(words->at[i].value));
+                const char *place = obb_path_join(arena, candidates->at[c],
+                                                  obb_path_name(words->at[i].value));
                 bool there = obb_files_is_file(files, obb_files_number(files, place));
                 obb_hasher_add(p, &there, sizeof there);
             }
@@ -353,7 +370,10 @@ obb_linking *obb_toolchain_linking(obb_toolchain *tc, const obb_tool *tool, cons
     obb_linking *known = obb_map_get(&tc->linkings, id.bytes);
     if (!known) {
         known = obb_arena_alloc(tc->arena, sizeof *known);
-        *known = (obb_linking){.root = "", .linker = "", .windows = strstr(tool->target, "mingw") || strstr(tool->target, "windows") || strstr(tool->target, "cygwin")};
+        *known = (obb_linking){.root = "",
+                               .linker = "",
+                               .windows = strstr(tool->target, "mingw") || strstr(tool->target, "windows") ||
+                                          strstr(tool->target, "cygwin")};
         a.linking = known;
         obb_map_put(&tc->linkings, obb_arena_string(tc->arena, id.bytes), known);
         recall_or_ask(&a, key);
@@ -376,9 +396,11 @@ void obb_linking_free(obb_linking *linking)
     obb_map_free(&linking->scans);
 }
 
-void obb_toolchain_programs(obb_toolchain *tc, const obb_tool *tool, const obb_options *words, obb_file_list *programs)
+void obb_toolchain_programs(obb_toolchain *tc, const obb_tool *tool, const obb_options *words,
+                            obb_file_list *programs)
 {
-    static const char *const names[] = {"cc1", "cc1plus", "collect2", "as", "ld", "lto1", "lto-wrapper", "specs", NULL};
+    static const char *const names[] = {"cc1",  "cc1plus",     "collect2", "as", "ld",
+                                        "lto1", "lto-wrapper", "specs",    NULL};
     (void)tool;
     for (size_t i = 0; i < words->count; i++) {
         const obb_option *o = &words->at[i];
@@ -388,9 +410,11 @@ void obb_toolchain_programs(obb_toolchain *tc, const obb_tool *tool, const obb_o
             if (path)
                 obb_arena_push(tc->arena, programs, obb_files_number(tc->files, path));
         }
-        for (const char *const *n = names; o->reader == OBB_READ_BY_DRIVER && o->kind == OBB_OPTION_PROGRAMS && *n; n++) {
+        for (const char *const *n = names;
+             o->reader == OBB_READ_BY_DRIVER && o->kind == OBB_OPTION_PROGRAMS && *n; n++) {
             /* the value is put in front as it is (GCC manual, 3.16): a folder, or the beginning of names */
-            const char *both[] = {obb_arena_format(tc->arena, "%s/%s", o->value, *n), obb_arena_format(tc->arena, "%s%s", o->value, *n)};
+            const char *both[] = {obb_arena_format(tc->arena, "%s/%s", o->value, *n),
+                                  obb_arena_format(tc->arena, "%s%s", o->value, *n)};
             for (int k = 0; k < 2; k++) {
                 obb_file file = obb_files_number(tc->files, obb_path_join(tc->arena, ".", both[k]));
                 if (obb_files_is_file(tc->files, file))

@@ -29,14 +29,19 @@ typedef enum obb_option_kind {
     OBB_OPTION_NAMES_NONE /* its value is no file that is read */
 } obb_option_kind;
 
-typedef enum obb_option_reader { OBB_READ_BY_DRIVER, OBB_READ_BY_LINKER, OBB_READ_BY_ASSEMBLER } obb_option_reader;
+typedef enum obb_option_reader {
+    OBB_READ_BY_DRIVER,
+    OBB_READ_BY_LINKER,
+    OBB_READ_BY_ASSEMBLER
+} obb_option_reader;
 
 typedef struct obb_option {
     obb_option_kind kind;
     obb_option_reader reader;
     const char *word;  /* as it stands, or its part behind -Wl, */
     const char *value; /* what it names; "" when nothing */
-    size_t first, count; /* the words of the command that say it; those of a response file: the word that names it */
+    size_t first,
+        count; /* the words of the command that say it; those of a response file: the word that names it */
 } obb_option;
 
 typedef OBB_VEC(obb_option) obb_options;

@@ -16,7 +16,8 @@ static void add_once(obb_arena *arena, obb_words *names, const char *name)
 }
 
 /* Lines of either program: NAME: PATH, or NAME:ARCHITECTURE: PATH. */
-static void take_lines(obb_arena *arena, const char *text, const char *name, const char *within, obb_words *packages)
+static void take_lines(obb_arena *arena, const char *text, const char *name, const char *within,
+                       obb_words *packages)
 {
     while (*text) {
         size_t n = strcspn(text, "\n");
@@ -53,7 +54,11 @@ static const char *listed(obb_arena *arena, const obb_words *packages)
 {
     obb_text list = {0};
     for (size_t i = 0; i < packages->count; i++)
-        obb_text_format(&list, "%s%s", i == 0 ? "" : i + 1 == packages->count ? " or " : ", ", packages->at[i]);
+        obb_text_format(&list, "%s%s",
+                        i == 0                     ? ""
+                        : i + 1 == packages->count ? " or "
+                                                   : ", ",
+                        packages->at[i]);
     const char *text = obb_arena_string(arena, obb_text_bytes(&list));
     obb_text_free(&list);
     return text;

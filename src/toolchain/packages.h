@@ -4,10 +4,11 @@
 
 #include "toolchain/toolchain.h"
 
-/* The packages that have a file whose path ends with `name` ("zlib.h") and has `within` ("/usr/include/") in it, as
- * people list them ("a or b"): of all packages by apt-file(1) where it is installed, else of the installed ones by
- * dpkg-query(1). NULL for the toolchains of other machines; when neither can be asked, or does not answer soon; when none is
- * known, or so many are that it is no help; and after the first few questions: a hint is not worth a wait. */
+/* The packages that have a file whose path ends with `name` ("zlib.h") and has `within` ("/usr/include/") in
+ * it, as people list them ("a or b"): of all packages by apt-file(1) where it is installed, else of the
+ * installed ones by dpkg-query(1). NULL for the toolchains of other machines; when neither can be asked, or
+ * does not answer soon; when none is known, or so many are that it is no help; and after the first few
+ * questions: a hint is not worth a wait. */
 const char *obb_packages_with(obb_toolchain *toolchain, const char *name, const char *within);
 
 #endif

@@ -119,7 +119,8 @@ void obb_spell_compile(const char *machine, obb_language language,
     static const char *const position[] = {"yes", "-fPIC", "no", "-fno-pic", NULL};
     static const char *const freestanding[] = {"yes", "-ffreestanding", NULL};
     static const char *const red_zone[] = {"no", "-mno-red-zone", "yes", "-mred-zone", NULL};
-    static const char *const protector[] = {"yes", "-fstack-protector-strong", "no", "-fno-stack-protector", NULL};
+    static const char *const protector[] = {"yes", "-fstack-protector-strong", "no", "-fno-stack-protector",
+                                            NULL};
     static const char *const pie[] = {"yes", "-fPIE", "no", "-fno-pie", NULL};
     if (language == OBB_ASM_INTEL) {
         obb_words flags = {0};
@@ -180,7 +181,9 @@ void obb_spell_defines(const obb_flat_settings *s, obb_arena *arena, obb_words *
     for (size_t i = 0; i < s->count; i++) {
         const char *value = s->at[i].value;
         bool added = false;
-        uint32_t k = s->at[i].id == OBB_SET_DEFINE ? obb_map_number(&names, value, strcspn(value, "="), &added) : UINT32_MAX;
+        uint32_t k = s->at[i].id == OBB_SET_DEFINE
+                         ? obb_map_number(&names, value, strcspn(value, "="), &added)
+                         : UINT32_MAX;
         if (added) {
             names.at[k].key = value;
             obb_arena_push(arena, defines, value);
@@ -223,7 +226,8 @@ static void spell_linker(const obb_flat_settings *s, const char *form, obb_arena
 void obb_spell_link(const char *machine, bool linker, const obb_flat_settings *s, obb_arena *arena,
                     obb_words *words)
 {
-    static const char *const stdlib[] = {"none", "-nostdlib", "support", "-nostdlib", "no-start", "-nostartfiles", NULL};
+    static const char *const stdlib[] = {"none",     "-nostdlib",     "support", "-nostdlib",
+                                         "no-start", "-nostartfiles", NULL};
     static const char *const optimize[] = {"speed", "-O2", "size", "-Os", "most", "-O3", NULL};
     static const char *const pie[] = {"yes", "-pie", "no", "-no-pie", NULL};
     bool apple = strstr(machine, "apple") || strstr(machine, "darwin");
@@ -335,10 +339,14 @@ static void spell_custom_setting(const obb_custom *custom, const obb_origin_sett
 void obb_spell_custom(const obb_custom *custom, obb_language language, const obb_flat_settings *s,
                       obb_arena *arena, obb_words *flags)
 {
-    obb_setting_id own = language == OBB_C ? OBB_SET_C_FLAGS : language == OBB_CXX ? OBB_SET_CXX_FLAGS : OBB_SET_ASM_FLAGS;
+    obb_setting_id own = language == OBB_C     ? OBB_SET_C_FLAGS
+                         : language == OBB_CXX ? OBB_SET_CXX_FLAGS
+                                               : OBB_SET_ASM_FLAGS;
     for (int id = OBB_SET_STANDARD; id < OBB_SET_STDLIB; id++) {
         const obb_origin_setting *last = obb_flat_last(s, (obb_setting_id)id);
-        const char *standard = language == OBB_C ? obb_flat_standard(s, 'c') : language == OBB_CXX ? obb_flat_standard(s, '+') : NULL;
+        const char *standard = language == OBB_C     ? obb_flat_standard(s, 'c')
+                               : language == OBB_CXX ? obb_flat_standard(s, '+')
+                                                     : NULL;
         obb_origin_setting o = last ? *last : (obb_origin_setting){.id = (obb_setting_id)id};
         if (id == OBB_SET_STANDARD)
             o.value = standard;
@@ -359,7 +367,11 @@ obb_naming obb_naming_for(const char *os, const obb_toolchain *tc)
 {
     obb_naming n = {.program = "", .object = ".o", .library = ".a", .shared = ".so"};
     if (strcmp(os, "windows") == 0) {
-        n = (obb_naming){.program = ".exe", .object = ".o", .library = ".a", .shared = ".dll", .import = ".dll.a",
+        n = (obb_naming){.program = ".exe",
+                         .object = ".o",
+                         .library = ".a",
+                         .shared = ".dll",
+                         .import = ".dll.a",
                          .shared_in_bin = true};
     } else if (strcmp(os, "macos") == 0) {
         n.shared = ".dylib";
@@ -389,7 +401,8 @@ char *obb_test_path(obb_arena *arena, const obb_naming *n, const char *variant_f
 
 char *obb_static_path(obb_arena *arena, const obb_naming *n, const char *variant_folder, const char *name)
 {
-    return obb_arena_format(arena, "%s/lib/%s%s%s", variant_folder, n->plain_names ? "" : "lib", name, n->library);
+    return obb_arena_format(arena, "%s/lib/%s%s%s", variant_folder, n->plain_names ? "" : "lib", name,
+                            n->library);
 }
 
 char *obb_shared_path(obb_arena *arena, const obb_naming *n, const char *variant_folder, const char *name)

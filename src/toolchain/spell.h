@@ -53,12 +53,16 @@ typedef struct obb_naming {
 obb_naming obb_naming_for(const char *os, const obb_toolchain *toolchain);
 
 /* Paths below the folder of a variant. */
-char *obb_program_path(obb_arena *arena, const obb_naming *naming, const char *variant_folder, const char *name);
+char *obb_program_path(obb_arena *arena, const obb_naming *naming, const char *variant_folder,
+                       const char *name);
 char *obb_test_path(obb_arena *arena, const obb_naming *naming, const char *variant_folder, const char *name);
-char *obb_static_path(obb_arena *arena, const obb_naming *naming, const char *variant_folder, const char *name);
-char *obb_shared_path(obb_arena *arena, const obb_naming *naming, const char *variant_folder, const char *name);
+char *obb_static_path(obb_arena *arena, const obb_naming *naming, const char *variant_folder,
+                      const char *name);
+char *obb_shared_path(obb_arena *arena, const obb_naming *naming, const char *variant_folder,
+                      const char *name);
 
 /* What links with a shared library: itself, or its import library. */
-char *obb_import_path(obb_arena *arena, const obb_naming *naming, const char *variant_folder, const char *name);
+char *obb_import_path(obb_arena *arena, const obb_naming *naming, const char *variant_folder,
+                      const char *name);
 
 #endif

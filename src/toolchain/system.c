@@ -14,7 +14,8 @@ static obb_file file_in(obb_toolchain *tc, const char *folder, const char *name)
 
 static obb_file library_in(obb_toolchain *tc, const char *folder, const char *name)
 {
-    static const char *const forms[] = {"lib%s.so", "lib%s.dll.a", "lib%s.dylib", "lib%s.tbd", "lib%s.a", NULL};
+    static const char *const forms[] = {"lib%s.so",  "lib%s.dll.a", "lib%s.dylib",
+                                        "lib%s.tbd", "lib%s.a",     NULL};
     obb_file file = OBB_NO_FILE;
     for (const char *const *f = forms; *f && file == OBB_NO_FILE; f++)
         file = file_in(tc, folder, obb_arena_format(tc->arena, *f, name));
@@ -150,15 +151,21 @@ static int compare_versions(const char *a, const char *b)
 static bool satisfies(const char *have, const char *relation, const char *wanted)
 {
     int c = compare_versions(have, wanted);
-    return strcmp(relation, ">=") == 0 ? c >= 0 : strcmp(relation, ">") == 0 ? c > 0 : strcmp(relation, "<=") == 0 ? c <= 0
-           : strcmp(relation, "<") == 0 ? c < 0 : strcmp(relation, "!=") == 0 ? c != 0 : c == 0;
+    return strcmp(relation, ">=") == 0   ? c >= 0
+           : strcmp(relation, ">") == 0  ? c > 0
+           : strcmp(relation, "<=") == 0 ? c <= 0
+           : strcmp(relation, "<") == 0  ? c < 0
+           : strcmp(relation, "!=") == 0 ? c != 0
+                                         : c == 0;
 }
 
-static void check_version(pc_reader *r, const char *who, const char *name, const char *relation, const char *wanted)
+static void check_version(pc_reader *r, const char *who, const char *name, const char *relation,
+                          const char *wanted)
 {
     const char *have = obb_map_get(&r->seen, name);
     if (have && *have && !r->unmet && !satisfies(have, relation, wanted))
-        r->unmet = obb_arena_format(r->toolchain->arena, "`%s` is version %s, and `%s` wants %s %s", name, have, who, relation, wanted);
+        r->unmet = obb_arena_format(r->toolchain->arena, "`%s` is version %s, and `%s` wants %s %s", name,
+                                    have, who, relation, wanted);
 }
 
 static char *take_span(pc_reader *r, const char **list, size_t n)
@@ -220,7 +227,8 @@ bool obb_system_metadata(obb_toolchain *toolchain, const char *name, obb_place p
     obb_map_free(&r.seen);
     if (!missing && r.unmet) {
         obb_diag *d = obb_error(diags, OBB_FAULT_OUTSIDE, place, "%s; `%s` needs it", r.unmet, who);
-        obb_hint(diags, d, "install another version, or set OBBLIGATO_METADATA to the folder that has its .pc file");
+        obb_hint(diags, d,
+                 "install another version, or set OBBLIGATO_METADATA to the folder that has its .pc file");
         obb_stops(diags, d, r.unmet, who);
         return false;
     }
@@ -229,14 +237,17 @@ bool obb_system_metadata(obb_toolchain *toolchain, const char *name, obb_place p
     obb_diag *d = obb_error(diags, OBB_FAULT_OUTSIDE, place, "the system has no `%s.pc`; `%s` needs it%s%s",
                             missing, who, strcmp(missing, name) == 0 ? "" : " through ",
                             strcmp(missing, name) == 0 ? "" : name);
-    const char *packages = obb_packages_with(toolchain, obb_arena_format(toolchain->arena, "%s.pc", missing), "/usr/");
+    const char *packages = obb_packages_with(toolchain, obb_arena_format(toolchain->arena, "%s.pc", missing),
+                                             "/usr/");
     obb_hint(diags, d, "install %s, or set OBBLIGATO_METADATA to the folder that has the file",
-             packages ? packages : obb_arena_format(toolchain->arena, "the development package of %s", missing));
+             packages ? packages
+                      : obb_arena_format(toolchain->arena, "the development package of %s", missing));
     const char *stated = getenv("OBBLIGATO_METADATA");
     if (stated && *stated)
         obb_also(diags, d, OBB_NOWHERE, "looked in %s", stated);
     for (size_t i = 0; i < toolchain->library_folders.count; i++)
-        if (obb_files_stamp(toolchain->files, obb_files_number(toolchain->files, toolchain->library_folders.at[i])))
+        if (obb_files_stamp(toolchain->files,
+                            obb_files_number(toolchain->files, toolchain->library_folders.at[i])))
             obb_also(diags, d, OBB_NOWHERE, "looked in the folders of %s", toolchain->library_folders.at[i]);
     obb_stops(diags, d, obb_arena_format(toolchain->arena, "no %s.pc for %s", missing, toolchain->name), who);
     return false;

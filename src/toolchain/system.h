@@ -5,8 +5,9 @@
 
 #include "toolchain/toolchain.h"
 
-/* The file that a compiler's link would take for `-lNAME`, or OBB_NO_FILE: for links by the linker itself, which does
- * not know the compiler's folders. The `-L` words of `flags` are searched first. The tool must have been asked. */
+/* The file that a compiler's link would take for `-lNAME`, or OBB_NO_FILE: for links by the linker itself,
+ * which does not know the compiler's folders. The `-L` words of `flags` are searched first. The tool must
+ * have been asked. */
 obb_file obb_system_library(obb_toolchain *toolchain, const obb_tool *tool, const obb_words *flags,
                             const char *name);
 

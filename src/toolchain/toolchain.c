@@ -286,15 +286,32 @@ void obb_tool_environment(obb_hasher *hasher)
     obb_hasher_add(hasher, &sum, sizeof sum);
 }
 
-/* What the manuals name (GCC manual 3.21, Environment Variables Affecting GCC; Clang's manual, Environment; GNU
- * ld manual 2.2; NASM manual 2.1.34), but for what changes messages alone (LANG, LC_*, GCC_COLORS, TMPDIR) or
- * asks for reports (SUNPRO_DEPENDENCIES, DEPENDENCIES_OUTPUT, CC_PRINT_*). */
-const char *const obb_compiler_variables[] = {
-    "CPATH", "C_INCLUDE_PATH", "CPLUS_INCLUDE_PATH", "OBJC_INCLUDE_PATH", "LIBRARY_PATH", "GCC_EXEC_PREFIX", "COMPILER_PATH",
-    "GCC_COMPARE_DEBUG", "SOURCE_DATE_EPOCH", "CCC_OVERRIDE_OPTIONS", "CCC_ADD_ARGS", "CLANG_CONFIG_FILE_SYSTEM_DIR",
-    "CLANG_CONFIG_FILE_USER_DIR", "CLANG_NO_DEFAULT_CONFIG", "SDKROOT", "MACOSX_DEPLOYMENT_TARGET", "IPHONEOS_DEPLOYMENT_TARGET",
-    "GNUTARGET", "ZERO_AR_DATE", "NASMENV", NULL};
-const char *const obb_linker_variables[] = {"LD_RUN_PATH", "LD_LIBRARY_PATH", "LDEMULATION", "COLLECT_NO_DEMANGLE", NULL};
+/* What the manuals name (GCC manual 3.21, Environment Variables Affecting GCC; Clang's manual, Environment;
+ * GNU ld manual 2.2; NASM manual 2.1.34), but for what changes messages alone (LANG, LC_*, GCC_COLORS,
+ * TMPDIR) or asks for reports (SUNPRO_DEPENDENCIES, DEPENDENCIES_OUTPUT, CC_PRINT_*). */
+const char *const obb_compiler_variables[] = {"CPATH",
+                                              "C_INCLUDE_PATH",
+                                              "CPLUS_INCLUDE_PATH",
+                                              "OBJC_INCLUDE_PATH",
+                                              "LIBRARY_PATH",
+                                              "GCC_EXEC_PREFIX",
+                                              "COMPILER_PATH",
+                                              "GCC_COMPARE_DEBUG",
+                                              "SOURCE_DATE_EPOCH",
+                                              "CCC_OVERRIDE_OPTIONS",
+                                              "CCC_ADD_ARGS",
+                                              "CLANG_CONFIG_FILE_SYSTEM_DIR",
+                                              "CLANG_CONFIG_FILE_USER_DIR",
+                                              "CLANG_NO_DEFAULT_CONFIG",
+                                              "SDKROOT",
+                                              "MACOSX_DEPLOYMENT_TARGET",
+                                              "IPHONEOS_DEPLOYMENT_TARGET",
+                                              "GNUTARGET",
+                                              "ZERO_AR_DATE",
+                                              "NASMENV",
+                                              NULL};
+const char *const obb_linker_variables[] = {"LD_RUN_PATH", "LD_LIBRARY_PATH", "LDEMULATION",
+                                            "COLLECT_NO_DEMANGLE", NULL};
 
 static void add_variables(obb_hasher *hasher, const char *const *names)
 {
@@ -317,14 +334,16 @@ void obb_linker_environment(obb_hasher *hasher)
 /* Errors that say something of the program, and not of this moment. */
 static bool is_lasting(int error)
 {
-    static const int lasting[] = {ENOENT, EACCES, EPERM, ENOEXEC, ENOTDIR, ELOOP, ENAMETOOLONG, E2BIG, EINVAL};
+    static const int lasting[] = {ENOENT, EACCES,       EPERM, ENOEXEC, ENOTDIR,
+                                  ELOOP,  ENAMETOOLONG, E2BIG, EINVAL};
     for (size_t i = 0; i < sizeof lasting / sizeof *lasting; i++)
         if (error == lasting[i])
             return true;
     return false;
 }
 
-void obb_toolchain_ask_all(obb_toolchain *tc, const char *const *const *argvs, size_t count, const char *input, obb_answer *answers)
+void obb_toolchain_ask_all(obb_toolchain *tc, const char *const *const *argvs, size_t count,
+                           const char *input, obb_answer *answers)
 {
     tc->questions += count;
     obb_ask_all(argvs, count, input, answers);
@@ -392,7 +411,9 @@ static const char *find_behind(obb_toolchain *tc, const char *folders, const cha
         size_t n = strcspn(at, ":");
         const char *folder = obb_arena_copy(tc->arena, at, n);
         if (n)
-            path = obb_find_program(tc->files, tc->arena, obb_path_join(tc->arena, folder[0] == '/' ? "/" : ".", obb_arena_format(tc->arena, "%s/%s", folder, name)));
+            path = obb_find_program(tc->files, tc->arena,
+                                    obb_path_join(tc->arena, folder[0] == '/' ? "/" : ".",
+                                                  obb_arena_format(tc->arena, "%s/%s", folder, name)));
         at += n + (at[n] == ':');
     }
     if (!path)
@@ -400,10 +421,11 @@ static const char *find_behind(obb_toolchain *tc, const char *folders, const cha
     return path ? path : "";
 }
 
-/* A compiler driver leaves the work to other programs. Where it says which, they are part of what it is: a new
- * assembler or linker is a changed tool. What it says is kept with what we find, since another one may appear
- * in an earlier folder. */
-static void add_helper(obb_toolchain *tc, const char *name, const obb_answer *a, const char *folders, obb_text *answer)
+/* A compiler driver leaves the work to other programs. Where it says which, they are part of what it is: a
+ * new assembler or linker is a changed tool. What it says is kept with what we find, since another one may
+ * appear in an earlier folder. */
+static void add_helper(obb_toolchain *tc, const char *name, const obb_answer *a, const char *folders,
+                       obb_text *answer)
 {
     const char *out = obb_text_bytes(&a->out), *said = obb_arena_copy(tc->arena, out, strcspn(out, "\n"));
     if (a->failed || a->status || !*said)
@@ -416,7 +438,8 @@ static void add_helper(obb_toolchain *tc, const char *name, const obb_answer *a,
 static void ask_compiler(obb_toolchain *tc, obb_tool *tool, obb_text *answer)
 {
     enum { COUNT = 5, FIRST_HELPER = 2 };
-    const char *const helpers[COUNT - FIRST_HELPER] = {tool->role == OBB_TOOL_CXX ? "cc1plus" : "cc1", "as", "ld"};
+    const char *const helpers[COUNT - FIRST_HELPER] = {tool->role == OBB_TOOL_CXX ? "cc1plus" : "cc1", "as",
+                                                       "ld"};
     const char *questions[COUNT] = {"-v", "-print-search-dirs"};
     for (int i = FIRST_HELPER; i < COUNT; i++)
         questions[i] = obb_arena_format(tc->arena, "-print-prog-name=%s", helpers[i - FIRST_HELPER]);
@@ -477,7 +500,8 @@ static void take_library_folders(obb_toolchain *tc, const char *list)
     obb_words folders = {0};
     while (*list) {
         size_t n = strcspn(list, ":");
-        const char *folder = obb_files_resolve(tc->files, tc->arena, list[0] == '/' ? "/" : ".", obb_arena_copy(tc->arena, list, n));
+        const char *folder = obb_files_resolve(tc->files, tc->arena, list[0] == '/' ? "/" : ".",
+                                               obb_arena_copy(tc->arena, list, n));
         bool known = false;
         for (size_t i = 0; i < folders.count; i++)
             known = known || strcmp(folders.at[i], folder) == 0;
@@ -501,8 +525,8 @@ static const char *take_helper(obb_toolchain *tc, char *line, const char *folder
     return strcmp(find_behind(tc, folders, line), found) == 0 ? told : "";
 }
 
-/* What was told, one line each: version, target, library folders, folders of programs, programs. False when that
- * must be asked anew. */
+/* What was told, one line each: version, target, library folders, folders of programs, programs. False when
+ * that must be asked anew. */
 static bool take_answer(obb_toolchain *tc, obb_tool *tool, const char *answer)
 {
     obb_fingerprint contents;
@@ -524,7 +548,8 @@ static bool take_answer(obb_toolchain *tc, obb_tool *tool, const char *answer)
     while (*answer) {
         const char *helper = take_helper(tc, take_line(tc->arena, &answer), programs);
         good = good && *helper;
-        obb_files_fingerprint(tc->files, obb_files_number(tc->files, *helper ? helper : tool->command.at[0]), &contents);
+        obb_files_fingerprint(tc->files, obb_files_number(tc->files, *helper ? helper : tool->command.at[0]),
+                              &contents);
         obb_hasher_add(p, &contents, sizeof contents);
     }
     obb_compiler_environment(p);
@@ -567,8 +592,8 @@ const char *obb_tool_package(obb_arena *arena, const obb_toolchain *tc, const ob
 {
     static const char *const packages[OBB_ROLE_COUNT] = {"gcc", "g++", "gcc", "binutils", "nasm", "binutils",
                                                          "binutils", "gdb-multiarch"};
-    static const char *const other_names[] = {"x86_64-w64-mingw32-", "gcc-mingw-w64-x86-64", "i686-w64-mingw32-",
-                                              "gcc-mingw-w64-i686", NULL};
+    static const char *const other_names[] = {"x86_64-w64-mingw32-", "gcc-mingw-w64-x86-64",
+                                              "i686-w64-mingw32-", "gcc-mingw-w64-i686", NULL};
     size_t n = strlen(tc->prefix);
     if (tool->role == OBB_TOOL_INTEL_ASSEMBLER || tool->family == OBB_FAMILY_CUSTOM)
         return tool->family == OBB_FAMILY_CUSTOM ? tool->wanted : "nasm";
@@ -579,8 +604,11 @@ const char *obb_tool_package(obb_arena *arena, const obb_toolchain *tc, const ob
             return o[1];
     if (!n || tc->prefix[n - 1] != '-')
         return packages[tool->role];
-    char *name = obb_arena_format(arena, "%s-%.*s", strchr("gb", packages[tool->role][0]) && tool->role != OBB_TOOL_CXX
-                                  ? "gcc" : packages[tool->role], (int)(n - 1), tc->prefix);
+    char *name = obb_arena_format(arena, "%s-%.*s",
+                                  strchr("gb", packages[tool->role][0]) && tool->role != OBB_TOOL_CXX
+                                      ? "gcc"
+                                      : packages[tool->role],
+                                  (int)(n - 1), tc->prefix);
     for (char *c = name; *c; c++)
         if (*c == '_')
             *c = '-';
@@ -607,8 +635,8 @@ static bool check_version(obb_toolchain *tc, const obb_tool *tool, const char *w
 {
     if (!tc->least || tool->role != OBB_TOOL_C || new_enough(tool->version, tc->least))
         return true;
-    obb_diag *d = obb_error(diags, OBB_FAULT_OUTSIDE, tc->place, "toolchain `%s` must be %s or newer; %s needs it",
-                            tc->name, tc->least, who);
+    obb_diag *d = obb_error(diags, OBB_FAULT_OUTSIDE, tc->place,
+                            "toolchain `%s` must be %s or newer; %s needs it", tc->name, tc->least, who);
     obb_also(diags, d, OBB_NOWHERE, "%s is: %s", tool->command.at[0], tool->version);
     obb_hint(diags, d, "install a newer one, or name it: %s=/path/to/program", tool->variable);
     obb_stops(diags, d, obb_arena_format(tc->arena, "old %s", tool->command.at[0]), who);
@@ -617,8 +645,12 @@ static bool check_version(obb_toolchain *tc, const obb_tool *tool, const char *w
 
 static void tell_trouble(const obb_toolchain *tc, obb_diags *diags)
 {
-    obb_diag *d = obb_error(diags, OBB_FAULT_OUTSIDE, tc->place.line ? tc->place : OBB_NOWHERE, "the compilers of toolchain `%s` cannot be run: %s", tc->name, strerror(tc->trouble));
-    obb_hint(diags, d, "nothing is wrong with the project: `ulimit -a` shows how many files and processes, and how much memory, are allowed here");
+    obb_diag *d = obb_error(diags, OBB_FAULT_OUTSIDE, tc->place.line ? tc->place : OBB_NOWHERE,
+                            "the compilers of toolchain `%s` cannot be run: %s", tc->name,
+                            strerror(tc->trouble));
+    obb_hint(diags, d,
+             "nothing is wrong with the project: `ulimit -a` shows how many files and processes, and how "
+             "much memory, are allowed here");
     obb_stops(diags, d, obb_arena_format(tc->arena, "trouble of %s", tc->name), "all that it makes");
 }
 
@@ -648,12 +680,15 @@ const obb_tool *obb_toolchain_need(obb_toolchain *tc, obb_role role, const char 
     if (!tool->command.count) {
         d = obb_error(diags, OBB_FAULT_OUTSIDE, place, "no %s: `%s` (%s) is not on PATH; %s needs it",
                       tool->role_name, tool->wanted,
-                      tool->from_variable ? tool->variable
+                      tool->from_variable             ? tool->variable
                       : strcmp(tc->name, "host") == 0 ? "the default"
-                                                      : obb_arena_format(tc->arena, "toolchain %s", tc->name), who);
+                                                      : obb_arena_format(tc->arena, "toolchain %s", tc->name),
+                      who);
         obb_hint(diags, d, "install it (Debian: %s), or name another: %s=/path/to/program",
                  obb_tool_package(tc->arena, tc, tool), tool->variable);
-        obb_stops(diags, d, obb_arena_format(tc->arena, "no %s %s of %s", tool->role_name, tool->wanted, tc->name), who);
+        obb_stops(diags, d,
+                  obb_arena_format(tc->arena, "no %s %s of %s", tool->role_name, tool->wanted, tc->name),
+                  who);
         return NULL;
     }
     if (ask_tool(tc, tool))
@@ -675,7 +710,8 @@ const obb_tool *obb_toolchain_need(obb_toolchain *tc, obb_role role, const char 
 /* Flags that decide which of several sets of libraries is meant. */
 static bool chooses_machine(const char *flag)
 {
-    static const char *const starts[] = {"-m", "--target", "-target", "--sysroot", "-specs", "--specs", "-B", NULL};
+    static const char *const starts[] = {"-m",     "--target", "-target", "--sysroot",
+                                         "-specs", "--specs",  "-B",      NULL};
     for (const char *const *s = starts; *s; s++)
         if (obb_starts(flag, *s))
             return true;
@@ -703,7 +739,8 @@ static const char *ask_for_machine(obb_toolchain *tc, const obb_tool *tool, cons
     obb_arena_push(tc->arena, &words, NULL);
     if (!tc->memo.get(tc->memo.self, key, &answer)) {
         obb_answer a = ask(tc, tool, words.at, "");
-        obb_text_string(&answer, a.failed || a.status ? "" : line_with(tc->arena, obb_text_bytes(&a.out), mark));
+        obb_text_string(&answer,
+                        a.failed || a.status ? "" : line_with(tc->arena, obb_text_bytes(&a.out), mark));
         obb_text_char(&answer, '\n');
         obb_toolchain_remember(tc, key, answer.bytes, answer.length);
         obb_answer_free(&a);
@@ -713,7 +750,8 @@ static const char *ask_for_machine(obb_toolchain *tc, const obb_tool *tool, cons
     return line;
 }
 
-const obb_words *obb_toolchain_library_folders(obb_toolchain *tc, const obb_tool *tool, const obb_words *flags)
+const obb_words *obb_toolchain_library_folders(obb_toolchain *tc, const obb_tool *tool,
+                                               const obb_words *flags)
 {
     bool any = false;
     for (size_t i = 0; i < flags->count; i++)
@@ -759,7 +797,8 @@ const char *obb_toolchain_standards(obb_toolchain *tc, const obb_tool *tool, obb
     obb_text answer = {0};
     if (!tc->memo.get(tc->memo.self, key, &answer)) {
         for (const char *const *name = is_c ? c : cxx; *name; name++) {
-            const char *words[] = {obb_arena_format(arena, "-std=%s", *name), "-E", "-x", is_c ? "c" : "c++", "-", NULL};
+            const char *words[] =
+                {obb_arena_format(arena, "-std=%s", *name), "-E", "-x", is_c ? "c" : "c++", "-", NULL};
             obb_answer a = ask(tc, tool, words, "");
             if (!a.failed && !a.status)
                 obb_text_format(&answer, "%s%s", answer.length ? " " : "", *name);

@@ -29,7 +29,12 @@ typedef enum obb_role {
     OBB_TOOL_LINKER, OBB_TOOL_COPIER, OBB_TOOL_DEBUGGER, OBB_ROLE_COUNT
 } obb_role;
 
-typedef enum obb_family { OBB_FAMILY_UNKNOWN, OBB_FAMILY_GCC, OBB_FAMILY_CLANG, OBB_FAMILY_CUSTOM } obb_family;
+typedef enum obb_family {
+    OBB_FAMILY_UNKNOWN,
+    OBB_FAMILY_GCC,
+    OBB_FAMILY_CLANG,
+    OBB_FAMILY_CUSTOM
+} obb_family;
 
 typedef struct obb_tool {
     obb_role role;
@@ -79,8 +84,8 @@ typedef struct obb_toolchain {
     obb_map linkings;          /* obb_linking (linking.h), by what decides them */
     obb_map packages;          /* what has a file, as people list it (packages.h); "" for nothing */
     size_t questions;          /* how many processes were started to ask */
-    bool unsure;               /* one of them was ended by a signal or not started: nothing is remembered any more */
-    int trouble;               /* an errno value: why one could not be started, for want of descriptors or memory */
+    bool unsure; /* one of them was ended by a signal or not started: nothing is remembered any more */
+    int trouble; /* an errno value: why one could not be started, for want of descriptors or memory */
 } obb_toolchain;
 
 /* The toolchain of this machine: cc, c++, ar, nasm ... on PATH, or what CC, CXX, AR, NASM, LD
@@ -111,11 +116,13 @@ const obb_tool *obb_toolchain_need(obb_toolchain *toolchain, obb_role role, cons
 
 /* Runs programs to ask them what only they know; see obb_ask_all. Where one could not be started for want of
  * descriptors, memory or processes, nothing that is told from then on is remembered. */
-void obb_toolchain_ask_all(obb_toolchain *toolchain, const char *const *const *argvs, size_t count, const char *input, obb_answer *answers);
+void obb_toolchain_ask_all(obb_toolchain *toolchain, const char *const *const *argvs, size_t count,
+                           const char *input, obb_answer *answers);
 obb_answer obb_toolchain_ask(obb_toolchain *toolchain, const char *const *argv, const char *input);
 void obb_toolchain_remember(obb_toolchain *toolchain, obb_fingerprint key, const void *answer, size_t length);
 
-/* True when that happened: an error in place of all others, since nobody knows what is planned without answers. */
+/* True when that happened: an error in place of all others, since nobody knows what is planned without
+ * answers. */
 bool obb_toolchains_tell_trouble(const obb_toolchains *toolchains, obb_diags *diags);
 
 /* Takes a toolchain that was made elsewhere into the set, which releases it. */
