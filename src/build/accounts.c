@@ -4,6 +4,7 @@
 #include <string.h>
 
 #include "base/path.h"
+#include "plan/planner.h"
 
 static void add_object(obb_workspace *w, const char *path, const char *source, obb_account_object **at,
                        size_t *count)
@@ -82,6 +83,21 @@ obb_account *obb_account_of_program(obb_workspace *w, const obb_target *target, 
     objects_of(w, link, &objects, &count);
     implied_objects(w, link, &objects, &count);
     return obb_account_make(elf, regions_of(w, v), v->memory.count, objects, count, w->arena);
+}
+
+obb_account *obb_account_elsewhere(obb_workspace *w, const obb_target *target, const obb_variant *v)
+{
+    obb_plan *mine = w->plan; /* the other variant's objects are known to a plan of its own */
+    const obb_plan_input input = {.arena = w->arena, .project = w->project, .files = w->files,
+                                  .toolchains = w->toolchains, .scanner = w->scanner, .out = w->out,
+                                  .variants = &v, .variant_count = 1};
+    obb_account *a = NULL;
+    w->plan = obb_plan_make(&input, w->diags);
+    if (obb_diags_fault(w->diags) == OBB_FAULT_NONE)
+        a = obb_account_of_program(w, target, v);
+    obb_plan_free(w->plan);
+    w->plan = mine;
+    return a;
 }
 
 obb_account *obb_account_of_regions(obb_workspace *w, const char *path, const obb_variant *v)

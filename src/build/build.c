@@ -9,7 +9,7 @@
 #include "build/full.h"
 #include "build/incremental.h"
 #include "build/planning.h"
-#include "run/trace.h"
+#include "base/trace.h"
 #include "state/snapshot.h"
 
 static void add_words(obb_hasher *p, const obb_words *words)

@@ -8,27 +8,10 @@
 #ifndef OBB_BUILD_BUILD_H
 #define OBB_BUILD_BUILD_H
 
+#include "build/outcome.h"
 #include "build/planning.h"
 #include "build/workspace.h"
 #include "state/snapshot.h"
-
-/* What would be made, and why; of a dry run. */
-typedef struct obb_forecast_line {
-    const obb_action *action;
-    const char *cause;
-} obb_forecast_line;
-
-typedef struct obb_build_outcome {
-    bool ran; /* it came to carrying out actions, or there was nothing to do: `run` and `variants` hold */
-    obb_run_result run;
-    obb_words variants;  /* names */
-    obb_words left_out;  /* see obb_list_left_out */
-    size_t looks;        /* how many places of the file system were looked at */
-    bool forecasted;
-    OBB_VEC(obb_forecast_line) forecast;
-} obb_build_outcome;
-
-enum { OBB_BUILD_INTERRUPTED = 130 }; /* an exit code besides those of obb_fault */
 
 /* 0, or an exit code with the messages told. The workspace may have stopped at any phase:
  * obb_workspace_go_on, or obb_build_and_plan for whoever needs the plan. `outcome` lives as long as the

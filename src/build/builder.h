@@ -2,9 +2,11 @@
 #ifndef OBB_BUILD_BUILDER_H
 #define OBB_BUILD_BUILDER_H
 
-#include "build/build.h"
+#include "build/outcome.h"
+#include "build/workspace.h"
 #include "plan/serialized.h"
 #include "run/run.h"
+#include "state/snapshot.h"
 
 typedef struct obb_builder {
     obb_workspace *w;

@@ -3,6 +3,7 @@
 
 #include <string.h>
 
+#include "plan/planner.h"
 #include "run/up_to_date.h"
 
 /* --- what is left out --------------------------------------------------------------- */
@@ -97,13 +98,25 @@ void obb_want_targets(obb_workspace *w)
 
 void obb_plan_targets(obb_workspace *w, const obb_plan_scope *scope)
 {
-    w->plan = obb_plan_make(w->arena, w->project, w->files, w->toolchains, w->scanner, w->out,
-                            w->variants.at, w->variants.count, w->planning.wanted_targets, scope, w->diags);
+    const obb_plan_input input = {.arena = w->arena, .project = w->project, .files = w->files,
+                                  .toolchains = w->toolchains, .scanner = w->scanner, .out = w->out,
+                                  .variants = w->variants.at, .variant_count = w->variants.count,
+                                  .wanted_targets = w->planning.wanted_targets, .scope = scope};
+    w->plan = obb_plan_make(&input, w->diags);
     w->wanted = obb_arena_alloc(w->arena, w->plan->actions.count + 1);
     for (size_t v = 0; v < w->variants.count; v++)
         for (size_t i = 0; i < w->targets.count; i++)
             obb_plan_want(w->plan, w->targets.at[i], w->variants.at[v], w->wanted);
     note_fixed(w);
+}
+
+int obb_plan_everything(obb_workspace *w)
+{
+    const obb_plan_input input = {.arena = w->arena, .project = w->project, .files = w->files,
+                                  .toolchains = w->toolchains, .scanner = w->scanner, .out = w->out,
+                                  .variants = w->variants.at, .variant_count = w->variants.count};
+    w->plan = obb_plan_make(&input, w->diags);
+    return obb_workspace_tell(w);
 }
 
 obb_fingerprint obb_wanted_fingerprint(const obb_workspace *w)

@@ -12,6 +12,9 @@ int obb_plan_request(obb_workspace *w);
  * w->missing, and the others go on. */
 int obb_make_plan(obb_workspace *w);
 
+/* Plans all targets of the chosen variants, for whoever asks about some of them; nothing is wanted. */
+int obb_plan_everything(obb_workspace *w);
+
 /* Plans these targets: `scope` as for obb_plan_make. */
 void obb_want_targets(obb_workspace *w);
 void obb_plan_targets(obb_workspace *w, const obb_plan_scope *scope);

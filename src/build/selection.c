@@ -80,3 +80,80 @@ bool obb_mark_named(const obb_workspace *w, const char *name, bool only_compiles
         named[i] = named[i] || (fits[i] == best && best != OBB_NAME_NOT);
     return best != OBB_NAME_NOT;
 }
+
+/* --- files that are read ------------------------------------------------------------- */
+
+bool obb_action_reads(const obb_action *a, obb_file file)
+{
+    for (size_t i = 0; i < a->inputs.count; i++)
+        if (a->inputs.at[i] == file)
+            return true;
+    return false;
+}
+
+/* What a compiler or an earlier build told of may not have been looked at yet. */
+static void look_at_inputs(obb_workspace *w)
+{
+    for (size_t i = 0; i < w->plan->actions.count; i++)
+        for (size_t k = 0; w->wanted[i] && k < w->plan->actions.at[i]->inputs.count; k++)
+            obb_files_stamp(w->files, w->plan->actions.at[i]->inputs.at[k]);
+}
+
+void obb_add_other_names(obb_workspace *w, obb_file file, obb_file_list *files)
+{
+    look_at_inputs(w);
+    const obb_stamp *stamp = obb_files_stamp(w->files, file);
+    obb_stamp one = stamp ? *stamp : (obb_stamp){.inode = 0};
+    for (obb_file f = 0; stamp && f < obb_files_count(w->files); f++) {
+        const obb_cached_stat look = obb_files_cached_stat(w->files, f);
+        if (f != file && look.stamp && obb_stamp_same(look.stamp, &one))
+            obb_arena_push(w->arena, files, f);
+    }
+}
+
+/* The name under which a file is read, when it is not read under its own. */
+static obb_file name_read(obb_workspace *w, obb_file file)
+{
+    obb_file_list names = {0};
+    obb_arena_push(w->arena, &names, file);
+    obb_add_other_names(w, file, &names);
+    for (size_t k = 0; k < names.count; k++)
+        for (size_t i = 0; i < w->plan->actions.count; i++)
+            if (w->wanted[i] && obb_action_reads(w->plan->actions.at[i], names.at[k]))
+                return names.at[k];
+    return file;
+}
+
+/* The files that are read and whose path ends with a name. */
+static void read_so_called(const obb_workspace *w, const char *name, obb_file_list *files)
+{
+    const obb_typed_name typed = obb_type_name(w, name);
+    bool *seen = obb_arena_alloc(w->arena, obb_files_count(w->files) + 1);
+    for (size_t i = 0; i < w->plan->actions.count; i++) {
+        const obb_action *a = w->plan->actions.at[i];
+        for (size_t k = 0; w->wanted[i] && k < a->inputs.count; k++) {
+            obb_file file = a->inputs.at[k];
+            if (!seen[file] && obb_fit_name(&typed, obb_files_path(w->files, file)) == OBB_NAME_IS_END)
+                obb_arena_push(w->arena, files, file);
+            seen[file] = true;
+        }
+    }
+}
+
+obb_file obb_read_file_named(obb_workspace *w, const char *name)
+{
+    obb_file file = obb_files_number(w->files, obb_workspace_path(w, name));
+    obb_file_list found = {0};
+    if (obb_files_is_file(w->files, file))
+        return name_read(w, file);
+    read_so_called(w, name, &found);
+    if (found.count == 1)
+        return found.at[0];
+    obb_diag *d = obb_error(w->diags, OBB_FAULT_USAGE, OBB_NOWHERE,
+                            found.count ? "several files are called `%s`" : "there is no file `%s`", name);
+    for (size_t i = 0; i < found.count; i++)
+        obb_also(w->diags, d, OBB_NOWHERE, "%s", obb_files_path(w->files, found.at[i]));
+    obb_hint(w->diags, d, "name it by its path; `obbligato scan` lists what is read");
+    return OBB_NO_FILE;
+}
+

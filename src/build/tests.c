@@ -5,7 +5,7 @@
 #include <string.h>
 
 #include "base/path.h"
-#include "run/launch.h"
+#include "build/launch.h"
 
 enum { USUAL_LIMIT_MS = 60000 };
 

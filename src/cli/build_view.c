@@ -140,7 +140,7 @@ static void note_json(build_view *v, const obb_event *e)
     json_array_append_new(v->actions, o);
 }
 
-void view_event(void *self, const obb_event *e)
+static void show_event(void *self, const obb_event *e)
 {
     build_view *v = ((session *)self)->view;
     if (e->kind == OBB_EVENT_BEGIN &&
@@ -241,7 +241,7 @@ static void show_scan(const build_view *v, const obb_run_result *r)
                  r->differences ? " (obbligato scan --differences)" : "");
 }
 
-void view_ended(void *self, const obb_build_outcome *o)
+static void show_ended(void *self, const obb_build_outcome *o)
 {
     const build_view *v = ((session *)self)->view;
     const obb_run_result *r = &o->run;
@@ -265,18 +265,25 @@ void view_ended(void *self, const obb_build_outcome *o)
     show_counts(v, o);
 }
 
-void view_replanned(void *self, size_t targets, size_t of)
+static void show_replanned(void *self, size_t targets, size_t of)
 {
     const build_view *v = ((session *)self)->view;
     if (v->s->options->verbose && !v->actions)
         terminal_say(v->lines, "plan: %zu of %zu targets are planned again\n", targets, of);
 }
 
-void view_undecided(void *self, const char *source, const char *why)
+static void show_undecided(void *self, const char *source, const char *why)
 {
     const build_view *v = ((session *)self)->view;
     if (v->s->options->verbose)
         terminal_say(stderr, "scan: %s is left to the compiler: %s\n", source, why);
+}
+
+obb_build_observer view_observer(session *s)
+{
+    return (obb_build_observer){.self = s, .messages = session_show_messages, .phase = session_show_phase,
+                                .waiting = session_show_waiting, .replanned = show_replanned,
+                                .undecided = show_undecided, .event = show_event, .ended = show_ended};
 }
 
 void view_forecast(build_view *v, const obb_build_outcome *o)

@@ -15,11 +15,8 @@ typedef struct build_view {
     bool said_new;            /* that something was never made here before */
 } build_view;
 
-/* For an obb_build_observer; `self` is a session with a view. */
-void view_event(void *self, const obb_event *event);
-void view_ended(void *self, const obb_build_outcome *outcome);
-void view_replanned(void *self, size_t targets, size_t of);
-void view_undecided(void *self, const char *source, const char *why);
+/* The observer of a session's workspaces. Its `self` is the session; while something is built, that has a view. */
+obb_build_observer view_observer(session *s);
 
 /* The line of one action, with its command under -v. */
 void view_action_line(build_view *view, const obb_event *event, FILE *to);

@@ -8,7 +8,7 @@
 #include "cli/build.h"
 #include "cli/commands.h"
 #include "cli/terminal.h"
-#include "run/launch.h"
+#include "build/launch.h"
 
 /* Becomes the program, or its runner. Returns only when that fails. */
 static int become(session *s, const obb_target *target, const obb_launch *launch)

@@ -1,9 +1,9 @@
 #include <stdio.h>
 #include <string.h>
 
-#include "cli/session.h"
+#include "cli/build_view.h"
 #include "cli/terminal.h"
-#include "run/trace.h"
+#include "base/trace.h"
 
 static int run_command(options *o)
 {
@@ -22,7 +22,7 @@ static int run_command(options *o)
         return 0;
     }
     session s = {.options = o};
-    const obb_build_observer observer = session_observer(&s);
+    const obb_build_observer observer = view_observer(&s);
     s.w = obb_workspace_new(&o->request, &observer);
     int code = c->without_project ? 0 : obb_workspace_enter(s.w);
     if (!code)

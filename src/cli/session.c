@@ -4,7 +4,6 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "cli/build_view.h"
 #include "cli/terminal.h"
 #include "report/report.h"
 
@@ -44,7 +43,7 @@ json_t *session_take_told(session *s)
     return told;
 }
 
-static void show_messages(void *self, const obb_diags *diags)
+void session_show_messages(void *self, const obb_diags *diags)
 {
     session *s = self;
     size_t errors = 0;
@@ -60,29 +59,17 @@ static void show_messages(void *self, const obb_diags *diags)
         terminal_say(stderr, "%zu errors\n", errors);
 }
 
-static void show_phase(void *self, const char *what)
+void session_show_phase(void *self, const char *what)
 {
     (void)self;
     terminal_progress(what);
 }
 
-static void show_waiting(void *self, const char *out, const char *holder)
+void session_show_waiting(void *self, const char *out, const char *holder)
 {
     (void)self;
     terminal_say(stderr, "obbligato: waiting for another build in %s (%s)\n", out,
                  *holder ? holder : "unknown");
-}
-
-obb_build_observer session_observer(session *s)
-{
-    return (obb_build_observer){.self = s,
-                                .messages = show_messages,
-                                .phase = show_phase,
-                                .waiting = show_waiting,
-                                .replanned = view_replanned,
-                                .undecided = view_undecided,
-                                .event = view_event,
-                                .ended = view_ended};
 }
 
 const obb_target *session_program(session *s, const char *name)

@@ -15,9 +15,10 @@ typedef struct session {
     json_t *told;     /* under --json: errors and warnings so far, as objects; or NULL */
 } session;
 
-/* The observer of a workspace for commands: shows messages and progress on standard error. Its `self` is the
- * session. */
-obb_build_observer session_observer(session *s);
+/* Of the observer of a workspace (build_view.h), what does not depend on a build; `self` is the session. */
+void session_show_messages(void *self, const obb_diags *diags);
+void session_show_phase(void *self, const char *what);
+void session_show_waiting(void *self, const char *out, const char *holder);
 
 /* The errors and warnings that were shown since it was asked last, as an array. */
 json_t *session_take_told(session *s);

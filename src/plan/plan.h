@@ -9,7 +9,7 @@
 #define OBB_PLAN_PLAN_H
 
 #include "image/image.h"
-#include "project/resolve.h"
+#include "project/resolve/settings.h"
 #include "scan/scan.h"
 #include "toolchain/spell.h"
 #include "toolchain/toolchain.h"
@@ -159,17 +159,6 @@ typedef struct obb_plan {
 
 /* The variant in which programs are built that steps run, whatever is built. */
 #define OBB_TOOLS_VARIANT "host.release"
-
-/* Plans every target of these variants, whatever is wanted: only so is it known which files
- * of the output folder are made by nothing any more. What is missing for a target that is
- * not wanted (`wanted_targets`, by variant and by target number; NULL: all are) is no error,
- * its actions are broken. The texts are made known to `files`, so that the scan sees them
- * before they are written; what steps make is promised (files.h). Where steps run programs of the
- * project, their variant is planned as well. `scope` NULL: all targets. */
-obb_plan *obb_plan_make(obb_arena *arena, const obb_project *project, obb_files *files,
-                        obb_toolchains *toolchains, obb_scanner *scanner, const char *out,
-                        const obb_variant *const *variants, size_t variant_count,
-                        bool *const *wanted_targets, const obb_plan_scope *scope, obb_diags *diags);
 
 void obb_plan_free(obb_plan *plan);
 

@@ -1,303 +1,14 @@
-/* Reading a project: all files first (so that order never matters), then meaning. */
+/* What a project has, by name. */
 #include "project/project.h"
 
-#include <errno.h>
-#include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
 
 #include "base/path.h"
-#include "project/reader.h"
-#include "project/variant.h"
+#include "project/vocabulary.h"
 
-static void read_file(obb_reader *r, const char *path, obb_place from, obb_items *top);
-
-static void follow(obb_reader *r, const obb_item *item, obb_items *top)
-{
-    obb_word value = obb_item_value(item);
-    if (!*value.text)
-        return;
-    const char *path = obb_reader_path(r, &value);
-    obb_diag *d = NULL;
-    if (obb_path_outside(path)) {
-        d = obb_error(r->diags, OBB_FAULT_DESCRIPTION, value.place,
-                      "`%s` lies outside the project", path);
-        obb_hint(r->diags, d, "a project reads files below the folder of " OBB_SCORE_NAME);
-        return;
-    }
-    for (size_t i = 0; i < r->project->descriptions.count; i++)
-        if (strcmp(r->project->descriptions.at[i], path) == 0)
-            d = obb_error(r->diags, OBB_FAULT_DESCRIPTION, value.place,
-                          "`%s` is read already", path);
-    if (!d)
-        read_file(r, path, value.place, top);
-}
-
-static void read_file(obb_reader *r, const char *path, obb_place from, obb_items *top)
-{
-    obb_text text = {0};
-    enum { LARGEST = 64 << 20 };
-    obb_file file = obb_files_number(r->files, path);
-    const obb_stamp *stamp = obb_files_stamp(r->files, file);
-    int failed = stamp && stamp->size > LARGEST ? EFBIG : obb_files_read(r->files, file, &text);
-    if (failed) {
-        obb_diag *d = obb_error(r->diags, failed == ENOENT ? OBB_FAULT_DESCRIPTION : OBB_FAULT_OUTSIDE,
-                                from, "cannot read `%s`: %s", path, strerror(failed));
-        if (from.line)
-            obb_hint(r->diags, d, "paths are relative to the folder of %s", from.file);
-        obb_text_free(&text);
-        return;
-    }
-    obb_arena_push(r->arena, &r->project->descriptions, obb_arena_string(r->arena, path));
-    obb_score *score = obb_score_parse(r->arena, path, text.bytes, text.length, r->diags);
-    obb_text_free(&text);
-    obb_items items = obb_reader_items(r, &score->top, OBB_IN_TOP, NULL);
-    for (size_t i = 0; i < items.count; i++) {
-        obb_arena_push(r->arena, top, items.at[i]);
-        if (items.at[i].vocable.id == OBB_W_READ)
-            follow(r, &items.at[i], top);
-    }
-}
-
-static void add_value(obb_reader *r, const char *name, obb_place place, obb_word_list values)
-{
-    obb_named_value *v = obb_arena_alloc(r->arena, sizeof *v);
-    *v = (obb_named_value){name, place, values, 0};
-    obb_named_value *before = obb_map_get(&r->value_names, name);
-    if (before) {
-        obb_diag *d = obb_error(r->diags, OBB_FAULT_DESCRIPTION, place,
-                                "there are two values named `%s`", name);
-        if (before->place.line)
-            obb_also(r->diags, d, before->place, "the other one");
-        else
-            obb_hint(r->diags, d, "`%s` is a fact of the project itself", name);
-        return;
-    }
-    obb_map_put(&r->value_names, name, v);
-    obb_arena_push(r->arena, &r->project->values, v);
-}
-
-static void read_values(obb_reader *r, const obb_items *top)
-{
-    for (size_t i = 0; i < top->count; i++)
-        if (top->at[i].vocable.id == OBB_W_LET && obb_reader_name_ok(r, &top->at[i].name))
-            add_value(r, top->at[i].name.text, top->at[i].name.place,
-                      obb_item_values(r, &top->at[i]));
-}
-
-/* --- the project statement ---------------------------------------------------------- */
-
-static long version_part(const char **v)
-{
-    char *end;
-    long n = strtol(*v, &end, 10);
-    *v = *end == '.' ? end + 1 : end;
-    return n;
-}
-
-static int version_order(const char *a, const char *b)
-{
-    while (*a || *b) {
-        long x = version_part(&a), y = version_part(&b);
-        if (x != y)
-            return x < y ? -1 : 1;
-        if ((*a && (*a < '0' || *a > '9')) || (*b && (*b < '0' || *b > '9')))
-            return strcmp(a, b);
-    }
-    return 0;
-}
-
-static void read_needs(obb_reader *r, const obb_item *item)
-{
-    obb_word_list v = obb_item_values(r, item);
-    if (v.count != 2 || strcmp(v.at[0].text, "obbligato") != 0) {
-        obb_error(r->diags, OBB_FAULT_DESCRIPTION, item->head.place,
-                  "write: needs obbligato VERSION");
-    } else if (version_order(v.at[1].text, OBB_VERSION) > 0) {
-        obb_diag *d = obb_error(r->diags, OBB_FAULT_DESCRIPTION, v.at[1].place,
-                                "this project needs obbligato %s; this is " OBB_VERSION, v.at[1].text);
-        obb_hint(r->diags, d, "install a newer obbligato");
-    }
-}
-
-static void read_project(obb_reader *r, const obb_items *top)
-{
-    obb_project *p = r->project;
-    const obb_item *first = NULL;
-    for (size_t i = 0; i < top->count; i++) {
-        const obb_item *item = &top->at[i];
-        if (item->vocable.id != OBB_W_PROJECT)
-            continue;
-        if (first) {
-            obb_diag *d = obb_error(r->diags, OBB_FAULT_DESCRIPTION, item->head.place,
-                                    "a project is described once");
-            obb_also(r->diags, d, first->head.place, "here is the first `project`");
-            continue;
-        }
-        first = item;
-        if (obb_reader_name_ok(r, &item->name))
-            p->name = item->name.text;
-        p->place = item->head.place;
-    }
-    if (!first) {
-        obb_diag *d = obb_error(r->diags, OBB_FAULT_DESCRIPTION, (obb_place){OBB_SCORE_NAME, 1, 1},
-                                "no `project` statement");
-        obb_hint(r->diags, d, "begin with: project NAME { version 0.1.0 }");
-    }
-}
-
-static const obb_item *project_item(const obb_items *top)
-{
-    for (size_t i = 0; i < top->count; i++)
-        if (top->at[i].vocable.id == OBB_W_PROJECT)
-            return top->at[i].block ? &top->at[i] : NULL;
-    return NULL;
-}
-
-static void add_fact(obb_reader *r, const char *name, const char *value)
-{
-    obb_word_list one = {0};
-    obb_arena_push(r->arena, &one, (obb_word){value, {0}, true});
-    add_value(r, name, (obb_place){0}, one);
-}
-
-/* Facts come before everything else, since the project's own settings may name them: the
- * block is looked through for them first, and read in earnest after that. */
-static void name_facts(obb_reader *r, const obb_items *top)
-{
-    const obb_item *item = project_item(top);
-    const char *version = "", *summary = "";
-    obb_reader look = *r;
-    obb_items inside = {0};
-    look.diags = obb_diags_new();
-    if (item)
-        inside = obb_reader_items(&look, item->block, OBB_IN_PROJECT, NULL);
-    for (size_t i = 0; i < inside.count; i++) {
-        if (inside.at[i].vocable.id == OBB_W_VERSION)
-            version = obb_item_value(&inside.at[i]).text;
-        if (inside.at[i].vocable.id == OBB_W_SUMMARY)
-            summary = obb_item_value(&inside.at[i]).text;
-    }
-    obb_diags_free(look.diags);
-    add_fact(r, "project.name", r->project->name);
-    add_fact(r, "project.version", version);
-    add_fact(r, "project.summary", summary);
-}
-
-/* The header that hands the project's facts and the axes to the code. */
-static void read_header(obb_reader *r, const obb_item *item)
-{
-    obb_word value = obb_item_value(item);
-    if (obb_reader_name_ok(r, &value))
-        r->project->header = value.text;
-}
-
-static void name_header(obb_reader *r)
-{
-    bool any = false;
-    for (size_t i = 0; i < r->project->axes.count; i++)
-        any = any || r->project->axes.at[i]->define;
-    if (any && !r->project->header)
-        r->project->header = obb_arena_format(r->arena, "%s-variant.h", r->project->name);
-}
-
-static void read_facts(obb_reader *r, const obb_items *top, obb_items *inside)
-{
-    obb_project *p = r->project;
-    const obb_item *item = project_item(top);
-    if (item)
-        *inside = obb_reader_items(r, item->block, OBB_IN_PROJECT, NULL);
-    for (size_t i = 0; i < inside->count; i++) {
-        const obb_item *fact = &inside->at[i];
-        if (fact->vocable.id == OBB_W_VERSION)
-            p->version = obb_item_value(fact).text;
-        else if (fact->vocable.id == OBB_W_SUMMARY)
-            p->summary = obb_item_value(fact).text;
-        else if (fact->vocable.id == OBB_W_NEEDS)
-            read_needs(r, fact);
-        else if (fact->vocable.id == OBB_W_REFUSE)
-            obb_read_refusal(r, fact, &p->refusals);
-        else if (fact->vocable.id == OBB_W_HEADER)
-            read_header(r, fact);
-        else if (fact->vocable.id != OBB_W_DEFAULT)
-            obb_read_setting(r, fact, &p->settings);
-    }
-}
-
-static void add_default(obb_reader *r, const obb_word *w)
-{
-    obb_project *p = r->project;
-    const obb_target *t = obb_project_target(p, w->text);
-    const obb_lineup *l = obb_project_lineup(p, w->text);
-    obb_variants variants = {0};
-    if (t) {
-        obb_arena_push(r->arena, &p->default_targets, t);
-        return;
-    }
-    if (l) {
-        obb_project_lineup_variants(p, l, NULL, r->diags, &variants);
-    } else if (strchr(w->text, '.')) {
-        const obb_variant *v = obb_project_variant_named(p, w->text, NULL, w->place, r->diags);
-        if (v)
-            obb_arena_push(r->arena, &variants, v);
-    } else {
-        obb_diag *d = obb_error(r->diags, OBB_FAULT_DESCRIPTION, w->place,
-                                "`%s` is neither a target nor a variant nor a lineup", w->text);
-        obb_hint_nearest(r->diags, d, w->text, obb_project_target_names(p));
-        if (!d->hint)
-            obb_hint(r->diags, d, "a variant is written PLATFORM.CONFIGURATION");
-    }
-    for (size_t i = 0; i < variants.count; i++)
-        obb_arena_push(r->arena, &p->default_variants, variants.at[i]);
-}
-
-/* Every variant that is named must be one; they are made here, so that a mistake is told
- * whatever is built. */
-static void read_defaults(obb_reader *r, const obb_items *inside)
-{
-    obb_variants checked = {0};
-    if (obb_diags_fault(r->diags))
-        return;
-    for (size_t i = 0; i < inside->count; i++) {
-        if (inside->at[i].vocable.id != OBB_W_DEFAULT)
-            continue;
-        obb_word_list values = obb_item_values(r, &inside->at[i]);
-        for (size_t k = 0; k < values.count; k++)
-            add_default(r, &values.at[k]);
-    }
-    for (size_t i = 0; i < r->project->lineups.count; i++)
-        obb_project_lineup_variants(r->project, r->project->lineups.at[i], NULL, r->diags, &checked);
-}
-
-obb_project *obb_project_read(obb_files *files, const obb_host *host, obb_diags *diags)
-{
-    obb_arena *arena = obb_arena_new();
-    obb_project *p = obb_arena_alloc(arena, sizeof *p);
-    *p = (obb_project){.arena = arena, .name = "", .version = "", .summary = "",
-                       .host = host ? host : obb_host_here()};
-    obb_reader r = {.project = p, .arena = arena, .files = files, .diags = diags};
-    obb_items top = {0}, inside = {0};
-    read_file(&r, OBB_SCORE_NAME, OBB_NOWHERE, &top);
-    if (!p->descriptions.count)
-        return p;
-    read_project(&r, &top);
-    read_values(&r, &top);
-    obb_read_axes(&r, &top);
-    name_facts(&r, &top);
-    read_facts(&r, &top, &inside);
-    name_header(&r);
-    obb_read_definitions(&r, &top);
-    obb_read_runners(&r, &top);
-    obb_read_launches(&r, &top);
-    obb_read_lineups(&r, &top);
-    obb_read_targets(&r, &top);
-    obb_print_statements(&r, &top);
-    obb_check_alternatives(&r);
-    obb_check_names(p, diags);
-    read_defaults(&r, &inside);
-    obb_map_free(&r.value_names);
-    return p;
-}
+static const char *const kind_names[] = {"toolchain", "platform", "configuration"};
+const char *const obb_library_kinds[] = {"static", "shared", "both", NULL};
 
 void obb_project_free(obb_project *project)
 {
@@ -310,8 +21,6 @@ void obb_project_free(obb_project *project)
     obb_arena_free(project->arena);
 }
 
-/* --- looking things up -------------------------------------------------------------- */
-
 obb_target *obb_project_target(const obb_project *project, const char *name)
 {
     return obb_map_get(&project->target_names, name);
@@ -323,4 +32,107 @@ const char *const *obb_project_target_names(const obb_project *project)
     for (size_t i = 0; i < project->targets.count; i++)
         names[i] = project->targets.at[i]->name;
     return names;
+}
+
+const char *obb_definition_kind_name(obb_definition_kind kind)
+{
+    return kind_names[kind];
+}
+
+const obb_definition *obb_project_definition(const obb_project *p, obb_definition_kind kind, const char *name)
+{
+    return obb_map_get(&p->part_names[kind], name);
+}
+
+const char *const *obb_project_definition_names(const obb_project *p, obb_definition_kind kind)
+{
+    const char **names = obb_arena_alloc(p->arena, (p->definitions[kind].count + 1) * sizeof *names);
+    for (size_t i = 0; i < p->definitions[kind].count; i++)
+        names[i] = p->definitions[kind].at[i]->name;
+    return names;
+}
+
+const obb_lineup *obb_project_lineup(const obb_project *p, const char *name)
+{
+    for (size_t i = 0; i < p->lineups.count; i++)
+        if (strcmp(p->lineups.at[i]->name, name) == 0)
+            return p->lineups.at[i];
+    return NULL;
+}
+
+const char *const *obb_project_lineup_names(const obb_project *p)
+{
+    const char **names = obb_arena_alloc(p->arena, (p->lineups.count + 1) * sizeof *names);
+    for (size_t i = 0; i < p->lineups.count; i++)
+        names[i] = p->lineups.at[i]->name;
+    return names;
+}
+
+const obb_runner *obb_project_runner(const obb_project *p, const char *name)
+{
+    for (size_t i = 0; i < p->runners.count; i++)
+        if (strcmp(p->runners.at[i]->name, name) == 0)
+            return p->runners.at[i];
+    return NULL;
+}
+
+const obb_device *obb_project_device(const obb_project *project, const char *name)
+{
+    for (size_t i = 0; i < project->devices.count; i++)
+        if (strcmp(project->devices.at[i]->name, name) == 0)
+            return project->devices.at[i];
+    return NULL;
+}
+
+const obb_launch *obb_project_launch(const obb_project *project, const char *name)
+{
+    for (size_t i = 0; i < project->launches.count; i++)
+        if (strcmp(project->launches.at[i]->name, name) == 0)
+            return project->launches.at[i];
+    return NULL;
+}
+
+static int index_of(const char *const *words, const char *word)
+{
+    for (int i = 0; words[i]; i++)
+        if (strcmp(words[i], word) == 0)
+            return i;
+    return 0;
+}
+
+void obb_apply_property(obb_arena *arena, obb_target *t, const obb_property *p)
+{
+    static const obb_word nothing = {"", {0}, false};
+    const obb_word *value = p->lines.count && p->lines.at[0].count ? &p->lines.at[0].at[0] : &nothing;
+    uint64_t number = 0;
+    switch (p->id) {
+    case OBB_W_SUMMARY: t->summary = value->text; break;
+    case OBB_W_OPTIONAL: t->optional = strcmp(value->text, "yes") == 0; break;
+    case OBB_W_KIND: t->library = (obb_library_kind)index_of(obb_library_kinds, value->text); break;
+    case OBB_W_OUTPUT:
+        t->output = value->text;
+        t->output_place = value->place;
+        break;
+    case OBB_W_FORMATS:
+        for (size_t i = 0; i < p->lines.count; i++)
+            for (size_t k = 0; k < p->lines.at[i].count; k++)
+                obb_arena_push(arena, &t->formats, p->lines.at[i].at[k]);
+        break;
+    case OBB_W_FILL:
+        obb_read_size(value->text, &number);
+        t->fill = (int)(number & 0xff);
+        break;
+    case OBB_W_PAD_TO: obb_read_size(value->text, &t->pad_to); break;
+    case OBB_W_IN:
+        t->folder = *value->text == '{'
+                        ? value->text
+                        : obb_path_join(arena, obb_path_folder(arena, value->place.file), value->text);
+        t->folder_place = value->place;
+        break;
+    case OBB_W_REPORTS_READS: t->reports_reads = obb_path_join(arena, "", value->text); break;
+    case OBB_W_FROM:
+        t->from_source = obb_path_join(arena, obb_path_folder(arena, value->place.file), value->text);
+        break;
+    default: break;
+    }
 }

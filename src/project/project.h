@@ -265,4 +265,21 @@ const char *obb_definition_kind_name(obb_definition_kind kind);
 void obb_patterns_expand(const obb_patterns *patterns, obb_files *files, obb_arena *arena,
                          obb_diags *diags, obb_file_list *found);
 
+/* The axis of a name; NULL: there is none. */
+obb_axis *obb_find_axis(const obb_project *project, const char *name);
+
+/* Errors about that: of the description when `place` is in one, else of the command line. */
+void obb_no_such_axis(const obb_project *project, const char *name, obb_place place, obb_diags *diags);
+void obb_barred_value(const obb_axis *axis, const char *value, obb_place place, obb_arena *arena, obb_diags *diags);
+
+/* An assignment AXIS=VALUE; false with an error. */
+bool obb_read_assignment(obb_project *project, const char *word, obb_place place, obb_diags *diags,
+                         obb_assignment *assignment);
+
+/* By obb_library_kind; ends with NULL. */
+extern const char *const obb_library_kinds[];
+
+/* Gives a target the value of a property that it may have once. */
+void obb_apply_property(obb_arena *arena, obb_target *target, const obb_property *property);
+
 #endif

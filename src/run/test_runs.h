@@ -4,7 +4,7 @@
 
 #include "base/files.h"
 #include "base/text.h"
-#include "project/variant.h"
+#include "project/resolve/variant.h"
 
 typedef enum obb_outcome { OBB_PASSED, OBB_FAILED, OBB_SKIPPED, OBB_NOT_RUN } obb_outcome;
 

@@ -20,7 +20,7 @@
 #include "base/memo.h"
 #include "base/process.h"
 #include "project/language.h"
-#include "project/resolve.h"
+#include "project/resolve/settings.h"
 
 
 

@@ -14,7 +14,7 @@
 
 #include "base/path.h"
 #include "base/process.h"
-#include "plan/plan.h"
+#include "plan/planner.h"
 
 static bool remembers_nothing(void *self, obb_fingerprint key, obb_text *answer)
 {
@@ -182,14 +182,15 @@ static figures examine(void)
     obb_toolchains *tc = obb_toolchains_new(arena, files, (obb_memo){NULL, remembers_nothing, forgets});
     obb_scanner *scanner = obb_scanner_new(files);
     OBB_VEC(const obb_variant *) variants = {0};
-    const obb_definitions *platforms = &project->definitions[OBB_PLATFORM_DEFINITION], *setups = &project->definitions[OBB_CONFIGURATION_DEFINITION];
+    const obb_definitions *platforms = &project->definitions[OBB_PLATFORM_DEFINITION], *configurations = &project->definitions[OBB_CONFIGURATION_DEFINITION];
     for (size_t p = 0; p < platforms->count; p++)
-        for (size_t c = 0; c < setups->count; c++)
-            obb_arena_push(arena, &variants, obb_project_variant(project, platforms->at[p]->name, setups->at[c]->name,
+        for (size_t c = 0; c < configurations->count; c++)
+            obb_arena_push(arena, &variants, obb_project_variant(project, platforms->at[p]->name, configurations->at[c]->name,
                                                                  NULL, OBB_NOWHERE, diags));
     bool built = access("out/.obbligato", F_OK) == 0; /* then what steps make is there */
     char *out = built ? strdup("out") : harness_folder(); /* for the texts that the plan makes ready */
-    obb_plan *plan = obb_plan_make(arena, project, files, tc, scanner, out, variants.at, variants.count, NULL, NULL, diags);
+    obb_plan *plan = obb_plan_make(&(const obb_plan_input){.arena = arena, .project = project, .files = files, .toolchains = tc, .scanner = scanner,
+                                          .out = out, .variants = variants.at, .variant_count = variants.count}, diags);
     write_texts(plan);
     bool *wanted = obb_arena_alloc(arena, plan->actions.count);
     memset(wanted, 1, plan->actions.count);

@@ -5,6 +5,7 @@
 
 #include "plan/differences.h"
 #include "plan/includes.h"
+#include "plan/planner.h"
 #include "report/report.h"
 #include "unit/same.h"
 #include "unit/suites.h"
@@ -62,8 +63,8 @@ static void begin(world *w, const char *first, const char *second)
     if (second)
         w->variants[1] = obb_project_variant_named(w->project, second, NULL, OBB_NOWHERE, w->diags);
     CHECK_NUMBER(obb_diags_fault(w->diags), OBB_FAULT_NONE);
-    w->plan = obb_plan_make(w->arena, w->project, w->files, w->toolchains, w->scanner, "out", w->variants,
-                            second ? 2 : 1, NULL, NULL, w->diags);
+    w->plan = obb_plan_make(&(const obb_plan_input){.arena = w->arena, .project = w->project, .files = w->files, .toolchains = w->toolchains, .scanner = w->scanner,
+                                          .out = "out", .variants = w->variants, .variant_count = second ? 2 : 1}, w->diags);
     w->wanted = obb_arena_alloc(w->arena, w->plan->actions.count + 1);
     memset(w->wanted, 1, w->plan->actions.count);
     obb_plan_scan(w->plan, w->wanted, NULL, NULL, w->diags);
@@ -446,7 +447,8 @@ static edited read_edited(world *w)
     for (int v = 0; v < 2; v++)
         e.variants[v] = obb_project_variant_named(e.project, w->variants[v]->name, NULL, OBB_NOWHERE, w->diags);
     want(w, e.project, e.variants, e.wanted);
-    e.whole = obb_plan_make(w->arena, e.project, w->files, w->toolchains, w->scanner, "out", e.variants, 2, e.wanted, NULL, w->diags);
+    e.whole = obb_plan_make(&(const obb_plan_input){.arena = w->arena, .project = e.project, .files = w->files, .toolchains = w->toolchains, .scanner = w->scanner,
+                                          .out = "out", .variants = e.variants, .variant_count = 2, .wanted_targets = e.wanted}, w->diags);
     CHECK_NUMBER(obb_diags_fault(w->diags), OBB_FAULT_NONE);
     return e;
 }
@@ -504,8 +506,8 @@ static const char *planned_again(world *w, const obb_text *bytes, const edited *
     if (!obb_serialized_plan_fits(kept, e->project) ||
         !obb_serialized_plan_compare(kept, e->project, e->variants, 2, e->wanted, fingerprint_of(e->wanted, n), &scope))
         return "all";
-    obb_plan *part = obb_plan_make(w->arena, e->project, w->files, w->toolchains, w->scanner, "out", e->variants, 2,
-                                   e->wanted, &scope, w->diags);
+    obb_plan *part = obb_plan_make(&(const obb_plan_input){.arena = w->arena, .project = e->project, .files = w->files, .toolchains = w->toolchains, .scanner = w->scanner,
+                                          .out = "out", .variants = e->variants, .variant_count = 2, .wanted_targets = e->wanted, .scope = &scope}, w->diags);
     bool *wanted = obb_arena_alloc(w->arena, part->actions.count + 1), *none = obb_arena_alloc(w->arena, part->actions.count + 1);
     memset(wanted, 1, part->actions.count);
     if (!obb_serialized_plan_replace(kept, part, wanted, scope.planned, &same_files)) {

@@ -2,7 +2,7 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "project/resolve.h"
+#include "project/resolve/settings.h"
 #include "unit/suites.h"
 
 typedef struct world {

@@ -7,9 +7,9 @@
 #include <sys/wait.h>
 #include <unistd.h>
 
-#include "run/launch.h"
+#include "build/launch.h"
 #include "run/run.h"
-#include "run/trace.h"
+#include "base/trace.h"
 #include "unit/same.h"
 #include "unit/suites.h"
 #include "unit/world.h"

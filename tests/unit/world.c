@@ -1,5 +1,7 @@
 #include "unit/world.h"
 
+#include "plan/planner.h"
+
 #include <stdlib.h>
 #include <string.h>
 #include <time.h>
@@ -19,8 +21,8 @@ world world_plan(const char *variant, const char *only)
     bool *targets = obb_arena_alloc(w.arena, w.project->targets.count + 1);
     if (only)
         obb_want_target(w.variant, obb_project_target(w.project, only), targets);
-    w.plan = obb_plan_make(w.arena, w.project, w.files, w.toolchains, w.scanner, "out", &w.variant, 1,
-                           only ? (bool *const *)&targets : NULL, NULL, w.diags);
+    w.plan = obb_plan_make(&(const obb_plan_input){.arena = w.arena, .project = w.project, .files = w.files, .toolchains = w.toolchains, .scanner = w.scanner,
+                                          .out = "out", .variants = &w.variant, .variant_count = 1, .wanted_targets = only ? (bool *const *)&targets : NULL}, w.diags);
     CHECK_NUMBER(obb_diags_fault(w.diags), OBB_FAULT_NONE);
     w.wanted = obb_arena_alloc(w.arena, w.plan->actions.count + 1);
     if (only)

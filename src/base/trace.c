@@ -1,0 +1,187 @@
+#include "base/trace.h"
+
+#ifdef __linux__
+
+#include <errno.h>
+#include <fcntl.h>
+#include <signal.h>
+#include <stdio.h>
+#include <string.h>
+#include <sys/ptrace.h>
+#include <sys/syscall.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+#include "base/vec.h"
+
+/* One thread that is watched. */
+typedef struct tracee {
+    pid_t pid;
+    bool seen;    /* its first stop is behind it */
+    bool opening; /* it is in a call that opens a file */
+    bool writing; /* for writing alone */
+} tracee;
+
+typedef struct watcher {
+    OBB_VEC(tracee) tracees;
+    FILE *report;
+    pid_t command;
+    int status;
+} watcher;
+
+bool obb_trace_offered(void)
+{
+    return true;
+}
+
+static tracee *tracee_of(watcher *w, pid_t pid)
+{
+    for (size_t i = 0; i < w->tracees.count; i++)
+        if (w->tracees.at[i].pid == pid)
+            return &w->tracees.at[i];
+    obb_vec_push(&w->tracees, (tracee){.pid = pid});
+    return &w->tracees.at[w->tracees.count - 1];
+}
+
+static void begin_call(tracee *t, const struct __ptrace_syscall_info *info)
+{
+    unsigned long long flags = O_RDONLY;
+    t->opening = true;
+    if (info->entry.nr == SYS_openat)
+        flags = info->entry.args[2];
+#ifdef SYS_open
+    else if (info->entry.nr == SYS_open)
+        flags = info->entry.args[1];
+#endif
+#ifdef SYS_creat
+    else if (info->entry.nr == SYS_creat)
+        flags = O_WRONLY;
+#endif
+#ifdef SYS_openat2
+    else if (info->entry.nr == SYS_openat2)
+        flags = O_RDONLY;
+#endif
+    else
+        t->opening = false;
+    t->writing = (flags & O_ACCMODE) == O_WRONLY;
+    if (flags & O_DIRECTORY)
+        t->opening = false;
+}
+
+static void end_call(watcher *w, tracee *t, long long fd)
+{
+    char link[60], path[4096];
+    ssize_t n;
+    if (!t->opening || fd < 0)
+        return;
+    snprintf(link, sizeof link, "/proc/%ld/fd/%lld", (long)t->pid, fd);
+    n = readlink(link, path, sizeof path - 1);
+    if (n <= 0 || path[0] != '/')
+        return;
+    path[n] = 0;
+    fprintf(w->report, "%c %s\n", t->writing ? 'w' : 'r', path);
+}
+
+static void call_stop(watcher *w, tracee *t)
+{
+    struct __ptrace_syscall_info info;
+    memset(&info, 0, sizeof info);
+    if (ptrace(PTRACE_GET_SYSCALL_INFO, t->pid, (void *)sizeof info, &info) <= 0)
+        return;
+    if (info.op == PTRACE_SYSCALL_INFO_ENTRY)
+        begin_call(t, &info);
+    else if (info.op == PTRACE_SYSCALL_INFO_EXIT) {
+        end_call(w, t, info.exit.rval);
+        t->opening = false;
+    }
+}
+
+/* The signal that a stopped thread goes on with. */
+static int stopped(watcher *w, pid_t pid, int status)
+{
+    tracee *t = tracee_of(w, pid);
+    int number = WSTOPSIG(status);
+    bool first = !t->seen;
+    t->seen = true;
+    if (number == (SIGTRAP | 0x80)) {
+        call_stop(w, t);
+        return 0;
+    }
+    if (status >> 16 || (first && number == SIGSTOP)) /* an event; the start of a new thread */
+        return 0;
+    return number;
+}
+
+static void forget(watcher *w, pid_t pid)
+{
+    for (size_t i = 0; i < w->tracees.count; i++)
+        if (w->tracees.at[i].pid == pid)
+            w->tracees.at[i] = w->tracees.at[--w->tracees.count];
+}
+
+static void watch(watcher *w)
+{
+    int status;
+    pid_t pid;
+    while ((pid = waitpid(-1, &status, __WALL)) > 0 || (pid < 0 && errno == EINTR)) {
+        if (pid < 0)
+            continue;
+        if (WIFSTOPPED(status)) {
+            ptrace(PTRACE_SYSCALL, pid, NULL, (void *)(long)stopped(w, pid, status));
+            continue;
+        }
+        forget(w, pid);
+        if (pid == w->command)
+            w->status = WIFEXITED(status) ? WEXITSTATUS(status) : 128 + WTERMSIG(status);
+    }
+}
+
+int obb_trace(char *const *argv, const char *report)
+{
+    watcher w = {.report = fopen(report, "w"), .status = 127};
+    int status;
+    if (!w.report)
+        return 127;
+    w.command = fork();
+    if (w.command == 0) {
+        if (ptrace(PTRACE_TRACEME, 0, NULL, NULL)) {
+            fprintf(w.report, "! %s\n", strerror(errno));
+            fclose(w.report);
+        } else {
+            raise(SIGSTOP);
+        }
+        execvp(argv[0], argv);
+        fprintf(stderr, "cannot run %s: %s\n", argv[0], strerror(errno));
+        _exit(127);
+    }
+    while (waitpid(w.command, &status, 0) < 0 && errno == EINTR)
+        ;
+    if (WIFSTOPPED(status)) {
+        tracee_of(&w, w.command)->seen = true;
+        ptrace(PTRACE_SETOPTIONS, w.command, NULL,
+               (void *)(long)(PTRACE_O_TRACESYSGOOD | PTRACE_O_TRACEFORK | PTRACE_O_TRACEVFORK |
+                              PTRACE_O_TRACECLONE | PTRACE_O_TRACEEXEC | PTRACE_O_EXITKILL));
+        ptrace(PTRACE_SYSCALL, w.command, NULL, NULL);
+        watch(&w);
+    } else {
+        w.status = WIFEXITED(status) ? WEXITSTATUS(status) : 128 + WTERMSIG(status);
+    }
+    fclose(w.report);
+    obb_vec_free(&w.tracees);
+    return w.status;
+}
+
+#else
+
+bool obb_trace_offered(void)
+{
+    return false;
+}
+
+int obb_trace(char *const *argv, const char *report)
+{
+    (void)argv, (void)report;
+    return 127;
+}
+
+#endif

@@ -1,0 +1,118 @@
+/* `show tests`, `show launches`, `show devices`: what can be run, and how; and `show store`. */
+#include <string.h>
+
+#include "cli/commands.h"
+#include "cli/terminal.h"
+#include "build/cache.h"
+#include "build/launch.h"
+
+static const char *words_text(session *s, const obb_word_list *words)
+{
+    const char *text = "";
+    for (size_t i = 0; i < words->count; i++)
+        text = obb_arena_format(s->w->arena, "%s%s%s", text, *text ? " " : "", words->at[i].text);
+    return text;
+}
+
+static const char *properties_text(session *s, const obb_properties *properties)
+{
+    const char *text = "";
+    for (size_t i = 0; i < properties->count; i++)
+        for (size_t k = 0; k < properties->at[i].lines.count; k++)
+            text = obb_arena_format(s->w->arena, "%s%s%s", text, *text ? ", " : "",
+                                    words_text(s, &properties->at[i].lines.at[k]));
+    return text;
+}
+
+static const char *place_text(session *s, obb_place place)
+{
+    return obb_arena_format(s->w->arena, "%s:%d", place.file, place.line);
+}
+
+/* Whether a test runs here, in one of the chosen variants. */
+static const char *runs_text(session *s, const obb_target *t, const obb_variant *v)
+{
+    if (obb_left_out(v, t))
+        return "left out";
+    if (v->runner)
+        return obb_arena_format(s->w->arena, "by %s", v->runner->name);
+    return obb_runs_here(v) ? "yes" : "no";
+}
+
+int show_tests(session *s)
+{
+    table t = {.name = "tests", .columns = 9};
+    int code = obb_workspace_choose_variants(s->w);
+    if (code)
+        return code;
+    table_row(&t, "test", "variant", "runs here", "arguments", "expects", ">time limit", "optional",
+              "described", "summary");
+    for (size_t v = 0; v < s->w->variants.count; v++)
+        for (size_t i = 0; i < s->w->project->targets.count; i++) {
+            const obb_target *here = obb_in(s->w->variants.at[v], s->w->project->targets.at[i]);
+            char room[40] = "60.0 s";
+            if (here->kind != OBB_TEST)
+                continue;
+            if (here->time_limit)
+                duration_text(room, sizeof room, here->time_limit);
+            table_row(&t, here->name, s->w->variants.at[v]->name, runs_text(s, here, s->w->variants.at[v]),
+                      properties_text(s, &here->arguments), properties_text(s, &here->expectations),
+                      obb_arena_string(s->w->arena, room), here->optional ? "yes" : "no",
+                      place_text(s, here->place), here->summary ? here->summary : "");
+        }
+    table_print(&t, s->options->json);
+    return 0;
+}
+
+int show_launches(session *s)
+{
+    table t = {.name = "launches", .columns = 7};
+    table_row(&t, "launch", "program", "arguments", "environment", "folder", "described", "summary");
+    for (size_t i = 0; i < s->w->project->launches.count; i++) {
+        const obb_launch *l = s->w->project->launches.at[i];
+        table_row(&t, l->name, l->program, words_text(s, &l->arguments), words_text(s, &l->environment),
+                  l->folder ? l->folder : "", place_text(s, l->place), l->summary ? l->summary : "");
+    }
+    table_print(&t, s->options->json);
+    return 0;
+}
+
+int show_devices(session *s)
+{
+    table t = {.name = "devices", .columns = 7};
+    table_row(&t, "device", "probe", "load", "verify", "reset", "described", "summary");
+    for (size_t i = 0; i < s->w->project->devices.count; i++) {
+        const obb_device *d = s->w->project->devices.at[i];
+        table_row(&t, d->name, words_text(s, &d->probe), words_text(s, &d->load), words_text(s, &d->verify),
+                  words_text(s, &d->reset), place_text(s, d->place), d->summary ? d->summary : "");
+    }
+    table_print(&t, s->options->json);
+    return 0;
+}
+
+static const char *bytes_text(session *s, uint64_t bytes)
+{
+    return bytes >> 20 ? obb_arena_format(s->w->arena, "%.1f MiB", (double)bytes / 1048576)
+                       : obb_arena_format(s->w->arena, "%.1f KiB", (double)bytes / 1024);
+}
+
+int show_store(session *s)
+{
+    table t = {.name = "store", .columns = 5};
+    obb_cache_state c;
+    int code = obb_look_at_cache(s->w, &c);
+    if (code)
+        return code;
+    if (!c.folder && !s->options->json) {
+        terminal_say(stdout, "the store is off (OBBLIGATO_STORE=off, or there is no home folder)\n");
+        return 0;
+    }
+    table_row(&t, "folder", ">objects", ">size", ">limit", ">days since the oldest was used");
+    if (c.there)
+        table_row(&t, c.folder, obb_arena_format(s->w->arena, "%zu", c.entries), bytes_text(s, c.bytes),
+                  bytes_text(s, c.limit),
+                  c.oldest ? obb_arena_format(s->w->arena, "%.1f", (double)(obb_now() - c.oldest) / 86400e9)
+                           : "");
+    table_print(&t, s->options->json);
+    return 0;
+}

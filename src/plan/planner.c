@@ -1,0 +1,246 @@
+/* From a project to a plan (planner.h): variant by variant, and in each first the sources of all targets, then the actions
+ * of one target after the other. */
+#include "plan/planner.h"
+
+#include <string.h>
+#include <unistd.h>
+
+#include "plan/context.h"
+#include "toolchain/system.h"
+
+/* Static libraries that end up in a shared one must be position-independent. */
+static void mark_pic(const obb_variant *v, const obb_target *described, bool *pic)
+{
+    const obb_target *target = obb_in(v, described);
+    if (target->kind != OBB_LIBRARY || pic[target->number])
+        return;
+    pic[target->number] = true;
+    for (size_t i = 0; i < target->uses.count; i++)
+        mark_pic(v, target->uses.at[i].target, pic);
+}
+
+static bool *find_pic(const obb_variant *v, obb_arena *arena)
+{
+    const obb_project *project = v->project;
+    bool *pic = obb_arena_alloc(arena, project->targets.count + 1);
+    for (size_t i = 0; i < project->targets.count; i++) {
+        const obb_target *t = obb_in(v, project->targets.at[i]);
+        if (t->kind == OBB_LIBRARY && t->library != OBB_STATIC && obb_has_sources(t))
+            mark_pic(v, t, pic);
+    }
+    return pic;
+}
+
+static void take_metadata(obb_plan_context *j)
+{
+    for (size_t i = 0; i < j->settings.count; i++) {
+        const obb_origin_setting *s = &j->settings.at[i];
+        if (s->id == OBB_SET_METADATA && obb_context_tool(j, OBB_TOOL_C))
+            obb_system_metadata(j->in->toolchain, s->value, s->place, j->target->name, j->diags,
+                                &j->metadata_compile, &j->metadata_link);
+    }
+}
+
+static void add_product(obb_plan_context *j, obb_product *product, const obb_action *a)
+{
+    obb_arena_push(j->plan->arena, &product->actions, a->number);
+}
+
+static void plan_target(obb_plan_context *j)
+{
+    obb_plan *plan = j->plan;
+    const obb_target *t = j->target;
+    obb_product product = {.target = plan->project->targets.at[t->number], .variant = j->in->variant};
+    bool here = !obb_left_out(j->in->variant, t);
+    if (here && t->kind == OBB_STEP && t->makes.count) {
+        obb_plan_step(j, &product);
+    } else if (here && t->kind != OBB_GROUP && (obb_has_sources(t) || t->kind == OBB_IMAGE)) {
+        j->settings = obb_resolve(j->in->variant, t, NULL, plan->arena);
+        take_metadata(j);
+        obb_plan_compiles(j);
+        if (t->kind == OBB_IMAGE)
+            obb_plan_image(j, &product);
+        if (t->kind == OBB_PROGRAM || t->kind == OBB_TEST)
+            add_product(j, &product,
+                        obb_plan_link(j, OBB_LINK_PROGRAM, obb_context_product_path(j, t, false)));
+        if (t->kind == OBB_LIBRARY && t->library != OBB_SHARED)
+            add_product(j, &product, obb_plan_archive(j, obb_context_product_path(j, t, false)));
+        if (t->kind == OBB_LIBRARY && t->library != OBB_STATIC)
+            add_product(j, &product,
+                        obb_plan_link(j, OBB_LINK_LIBRARY, obb_context_product_path(j, t, true)));
+    }
+    obb_arena_push(plan->arena, &plan->products, product);
+    j->in->products[t->number] = (uint32_t)plan->products.count;
+    const obb_target *owner = here && t->after && product.actions.count ? t->owner : NULL;
+    const obb_product *owned = owner && j->in->products[owner->number]
+                                   ? &plan->products.at[j->in->products[owner->number] - 1]
+                                   : NULL;
+    for (size_t i = 0; owned && i < owned->actions.count;
+         i++) /* who wants the target wants what stands behind it */
+        obb_arena_push(plan->arena, &plan->actions.at[owned->actions.at[i]]->followers,
+                       product.actions.at[0]);
+}
+
+/* What is used comes before its users, so that inputs know their makers. */
+static void order_targets(const obb_variant *v, const obb_target *described, bool *placed, obb_arena *arena,
+                          obb_target_list *order)
+{
+    const obb_target *t = obb_in(v, described);
+    if (placed[t->number])
+        return;
+    placed[t->number] = true;
+    for (size_t i = 0; i < t->uses.count; i++)
+        order_targets(v, t->uses.at[i].target, placed, arena, order);
+    for (size_t i = 0; i < t->tools.count; i++) /* where they are built in this very variant */
+        order_targets(v, t->tools.at[i].target, placed, arena, order);
+    obb_arena_push(arena, order, t);
+}
+
+static bool makes_header(const obb_variant *v, const obb_target *described)
+{
+    const obb_target *t = obb_in(v, described);
+    for (size_t i = 0; t->kind == OBB_STEP && i < t->makes.count; i++)
+        if (obb_is_header(t->makes.at[i].path) && !obb_left_out(v, t))
+            return true;
+    return false;
+}
+
+/* One variant while it is planned. */
+typedef struct variant_planner {
+    obb_plan *plan;
+    obb_plan_variant *in;
+    const bool *wanted;   /* by target number; NULL: all */
+    obb_target_list order; /* what others use stands before them */
+    obb_diags *diags, *ignored; /* of targets that count; of the others */
+} variant_planner;
+
+/* Whether what is missing for a target is an error. */
+static bool counts(const variant_planner *p, const obb_target *t)
+{
+    return !p->wanted || p->wanted[t->number] || (p->in->makes_headers && t->kind == OBB_STEP && !t->optional);
+}
+
+static obb_plan_context context_of(const variant_planner *p, const obb_target *t)
+{
+    return (obb_plan_context){.plan = p->plan, .in = p->in, .target = t, .diags = counts(p, t) ? p->diags : p->ignored};
+}
+
+/* The sources of all targets come first: how a program links depends on what its libraries are written in. */
+static void find_sources(const variant_planner *p)
+{
+    for (size_t i = 0; i < p->order.count; i++) {
+        const obb_target *t = p->order.at[i];
+        if ((p->plan->scope && !p->plan->scope->known[t->number]) || obb_left_out(p->in->variant, t))
+            continue;
+        obb_plan_context context = context_of(p, t);
+        if (counts(p, t))
+            obb_report_refusals(p->in->variant, t, p->diags);
+        obb_plan_check_sources(&context);
+    }
+}
+
+static void plan_targets(const variant_planner *p)
+{
+    for (size_t i = 0; i < p->order.count; i++) {
+        obb_plan_context context = context_of(p, p->order.at[i]);
+        if (!p->plan->scope || p->plan->scope->planned[p->order.at[i]->number])
+            plan_target(&context);
+    }
+}
+
+static obb_plan_variant *new_variant(obb_plan *plan, const obb_variant *v, bool chosen)
+{
+    obb_arena *arena = plan->arena;
+    size_t n = plan->project->targets.count;
+    obb_plan_variant *in = obb_arena_alloc(arena, sizeof *in);
+    *in = (obb_plan_variant){.variant = v, .toolchain = obb_toolchains_for(plan->toolchains, v),
+                             .folder = obb_variant_folder(arena, plan->out, v), .chosen = chosen};
+    in->naming = obb_naming_for(obb_variant_value(v, OBB_AXIS_OS), in->toolchain);
+    in->sources = obb_arena_alloc(arena, (n + 1) * sizeof *in->sources);
+    in->sources_complete = obb_arena_alloc(arena, n + 1);
+    in->pic = find_pic(v, arena);
+    in->products = obb_arena_alloc(arena, (n + 1) * sizeof *in->products);
+    for (size_t i = 0; i < n; i++)
+        in->makes_headers = in->makes_headers || makes_header(v, plan->project->targets.at[i]);
+    obb_arena_push(arena, &plan->variants, *in);
+    return in;
+}
+
+static void plan_variant(obb_plan *plan, const obb_variant *v, bool chosen, const bool *wanted, obb_diags *diags)
+{
+    variant_planner p = {.plan = plan, .in = new_variant(plan, v, chosen), .wanted = wanted, .diags = diags,
+                         .ignored = obb_diags_new()};
+    bool *placed = obb_arena_alloc(plan->arena, plan->project->targets.count + 1);
+    size_t before = diags->list.count;
+    obb_plan_texts(plan, p.in);
+    for (size_t i = 0; i < plan->project->targets.count; i++)
+        order_targets(v, plan->project->targets.at[i], placed, plan->arena, &p.order);
+    find_sources(&p);
+    if (diags->list.count == before)
+        plan_targets(&p);
+    obb_diags_free(p.ignored);
+}
+
+/* The variant of the tools, when some step runs one; what is wanted of it is added. */
+static const obb_variant *find_tools(obb_plan *plan, const obb_variant *const *variants, size_t count,
+                                     bool *const *wanted_targets, bool *tools, obb_diags *diags)
+{
+    const obb_variant *home = NULL;
+    for (size_t i = 0; i < plan->project->targets.count; i++)
+        if (!home && plan->project->targets.at[i]->tools.count)
+            home = obb_project_variant_named(variants[0]->project, OBB_TOOLS_VARIANT, NULL, OBB_NOWHERE,
+                                             diags);
+    for (size_t v = 0; home && v < count; v++)
+        for (size_t i = 0; i < plan->project->targets.count; i++) {
+            const obb_target *t = obb_in(variants[v], plan->project->targets.at[i]);
+            bool counts = !wanted_targets || wanted_targets[v][i] ||
+                          (!t->optional && makes_header(variants[v], t));
+            for (size_t k = 0; counts && k < t->tools.count && !obb_left_out(variants[v], t); k++)
+                obb_want_target(home, t->tools.at[k].target, tools);
+        }
+    return home;
+}
+
+static const char *working_folder(obb_arena *arena)
+{
+    char root[4096];
+    return obb_arena_string(arena, getcwd(root, sizeof root) ? root : ".");
+}
+
+/* Plans the variants; the one of the tools first, since steps of the others need to know who makes their tools. */
+static void plan_variants(obb_plan *plan, const obb_plan_input *in, bool *tools, obb_diags *diags)
+{
+    const obb_variant *home = plan->tools_variant;
+    bool chosen = false;
+    for (size_t v = 0; v < in->variant_count && home; v++) {
+        for (size_t i = 0; in->variants[v] == home && in->wanted_targets && i < in->project->targets.count; i++)
+            tools[i] = tools[i] || in->wanted_targets[v][i];
+        chosen = chosen || in->variants[v] == home;
+    }
+    if (home)
+        plan_variant(plan, home, chosen, in->wanted_targets || !chosen ? tools : NULL, diags);
+    for (size_t v = 0; v < in->variant_count; v++)
+        if (in->variants[v] != home)
+            plan_variant(plan, in->variants[v], true, in->wanted_targets ? in->wanted_targets[v] : NULL, diags);
+}
+
+obb_plan *obb_plan_make(const obb_plan_input *in, obb_diags *diags)
+{
+    obb_arena *arena = in->arena;
+    obb_plan *plan = obb_arena_alloc(arena, sizeof *plan);
+    size_t targets = in->project->targets.count + 1;
+    *plan = (obb_plan){.arena = arena, .project = in->project, .files = in->files, .toolchains = in->toolchains,
+                       .scanner = in->scanner, .out = in->out, .root = working_folder(arena), .scope = in->scope};
+    plan->common_sources = obb_arena_alloc(arena, targets * sizeof *plan->common_sources);
+    bool *tools = obb_arena_alloc(arena, targets);
+    for (size_t v = 0; v < in->variant_count; v++)
+        obb_check_circles(in->variants[v], diags);
+    if (in->variant_count)
+        plan->tools_variant = find_tools(plan, in->variants, in->variant_count, in->wanted_targets, tools, diags);
+    if (obb_diags_fault(diags) == OBB_FAULT_NONE)
+        plan_variants(plan, in, tools, diags);
+    for (size_t i = 0; i < plan->actions.count; i++)
+        if (plan->actions.at[i]->kind == OBB_RUN_STEP)
+            obb_plan_mark_pending(plan, plan->actions.at[i]);
+    return plan;
+}

@@ -1,0 +1,26 @@
+/* Planning: from a project to its actions. */
+#ifndef OBB_PLAN_PLANNER_H
+#define OBB_PLAN_PLANNER_H
+
+#include "plan/plan.h"
+
+typedef struct obb_plan_input {
+    obb_arena *arena;                 /* the plan lives there */
+    const obb_project *project;
+    obb_files *files;
+    obb_toolchains *toolchains;
+    obb_scanner *scanner;
+    const char *out;                  /* the output folder */
+    const obb_variant *const *variants;
+    size_t variant_count;
+    bool *const *wanted_targets;      /* by variant and target number; NULL: all are */
+    const obb_plan_scope *scope;      /* NULL: all targets */
+} obb_plan_input;
+
+/* Plans every target of these variants, whatever is wanted: only so is it known which files of the output folder are
+ * made by nothing any more. What is missing for a target that is not wanted is no error; its actions are broken. The
+ * texts are made known to `files`, so that the scan sees them before they are written; what steps make is pending
+ * (files.h). Where steps run programs of the project, their variant is planned as well. */
+obb_plan *obb_plan_make(const obb_plan_input *input, obb_diags *diags);
+
+#endif

@@ -1,0 +1,95 @@
+/* From syntax trees to items: a known word with its values, `{name}` replaced, lists
+ * gathered from words and blocks. Shared by the parts of src/project that give meaning. */
+#ifndef OBB_PROJECT_READ_READER_H
+#define OBB_PROJECT_READ_READER_H
+
+#include "project/project.h"
+#include "project/vocabulary.h"
+
+typedef struct obb_item {
+    obb_vocable vocable;
+    obb_word head;
+    obb_word name;          /* of OBB_TAKES_NAME_...; the text is NULL otherwise */
+    OBB_VEC(obb_word_list) lines; /* the values, line by line as written */
+    const obb_block *block;  /* of OBB_TAKES_...BLOCK */
+    obb_place before;        /* where a single value was stated before in this block; or none */
+    const obb_condition *condition;  /* the condition around it; NULL: none */
+    const obb_choose *choose; /* of a `refuse` that stands for a missing case */
+} obb_item;
+
+typedef struct obb_reader {
+    obb_project *project;
+    obb_arena *arena;
+    obb_files *files;
+    obb_diags *diags;
+    obb_map value_names; /* obb_named_value */
+    OBB_VEC(obb_assignment) alternatives; /* what conditions name: checked when all values are known */
+    int value_depth;      /* of values that are made of each other, while they are replaced */
+    size_t value_words;   /* that all values have become so far */
+} obb_reader;
+
+typedef OBB_VEC(obb_item) obb_items;
+
+/* The items of a block, those inside conditions among them; errors for what does not belong
+ * there. `guard` is the condition around the block. */
+obb_items obb_reader_items(obb_reader *reader, const obb_block *block, obb_where where,
+                           const obb_condition *condition);
+
+/* The values of an item in one list; the first one (its place is the head's if none). */
+obb_word_list obb_item_values(obb_reader *reader, const obb_item *item);
+obb_word obb_item_value(const obb_item *item);
+
+/* The item as a property; its words, joined by blanks. */
+obb_property obb_item_property(const obb_item *item);
+char *obb_joined_words(obb_arena *arena, const obb_word_list *words);
+
+/* A path of a value, seen from the file that states it. */
+const char *obb_reader_path(obb_reader *reader, const obb_word *word);
+
+/* An error of the description; `message` is a format for `word`. */
+obb_diag *obb_reader_fault(obb_reader *reader, obb_place place, const char *message, const char *word);
+
+/* Reports a name that cannot be one (empty, with blanks, slashes or braces). */
+bool obb_reader_name_ok(obb_reader *reader, const obb_word *name);
+
+/* Reports that there are two of a kind with one name. */
+void obb_reader_twice(obb_reader *reader, const char *kinds, const char *name, obb_place place,
+                      obb_place before);
+
+/* The index of a value among `words` (ends with NULL), or -1 with an error. */
+int obb_reader_one_of(obb_reader *reader, const char *what, const obb_word *value,
+                      const char *const *words);
+
+/* Conditions (condition.c). A test of a list of words; NULL with an error when it is none. */
+const obb_test *obb_read_test(obb_reader *reader, const obb_word_list *words, obb_place place);
+const obb_condition *obb_condition_when(obb_reader *reader, const obb_word_list *words, obb_place place,
+                                const obb_condition *parent);
+const obb_condition *obb_condition_case(obb_reader *reader, const obb_choose *choose, size_t which);
+obb_choose *obb_read_choose(obb_reader *reader, const obb_word_list *words, const obb_block *block,
+                            obb_place place, const obb_condition *parent);
+void obb_check_alternatives(obb_reader *reader);
+
+/* A warning when a value that nobody stated before is written almost like a known one. */
+void obb_check_new_value(obb_reader *reader, const obb_axis *axis, const char *value, obb_place place);
+
+/* Axes (axes.c). */
+obb_axis *obb_axis_or_fault(obb_reader *reader, const char *name, obb_place place);
+void obb_add_axis_value(obb_reader *reader, obb_axis *axis, const char *value);
+void obb_read_axes(obb_reader *reader, obb_items *top);
+
+/* The parts of giving meaning, in their order. */
+void obb_read_definitions(obb_reader *reader, obb_items *top);   /* definitions.c: toolchains, platforms ... */
+void obb_read_runners(obb_reader *reader, obb_items *top);
+void obb_read_launches(obb_reader *reader, obb_items *top); /* running.c: devices, launches; and runners */
+void obb_read_tools(obb_reader *reader, const obb_word_list *words, const obb_condition *condition,
+                    obb_uses *tools); /* steps.c */
+void obb_check_environment(obb_reader *reader, const obb_word_list *words);
+void obb_read_lineups(obb_reader *reader, obb_items *top);
+void obb_read_targets(obb_reader *reader, obb_items *top);
+void obb_read_setting(obb_reader *reader, const obb_item *item, obb_settings *settings);
+void obb_read_refusal(obb_reader *reader, const obb_item *item, obb_refusals *refusals);
+void obb_fingerprint_statements(obb_reader *reader,
+                          const obb_items *top); /* statements.c; when the targets are known */
+void obb_check_names(obb_project *project, obb_diags *diags);
+
+#endif

@@ -1,0 +1,259 @@
+#include "project/resolve/settings.h"
+
+#include <stdlib.h>
+#include <string.h>
+
+#include "base/path.h"
+#include "project/language.h"
+
+bool obb_has_sources(const obb_target *target)
+{
+    bool any = target->sources.count > 0;
+    for (size_t i = 0; i < target->uses.count && !any; i++) { /* of steps, what they make is compiled */
+        const obb_target *step = target->uses.at[i].target;
+        for (size_t k = 0; step && step->kind == OBB_STEP && target->kind != OBB_STEP &&
+                           target->kind != OBB_IMAGE && k < step->makes.count;
+             k++)
+            any = any || obb_language_of(step->makes.at[k].path) != OBB_NO_LANGUAGE;
+    }
+    return any;
+}
+
+bool obb_links_shared(const obb_target *library)
+{
+    return obb_has_sources(library) && library->library == OBB_SHARED;
+}
+
+/* --- settings ----------------------------------------------------------------------- */
+
+static void add(obb_flat_settings *flat, obb_arena *arena, const obb_settings *settings,
+                obb_layer layer, const char *owner)
+{
+    for (size_t i = 0; i < settings->count; i++) {
+        const obb_setting *s = &settings->at[i];
+        obb_arena_push(arena, flat, (obb_origin_setting){s->id, s->value, s->place, layer, owner});
+    }
+}
+
+/* What a library hands on to those that use it, and what it hands on from others. */
+static void add_shared(obb_flat_settings *flat, const obb_variant *variant, obb_arena *arena,
+                       const obb_target *described, bool *seen)
+{
+    const obb_target *library = obb_in(variant, described);
+    if (seen[library->number])
+        return;
+    seen[library->number] = true;
+    add(flat, arena, &library->share, OBB_LAYER_SHARED, library->name);
+    add(flat, arena, &library->users, OBB_LAYER_SHARED, library->name);
+    for (size_t i = 0; i < library->uses.count; i++)
+        if (library->uses.at[i].shared)
+            add_shared(flat, variant, arena, library->uses.at[i].target, seen);
+}
+
+bool obb_for_matches(const obb_target *target, const char *pattern, const obb_source_name *source)
+{
+    const char *name = pattern + strlen("made:");
+    if (!obb_starts(pattern, "made:"))
+        return obb_path_matches(pattern, source->path);
+    bool whole = false; /* then it is no end of another one */
+    for (size_t i = 0; i < target->made_of.count; i++)
+        whole = whole || strcmp(target->made_of.at[i].path, name) == 0;
+    return source->made && (whole ? strcmp(source->made, name) == 0 : obb_path_ends(source->made, name));
+}
+
+static bool for_holds(const obb_target *target, const obb_for *f, const obb_source_name *source)
+{
+    for (size_t i = 0; i < f->patterns.count; i++)
+        if (obb_for_matches(target, f->patterns.at[i].text, source))
+            return true;
+    return false;
+}
+
+bool obb_resolve_has_own(const obb_target *target, const obb_source_name *source)
+{
+    for (size_t i = 0; i < target->for_files.count; i++)
+        if (for_holds(target, &target->for_files.at[i], source))
+            return true;
+    return false;
+}
+
+obb_flat_settings obb_resolve(const obb_variant *variant, const obb_target *described,
+                              const obb_source_name *source, obb_arena *arena)
+{
+    const obb_project *project = variant->project;
+    const obb_target *target = obb_in(variant, described);
+    const char *owners[] = {variant->toolchain->name, variant->platform->name, variant->configuration->name,
+                            project->name, project->name};
+    obb_flat_settings flat = {0};
+    bool *seen = obb_alloc(project->targets.count);
+    for (int layer = 0; layer < OBB_LAYER_SHARED; layer++)
+        add(&flat, arena, &variant->settings[layer], (obb_layer)layer, owners[layer]);
+    seen[target->number] = true;
+    for (size_t i = 0; i < target->uses.count; i++)
+        add_shared(&flat, variant, arena, target->uses.at[i].target, seen);
+    add(&flat, arena, &target->own, OBB_LAYER_TARGET, target->name);
+    add(&flat, arena, &target->share, OBB_LAYER_TARGET, target->name);
+    for (size_t i = 0; source && i < target->for_files.count; i++)
+        if (for_holds(target, &target->for_files.at[i], source))
+            add(&flat, arena, &target->for_files.at[i].settings, OBB_LAYER_FILE,
+                target->for_files.at[i].patterns.at[0].text);
+    free(seen);
+    return flat;
+}
+
+const obb_origin_setting *obb_flat_last(const obb_flat_settings *settings, obb_setting_id id)
+{
+    for (size_t i = settings->count; i-- > 0;)
+        if (settings->at[i].id == id)
+            return &settings->at[i];
+    return NULL;
+}
+
+bool obb_flat_is(const obb_flat_settings *settings, obb_setting_id id, const char *value)
+{
+    const obb_origin_setting *last = obb_flat_last(settings, id);
+    return last && strcmp(last->value, value) == 0;
+}
+
+const char *obb_flat_standard(const obb_flat_settings *settings, int language)
+{
+    for (size_t i = settings->count; i-- > 0;)
+        if (settings->at[i].id == OBB_SET_STANDARD &&
+            obb_standard_language(settings->at[i].value) == language)
+            return settings->at[i].value;
+    return NULL;
+}
+
+/* --- links -------------------------------------------------------------------------- */
+
+/* Strongly connected components of what must be linked (R. Tarjan, "Depth-first search and
+ * linear graph algorithms", 1972). They come out used-first. */
+typedef struct walker {
+    const obb_variant *variant;
+    obb_arena *arena;
+    size_t *index, *low; /* by target number; 0: not visited */
+    bool *on_stack;
+    OBB_VEC(const obb_target *) stack;
+    size_t next;
+    OBB_VEC(obb_link_group) found;
+} walker;
+
+/* A static library does not link, so all that it uses must be linked by its users. A shared
+ * one has linked what it keeps to itself. */
+static bool handed_on(const obb_target *from, const obb_use *use, bool root)
+{
+    return root || !obb_links_shared(from) || use->shared;
+}
+
+static void pop_component(walker *w, const obb_target *t)
+{
+    obb_link_group group = {0};
+    const obb_target *member;
+    do {
+        member = w->stack.at[--w->stack.count];
+        w->on_stack[member->number] = false;
+        obb_arena_push(w->arena, &group.libraries, member);
+    } while (member != t);
+    for (size_t i = 0, n = group.libraries.count; i < n / 2; i++) { /* in order of first use */
+        const obb_target *swap = group.libraries.at[i];
+        group.libraries.at[i] = group.libraries.at[n - 1 - i];
+        group.libraries.at[n - 1 - i] = swap;
+    }
+    obb_arena_push(w->arena, &w->found, group);
+}
+
+static void visit(walker *w, const obb_target *t, bool root)
+{
+    w->index[t->number] = w->low[t->number] = ++w->next;
+    obb_arena_push(w->arena, &w->stack, t);
+    w->on_stack[t->number] = true;
+    for (size_t i = t->uses.count; i-- > 0;) { /* backwards, so that the reverse is in order */
+        const obb_target *u = obb_in(w->variant, t->uses.at[i].target);
+        if (u->kind != OBB_LIBRARY || !handed_on(t, &t->uses.at[i], root))
+            continue;
+        if (!w->index[u->number]) {
+            visit(w, u, false);
+            if (w->low[u->number] < w->low[t->number])
+                w->low[t->number] = w->low[u->number];
+        } else if (w->on_stack[u->number] && w->index[u->number] < w->low[t->number]) {
+            w->low[t->number] = w->index[u->number];
+        }
+    }
+    if (w->low[t->number] == w->index[t->number])
+        pop_component(w, t);
+}
+
+static bool system_library(obb_setting_id id)
+{
+    return id == OBB_SET_LIBS || id == OBB_SET_METADATA;
+}
+
+/* The last mention of a system library is the one that counts for the order. */
+static void add_lib(obb_link_plan *plan, obb_arena *arena, const obb_origin_setting *s)
+{
+    for (size_t i = 0; i < plan->libs.count; i++) {
+        if (plan->libs.at[i].id != s->id || strcmp(plan->libs.at[i].value, s->value) != 0)
+            continue;
+        memmove(plan->libs.at + i, plan->libs.at + i + 1,
+                (plan->libs.count - i - 1) * sizeof *plan->libs.at);
+        plan->libs.count--;
+        break;
+    }
+    obb_arena_push(arena, &plan->libs, *s);
+}
+
+static void add_system(obb_link_plan *plan, obb_arena *arena, const obb_settings *settings,
+                       const obb_target *owner, bool flags_too)
+{
+    for (size_t i = 0; i < settings->count; i++) {
+        const obb_setting *s = &settings->at[i];
+        obb_origin_setting o = {s->id, s->value, s->place, OBB_LAYER_SHARED, owner->name};
+        if (system_library(s->id))
+            add_lib(plan, arena, &o);
+        else if (s->id == OBB_SET_LINK_FLAGS && flags_too)
+            obb_arena_push(arena, &plan->flags, o);
+    }
+}
+
+static void add_own_libs(obb_link_plan *plan, const obb_variant *variant, const obb_target *target,
+                         obb_arena *arena)
+{
+    obb_flat_settings own = obb_resolve(variant, target, NULL, arena);
+    for (size_t i = 0; i < own.count; i++)
+        if (system_library(own.at[i].id) && own.at[i].layer != OBB_LAYER_SHARED)
+            add_lib(plan, arena, &own.at[i]);
+}
+
+obb_link_plan obb_resolve_link(const obb_variant *variant, const obb_target *described, obb_arena *arena)
+{
+    obb_link_plan plan = {0};
+    const obb_target *target = obb_in(variant, described);
+    size_t n = variant->project->targets.count;
+    walker w = {.variant = variant, .arena = arena};
+    w.index = obb_alloc(n * sizeof *w.index);
+    w.low = obb_alloc(n * sizeof *w.low);
+    w.on_stack = obb_alloc(n);
+    visit(&w, target, true);
+    free(w.index);
+    free(w.low);
+    free(w.on_stack);
+    add_own_libs(&plan, variant, target, arena);
+    for (size_t i = w.found.count; i-- > 0;) {
+        const obb_link_group *group = &w.found.at[i];
+        obb_link_group linked = {0};
+        for (size_t k = 0; k < group->libraries.count; k++) {
+            const obb_target *t = group->libraries.at[k];
+            if (t == target)
+                continue;
+            if (obb_has_sources(t))
+                obb_arena_push(arena, &linked.libraries, t);
+            if (!obb_links_shared(t))
+                add_system(&plan, arena, &t->own, t, false);
+            add_system(&plan, arena, &t->share, t, true);
+            add_system(&plan, arena, &t->users, t, true);
+        }
+        if (linked.libraries.count)
+            obb_arena_push(arena, &plan.groups, linked);
+    }
+    return plan;
+}

@@ -1,0 +1,97 @@
+/* A variant: one platform with one configuration, and the axis values that were set besides.
+ * Here every condition is decided: targets are given as they are in this variant.
+ */
+#ifndef OBB_PROJECT_RESOLVE_VARIANT_H
+#define OBB_PROJECT_RESOLVE_VARIANT_H
+
+#include "project/project.h"
+
+/* The layers of settings in the order of the command line; a later one wins. */
+typedef enum obb_layer {
+    OBB_LAYER_TOOLCHAIN, OBB_LAYER_PLATFORM, OBB_LAYER_CONFIGURATION, OBB_LAYER_AXIS,
+    OBB_LAYER_PROJECT, OBB_LAYER_SHARED, OBB_LAYER_TARGET, OBB_LAYER_FILE
+} obb_layer;
+
+/* A range of addresses of a platform's memory. */
+typedef struct obb_region {
+    const char *name;
+    const char *attributes; /* as in a linker script's MEMORY, "rx"; "" for none */
+    uint64_t origin, length; /* bytes */
+    obb_place place;
+} obb_region;
+
+/* How full a region may be. */
+typedef struct obb_budget {
+    const char *region;
+    uint64_t bytes;      /* when percent is 0 */
+    unsigned percent;
+    bool fatal;
+    obb_place place;
+} obb_budget;
+
+struct obb_variant {
+    const char *name; /* host.debug, striker-m3.release+telemetry=full */
+    obb_project *project;
+    const obb_definition *platform, *configuration, *toolchain;
+    const obb_runner *runner;   /* NULL: programs run as they are */
+    const char **values;        /* by axis number; "" when nothing sets it */
+    const char **value_from;    /* who set it: "platform x", "--set", "default" ... */
+    obb_settings settings[OBB_LAYER_SHARED]; /* of the layers below */
+    OBB_VEC(obb_region) memory;
+    OBB_VEC(obb_budget) budgets; /* of the platform and the configuration */
+    struct obb_overlaps *overlaps; /* choices where two cases were found to fit */
+    char *conditions;               /* by guard number: 0 not asked yet, 1 holds, 2 does not */
+    obb_target **targets;       /* by target number, as they are here; NULL: not asked yet */
+};
+
+typedef struct obb_variants {
+    const obb_variant **at;
+    size_t count, room;
+} obb_variants;
+
+/* The variant of these; `sets` are "axis=value" of the command line. With an error in `diags`
+ * and NULL when there is no such thing. The same one for the same values. */
+const obb_variant *obb_project_variant(obb_project *project, const char *platform,
+                                       const char *configuration, const obb_words *sets,
+                                       obb_place place, obb_diags *diags);
+
+/* The one that is called so: PLATFORM.CONFIGURATION[+AXIS=VALUE...]. */
+const obb_variant *obb_project_variant_named(obb_project *project, const char *name,
+                                             const obb_words *sets, obb_place place,
+                                             obb_diags *diags);
+
+/* All variants of a lineup. */
+void obb_project_lineup_variants(obb_project *project, const obb_lineup *lineup,
+                                 const obb_words *sets, obb_diags *diags, obb_variants *variants);
+
+bool obb_condition_holds(const obb_variant *variant, const obb_condition *condition);
+
+/* The value of an axis, "" when it has none here. */
+const char *obb_variant_value(const obb_variant *variant, obb_axis_id axis);
+
+/* The target as it is in this variant: conditions decided, only what holds. */
+const obb_target *obb_in(const obb_variant *variant, const obb_target *target);
+
+/* The condition that leaves the target out of this variant, as it is written; NULL: it is
+ * there. */
+const char *obb_left_out(const obb_variant *variant, const obb_target *target);
+
+/* Errors for what the description bars in this variant: refused cases, choices without a
+ * case, uses of targets that are not there. */
+void obb_report_refusals(const obb_variant *variant, const obb_target *target, obb_diags *diags);
+
+/* The last property of this kind that holds; NULL: none. `id` is an obb_word_id. */
+const obb_property *obb_definition_property(const obb_variant *variant, const obb_definition *definition,
+                                            int id);
+
+/* Circles of uses in this variant that stand in the way of making things in some order. */
+void obb_check_circles(const obb_variant *variant, obb_diags *diags);
+
+/* The budgets that hold for a program: its own, then those of the variant. */
+void obb_budgets_of(const obb_variant *variant, const obb_target *target, obb_arena *arena,
+                    obb_diags *diags, struct obb_budget **budgets, size_t *count);
+
+/* The macros of the axes that hand their value to the code: NAME=1, one for each. */
+void obb_axis_macros(const obb_variant *variant, obb_arena *arena, obb_words *macros);
+
+#endif

@@ -1,0 +1,372 @@
+/* Asking tools who they are: version, target, and an identity that changes whenever the tool does. The identity covers
+ * the programs that a driver runs (cc1, as, ld) and the variables that change what they make. */
+#include "toolchain/toolchain.h"
+
+#include <ctype.h>
+#include <errno.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "base/path.h"
+#include "base/process.h"
+#include "toolchain/asking.h"
+#include "toolchain/dialect.h"
+#include "toolchain/linking.h"
+
+/* Errors that say something of the program, and not of this moment. */
+static bool is_lasting(int error)
+{
+    static const int lasting[] = {ENOENT, EACCES,       EPERM, ENOEXEC, ENOTDIR,
+                                  ELOOP,  ENAMETOOLONG, E2BIG, EINVAL};
+    for (size_t i = 0; i < sizeof lasting / sizeof *lasting; i++)
+        if (error == lasting[i])
+            return true;
+    return false;
+}
+
+void obb_toolchain_ask_all(obb_toolchain *tc, const char *const *const *argvs, size_t count,
+                           const char *input, obb_answer *answers)
+{
+    tc->questions += count;
+    obb_ask_all(argvs, count, input, answers);
+    for (size_t i = 0; i < count; i++) {
+        bool here = answers[i].failed && !is_lasting(answers[i].failed);
+        tc->trouble = here ? answers[i].failed : tc->trouble;
+        tc->unsure = tc->unsure || here || answers[i].status > 128;
+    }
+}
+
+obb_answer obb_toolchain_ask(obb_toolchain *tc, const char *const *argv, const char *input)
+{
+    obb_answer answer;
+    obb_toolchain_ask_all(tc, &argv, 1, input, &answer);
+    return answer;
+}
+
+void obb_toolchain_remember(obb_toolchain *tc, obb_fingerprint key, const void *answer, size_t length)
+{
+    if (!tc->unsure)
+        tc->memo.put(tc->memo.self, key, answer, length);
+}
+
+static const char *const *command_of(obb_toolchain *tc, const obb_tool *tool, const char *const *words)
+{
+    obb_words argv = {0};
+    for (size_t i = 0; i < tool->command.count; i++)
+        obb_arena_push(tc->arena, &argv, tool->command.at[i]);
+    for (; *words; words++)
+        obb_arena_push(tc->arena, &argv, *words);
+    obb_arena_push(tc->arena, &argv, NULL);
+    return argv.at;
+}
+
+obb_answer obb_tool_ask(obb_toolchain *tc, const obb_tool *tool, const char *const *words, const char *input)
+{
+    return obb_toolchain_ask(tc, command_of(tc, tool, words), input);
+}
+
+const char *obb_line_with(obb_arena *arena, const char *text, const char *mark)
+{
+    for (const char *line = text; *line;) {
+        size_t n = strcspn(line, "\n");
+        char *copy = obb_arena_copy(arena, line, n);
+        if (strstr(copy, mark)) {
+            while (n && (copy[n - 1] == ' ' || copy[n - 1] == '\r'))
+                copy[--n] = 0;
+            return copy;
+        }
+        line += strcspn(line, "\n");
+        line += *line == '\n';
+    }
+    return "";
+}
+
+/* --- programs behind a driver ------------------------------------------------------- */
+
+/* Where a driver finds a program that it runs: in the folders that it told of, then on PATH (GCC manual 3.16,
+ * Directory Options). "" when it is nowhere. */
+static const char *find_behind(obb_toolchain *tc, const char *folders, const char *name)
+{
+    char *path = NULL;
+    for (const char *at = folders; name[0] != '/' && *at && !path;) {
+        size_t n = strcspn(at, ":");
+        const char *folder = obb_arena_copy(tc->arena, at, n);
+        if (n)
+            path = obb_find_program(tc->files, tc->arena,
+                                    obb_path_join(tc->arena, folder[0] == '/' ? "/" : ".",
+                                                  obb_arena_format(tc->arena, "%s/%s", folder, name)));
+        at += n + (at[n] == ':');
+    }
+    if (!path)
+        path = obb_find_program(tc->files, tc->arena, name);
+    return path ? path : "";
+}
+
+/* A compiler driver leaves the work to other programs. Where it says which, they are part of what it is: a
+ * new assembler or linker is a changed tool. What it says is kept with what we find, since another one may
+ * appear in an earlier folder. */
+static void add_helper(obb_toolchain *tc, const char *name, const obb_answer *a, const char *folders,
+                       obb_text *answer)
+{
+    const char *out = obb_text_bytes(&a->out), *said = obb_arena_copy(tc->arena, out, strcspn(out, "\n"));
+    if (a->failed || a->status || !*said)
+        return;
+    const char *told = find_behind(tc, "", said);
+    if (*told)
+        obb_text_format(answer, "%s\t%s\t%s\n", name, told, find_behind(tc, folders, name));
+}
+
+static void ask_compiler(obb_toolchain *tc, obb_tool *tool, obb_text *answer)
+{
+    enum { COUNT = 5, FIRST_HELPER = 2 };
+    const char *const helpers[COUNT - FIRST_HELPER] = {tool->role == OBB_TOOL_CXX ? "cc1plus" : "cc1", "as",
+                                                       "ld"};
+    const char *questions[COUNT] = {"-v", "-print-search-dirs"};
+    for (int i = FIRST_HELPER; i < COUNT; i++)
+        questions[i] = obb_arena_format(tc->arena, "-print-prog-name=%s", helpers[i - FIRST_HELPER]);
+    const char *const *commands[COUNT];
+    obb_answer said[COUNT];
+    for (size_t i = 0; i < COUNT; i++)
+        commands[i] = command_of(tc, tool, (const char *[]){questions[i], NULL});
+    obb_toolchain_ask_all(tc, commands, COUNT, "", said);
+    const char *version = obb_line_with(tc->arena, obb_text_bytes(&said[0].err), " version ");
+    const char *target = obb_line_with(tc->arena, obb_text_bytes(&said[0].err), "Target: ");
+    const char *libraries = obb_line_with(tc->arena, obb_text_bytes(&said[1].out), "libraries: ");
+    const char *programs = obb_line_with(tc->arena, obb_text_bytes(&said[1].out), "programs: ");
+    programs = *programs ? programs + strcspn(programs, "=") + 1 : "";
+    if (!said[0].failed && !said[0].status && *version) {
+        obb_text_format(answer, "%s\n%s\n%s\n%s\n", version, *target ? target + 8 : "",
+                        *libraries ? libraries + strcspn(libraries, "=") + 1 : "", programs);
+        for (size_t i = FIRST_HELPER; i < COUNT; i++)
+            add_helper(tc, helpers[i - FIRST_HELPER], &said[i], programs, answer);
+    }
+    for (size_t i = 0; i < COUNT; i++)
+        obb_answer_free(&said[i]);
+}
+
+static void ask_other(obb_toolchain *tc, obb_tool *tool, obb_text *answer)
+{
+    static const char *const what_are_you[] = {"--version", NULL};
+    obb_answer a = obb_tool_ask(tc, tool, what_are_you, "");
+    const char *out = obb_text_bytes(&a.out);
+    if (!a.failed && !a.status && *out)
+        obb_text_format(answer, "%.*s\n\n\n\n", (int)strcspn(out, "\n"), out);
+    obb_answer_free(&a);
+}
+
+static obb_fingerprint memo_key(obb_toolchain *tc, const obb_tool *tool)
+{
+    obb_file program = obb_files_number(tc->files, tool->command.at[0]);
+    const obb_stamp *stamp = obb_files_stamp(tc->files, program);
+    obb_hasher *p = obb_hasher_new();
+    obb_hasher_string(p, "tool 3");
+    for (size_t i = 0; i < tool->command.count; i++)
+        obb_hasher_string(p, tool->command.at[i]);
+    if (stamp)
+        obb_hasher_add(p, stamp, sizeof *stamp);
+    obb_compiler_environment(p); /* which programs it runs hangs on some of them */
+    return obb_hasher_end(p);
+}
+
+static char *take_line(obb_arena *arena, const char **text)
+{
+    size_t n = strcspn(*text, "\n");
+    char *line = obb_arena_copy(arena, *text, n);
+    *text += n + ((*text)[n] == '\n');
+    return line;
+}
+
+/* The program behind the driver that a line of its answer names; "" when another one would be run now. */
+static const char *take_helper(obb_toolchain *tc, char *line, const char *folders)
+{
+    char *told = line + strcspn(line, "\t"), *found;
+    if (!*told)
+        return "";
+    *told++ = 0;
+    found = told + strcspn(told, "\t");
+    if (*found)
+        *found++ = 0;
+    return strcmp(find_behind(tc, folders, line), found) == 0 ? told : "";
+}
+
+/* What was told, one line each: version, target, library folders, folders of programs, programs. False when
+ * that must be asked anew. */
+static bool take_answer(obb_toolchain *tc, obb_tool *tool, const char *answer)
+{
+    obb_fingerprint contents;
+    tool->version = take_line(tc->arena, &answer);
+    tool->target = take_line(tc->arena, &answer);
+    const char *libraries = take_line(tc->arena, &answer), *programs = take_line(tc->arena, &answer);
+    if (*libraries && !tc->library_folders.count)
+        obb_take_library_folders(tc, libraries);
+    if (tool->family != OBB_FAMILY_CUSTOM)
+        tool->family = strstr(tool->version, "clang") ? OBB_FAMILY_CLANG
+                   : strstr(tool->version, "gcc") ? OBB_FAMILY_GCC
+                                                  : OBB_FAMILY_UNKNOWN;
+    obb_files_fingerprint(tc->files, obb_files_number(tc->files, tool->command.at[0]), &contents);
+    obb_hasher *p = obb_hasher_new();
+    bool good = true;
+    obb_hasher_add(p, &contents, sizeof contents);
+    obb_hasher_string(p, tool->version);
+    obb_hasher_string(p, tool->target);
+    while (*answer) {
+        const char *helper = take_helper(tc, take_line(tc->arena, &answer), programs);
+        good = good && *helper;
+        obb_files_fingerprint(tc->files, obb_files_number(tc->files, *helper ? helper : tool->command.at[0]),
+                              &contents);
+        obb_hasher_add(p, &contents, sizeof contents);
+    }
+    obb_compiler_environment(p);
+    tool->identity = obb_hasher_end(p);
+    return good && *tool->version;
+}
+
+static bool is_driver(const obb_tool *tool)
+{
+    return tool->role == OBB_TOOL_C || tool->role == OBB_TOOL_CXX || tool->role == OBB_TOOL_ASSEMBLER;
+}
+
+static bool ask_tool(obb_toolchain *tc, obb_tool *tool)
+{
+    obb_text answer = {0};
+    obb_fingerprint key = memo_key(tc, tool);
+    bool custom = tool->family == OBB_FAMILY_CUSTOM, compiler = is_driver(tool) && !custom;
+    bool ok = tc->memo.get(tc->memo.self, key, &answer) && take_answer(tc, tool, obb_text_bytes(&answer));
+    if (!ok) {
+        answer.length = 0;
+        obb_text_add(&answer, "", 0);
+        if (compiler)
+            ask_compiler(tc, tool, &answer);
+        else
+            ask_other(tc, tool, &answer);
+        if (!answer.length && custom) /* it need not say what it is: its contents are its identity */
+            obb_text_format(&answer, "%s\n\n\n\n", tool->wanted);
+        if (answer.length)
+            obb_toolchain_remember(tc, key, answer.bytes, answer.length);
+        ok = take_answer(tc, tool, obb_text_bytes(&answer));
+    }
+    obb_text_free(&answer);
+    tool->asked = ok;
+    if (custom)
+        tool->family = OBB_FAMILY_CUSTOM;
+    return ok && (!compiler || tool->family != OBB_FAMILY_UNKNOWN);
+}
+
+const char *obb_tool_package(obb_arena *arena, const obb_toolchain *tc, const obb_tool *tool)
+{
+    static const char *const packages[OBB_ROLE_COUNT] = {"gcc", "g++", "gcc", "binutils", "nasm", "binutils",
+                                                         "binutils", "gdb-multiarch"};
+    static const char *const other_names[] = {"x86_64-w64-mingw32-", "gcc-mingw-w64-x86-64",
+                                              "i686-w64-mingw32-", "gcc-mingw-w64-i686", NULL};
+    size_t n = strlen(tc->prefix);
+    if (tool->role == OBB_TOOL_INTEL_ASSEMBLER || tool->family == OBB_FAMILY_CUSTOM)
+        return tool->family == OBB_FAMILY_CUSTOM ? tool->wanted : "nasm";
+    if (strstr(tool->wanted, "clang"))
+        return "clang";
+    for (const char *const *o = other_names; *o; o += 2)
+        if (strcmp(tc->prefix, o[0]) == 0)
+            return o[1];
+    if (!n || tc->prefix[n - 1] != '-')
+        return packages[tool->role];
+    char *name = obb_arena_format(arena, "%s-%.*s",
+                                  strchr("gb", packages[tool->role][0]) && tool->role != OBB_TOOL_CXX
+                                      ? "gcc"
+                                      : packages[tool->role],
+                                  (int)(n - 1), tc->prefix);
+    for (char *c = name; *c; c++)
+        if (*c == '_')
+            *c = '-';
+    return name;
+}
+
+/* Whether the first number with dots in the version line is at least `least`. */
+static bool new_enough(const char *version, const char *least)
+{
+    const char *v = strpbrk(version, "0123456789");
+    const char *after = strstr(version, "version ");
+    for (v = after ? strpbrk(after, "0123456789") : v; v && *least;) {
+        char *end, *least_end;
+        long have = strtol(v, &end, 10), want = strtol(least, &least_end, 10);
+        if (have != want)
+            return have > want;
+        v = *end == '.' ? end + 1 : "0";
+        least = *least_end == '.' ? least_end + 1 : "";
+    }
+    return true;
+}
+
+static bool check_version(obb_toolchain *tc, const obb_tool *tool, const char *who, obb_diags *diags)
+{
+    if (!tc->least || tool->role != OBB_TOOL_C || new_enough(tool->version, tc->least))
+        return true;
+    obb_diag *d = obb_error(diags, OBB_FAULT_OUTSIDE, tc->place,
+                            "toolchain `%s` must be %s or newer; %s needs it", tc->name, tc->least, who);
+    obb_also(diags, d, OBB_NOWHERE, "%s is: %s", tool->command.at[0], tool->version);
+    obb_hint(diags, d, "install a newer one, or name it: %s=/path/to/program", tool->variable);
+    obb_stops(diags, d, obb_arena_format(tc->arena, "old %s", tool->command.at[0]), who);
+    return false;
+}
+
+static void tell_trouble(const obb_toolchain *tc, obb_diags *diags)
+{
+    obb_diag *d = obb_error(diags, OBB_FAULT_OUTSIDE, tc->place.line ? tc->place : OBB_NOWHERE,
+                            "the compilers of toolchain `%s` cannot be run: %s", tc->name,
+                            strerror(tc->trouble));
+    obb_hint(diags, d,
+             "nothing is wrong with the project: `ulimit -a` shows how many files and processes, and how "
+             "much memory, are allowed here");
+    obb_stops(diags, d, obb_arena_format(tc->arena, "trouble of %s", tc->name), "all that it makes");
+}
+
+bool obb_toolchains_tell_trouble(const obb_toolchains *set, obb_diags *diags)
+{
+    bool any = false;
+    for (size_t i = 0; i < set->known.count; i++) {
+        const obb_toolchain *tc = set->known.at[i].value;
+        if (tc->trouble && !any) /* errors so far only follow from it */
+            diags->list.count = 0;
+        if (tc->trouble)
+            tell_trouble(tc, diags);
+        any = any || tc->trouble;
+    }
+    return any;
+}
+
+const obb_tool *obb_toolchain_need(obb_toolchain *tc, obb_role role, const char *who,
+                                   obb_place place, obb_diags *diags)
+{
+    obb_tool *tool = &tc->tools[role];
+    obb_diag *d;
+    if (tool->asked)
+        return tool;
+    if (tc->place.line)
+        place = tc->place;
+    if (!tool->command.count) {
+        d = obb_error(diags, OBB_FAULT_OUTSIDE, place, "no %s: `%s` (%s) is not on PATH; %s needs it",
+                      tool->role_name, tool->wanted,
+                      tool->from_variable             ? tool->variable
+                      : strcmp(tc->name, "host") == 0 ? "the default"
+                                                      : obb_arena_format(tc->arena, "toolchain %s", tc->name),
+                      who);
+        obb_hint(diags, d, "install it (Debian: %s), or name another: %s=/path/to/program",
+                 obb_tool_package(tc->arena, tc, tool), tool->variable);
+        obb_stops(diags, d,
+                  obb_arena_format(tc->arena, "no %s %s of %s", tool->role_name, tool->wanted, tc->name),
+                  who);
+        return NULL;
+    }
+    if (ask_tool(tc, tool))
+        return check_version(tc, tool, who, diags) ? tool : NULL;
+    if (tc->trouble) {
+        tell_trouble(tc, diags);
+        return NULL;
+    }
+    d = obb_error(diags, OBB_FAULT_OUTSIDE, place, "the %s `%s` does not say what it is; %s needs it",
+                  tool->role_name, tool->command.at[0], who);
+    obb_hint(diags, d, "compilers of the gcc and clang families are known; name one: %s=/path/to/program, or "
+                       "describe it by its commands (family custom)", tool->variable);
+    obb_stops(diags, d, obb_arena_format(tc->arena, "dumb %s", tool->command.at[0]), who);
+    return NULL;
+}
+
+/* --- by machine --------------------------------------------------------------------- */
