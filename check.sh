@@ -110,6 +110,7 @@ must "its tests pass on this machine, the tower's computer and both boards" sh -
 edits=$(mktemp)
 out/host.debug/bin/torture $program 20261123 "${TORTURE_QUICK_EDITS:-2000}" out/host.debug/bin/quick-compiler > "$edits" 2>&1 &
 
+suite tests/layers/check
 suite out/host.debug/bin/unit-tests
 suite out/host.debug/bin/scenarios $program tests/cli/*.scenario
 suite out/host.debug/bin/faults $program 37 out/host.debug/bin/quick-compiler

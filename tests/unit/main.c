@@ -35,5 +35,6 @@ int main(int argc, char **argv)
     run(only, "image", suite_image);
     run(only, "trials", suite_trials);
     run(only, "steps", suite_steps);
+    run(only, "build", suite_build);
     return harness_end();
 }

@@ -15,5 +15,6 @@ void suite_run(void);
 void suite_image(void);
 void suite_trials(void);
 void suite_steps(void);
+void suite_build(void);
 
 #endif
