@@ -15,8 +15,12 @@ int obb_look_at_cache(obb_workspace *w, obb_cache_state *state)
                                   place.folder, "name another folder: OBBLIGATO_STORE=FOLDER; or off");
     if (cache) {
         const obb_object_cache_account a = obb_object_cache_look(cache);
-        *state = (obb_cache_state){.folder = obb_arena_string(w->arena, obb_object_cache_folder(cache)), .there = true,
-                                   .entries = a.entries, .bytes = a.bytes, .limit = a.limit, .oldest = a.oldest};
+        *state = (obb_cache_state){.folder = obb_arena_string(w->arena, obb_object_cache_folder(cache)),
+                                   .there = true,
+                                   .entries = a.entries,
+                                   .bytes = a.bytes,
+                                   .limit = a.limit,
+                                   .oldest = a.oldest};
     }
     obb_object_cache_close(cache);
     return 0;

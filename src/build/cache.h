@@ -9,7 +9,7 @@ typedef struct obb_cache_state {
     bool there;         /* it has been used; then */
     size_t entries;
     uint64_t bytes, limit;
-    int64_t oldest;     /* last use of the entry that was not used for longest: nanoseconds since 1970; 0: none */
+    int64_t oldest; /* last use of the entry that was not used for longest: nanoseconds since 1970; 0: none */
 } obb_cache_state;
 
 /* 0, or an exit code with the message told: it cannot be used. */

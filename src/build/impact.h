@@ -11,9 +11,9 @@ typedef struct obb_impact {
     obb_file *reads;        /* this file */
 } obb_impact;
 
-/* Plans the default targets and all tests of the chosen variants, and finds what reads the named files and what needs
- * that, and so on. The names are of the request, which then names no targets. 0, or an exit code with the messages
- * told. */
+/* Plans the default targets and all tests of the chosen variants, and finds what reads the named files and
+ * what needs that, and so on. The names are of the request, which then names no targets. 0, or an exit code
+ * with the messages told. */
 int obb_find_impact(obb_workspace *w, const obb_words *names, obb_impact *impact);
 
 /* Whether the program of a test is hit. */

@@ -22,31 +22,39 @@ static bool needs_runner(const obb_variant *v, obb_diags *diags)
 }
 
 /* The words of a runner with its placeholders replaced. */
-static bool fill(const obb_variant *v, const obb_word_list *said, obb_files *files, const char *program,
-                 const obb_words *arguments, const char *port, obb_arena *arena, obb_diags *diags,
-                 obb_words *words)
+static void fill(const obb_launching *l, const obb_word_list *said, obb_words *words)
 {
     obb_words programs = {0}, ports = {0}, templates = {0};
-    bool takes = false;
-    obb_arena_push(arena, &programs, program);
-    obb_arena_push(arena, &ports, port);
-    for (size_t i = 0; i < said->count; i++) {
-        obb_arena_push(arena, &templates, said->at[i].text);
-        takes = takes || strstr(said->at[i].text, "{arguments}");
-    }
-    if (arguments->count && !takes) {
+    obb_arena_push(l->arena, &programs, l->program);
+    obb_arena_push(l->arena, &ports, l->port ? l->port : "");
+    for (size_t i = 0; i < said->count; i++)
+        obb_arena_push(l->arena, &templates, said->at[i].text);
+    const obb_filling fillings[] = {{"program", &programs}, {"arguments", l->arguments}, {"port", &ports}};
+    obb_fill_words(&templates, fillings, 3, l->arena, words);
+}
+
+static bool takes_arguments(const obb_word_list *said)
+{
+    for (size_t i = 0; i < said->count; i++)
+        if (strstr(said->at[i].text, "{arguments}"))
+            return true;
+    return false;
+}
+
+static bool by_runner(const obb_launching *l, const obb_word_list *said, obb_diags *diags, obb_words *words)
+{
+    const obb_runner *runner = l->variant->runner;
+    if (l->arguments->count && !takes_arguments(said)) {
         obb_diag *d = obb_error(diags, OBB_FAULT_USAGE, OBB_NOWHERE, "the runner `%s` hands no arguments on",
-                                v->runner->name);
+                                runner->name);
         obb_hint(diags, d, "put {arguments} into its `run`");
         return false;
     }
-    const obb_filling fillings[] = {{"program", &programs}, {"arguments", arguments}, {"port", &ports}};
-    obb_fill_words(&templates, fillings, 3, arena, words);
-    const char *found = obb_find_program(files, arena, words->at[0]);
+    fill(l, said, words);
+    const char *found = obb_find_program(l->files, l->arena, words->at[0]);
     if (!found) {
-        obb_diag *d = obb_error(diags, OBB_FAULT_OUTSIDE, v->runner->place,
-                                "`%s` is not on PATH; the runner `%s` needs it", words->at[0],
-                                v->runner->name);
+        obb_diag *d = obb_error(diags, OBB_FAULT_OUTSIDE, runner->place,
+                                "`%s` is not on PATH; the runner `%s` needs it", words->at[0], runner->name);
         obb_hint(diags, d,
                  "install it (Debian has emulators in qemu-system-arm, qemu-system-misc and qemu-user)");
         return false;
@@ -55,28 +63,30 @@ static bool fill(const obb_variant *v, const obb_word_list *said, obb_files *fil
     return true;
 }
 
-bool obb_launch_words(const obb_variant *v, obb_files *files, const char *program, const obb_words *arguments,
-                      obb_arena *arena, obb_diags *diags, obb_words *words)
+static bool waiting_for_debugger(const obb_launching *l, obb_diags *diags, obb_words *words)
 {
+    const obb_runner *runner = l->variant->runner;
+    if (!runner)
+        return needs_runner(l->variant, diags);
+    if (runner->debug.count)
+        return by_runner(l, &runner->debug, diags, words);
+    obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, runner->place,
+                            "the runner `%s` does not say how it waits for a debugger", runner->name);
+    obb_hint(diags, d, "state it: debug EMULATOR {program} WORDS-THAT-MAKE-IT-WAIT {port}");
+    return false;
+}
+
+bool obb_launch_words(const obb_launching *l, obb_diags *diags, obb_words *words)
+{
+    const obb_variant *v = l->variant;
+    if (l->port)
+        return waiting_for_debugger(l, diags, words);
     if (!v->runner && !obb_runs_here(v))
         return needs_runner(v, diags);
     if (v->runner)
-        return fill(v, &v->runner->run, files, program, arguments, "", arena, diags, words);
-    obb_arena_push(arena, words, program);
-    for (size_t i = 0; i < arguments->count; i++)
-        obb_arena_push(arena, words, arguments->at[i]);
+        return by_runner(l, &v->runner->run, diags, words);
+    obb_arena_push(l->arena, words, l->program);
+    for (size_t i = 0; i < l->arguments->count; i++)
+        obb_arena_push(l->arena, words, l->arguments->at[i]);
     return true;
-}
-
-bool obb_debug_words(const obb_variant *v, obb_files *files, const char *program, const obb_words *arguments,
-                     const char *port, obb_arena *arena, obb_diags *diags, obb_words *words)
-{
-    if (!v->runner)
-        return needs_runner(v, diags);
-    if (v->runner->debug.count)
-        return fill(v, &v->runner->debug, files, program, arguments, port, arena, diags, words);
-    obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, v->runner->place,
-                            "the runner `%s` does not say how it waits for a debugger", v->runner->name);
-    obb_hint(diags, d, "state it: debug EMULATOR {program} WORDS-THAT-MAKE-IT-WAIT {port}");
-    return false;
 }

@@ -26,8 +26,8 @@ obb_name_fit obb_fit_name(const obb_typed_name *name, const char *path);
  * with `only_compiles`, by source or target. False: it fits none. */
 bool obb_mark_named(const obb_workspace *w, const char *name, bool only_compiles, bool *named);
 
-/* A file that is read, by its path or by the end of it; also one that is read under another name, through links.
- * OBB_NO_FILE with an error in `diags`. The plan must have been scanned. */
+/* A file that is read, by its path or by the end of it; also one that is read under another name, through
+ * links. OBB_NO_FILE with an error in `diags`. The plan must have been scanned. */
 obb_file obb_read_file_named(obb_workspace *w, const char *name);
 
 /* Other names, through links, under which the same file is read. */

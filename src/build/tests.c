@@ -260,7 +260,9 @@ static int prepare_trial(obb_workspace *w, const obb_action *program, bool unmad
     if (code)
         return code;
     const char *path = obb_path_join(w->arena, w->root, obb_files_path(w->files, program->output));
-    if (!obb_launch_words(t->variant, w->files, path, &arguments, w->arena, w->diags, &t->argv)) {
+    const obb_launching launching = {.variant = t->variant, .program = path, .arguments = &arguments,
+                                     .files = w->files, .arena = w->arena};
+    if (!obb_launch_words(&launching, w->diags, &t->argv)) {
         t->argv.count = 0;
         t->reason = first_message(w);
     }

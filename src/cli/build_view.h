@@ -15,7 +15,8 @@ typedef struct build_view {
     bool said_new;            /* that something was never made here before */
 } build_view;
 
-/* The observer of a session's workspaces. Its `self` is the session; while something is built, that has a view. */
+/* The observer of a session's workspaces. Its `self` is the session; while something is built, that has a
+ * view. */
 obb_build_observer view_observer(session *s);
 
 /* The line of one action, with its command under -v. */

@@ -76,9 +76,14 @@ static bool make_plan(session *s, const obb_target *t, const obb_launch *launch,
     for (size_t i = 0; i < s->options->arguments.count; i++)
         obb_arena_push(s->w->arena, &p->arguments, s->options->arguments.at[i]);
     bool here = !v->runner && obb_runs_here(v);
+    const obb_launching launching = {.variant = v,
+                                     .program = p->program,
+                                     .arguments = &p->arguments,
+                                     .port = p->port,
+                                     .files = s->w->files,
+                                     .arena = s->w->arena};
     return find_debugger(s, v, &p->debugger) &&
-           (here || obb_debug_words(v, s->w->files, p->program, &p->arguments, p->port, s->w->arena,
-                                    s->w->diags, &p->server));
+           (here || obb_launch_words(&launching, s->w->diags, &p->server));
 }
 
 /* --- running it --------------------------------------------------------------------- */

@@ -29,9 +29,11 @@ static void show_counts(const size_t *counts)
         return;
     terminal_say(stdout, "%s at most: %s, %s, %s, %s, %s; fewer when something comes out the same\n",
                  counted(room[0], sizeof room[0], all, "action", "actions"),
-                 counted(room[1], sizeof room[1], counts[OBB_COMPILE] + counts[OBB_ASSEMBLE], "compile", "compiles"),
+                 counted(room[1], sizeof room[1], counts[OBB_COMPILE] + counts[OBB_ASSEMBLE], "compile",
+                         "compiles"),
                  counted(room[2], sizeof room[2], counts[OBB_ARCHIVE], "archive", "archives"),
-                 counted(room[3], sizeof room[3], counts[OBB_LINK_LIBRARY] + counts[OBB_LINK_PROGRAM], "link", "links"),
+                 counted(room[3], sizeof room[3], counts[OBB_LINK_LIBRARY] + counts[OBB_LINK_PROGRAM], "link",
+                         "links"),
                  counted(room[4], sizeof room[4], counts[OBB_MAKE_IMAGE], "image", "images"),
                  counted(room[5], sizeof room[5], counts[OBB_RUN_STEP], "step", "steps"));
 }

@@ -22,8 +22,9 @@ static int become(session *s, const obb_target *target, const obb_launch *launch
         obb_arena_push(s->w->arena, &arguments, launch->arguments.at[i].text);
     for (size_t i = 0; i < s->options->arguments.count; i++)
         obb_arena_push(s->w->arena, &arguments, s->options->arguments.at[i]);
-    if (!obb_launch_words(v, s->w->files, obb_path_join(s->w->arena, s->w->root, path), &arguments,
-                          s->w->arena, s->w->diags, &argv))
+    const obb_launching launching = {.variant = v, .program = obb_path_join(s->w->arena, s->w->root, path),
+                                     .arguments = &arguments, .files = s->w->files, .arena = s->w->arena};
+    if (!obb_launch_words(&launching, s->w->diags, &argv))
         return obb_workspace_tell(s->w);
     obb_arena_push(s->w->arena, &argv, NULL);
     fflush(stdout);

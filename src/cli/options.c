@@ -121,6 +121,32 @@ static bool read_environment(options *o)
     return o->request.jobs || !jobs || !*jobs || read_jobs(jobs, o);
 }
 
+/* `value` is where the table puts the value of an option that has one. */
+static bool read_words(options *o, int argc, const char **argv, const struct poptOption *table, char **value)
+{
+    int own = 1;
+    while (own < argc && strcmp(argv[own], "--") != 0)
+        own++;
+    for (int i = own + 1; i < argc; i++)
+        obb_vec_push(&o->arguments, argv[i]);
+    poptContext context = poptGetContext("obbligato", own, argv, table, 0);
+    bool ok = true;
+    int code;
+    while (ok && (code = poptGetNextOpt(context)) > 0) {
+        ok = take(o, code, *value);
+        if (code > OPT_LINEUP)
+            free(*value); /* the names are kept */
+    }
+    if (ok && code == POPT_ERROR_BADOPT)
+        ok = unknown_option(table, poptBadOption(context, 0));
+    else if (ok && code < -1)
+        ok = wrong(poptStrerror(code), poptBadOption(context, 0), "`obbligato help` lists the options");
+    if (ok)
+        take_operands(o, context);
+    poptFreeContext(context);
+    return ok;
+}
+
 bool options_read(options *o, int argc, const char **argv)
 {
     char *value = NULL;
@@ -168,27 +194,7 @@ bool options_read(options *o, int argc, const char **argv)
         {"help", 'h', POPT_ARG_NONE, &o->help, 0, NULL, NULL},
         {"version", 0, POPT_ARG_NONE, &o->version, 0, NULL, NULL},
         POPT_TABLEEND};
-    int own = 1;
-    while (own < argc && strcmp(argv[own], "--") != 0)
-        own++;
-    for (int i = own + 1; i < argc; i++)
-        obb_vec_push(&o->arguments, argv[i]);
-    poptContext context = poptGetContext("obbligato", own, argv, table, 0);
-    bool ok = true;
-    int code;
-    while (ok && (code = poptGetNextOpt(context)) > 0) {
-        ok = take(o, code, value);
-        if (code > OPT_LINEUP)
-            free(value); /* the names are kept */
-    }
-    if (ok && code == POPT_ERROR_BADOPT)
-        ok = unknown_option(table, poptBadOption(context, 0));
-    else if (ok && code < -1)
-        ok = wrong(poptStrerror(code), poptBadOption(context, 0), "`obbligato help` lists the options");
-    if (ok)
-        take_operands(o, context);
-    poptFreeContext(context);
-    return ok && read_environment(o);
+    return read_words(o, argc, argv, table, &value) && read_environment(o);
 }
 
 static void free_words(obb_words *words)

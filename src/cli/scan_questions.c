@@ -112,7 +112,8 @@ static int answer_chain(session *s, const obb_includes *all, const obb_words *fr
     if (from->count != 1)
         return obb_workspace_fail(s->w, OBB_FAULT_USAGE, "`--chain %s` wants the file to start from",
                                   s->options->chain, "obbligato scan --chain HEADER SOURCE");
-    obb_file to = obb_read_file_named(s->w, s->options->chain), start = obb_read_file_named(s->w, from->at[0]);
+    obb_file to = obb_read_file_named(s->w, s->options->chain),
+             start = obb_read_file_named(s->w, from->at[0]);
     if (to == OBB_NO_FILE || start == OBB_NO_FILE)
         return obb_workspace_tell(s->w);
     obb_include_edges chain = obb_includes_chain(all, start, to);
@@ -156,8 +157,10 @@ static int answer_ambiguous(session *s, const obb_includes *all)
         for (size_t k = 0; k < a->others.count && of_the_project(s, a); k++)
             table_row(&t, k ? "" : a->name, k ? "" : path_of(s, a->winner), path_of(s, a->others.at[k]));
     }
-    return questions_print_rows(s, &t, s->options->verbose ? "every name that is included is in one folder alone"
-                             : "every name that is included is in one folder alone (-v: also the system's)");
+    return questions_print_rows(
+        s, &t,
+        s->options->verbose ? "every name that is included is in one folder alone"
+                            : "every name that is included is in one folder alone (-v: also the system's)");
 }
 
 /* --- costs -------------------------------------------------------------------------- */
@@ -201,7 +204,8 @@ static int answer_never(session *s)
     }
     obb_vec_free(&headers);
     free(read);
-    return questions_print_rows(s, &t, "every header of the project is included by something that was scanned");
+    return questions_print_rows(s, &t,
+                                "every header of the project is included by something that was scanned");
 }
 
 static int answer_missing(session *s)
@@ -247,7 +251,8 @@ static int answer_differences(session *s)
                       known.at[k].missed ? "read, and not found by the scan"
                                          : "found by the scan, and not read");
     }
-    return questions_print_rows(s, &t, "the scan agrees with what the compilers and linkers themselves reported");
+    return questions_print_rows(s, &t,
+                                "the scan agrees with what the compilers and linkers themselves reported");
 }
 
 int questions_answer(session *s, const obb_words *from)

@@ -1,5 +1,5 @@
-/* Building actions, one word and one file after the other (context.h). An action is complete when obb_context_finish has
- * given it the fingerprint of its command. */
+/* Building actions, one word and one file after the other (context.h). An action is complete when
+ * obb_context_finish has given it the fingerprint of its command. */
 #include "plan/context.h"
 
 #include <string.h>

@@ -1,5 +1,5 @@
-/* From a project to a plan (planner.h): variant by variant, and in each first the sources of all targets, then the actions
- * of one target after the other. */
+/* From a project to a plan (planner.h): variant by variant, and in each first the sources of all targets,
+ * then the actions of one target after the other. */
 #include "plan/planner.h"
 
 #include <string.h>
@@ -117,12 +117,16 @@ typedef struct variant_planner {
 /* Whether what is missing for a target is an error. */
 static bool counts(const variant_planner *p, const obb_target *t)
 {
-    return !p->wanted || p->wanted[t->number] || (p->in->makes_headers && t->kind == OBB_STEP && !t->optional);
+    return !p->wanted || p->wanted[t->number] ||
+           (p->in->makes_headers && t->kind == OBB_STEP && !t->optional);
 }
 
 static obb_plan_context context_of(const variant_planner *p, const obb_target *t)
 {
-    return (obb_plan_context){.plan = p->plan, .in = p->in, .target = t, .diags = counts(p, t) ? p->diags : p->ignored};
+    return (obb_plan_context){.plan = p->plan,
+                              .in = p->in,
+                              .target = t,
+                              .diags = counts(p, t) ? p->diags : p->ignored};
 }
 
 /* The sources of all targets come first: how a program links depends on what its libraries are written in. */
@@ -166,7 +170,8 @@ static obb_plan_variant *new_variant(obb_plan *plan, const obb_variant *v, bool 
     return in;
 }
 
-static void plan_variant(obb_plan *plan, const obb_variant *v, bool chosen, const bool *wanted, obb_diags *diags)
+static void plan_variant(obb_plan *plan, const obb_variant *v, bool chosen, const bool *wanted,
+                         obb_diags *diags)
 {
     variant_planner p = {.plan = plan, .in = new_variant(plan, v, chosen), .wanted = wanted, .diags = diags,
                          .ignored = obb_diags_new()};
@@ -207,13 +212,15 @@ static const char *working_folder(obb_arena *arena)
     return obb_arena_string(arena, getcwd(root, sizeof root) ? root : ".");
 }
 
-/* Plans the variants; the one of the tools first, since steps of the others need to know who makes their tools. */
+/* Plans the variants; the one of the tools first, since steps of the others need to know who makes their
+ * tools. */
 static void plan_variants(obb_plan *plan, const obb_plan_input *in, bool *tools, obb_diags *diags)
 {
     const obb_variant *home = plan->tools_variant;
     bool chosen = false;
     for (size_t v = 0; v < in->variant_count && home; v++) {
-        for (size_t i = 0; in->variants[v] == home && in->wanted_targets && i < in->project->targets.count; i++)
+        for (size_t i = 0; in->variants[v] == home && in->wanted_targets && i < in->project->targets.count;
+             i++)
             tools[i] = tools[i] || in->wanted_targets[v][i];
         chosen = chosen || in->variants[v] == home;
     }
@@ -221,7 +228,8 @@ static void plan_variants(obb_plan *plan, const obb_plan_input *in, bool *tools,
         plan_variant(plan, home, chosen, in->wanted_targets || !chosen ? tools : NULL, diags);
     for (size_t v = 0; v < in->variant_count; v++)
         if (in->variants[v] != home)
-            plan_variant(plan, in->variants[v], true, in->wanted_targets ? in->wanted_targets[v] : NULL, diags);
+            plan_variant(plan, in->variants[v], true, in->wanted_targets ? in->wanted_targets[v] : NULL,
+                         diags);
 }
 
 obb_plan *obb_plan_make(const obb_plan_input *in, obb_diags *diags)
@@ -229,14 +237,21 @@ obb_plan *obb_plan_make(const obb_plan_input *in, obb_diags *diags)
     obb_arena *arena = in->arena;
     obb_plan *plan = obb_arena_alloc(arena, sizeof *plan);
     size_t targets = in->project->targets.count + 1;
-    *plan = (obb_plan){.arena = arena, .project = in->project, .files = in->files, .toolchains = in->toolchains,
-                       .scanner = in->scanner, .out = in->out, .root = working_folder(arena), .scope = in->scope};
+    *plan = (obb_plan){.arena = arena,
+                       .project = in->project,
+                       .files = in->files,
+                       .toolchains = in->toolchains,
+                       .scanner = in->scanner,
+                       .out = in->out,
+                       .root = working_folder(arena),
+                       .scope = in->scope};
     plan->common_sources = obb_arena_alloc(arena, targets * sizeof *plan->common_sources);
     bool *tools = obb_arena_alloc(arena, targets);
     for (size_t v = 0; v < in->variant_count; v++)
         obb_check_circles(in->variants[v], diags);
     if (in->variant_count)
-        plan->tools_variant = find_tools(plan, in->variants, in->variant_count, in->wanted_targets, tools, diags);
+        plan->tools_variant = find_tools(plan, in->variants, in->variant_count, in->wanted_targets, tools,
+                                         diags);
     if (obb_diags_fault(diags) == OBB_FAULT_NONE)
         plan_variants(plan, in, tools, diags);
     for (size_t i = 0; i < plan->actions.count; i++)

@@ -270,7 +270,8 @@ obb_axis *obb_find_axis(const obb_project *project, const char *name);
 
 /* Errors about that: of the description when `place` is in one, else of the command line. */
 void obb_no_such_axis(const obb_project *project, const char *name, obb_place place, obb_diags *diags);
-void obb_barred_value(const obb_axis *axis, const char *value, obb_place place, obb_arena *arena, obb_diags *diags);
+void obb_barred_value(const obb_axis *axis, const char *value, obb_place place, obb_arena *arena,
+                      obb_diags *diags);
 
 /* An assignment AXIS=VALUE; false with an error. */
 bool obb_read_assignment(obb_project *project, const char *word, obb_place place, obb_diags *diags,

@@ -1,7 +1,7 @@
 /* What the files of the scan share. Only src/scan uses this header.
  *
- * They are in a circle, since the matter is recursive: reading a file means reading those that it includes, and a
- * condition or an include in it may be made of macros of all of them. */
+ * They are in a circle, since the matter is recursive: reading a file means reading those that it includes,
+ * and a condition or an include in it may be made of macros of all of them. */
 #ifndef OBB_SCAN_SCANNER_H
 #define OBB_SCAN_SCANNER_H
 

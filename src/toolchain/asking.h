@@ -4,7 +4,8 @@
 
 #include "toolchain/toolchain.h"
 
-/* Runs a tool with these words (ends with NULL) behind its own. The answer is released with obb_answer_free. */
+/* Runs a tool with these words (ends with NULL) behind its own. The answer is released with obb_answer_free.
+ */
 obb_answer obb_tool_ask(obb_toolchain *tc, const obb_tool *tool, const char *const *words, const char *input);
 
 /* The rest of the line that holds a mark, from the mark on; "" without one. */

@@ -1,5 +1,5 @@
-/* Finding tools: by what a description states, by the environment, by their usual names (toolchain.h). Nothing is asked
- * here; a toolchain is one for all variants that state the same of it. */
+/* Finding tools: by what a description states, by the environment, by their usual names (toolchain.h).
+ * Nothing is asked here; a toolchain is one for all variants that state the same of it. */
 #include "toolchain/toolchain.h"
 
 #include <ctype.h>

@@ -1,5 +1,6 @@
-/* Asking tools who they are: version, target, and an identity that changes whenever the tool does. The identity covers
- * the programs that a driver runs (cc1, as, ld) and the variables that change what they make. */
+/* Asking tools who they are: version, target, and an identity that changes whenever the tool does. The
+ * identity covers the programs that a driver runs (cc1, as, ld) and the variables that change what they make.
+ */
 #include "toolchain/toolchain.h"
 
 #include <ctype.h>

@@ -33,7 +33,8 @@ static void read_sets(obb_reader *r, const obb_item *item, obb_definition *defin
         obb_diag *d = obb_reader_fault(r, item->head.place,
                                        "`%s` decides about axes and cannot hang on a condition",
                                        item->head.text);
-        obb_hint(r->diags, d, "describe another %s that is like this one", obb_definition_kind_name(definition->kind));
+        obb_hint(r->diags, d, "describe another %s that is like this one",
+                 obb_definition_kind_name(definition->kind));
         return;
     }
     for (size_t i = 0; i < values.count; i++) {
@@ -189,8 +190,8 @@ static void add_part(obb_reader *r, const obb_item *item, obb_definition_kind ki
     const obb_definition *before = definition ? obb_project_definition(r->project, kind, definition->name)
                                               : NULL;
     if (before) {
-        obb_reader_twice(r, obb_arena_format(r->arena, "%ss", obb_definition_kind_name(kind)), definition->name,
-                         definition->place, before->place);
+        obb_reader_twice(r, obb_arena_format(r->arena, "%ss", obb_definition_kind_name(kind)),
+                         definition->name, definition->place, before->place);
     } else if (definition) {
         keep_part(r->project, definition);
         note_axis_value(r, definition);

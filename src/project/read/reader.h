@@ -78,7 +78,7 @@ void obb_add_axis_value(obb_reader *reader, obb_axis *axis, const char *value);
 void obb_read_axes(obb_reader *reader, obb_items *top);
 
 /* The parts of giving meaning, in their order. */
-void obb_read_definitions(obb_reader *reader, obb_items *top);   /* definitions.c: toolchains, platforms ... */
+void obb_read_definitions(obb_reader *reader, obb_items *top); /* definitions.c: toolchains, platforms ... */
 void obb_read_runners(obb_reader *reader, obb_items *top);
 void obb_read_launches(obb_reader *reader, obb_items *top); /* running.c: devices, launches; and runners */
 void obb_read_tools(obb_reader *reader, const obb_word_list *words, const obb_condition *condition,
