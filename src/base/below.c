@@ -1,3 +1,5 @@
+/* Writing and removing below a folder (below.h). Every part of a path is opened with openat and O_NOFOLLOW
+ * from the descriptor of the one above it, so that a link that appears meanwhile is never followed. */
 #include "base/below.h"
 
 #include <dirent.h>

@@ -1,3 +1,4 @@
+/* Collecting, ordering and merging diagnostics (diag.h). All of it lives in the arena of the list. */
 #include "base/diag.h"
 
 #include <stdarg.h>

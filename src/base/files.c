@@ -1,3 +1,6 @@
+/* The table of files (files.h): a number, a stamp, a fingerprint and a directory listing for each path,
+ * filled in when it is first asked for. An entry is looked at once; only obb_files_forget makes the next
+ * question go to the disk again. Atomic writing of files is here as well. */
 #include "base/files.h"
 
 #include <dirent.h>

@@ -1,3 +1,4 @@
+/* Replacing placeholders in words (fill.h). What a name stands for is asked of the caller. */
 #include "base/fill.h"
 
 #include <string.h>

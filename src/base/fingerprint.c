@@ -1,3 +1,4 @@
+/* Fingerprints by XXH3 (fingerprint.h). Files are read in blocks, so that their size does not matter. */
 #include "base/fingerprint.h"
 
 #include <errno.h>

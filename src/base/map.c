@@ -1,3 +1,5 @@
+/* The map: an array of entries in order of insertion, and a table of slots with open addressing over it.
+ * Nothing is ever removed. */
 #include "base/map.h"
 
 #include <stdlib.h>

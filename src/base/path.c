@@ -1,3 +1,4 @@
+/* Paths as text (path.h). Nothing here asks the file system: what links do is base/files.c. */
 #include "base/path.h"
 
 #include <errno.h>

@@ -1,3 +1,5 @@
+/* Asking programs (process.h): all of a set side by side, in an environment without the variables that
+ * change messages. Where a program is, is found along PATH. */
 #include "base/process.h"
 
 #include <errno.h>

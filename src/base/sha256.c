@@ -1,3 +1,4 @@
+/* SHA-256 and HMAC, by Nettle. */
 #include "base/sha256.h"
 
 #include <nettle/hmac.h>

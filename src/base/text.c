@@ -1,3 +1,5 @@
+/* Text that grows (text.h), and small helpers on words: nearest name, quoting for a shell, sizes such as
+ * `8K`. */
 #include "base/text.h"
 
 #include <errno.h>

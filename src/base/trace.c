@@ -1,3 +1,6 @@
+/* Watching the system calls of a command by ptrace (trace.h). Each stop of a child is either the entry or
+ * the exit of a system call; paths are read from its memory at the entry, and counted when the call
+ * succeeds. */
 #include "base/trace.h"
 
 #ifdef __linux__

@@ -1,3 +1,4 @@
+/* Growing an array: to twice its room, or to what is needed; what is new is zeroed. */
 #include "base/vec.h"
 
 #include <stdio.h>

@@ -1,3 +1,4 @@
+/* How a program is run here (launch.h): directly, or through the runner of its platform. */
 #include "build/launch.h"
 
 #include <string.h>

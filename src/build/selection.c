@@ -1,3 +1,5 @@
+/* What a typed name means (selection.h). The best fit wins: a path as it was typed, then a path from the
+ * root as messages print it, then the end of a path. */
 #include "build/selection.h"
 
 #include <string.h>

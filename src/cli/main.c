@@ -1,3 +1,4 @@
+/* The entry of the program: reads the options, finds the command, and gives it a session. */
 #include <stdio.h>
 #include <string.h>
 

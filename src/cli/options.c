@@ -1,3 +1,4 @@
+/* Reading the command line, by popt. What the environment adds (OBBLIGATO_OUT, OBBLIGATO_JOBS) is read last. */
 #include "cli/options.h"
 
 #include <popt.h>

@@ -1,3 +1,5 @@
+/* Output: colours, tables, progress, diagnostics with their source line. Control characters in names are
+ * shown as escapes; what commands print passes as it is. */
 #include "cli/terminal.h"
 #include "report/report.h"
 

@@ -1,3 +1,5 @@
+/* Memory accounts (account.h). Every byte of an allocated section belongs to one symbol row or to the row of
+ * what no symbol covers, so that the rows add up to the sizes of the sections. */
 #include "image/account.h"
 
 #include <stdlib.h>

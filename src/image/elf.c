@@ -1,3 +1,5 @@
+/* Reading ELF by libelf into plain arrays (elf.h). A file that is not sound gives a message, never a partial
+ * result. */
 #include "image/elf.h"
 
 #include <errno.h>

@@ -1,3 +1,5 @@
+/* Writing images (image.h): chunks by address from an ELF file or from segments, sorted, checked for
+ * overlap, gaps filled, then one of three writers. */
 #include "image/image.h"
 
 #include <errno.h>

@@ -1,3 +1,5 @@
+/* Comparing what tools reported with what the scan found (differences.h). A difference is remembered under
+ * the command of its action, and becomes an input for as long as that command is the same. */
 #include "plan/differences.h"
 
 #include <string.h>

@@ -1,3 +1,5 @@
+/* The graph of includes (includes.h), built once from the scans of all wanted compiles; each question walks
+ * it. */
 #include "plan/includes.h"
 
 #include <stdio.h>

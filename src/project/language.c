@@ -1,3 +1,4 @@
+/* Languages by suffix, and whether a name is that of a header. */
 #include "project/language.h"
 
 #include <string.h>

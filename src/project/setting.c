@@ -1,3 +1,4 @@
+/* Merging settings: single values replace, lists add up, macros replace by name. */
 #include "project/setting.h"
 
 #include <string.h>

@@ -1,3 +1,4 @@
+/* The table of all words of the language. The order of rows is the order in which hints list them. */
 #include "project/vocabulary.h"
 
 #include <string.h>

@@ -1,3 +1,4 @@
+/* Collecting coverage: gcov is run on the data files of each compile, and its text is added up by source. */
 #include "report/coverage.h"
 
 #include <stdlib.h>

@@ -1,3 +1,4 @@
+/* Text for JSON: bytes that are no UTF-8 become U+FFFD, since JSON has no others (RFC 8259). */
 #include <string.h>
 
 #include "report/report.h"

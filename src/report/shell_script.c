@@ -1,3 +1,5 @@
+/* A plan as a script for a POSIX shell. It uses what POSIX.1-2008 has and no more, and makes the same bytes
+ * as the build. */
 #include <stdlib.h>
 #include <string.h>
 

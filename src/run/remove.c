@@ -1,3 +1,5 @@
+/* Removing outputs: of failed actions, of actions that are no more, and what a killed build left behind.
+ * Folders that this leaves empty go as well, up to the output folder. */
 #include <dirent.h>
 #include <stdlib.h>
 #include <string.h>

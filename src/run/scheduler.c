@@ -1,3 +1,8 @@
+/* Carrying a plan out (run.h). An action is ready when all that it needs is done; then it is judged
+ * (up_to_date.c), and either complete at once or put into the queue of what must run. Outputs are made in a
+ * folder of the tool's own and renamed when the command has succeeded; the record is written after that.
+ * What a compile includes may be known only once a step has run: then its scan goes on, and actions may
+ * become wanted late. */
 #include "run/run.h"
 
 #include <errno.h>

@@ -1,3 +1,5 @@
+/* Running tests side by side and judging them (test_runs.h). Standard output and error are kept apart, as
+ * bytes. A test that exceeds its limit is ended with its whole process group. */
 #include "run/test_runs.h"
 
 #include <regex.h>

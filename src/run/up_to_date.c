@@ -1,3 +1,6 @@
+/* Comparing an action with its record (up_to_date.h): command, tools, outputs, inputs, in this order.
+ * Contents decide; where a language and its options allow it, the fingerprint of the tokens or of the
+ * directives stands in for them. */
 #include "run/up_to_date.h"
 
 #include <string.h>

@@ -1,3 +1,5 @@
+/* The fingerprint of directives (directive_fingerprint.h): over the summary of a file, with line numbers
+ * where a macro may ask for them. */
 #include "scan/directive_fingerprint.h"
 
 static void add_number(obb_hasher *p, uint64_t n)

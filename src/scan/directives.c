@@ -1,3 +1,5 @@
+/* From bytes to a directive summary (directives.h), in one pass over the text. A branch links to the next of
+ * its group, so that a condition that does not hold is skipped without looking at what is in it. */
 #include "scan/directives.h"
 
 #include <ctype.h>

@@ -1,3 +1,5 @@
+/* Scanning a link (link_scan.h): its words in order, by the table of options, then the libraries that shared
+ * libraries need. Every place where a library was looked for before it was found is noted as an absence. */
 #include "scan/link_scan.h"
 
 #include <fcntl.h>

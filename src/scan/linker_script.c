@@ -1,3 +1,5 @@
+/* Which files linker scripts read (linker_script.h). Only the commands that name files are understood; all
+ * else is passed over, with its comments and strings. */
 #include "scan/linker_script.h"
 
 #include <string.h>

@@ -1,3 +1,5 @@
+/* Evaluating directives (scan.h): files, conditions and macros, as the compiler would. Includes recurse,
+ * with a limit. What cannot be decided sets `undecided`, and the compiler is asked for the files. */
 #include "scan/scan.h"
 
 #include <string.h>

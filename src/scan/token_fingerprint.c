@@ -1,3 +1,6 @@
+/* The fingerprint of tokens (token_fingerprint.h): a lexer of translation phases 1 to 3 for a dialect, which
+ * leaves comments out. Where a construct is in doubt, its bytes count as they are: that costs a compile and
+ * never a wrong result. */
 #include "scan/token_fingerprint.h"
 
 #include <ctype.h>

@@ -1,3 +1,4 @@
+/* Lexing descriptions. Every token has its place, which all later messages use. */
 #include "score/lexer.h"
 
 #include <string.h>

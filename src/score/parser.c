@@ -1,3 +1,5 @@
+/* Parsing descriptions, by recursion over blocks up to a limit. A mistake is told, and parsing goes on
+ * behind it. */
 #include <string.h>
 
 #include "score/lexer.h"

@@ -1,3 +1,4 @@
+/* From the syntax tree back to text, in one form; reading that again gives the same tree. */
 #include <string.h>
 
 #include "score/score.h"

@@ -1,3 +1,5 @@
+/* The lock of an output folder (lock.h). The descriptor is kept above those that commands get, and is
+ * inherited by them. */
 #include "state/lock.h"
 
 #include <errno.h>

@@ -1,3 +1,6 @@
+/* The snapshot (snapshot.h): its form, the comparison with the disk, and writing it. The comparison divides
+ * the entries among a few threads, which only read; what they learn is put together when all have ended. The
+ * thread that calls `first` alone may use the snapshot meanwhile. */
 #include "state/snapshot.h"
 
 #include <dirent.h>

@@ -1,3 +1,5 @@
+/* Records, the list of outputs, what is known of files, and the key-value memo, over the store (state.h).
+ * All changes are collected in memory and written by obb_state_commit in one transaction. */
 #include "state/state.h"
 
 #include <errno.h>

@@ -1,3 +1,5 @@
+/* Rows in SQLite (store.h). Every failure is noted and nothing stops: a row that cannot be read is absent,
+ * one that cannot be written is told of at the commit. */
 #include "base/files.h"
 #include "state/store.h"
 

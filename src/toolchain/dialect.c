@@ -1,3 +1,6 @@
+/* Asking a compiler about a dialect (dialect.h): one preprocessing of nothing for macros and folders, and
+ * questions about single expressions (`__has_builtin` and its like), each remembered under the identity of
+ * the tool and the flags. */
 #include "toolchain/dialect.h"
 
 #include <stdio.h>

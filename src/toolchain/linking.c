@@ -1,3 +1,5 @@
+/* Asking drivers and linkers what a link has besides its words (linking.h). An answer is kept as long as
+ * tool, words and environment are the same, and the folders that it depends on are. */
 #include "toolchain/linking.h"
 
 #include <stdio.h>

@@ -1,3 +1,4 @@
+/* The table of options that name files, and reading words by it (options.h); response files are opened. */
 #include "toolchain/options.h"
 
 #include <string.h>

@@ -1,3 +1,4 @@
+/* Asking the package database which package has a file, within a time limit. */
 #include "toolchain/packages.h"
 
 #include <string.h>

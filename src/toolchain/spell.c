@@ -1,3 +1,5 @@
+/* Spelling settings for the gcc and clang families, for Intel-syntax assemblers, and for toolchains that a
+ * description defines; names of products by system. */
 #include "toolchain/spell.h"
 
 #include <string.h>

@@ -1,3 +1,5 @@
+/* Finding libraries of the system, and reading metadata files (`.pc`) with those that they require. Every
+ * folder that was searched is told when nothing is found. */
 #include "toolchain/system.h"
 
 #include <stdlib.h>

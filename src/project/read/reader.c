@@ -1,3 +1,5 @@
+/* From syntax trees to items (reader.h). Values are replaced while words are read, with a limit on what they
+ * may become. Statements inside conditions stand among the others, each with its condition. */
 #include "project/read/reader.h"
 
 #include <string.h>

@@ -1,3 +1,5 @@
+/* Flattening the settings of a target in a variant, layer by layer, and what it links (settings.h). Values
+ * later in the order of layers win. */
 #include "project/resolve/settings.h"
 
 #include <stdlib.h>

@@ -1,3 +1,5 @@
+/* Deciding conditions and giving targets as they are in a variant (variant.h). Each condition is evaluated
+ * once for each variant, and each target is resolved when it is first asked for. */
 #include "project/resolve/variant.h"
 
 #include <ctype.h>
