@@ -35,7 +35,7 @@ static void close_cache(obb_workspace *w, obb_object_cache *cache)
 {
     int failed = obb_object_cache_close(cache);
     if (failed)
-        obb_hint(w->diags, obb_warn(w->diags, OBB_NOWHERE, "the store in %s takes no more: %s",
+        obb_hint(w->diags, obb_warn(w->diags, OBB_NOWHERE, "the store in %s cannot be written: %s",
                                     obb_object_cache_find_place(w->arena).folder, strerror(failed)),
                  "make room there, or bound it: OBBLIGATO_STORE_LIMIT=SIZE");
     obb_workspace_tell(w);

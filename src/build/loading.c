@@ -61,7 +61,7 @@ const obb_target *obb_find_image(obb_workspace *w, const char *name)
     }
     if (t && t->kind == OBB_IMAGE)
         return t;
-    obb_workspace_fail(w, OBB_FAULT_USAGE, "`%s` is no image", name,
+    obb_workspace_fail(w, OBB_FAULT_USAGE, "`%s` is not an image", name,
                        t && t->kind == OBB_PROGRAM ? "describe one: image NAME { from PROGRAM }"
                                                    : "`obbligato show targets` lists them");
     return NULL;
@@ -91,7 +91,7 @@ int obb_find_address(obb_workspace *w, const char *name, const char *stated, con
     if (stated && obb_read_size(stated, &first))
         return 0;
     if (stated)
-        return obb_workspace_fail(w, OBB_FAULT_USAGE, "`%s` is no address", stated,
+        return obb_workspace_fail(w, OBB_FAULT_USAGE, "`%s` is not an address", stated,
                                   "a number, decimal or 0x: --address 0x08000000");
     if (!first_address(w, image, &first))
         return obb_workspace_fail(w, OBB_FAULT_USAGE, "`%s` does not say where it belongs", name,
@@ -276,20 +276,20 @@ int obb_load(obb_talk *t, const char *name, const char *file, const char *addres
     obb_workspace *w = t->w;
     const obb_device *d = t->device;
     int code = remember(w, d,
-                        obb_arena_format(w->arena, "not whole: loading %s began and did not end", name));
+                        obb_arena_format(w->arena, "incomplete: loading %s began and did not end", name));
     if (code) /* what cannot be noted is not begun: `probe` would tell of an image that is gone */
         return code;
     code = converse(t, "load", &d->load, file, address);
     if (!code && d->verify.count)
         code = converse(t, "verify", &d->verify, file, address);
     if (code) {
-        t->state = obb_arena_format(w->arena, "not whole: loading %s failed", name);
+        t->state = obb_arena_format(w->arena, "incomplete: loading %s failed", name);
         remember(w, d, t->state);
         return code;
     }
     if (d->reset.count)
         code = converse(t, "reset", &d->reset, file, address);
-    t->state = obb_arena_format(w->arena, "%s, whole%s", name, d->verify.count ? " and verified" : "");
+    t->state = obb_arena_format(w->arena, "%s, complete%s", name, d->verify.count ? " and verified" : "");
     int noted = remember(w, d, t->state);
     return code ? code : noted;
 }

@@ -10,7 +10,7 @@
 
 static int left_out_everywhere(obb_workspace *w, const obb_target *t)
 {
-    obb_diag *d = obb_error(w->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "`%s` is not there in %s", t->name,
+    obb_diag *d = obb_error(w->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "`%s` does not exist in %s", t->name,
                             w->variants.count == 1 ? w->variants.at[0]->name : "any of the chosen variants");
     for (size_t v = 0; v < w->variants.count; v++)
         obb_also(w->diags, d, t->place, "%s: only %s", w->variants.at[v]->name,

@@ -65,9 +65,9 @@ void obb_workspace_cannot_write(obb_workspace *w, const char *path, int failed)
     obb_diag *d = obb_error(w->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "cannot write %s: %s", path,
                             obb_below_error(failed));
     if (failed == ENOSPC || failed == EDQUOT || failed == EFBIG)
-        obb_hint(w->diags, d, "make room there, and run it again: what was made stays");
+        obb_hint(w->diags, d, "make room there, and run it again: what has been made is kept");
     else if (failed == EACCES || failed == EPERM || failed == EROFS)
-        obb_hint(w->diags, d, "name a place where you may write");
+        obb_hint(w->diags, d, "choose a place where you have permission to write");
     else if (failed == ELOOP)
         obb_hint(w->diags, d, "remove the link");
 }

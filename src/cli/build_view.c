@@ -94,7 +94,7 @@ static void show_failed(build_view *v, const obb_event *e)
     if (e->message)
         terminal_say(stderr, "failed: %s\n", e->message);
     else if (e->signal)
-        terminal_say(stderr, "was ended by signal %d (%s)\n", e->signal, strsignal(e->signal));
+        terminal_say(stderr, "was terminated by signal %d (%s)\n", e->signal, strsignal(e->signal));
     else
         terminal_say(stderr, "failed with exit status %d\n", e->status);
     terminal_say(stderr, "  target   %s\n  variant  %s\n  because  %s\n", a->target->name, a->variant->name,
@@ -197,7 +197,7 @@ static void show_left_out(const build_view *v, const obb_words *left_out)
     if (v->s->options->verbose)
         session_show_left_out(left_out, v->lines);
     else if (targets)
-        terminal_say(v->lines, "%s left out, not being for these variants (-v names them)\n",
+        terminal_say(v->lines, "%s left out, since they are not for these variants (-v lists them)\n",
                      counted(room, sizeof room, targets, "target is", "targets are"));
 }
 
@@ -235,7 +235,7 @@ static void show_scan(const build_view *v, const obb_run_result *r)
     char reports[40], differences[40];
     if (!r->differences && !(v->s->options->verbose && r->reports))
         return;
-    terminal_say(v->lines, "scan: %s told what was read, %s%s\n",
+    terminal_say(v->lines, "scan: %s reported what was read, %s%s\n",
                  counted(reports, sizeof reports, r->reports, "command", "commands"),
                  counted(differences, sizeof differences, r->differences, "file differs", "files differ"),
                  r->differences ? " (obbligato scan --differences)" : "");
@@ -259,7 +259,7 @@ static void show_ended(void *self, const obb_build_outcome *o)
     }
     show_left_out(v, &o->left_out);
     if (r->removed && !v->s->options->verbose)
-        terminal_say(v->lines, "removed %s that nothing makes any more (-v names them)\n",
+        terminal_say(v->lines, "removed %s that nothing makes any more (-v lists them)\n",
                      counted(room, sizeof room, r->removed, "file", "files"));
     show_scan(v, r);
     show_counts(v, o);

@@ -275,7 +275,7 @@ static int choose_two(session *s, sides *c)
 {
     obb_words *names = &s->options->request.names;
     if (names->count < 2)
-        return obb_workspace_fail(s->w, OBB_FAULT_USAGE, "`compare` wants two variants%s", "",
+        return obb_workspace_fail(s->w, OBB_FAULT_USAGE, "`compare` needs two variants%s", "",
                             "obbligato compare host.debug host.release [TARGET|SOURCE...]");
     for (int i = 0; i < 2; i++) {
         c->v[i] = obb_project_variant_named(s->w->project, names->at[i], &s->options->request.sets,

@@ -225,7 +225,7 @@ int export_debug(session *s, obb_text *text)
 {
     json_t *list = json_array(), *document = json_object();
     if (s->w->variants.count != 1)
-        return obb_workspace_fail(s->w, OBB_FAULT_USAGE, "a description for debuggers is of one variant%s",
+        return obb_workspace_fail(s->w, OBB_FAULT_USAGE, "a description for debuggers is for one variant%s",
                                   "", "choose one: -c CONFIGURATION");
     size_t count = s->options->request.names.count ? s->w->targets.count : s->w->project->targets.count;
     for (size_t i = 0; i < count; i++) {

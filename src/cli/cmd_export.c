@@ -88,7 +88,7 @@ static const char *take_name(session *s)
 static int export_database(session *s, obb_text *text)
 {
     if (s->w->variants.count != 1)
-        return obb_workspace_fail(s->w, OBB_FAULT_USAGE, "a compilation database is of one variant%s", "",
+        return obb_workspace_fail(s->w, OBB_FAULT_USAGE, "a compilation database is for one variant%s", "",
                             "choose one: -c CONFIGURATION");
     obb_report_compilation_database(s->w->plan, s->w->variants.at[0], s->w->root, text);
     return 0;
@@ -111,7 +111,7 @@ static int export_plan(session *s, obb_text *text)
 static int export_targets(session *s, obb_text *text)
 {
     if (s->w->variants.count != 1)
-        return obb_workspace_fail(s->w, OBB_FAULT_USAGE, "a graph of targets is of one variant%s", "",
+        return obb_workspace_fail(s->w, OBB_FAULT_USAGE, "a graph of targets is for one variant%s", "",
                                   "choose one: -c CONFIGURATION");
     obb_report_target_graph(s->w->variants.at[0], s->w->planning.wanted_targets[0], text);
     return 0;
@@ -153,7 +153,7 @@ int command_export(session *s)
     if (i == end)
         return obb_workspace_fail(
             s->w, OBB_FAULT_USAGE,
-            graph ? "`export graph` wants what is drawn%s" : "`export` wants one format%s", "",
+            graph ? "`export graph` needs what is drawn%s" : "`export` needs one format%s", "",
             graph ? "targets, headers or actions"
                   : "compilation-database, shell-script, debug, plan, or graph targets|headers|actions");
     obb_text text = {0};

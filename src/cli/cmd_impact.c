@@ -47,7 +47,7 @@ static void show_touched(const session *s, const obb_impact *impact)
         for (size_t i = 0; i < w->project->targets.count; i++) {
             const obb_target *t = obb_in(w->variants.at[v], w->project->targets.at[i]);
             if (t->kind == OBB_TEST && obb_impact_touches(w, impact, t, w->variants.at[v]))
-                terminal_say(stdout, "%s%s (%s)", count++ ? ", " : "tests that it touches: ", t->name,
+                terminal_say(stdout, "%s%s (%s)", count++ ? ", " : "tests affected: ", t->name,
                              w->variants.at[v]->name);
         }
     if (count)
@@ -61,7 +61,7 @@ int command_impact(session *s)
     table t = {.name = "impact", .columns = 5};
     size_t counts[OBB_ACTION_KINDS] = {0};
     if (!names.count)
-        return obb_workspace_fail(s->w, OBB_FAULT_USAGE, "`impact` wants a file%s", "",
+        return obb_workspace_fail(s->w, OBB_FAULT_USAGE, "`impact` needs a file%s", "",
                                   "obbligato impact include/tune.h");
     s->options->request.names.count = 0;
     int code = obb_find_impact(s->w, &names, &impact);

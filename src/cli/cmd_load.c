@@ -122,9 +122,9 @@ static int load(session *s, const obb_device *device, const char *name)
     code = obb_load(&t, name, file, address);
     if (!t.state)
         return code;
-    if (code && obb_starts(t.state, "not whole")) {
-        terminal_ink(stderr, INK_ERROR, "the image on `%s` is not whole", device->name);
-        terminal_say(stderr, "; load it again when the cause is gone\n");
+    if (code && obb_starts(t.state, "incomplete")) {
+        terminal_ink(stderr, INK_ERROR, "the image on `%s` is incomplete", device->name);
+        terminal_say(stderr, "; load it again when the cause is fixed\n");
     }
     if (o->json)
         print_json(&t, "load", file, address);
@@ -193,7 +193,7 @@ int command_probe(session *s)
         terminal_say(stdout, "%s\n", chosen);
     code = obb_probe(&t);
     if (!code && *t.state && !s->options->json)
-        terminal_say(stdout, "  loaded last from here: %s\n", t.state);
+        terminal_say(stdout, "  last loaded from here: %s\n", t.state);
     if (!code && s->options->json)
         print_json(&t, "probe", NULL, NULL);
     return code;

@@ -35,7 +35,7 @@ static int want_named(session *s, bool only_compiles)
         if (obb_mark_named(s->w, name, only_compiles, named))
             continue;
         obb_diag *d = obb_error(s->w->diags, OBB_FAULT_USAGE, OBB_NOWHERE,
-                                only_compiles ? "`%s` is no source and no target with sources"
+                                only_compiles ? "`%s` is neither a source nor a target with sources"
                                               : "nothing makes `%s`, and no target has that name",
                                 name);
         if (!only_compiles && obb_is_header(name))
@@ -116,7 +116,7 @@ static void list_files(const session *s)
         terminal_ink(stdout, INK_STRONG, "%s", obb_files_path(s->w->files, a->source));
         terminal_say(stdout, "  %s, %s, %s%s\n", a->target->name, a->variant->name,
                counted(room, sizeof room, a->inputs.count - 1, "file", "files"),
-               a->undecided ? ", as the compiler tells" : "");
+               a->undecided ? ", according to the compiler" : "");
         for (size_t k = 1; k < a->inputs.count; k++)
             list_one(obb_files_path(s->w->files, a->inputs.at[k]));
         if (a->pending != OBB_NO_FILE)
@@ -230,7 +230,7 @@ int command_why(session *s)
 {
     table t = {.name = "why", .columns = 5};
     if (!s->options->request.names.count) {
-        obb_diag *d = obb_error(s->w->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "`why` wants a file or a target");
+        obb_diag *d = obb_error(s->w->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "`why` needs a file or a target");
         obb_hint(s->w->diags, d, "obbligato why src/tune/tune.c");
         return obb_workspace_tell(s->w);
     }

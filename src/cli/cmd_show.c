@@ -193,7 +193,7 @@ static int show_variants(session *s)
 static const obb_target *the_target(session *s, const char *what)
 {
     if (s->options->request.names.count != 2) {
-        obb_workspace_fail(s->w, OBB_FAULT_USAGE, "`show %s` wants one target", what,
+        obb_workspace_fail(s->w, OBB_FAULT_USAGE, "`show %s` needs one target", what,
                            "`obbligato show targets` lists them");
         return NULL;
     }

@@ -353,7 +353,7 @@ int command_size(session *s)
         files = files && strchr(names->at[i], '/') &&
                 access(obb_workspace_path(s->w, names->at[i]), F_OK) == 0;
     if (!names->count)
-        return obb_workspace_fail(s->w, OBB_FAULT_USAGE, "`size` wants a program%s", "",
+        return obb_workspace_fail(s->w, OBB_FAULT_USAGE, "`size` needs a program%s", "",
                                   "obbligato size NAME; or the path of an ELF file");
     if (files)
         return size_of_files(s);

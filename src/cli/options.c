@@ -113,11 +113,11 @@ static bool read_environment(options *o)
         o->request.out = strdup(out);
     const char *shared = store && obb_starts(store, "shared ") ? store + 7 + strspn(store + 7, " ") : store;
     if (store && *store && *shared != '/' && strcmp(store, "off") != 0)
-        return wrong("OBBLIGATO_STORE is no folder from the root, and not off:", store,
+        return wrong("OBBLIGATO_STORE is not an absolute folder, and not off:", store,
                      "OBBLIGATO_STORE=/var/cache/objects, OBBLIGATO_STORE='shared /srv/objects', or "
                      "OBBLIGATO_STORE=off");
     if (limit && *limit && (!obb_read_size(limit, &bytes) || !bytes))
-        return wrong("OBBLIGATO_STORE_LIMIT is no number of bytes:", limit,
+        return wrong("OBBLIGATO_STORE_LIMIT is not a number of bytes:", limit,
                      "decimal, with K, M or G: OBBLIGATO_STORE_LIMIT=5G");
     return o->request.jobs || !jobs || !*jobs || read_jobs(jobs, o);
 }

@@ -110,7 +110,7 @@ static int answer_chain(session *s, const obb_includes *all, const obb_words *fr
 {
     table t = {.name = "chain", .columns = 3};
     if (from->count != 1)
-        return obb_workspace_fail(s->w, OBB_FAULT_USAGE, "`--chain %s` wants the file to start from",
+        return obb_workspace_fail(s->w, OBB_FAULT_USAGE, "`--chain %s` needs the file to start from",
                                   s->options->chain, "obbligato scan --chain HEADER SOURCE");
     obb_file to = obb_read_file_named(s->w, s->options->chain),
              start = obb_read_file_named(s->w, from->at[0]);

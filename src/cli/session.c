@@ -82,7 +82,7 @@ const obb_target *session_program(session *s, const char *name)
         return NULL;
     }
     if (!t || (t->kind != OBB_PROGRAM && (t->kind != OBB_TEST || t->tested))) {
-        obb_workspace_fail(w, OBB_FAULT_USAGE, "`%s` is no program", name,
+        obb_workspace_fail(w, OBB_FAULT_USAGE, "`%s` is not a program", name,
                            "`obbligato show targets` lists them");
         return NULL;
     }

@@ -146,7 +146,7 @@ obb_elf *obb_elf_read(const char *path, obb_arena *arena, const char **wrong)
     }
     obb_elf *elf = e ? read_elf(e, path, arena) : NULL;
     if (!elf)
-        *wrong = obb_arena_format(arena, "%s is no ELF file", path);
+        *wrong = obb_arena_format(arena, "%s is not an ELF file", path);
     elf_end(e);
     close(fd);
     return elf;

@@ -319,7 +319,7 @@ static bool is_odd(obb_plan *plan, const obb_action *a, const obb_file_list *fil
             strcmp(path, "/dev/null") == 0)
             continue;
         obb_diag *d = obb_error(diags, OBB_FAULT_OUTSIDE, a->target->place,
-                                "`%s` (%s) reads `%s`, which is no regular file", a->target->name,
+                                "`%s` (%s) reads `%s`, which is not a regular file", a->target->name,
                                 a->variant->name, path);
         obb_hint(diags, d, "pipes and devices are not read; put a file there");
         return true;

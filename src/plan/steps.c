@@ -80,7 +80,7 @@ obb_file obb_context_made(obb_plan_context *j, const char *name, obb_place place
     }
     obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, place, "no step makes `%s` in %s", name,
                             j->in->variant->name);
-    obb_hint(j->diags, d, "what names it may stand inside the same `when` as what makes it");
+    obb_hint(j->diags, d, "put the reference inside the same `when` as the step that makes it");
     return OBB_NO_FILE;
 }
 
@@ -121,7 +121,7 @@ static const char *product_of(filler *f, const obb_target *described, const obb_
     }
     const char *why = obb_left_out(variant, described);
     obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, f->place,
-                            why ? "`%s` runs or reads {%s}, which is not there in %s"
+                            why ? "`%s` runs or reads {%s}, which does not exist in %s"
                                 : "`%s` runs or reads {%s}, which makes nothing in %s",
                             j->target->name, as, variant->name);
     if (why)
@@ -384,7 +384,7 @@ static void check_operands(filler *f, const obb_step_command *part)
         return;
     obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, f->place,
                             "this would change `%s`, which the step does not make", wrong);
-    obb_hint(j->diags, d, wrong == to ? "name it under `makes`, or lay it into {out}" : "copy it instead");
+    obb_hint(j->diags, d, wrong == to ? "name it under `makes`, or put it into {out}" : "copy it instead");
     f->action->broken = true;
 }
 

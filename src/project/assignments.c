@@ -39,7 +39,7 @@ void obb_barred_value(const obb_axis *axis, const char *value, obb_place place, 
     }
     obb_arena_push(arena, &names, NULL);
     obb_diag *d = obb_error(diags, place.line ? OBB_FAULT_DESCRIPTION : OBB_FAULT_USAGE, place,
-                            "`%s` is no value of the axis `%s`", value, axis->name);
+                            "`%s` is not a value of the axis `%s`", value, axis->name);
     const char *near = obb_nearest(value, names.at);
     obb_hint(diags, d, near ? "did you mean `%s`? Its values are: %s" : "%sits values are: %s",
              near ? near : "", obb_text_bytes(&list));

@@ -41,7 +41,7 @@ static void check_exceptions(exceptions *e, const obb_patterns *patterns, obb_di
             const obb_word *w = &patterns->at[i].except.at[k];
             if (patterns->at[i].maybe || obb_map_get(&e->used, key_of(e->arena, w)))
                 continue;
-            obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, w->place, "`except %s` takes nothing away",
+            obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, w->place, "`except %s` excludes nothing",
                                     seen_from_its_file(e->arena, w));
             obb_hint(diags, d, "take it out, or look at the name; paths are relative to the folder of %s",
                      w->place.file);

@@ -35,7 +35,7 @@ static const char *found(obb_test_run *t, const char *pattern, obb_arena *arena)
     if (failed) {
         char why[200];
         regerror(failed, &expression, why, sizeof why);
-        return obb_arena_format(arena, "`%s` is no regular expression: %s", pattern, why);
+        return obb_arena_format(arena, "`%s` is not a regular expression: %s", pattern, why);
     }
     failed = regexec(&expression, t->output, 0, NULL, 0);
     regfree(&expression);
@@ -75,7 +75,7 @@ static const char *judge(runner *r, obb_test_run *t, const obb_command *c)
     if (c->timed_out)
         return obb_arena_format(r->arena, "it ran longer than %g s and was ended", (double)t->limit / 1000);
     if (c->signal)
-        return obb_arena_format(r->arena, "it was ended by signal %d (%s)", c->signal, strsignal(c->signal));
+        return obb_arena_format(r->arena, "it was terminated by signal %d (%s)", c->signal, strsignal(c->signal));
     if (c->status != t->expected_status)
         return obb_arena_format(r->arena, "exit status %d, wanted %d", c->status, t->expected_status);
     if (t->expected_output)

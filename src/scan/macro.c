@@ -89,7 +89,7 @@ void obb_scan_replace(obb_scanner *s, const obb_token *tokens, size_t count, boo
 {
     replacer r = {.scanner = s, .condition = condition};
     if (++s->nesting > OBB_DEEPEST_ARGUMENTS)
-        obb_scan_give_up(s, "arguments of macros are nested too deep%s", "");
+        obb_scan_give_up(s, "arguments of macros are nested too deeply%s", "");
     push_layer(&r, tokens, count, NULL);
     run(&r, out);
     s->nesting--;
@@ -185,7 +185,7 @@ static obb_token pasted(replacer *r, const obb_token *a, const obb_token *b)
     obb_tokens tokens = {0};
     obb_tokens_of(&s->symbols, text, a->length + b->length, &tokens);
     if (tokens.count != 1)
-        obb_scan_give_up(s, "`%s` is pasted, and is no token", text);
+        obb_scan_give_up(s, "`%s` is the result of ## and not a token", text);
     obb_token t = tokens.at[0];
     t.space = a->space;
     return t;
@@ -308,7 +308,7 @@ char *obb_scan_header_name(obb_scanner *s, const obb_token *t, size_t count, boo
     while (close < count && !is_mark(&t[close], '>'))
         close++;
     if (!count || !is_mark(t, '<') || close >= count)
-        obb_scan_give_up(s, "`%s` is no header name", count ? obb_scan_spell(s->scratch, t, count) : "");
+        obb_scan_give_up(s, "`%s` is not a header name", count ? obb_scan_spell(s->scratch, t, count) : "");
     return obb_scan_spell(s->scratch, t + 1, close - 1);
 }
 

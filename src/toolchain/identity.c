@@ -362,7 +362,7 @@ const obb_tool *obb_toolchain_need(obb_toolchain *tc, obb_role role, const char 
         tell_trouble(tc, diags);
         return NULL;
     }
-    d = obb_error(diags, OBB_FAULT_OUTSIDE, place, "the %s `%s` does not say what it is; %s needs it",
+    d = obb_error(diags, OBB_FAULT_OUTSIDE, place, "the %s `%s` could not be identified; %s needs it",
                   tool->role_name, tool->command.at[0], who);
     obb_hint(diags, d, "compilers of the gcc and clang families are known; name one: %s=/path/to/program, or "
                        "describe it by its commands (family custom)", tool->variable);

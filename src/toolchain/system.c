@@ -166,7 +166,7 @@ static void check_version(pc_reader *r, const char *who, const char *name, const
 {
     const char *have = obb_map_get(&r->seen, name);
     if (have && *have && !r->unmet && !satisfies(have, relation, wanted))
-        r->unmet = obb_arena_format(r->toolchain->arena, "`%s` is version %s, and `%s` wants %s %s", name,
+        r->unmet = obb_arena_format(r->toolchain->arena, "`%s` is version %s, and `%s` needs %s %s", name,
                                     have, who, relation, wanted);
 }
 
@@ -236,7 +236,7 @@ bool obb_system_metadata(obb_toolchain *toolchain, const char *name, obb_place p
     }
     if (!missing)
         return true;
-    obb_diag *d = obb_error(diags, OBB_FAULT_OUTSIDE, place, "the system has no `%s.pc`; `%s` needs it%s%s",
+    obb_diag *d = obb_error(diags, OBB_FAULT_OUTSIDE, place, "there is no `%s.pc`; `%s` needs it%s%s",
                             missing, who, strcmp(missing, name) == 0 ? "" : " through ",
                             strcmp(missing, name) == 0 ? "" : name);
     const char *packages = obb_packages_with(toolchain, obb_arena_format(toolchain->arena, "%s.pc", missing),

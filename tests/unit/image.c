@@ -226,7 +226,7 @@ static void what_is_no_elf_is_said(void)
     const char *wrong = NULL;
     harness_write("x", "\177ELF and no more");
     CHECK(!obb_elf_read("x", arena, &wrong));
-    CHECK_TEXT(wrong, "x is no ELF file");
+    CHECK_TEXT(wrong, "x is not an ELF file");
     CHECK(!obb_elf_read("nowhere", arena, &wrong));
     CHECK_TEXT(wrong, "cannot read nowhere: No such file or directory");
     obb_arena_free(arena);

@@ -169,7 +169,7 @@ static void trials_are_judged(void)
     CHECK_TEXT(all[1].difference, "  one\n- three\n+ two\n");
     CHECK_TEXT(all[3].reason, "exit status 0, wanted 1");
     CHECK_TEXT(all[5].reason, "nothing that it printed matches `three`");
-    CHECK(strstr(all[6].reason, "is no regular expression") != NULL);
+    CHECK(strstr(all[6].reason, "is not a regular expression") != NULL);
     CHECK_TEXT(all[7].reason, "no emulator");
     CHECK(!interrupted);
     obb_arena_free(arena);

@@ -125,9 +125,9 @@ void obb_check_new_value(obb_reader *r, const obb_axis *axis, const char *value,
     if (!near)
         return;
     obb_diag *d = obb_warn(r->diags, place,
-                           "`%s` is a new value of the axis `%s`, and near the known one `%s`", value,
+                           "`%s` is a new value of the axis `%s`, and similar to the known one `%s`", value,
                            axis->name, near);
-    obb_hint(r->diags, d, "if it is meant, say so: axis %s { values %s }", axis->name, value);
+    obb_hint(r->diags, d, "if that is intended, declare it: axis %s { values %s }", axis->name, value);
 }
 
 void obb_add_axis_value(obb_reader *r, obb_axis *axis, const char *value)

@@ -11,7 +11,7 @@ static void not_to_be_used(obb_project *p, obb_diags *diags, const obb_target *t
     static const char *const wanted[] = {"library", "library", "program or image",
                                          "target",  "target",  "library or program"};
     const obb_target *found = obb_project_target(p, use->name);
-    obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, use->place, found ? "`%s` uses `%s`, which is no %s"
+    obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, use->place, found ? "`%s` uses `%s`, which is not a %s"
                             : "`%s`: there is no %s `%s`", t->name, found ? use->name : wanted[t->kind],
                             found ? wanted[t->kind] : use->name);
     if (found) {
@@ -94,7 +94,7 @@ static void find_tools(obb_project *p, obb_diags *diags, const char *who, obb_us
         if (use->target && use->target->kind == OBB_PROGRAM)
             continue;
         obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, use->place,
-                                use->target ? "`%s` runs {tool:%s}, which is no program"
+                                use->target ? "`%s` runs {tool:%s}, which is not a program"
                                             : "`%s` runs {tool:%s}, and there is no such program",
                                 who, use->name);
         obb_hint_nearest(diags, d, use->name, obb_project_target_names(p));
@@ -110,7 +110,7 @@ static void find_launched(obb_project *p, obb_diags *diags, obb_launch *l)
     l->target = l->program ? obb_project_target(p, l->program) : NULL;
     if (!l->program || (l->target && l->target->kind == OBB_PROGRAM))
         return;
-    obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, l->place, "`%s` runs `%s`, which is no program",
+    obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, l->place, "`%s` runs `%s`, which is not a program",
                             l->name, l->program);
     obb_hint_nearest(diags, d, l->program, obb_project_target_names(p));
 }

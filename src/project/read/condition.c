@@ -77,7 +77,7 @@ static const obb_test *read_axis_test(words *w)
     const char *text = peek(w);
     const char *equals = text ? strchr(text, '=') : NULL;
     if (!equals || equals == text) {
-        wrong(w, text ? "`%s` is no condition" : "a condition is missing%s", text ? text : "");
+        wrong(w, text ? "`%s` is not a condition" : "a condition is missing%s", text ? text : "");
         return NULL;
     }
     bool differs = equals[-1] == '!';
@@ -109,7 +109,7 @@ static const obb_test *read_not(words *w)
 {
     const obb_test *t = NULL;
     if (++w->depth > DEEPEST)
-        wrong(w, "the condition is nested too deep%s", "");
+        wrong(w, "the condition is nested too deeply%s", "");
     else
         t = read_nested(w);
     w->depth--;
@@ -141,7 +141,7 @@ const obb_test *obb_read_test(obb_reader *r, const obb_word_list *list, obb_plac
     }
     const obb_test *t = read_or(&w);
     if (!w.failed && peek(&w))
-        wrong(&w, "`and` or `or` is wanted before `%s`", peek(&w));
+        wrong(&w, "`and` or `or` is expected before `%s`", peek(&w));
     return w.failed ? NULL : t;
 }
 
@@ -178,7 +178,7 @@ static void read_case(obb_reader *r, obb_choose *c, const obb_statement *s)
     obb_case a = {.place = w->place};
     bool is_else = !w->quoted && strcmp(w->text, "else") == 0;
     if (s->words.count != 1 || !s->block) {
-        obb_diag *d = obb_reader_fault(r, w->place, "`%s` is no case of a choice", w->text);
+        obb_diag *d = obb_reader_fault(r, w->place, "`%s` is not a case of a choice", w->text);
         obb_hint(r->diags, d, "a case is one word and a block: linux|macos { ... } or else { ... }");
     }
     if (c->has_else) {
@@ -201,7 +201,7 @@ obb_choose *obb_read_choose(obb_reader *r, const obb_word_list *list, const obb_
     c->place = place;
     c->parent = parent;
     if (list->count != 1) {
-        obb_diag *d = obb_reader_fault(r, place, "`choose` wants one axis%s", "");
+        obb_diag *d = obb_reader_fault(r, place, "`choose` needs one axis%s", "");
         obb_hint(r->diags, d, "write: choose os { none { ... } linux|macos { ... } else { ... } }");
         return NULL;
     }

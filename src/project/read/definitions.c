@@ -75,7 +75,7 @@ static void check_property(obb_reader *r, const obb_item *item)
     case OBB_W_COMPILE: obb_reader_one_of(r, "compile", &value, languages); break;
     case OBB_W_LEAST:
         if (value.text[strspn(value.text, "0123456789.")]) {
-            obb_diag *d = obb_reader_fault(r, value.place, "`%s` is no version", value.text);
+            obb_diag *d = obb_reader_fault(r, value.place, "`%s` is not a version", value.text);
             obb_hint(r->diags, d, "write numbers and dots: least 12.2");
         }
         break;

@@ -36,7 +36,7 @@ static const obb_word_list *value_of(obb_reader *r, const char *name, const obb_
         return NULL;
     }
     if (r->value_depth >= DEEPEST_VALUE) {
-        obb_reader_fault(r, v->place, "the value `%s` is made of others, one of the other, too deep", name);
+        obb_reader_fault(r, v->place, "the value `%s` is nested too deeply in other values", name);
         return NULL;
     }
     if (v->state == 0) {
@@ -139,7 +139,7 @@ static void add_block_lines(obb_reader *r, obb_item *item, const obb_block *bloc
         const obb_statement *s = block->list.at[i];
         add_line(r, item, s->words.at, s->words.count);
         if (s->block)
-            obb_reader_fault(r, s->block->open, "a list (here `%s`) holds no blocks", item->head.text);
+            obb_reader_fault(r, s->block->open, "a list (here `%s`) cannot contain blocks", item->head.text);
     }
 }
 
@@ -159,9 +159,9 @@ static void unknown_word(obb_reader *r, const obb_word *w, obb_where where)
     for (unsigned bit = 1; bit <= OBB_IN_LAST; bit <<= 1)
         if (places & bit)
             obb_text_format(&text, "%s%s", text.length ? ", " : "", obb_where_name((obb_where)bit));
-    d = obb_error(r->diags, OBB_FAULT_DESCRIPTION, w->place, "`%s` has no place in %s", w->text,
+    d = obb_error(r->diags, OBB_FAULT_DESCRIPTION, w->place, "`%s` is not allowed in %s", w->text,
                   obb_where_name(where));
-    obb_hint(r->diags, d, "it may stand in %s", text.bytes);
+    obb_hint(r->diags, d, "it belongs in %s", text.bytes);
     obb_text_free(&text);
 }
 
@@ -206,16 +206,16 @@ static void check_shape(obb_reader *r, const obb_item *item, size_t values, cons
     const char *w = item->head.text;
     if (wants_block && !block &&
         item->vocable.id != OBB_W_PROJECT) /* a project may state nothing but its name */
-        obb_reader_fault(r, item->head.place, "`%s` wants a block: { ... }", w);
+        obb_reader_fault(r, item->head.place, "`%s` needs a block: { ... }", w);
     if (bars_block && block)
         obb_reader_fault(r, block->open, "`%s` takes no block", w);
     if ((t == OBB_TAKES_NAME_BLOCK || t == OBB_TAKES_NAME_LIST) && !item->name.text)
-        obb_reader_fault(r, item->head.place, "`%s` wants a name", w);
+        obb_reader_fault(r, item->head.place, "`%s` needs a name", w);
     else if ((t == OBB_TAKES_BLOCK || t == OBB_TAKES_NAME_BLOCK) && values)
         obb_reader_fault(r, item->head.place, "`%s` has too many words before its block", w);
     else if (t != OBB_TAKES_BLOCK && t != OBB_TAKES_NAME_BLOCK && !values &&
              (wants_block || !block) && item->vocable.id != OBB_W_LET)
-        obb_reader_fault(r, item->head.place, "`%s` wants a value", w);
+        obb_reader_fault(r, item->head.place, "`%s` needs a value", w);
 }
 
 static obb_item *add_item(obb_reader *r, obb_items *items, const obb_vocable *v,
@@ -367,7 +367,7 @@ int obb_reader_one_of(obb_reader *r, const char *what, const obb_word *value, co
         }
         obb_text_format(&text, "%s%s", i ? ", " : "", words[i]);
     }
-    obb_diag *d = obb_error(r->diags, OBB_FAULT_DESCRIPTION, value->place, "`%s` is no value of `%s`",
+    obb_diag *d = obb_error(r->diags, OBB_FAULT_DESCRIPTION, value->place, "`%s` is not a value of `%s`",
                             value->text, what);
     obb_hint(r->diags, d, "its values are: %s", text.bytes);
     obb_text_free(&text);

@@ -45,7 +45,7 @@ void obb_check_environment(obb_reader *r, const obb_word_list *words)
         const char *equals = strchr(words->at[i].text, '=');
         if (equals && equals != words->at[i].text)
             continue;
-        obb_diag *d = obb_reader_fault(r, words->at[i].place, "`%s` is no variable with its value",
+        obb_diag *d = obb_reader_fault(r, words->at[i].place, "`%s` is not of the form NAME=VALUE",
                                        words->at[i].text);
         obb_hint(r->diags, d, "write: env NAME=VALUE");
     }
@@ -61,7 +61,7 @@ static void read_makes(obb_reader *r, const obb_item *item, obb_target *t)
         const char *path = obb_path_join(r->arena, "", w->text);
         if (obb_path_outside(path) || obb_path_is_pattern(path) || begins(path, "obj/") ||
             strcmp(path, ".") == 0) {
-            obb_diag *d = obb_reader_fault(r, w->place, "`%s` is no file that a step may make", w->text);
+            obb_diag *d = obb_reader_fault(r, w->place, "`%s` is not a file that a step may make", w->text);
             obb_hint(r->diags, d,
                      "what steps make lies in the folder of the variant, outside obj: makes gen/NAME");
             continue;
@@ -100,7 +100,7 @@ static void check_operation(obb_reader *r, const obb_item *item, const obb_word_
                  obb_read_size(w->at[2].text, &number) && number <= 0xff;
         if (ok)
             return;
-        obb_diag *d = obb_reader_fault(r, item->head.place, "this is no `%s`", item->head.text);
+        obb_diag *d = obb_reader_fault(r, item->head.place, "this is not a `%s`", item->head.text);
         obb_hint(r->diags, d, "write: %s", operations[i].form);
     }
 }
@@ -149,7 +149,7 @@ static void read_time(obb_reader *r, const obb_item *item, obb_target *t)
                   : strcmp(end, "min") == 0 ? 60000
                                             : 0;
     if (end == w.text || unit == 0 || n * unit < 1 || n * unit > 1e9) {
-        obb_diag *d = obb_reader_fault(r, w.place, "`%s` is no time", w.text);
+        obb_diag *d = obb_reader_fault(r, w.place, "`%s` is not a time", w.text);
         obb_hint(r->diags, d, "write a number with its unit: 500ms, 10s, 2min");
         return;
     }
@@ -224,6 +224,6 @@ void obb_check_step(obb_reader *r, const obb_target *t)
     if (t->makes.count && t->commands.count)
         return;
     obb_diag *d = t->owner ? obb_reader_fault(r, t->place, "this %s", what)
-                           : obb_reader_fault(r, t->place, "step `%s` does or makes nothing", t->name);
+                           : obb_reader_fault(r, t->place, "step `%s` does nothing or makes nothing", t->name);
     obb_hint(r->diags, d, "state what it makes (makes gen/NAME) and how (run COMMAND {reads} {makes})");
 }

@@ -22,17 +22,17 @@ static void check_value(obb_reader *r, const obb_item *item, const obb_word *w)
     if (obb_setting_infos[id].allowed)
         obb_reader_one_of(r, item->head.text, w, obb_setting_infos[id].allowed);
     if (id == OBB_SET_DEFINE && !macro_name(w->text)) {
-        obb_diag *d = obb_reader_fault(r, w->place, "`%s` is no macro definition", w->text);
+        obb_diag *d = obb_reader_fault(r, w->place, "`%s` is not a macro definition", w->text);
         obb_hint(r->diags, d, "write NAME or NAME=VALUE, without -D");
     }
     if (id == OBB_SET_STANDARD && !obb_standard_language(w->text)) {
         static const char *const some[] = {"c89", "c99", "c11", "c17", "c23", "gnu99", "gnu11", "gnu17",
             "c++11", "c++14", "c++17", "c++20", "c++23", "gnu++17", "gnu++20", NULL};
-        obb_diag *d = obb_reader_fault(r, w->place, "`%s` is no language standard", w->text);
+        obb_diag *d = obb_reader_fault(r, w->place, "`%s` is not a language standard", w->text);
         obb_hint_nearest(r->diags, d, w->text, some);
     }
     if (id == OBB_SET_LIBS && (w->text[0] == '-' || strchr(w->text, '/') || !*w->text)) {
-        obb_diag *d = obb_reader_fault(r, w->place, "`%s` is no plain library name", w->text);
+        obb_diag *d = obb_reader_fault(r, w->place, "`%s` is not a plain library name", w->text);
         obb_hint(r->diags, d, "write `m` for the library that the linker knows as -lm");
     }
 }
@@ -48,7 +48,7 @@ static void check_set(obb_reader *r, obb_setting_id id, const obb_word_list *val
         bool alone = id == OBB_SET_WARNINGS || strcmp(w->text, "none") == 0 ||
                      (level && strcmp(level->text, "none") == 0);
         if (level && alone)
-            obb_reader_fault(r, w->place, "`%s` cannot hold together with what stands before it", w->text);
+            obb_reader_fault(r, w->place, "`%s` contradicts what stands before it", w->text);
         level = w;
     }
 }
@@ -185,7 +185,7 @@ static void check_size(obb_reader *r, const obb_word *value, uint64_t most)
     if (obb_read_size(value->text, &bytes) && bytes <= most)
         return;
     obb_diag *d = obb_reader_fault(r, value->place,
-                                   most == 0xff ? "`%s` is no byte" : "`%s` is no number of bytes",
+                                   most == 0xff ? "`%s` is not a byte" : "`%s` is not a number of bytes",
                                    value->text);
     obb_hint(r->diags, d,
              most == 0xff ? "a number from 0 to 0xff" : "decimal or 0x, with K, M or G: 512, 0x200, 1440K");
@@ -275,7 +275,7 @@ static void check_image(obb_reader *r, const obb_target *t)
         made_of_something = made_of_something || t->properties.at[i].id == OBB_W_FROM;
     if (made_of_something)
         return;
-    obb_diag *d = obb_reader_fault(r, t->place, "image `%s` is made of nothing", t->name);
+    obb_diag *d = obb_reader_fault(r, t->place, "image `%s` has no contents", t->name);
     obb_hint(r->diags, d, "state a program (from NAME), or parts (place NAME at OFFSET)");
 }
 

@@ -160,7 +160,7 @@ void obb_report_refusals(const obb_variant *v, const obb_target *target, obb_dia
         if (!condition)
             continue;
         obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, here->uses.at[i].place,
-                                "`%s` uses `%s`, which is not there in %s: only %s", target->name,
+                                "`%s` uses `%s`, which does not exist in %s: only %s", target->name,
                                 here->uses.at[i].name, v->name, condition);
         obb_hint(diags, d, "put the use inside `when`, or say for `%s` too: only %s", target->name,
                  condition);
@@ -248,7 +248,7 @@ static void read_region(obb_variant *v, const obb_word_list *w, obb_place place,
               obb_read_size(w->at[2].text, &region.length) && region.length;
     if (!ok) {
         obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, w->count ? w->at[0].place : place,
-                                "`memory` of platform `%s`: this is no region", v->platform->name);
+                                "`memory` of platform `%s`: this is not a region", v->platform->name);
         obb_hint(diags, d, "a line takes a name, the first address and the length: flash 0x08000000 256K");
         return;
     }
@@ -279,7 +279,7 @@ static bool read_budget(const obb_variant *v, const obb_property *p, obb_budget 
         ok = is_percent || obb_read_size(w->at[1].text, &b->bytes);
     }
     if (!ok) {
-        obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, p->place, "this is no budget");
+        obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, p->place, "this is not a budget");
         obb_hint(
             diags, d,
             "write a region and a limit: budget flash 90%%; or 120K; `fatal` behind it makes it an error");
@@ -566,7 +566,7 @@ const obb_variant *obb_project_variant_named(obb_project *p, const char *name, c
     obb_words all = {0};
     if (!dot) {
         obb_diag *d = obb_error(diags, place.line ? OBB_FAULT_DESCRIPTION : OBB_FAULT_USAGE, place,
-                                "`%s` is no variant", name);
+                                "`%s` is not a variant", name);
         obb_hint(diags, d, "a variant is written PLATFORM.CONFIGURATION, as in host.debug, and may go on "
                            "with +AXIS=VALUE");
         return NULL;
