@@ -11,141 +11,141 @@ const command commands[] = {
      "default variants, or host.debug.\n\n"
      "  obbligato build\n"
      "  obbligato build tower-sim -c debug -c release\n"
-     "  obbligato build --lineup nightly   all variants of a lineup, in one run\n"
+     "  obbligato build --lineup nightly   all variants of a lineup, in one build\n"
      "  obbligato build -p striker-m3 --set telemetry=full\n"
-     "  obbligato build -n                 what would be made, and why\n"
-     "  obbligato build --strict           steps that read files which they do not declare fail\n"
-     "  obbligato build -v -j 4            with the commands, four at a time\n",
+     "  obbligato build -n                 show what would be made, and why\n"
+     "  obbligato build --strict           fail steps that read files they do not declare\n"
+     "  obbligato build -v -j 4            show the commands, run four at a time\n",
      false},
     {"watch", command_watch, "[TARGET...]",
-     "build, and build again after each change, until it is interrupted",
-     "The file system tells what changed: between builds nothing is looked at, and an edit starts\n"
-     "what it reaches however large the project is. -v tells how soon the first command started.\n\n"
+     "build, then build again after each change, until interrupted",
+     "The file system reports what changed, so an edit triggers only what it affects, however large\n"
+     "the project is. -v shows how soon the first command started.\n\n"
      "  obbligato watch\n"
      "  obbligato watch tower-sim -c debug -c release\n",
      false},
     {"run", command_run, "PROGRAM|LAUNCH [-- ARGUMENTS]", "bring a program up to date, then run it",
-     "The program runs in the folder at hand; its exit code is handed on. What the build has to\n"
-     "say goes to standard error.\n\n"
+     "The program runs in the current folder, and its exit code is passed on. Output of the build\n"
+     "goes to standard error.\n\n"
      "  obbligato run tower-sim -- --tune vespers\n"
      "  obbligato run recital               a launch: program, arguments, environment, folder\n",
      false},
     {"test", command_test, "[TEST|PATTERN...]", "build tests and run them, side by side",
-     "Without names, all tests that are not optional. Those for other machines run in the emulators\n"
-     "that their platforms name; one that cannot be run here is skipped, with the reason. What a\n"
-     "failing test printed is shown in full; -v shows that of passing ones as well.\n\n"
+     "Without names, runs all tests that are not optional. Tests for other machines run in the\n"
+     "emulators that their platforms name; one that cannot run here is skipped, with the reason.\n"
+     "The output of failing tests is shown in full; -v shows that of passing ones as well.\n\n"
      "  obbligato test\n"
      "  obbligato test 'tune-*' --variant host.debug --variant tower-a64.release\n"
      "  obbligato test --failed            only those that failed the last time\n"
-     "  obbligato test --affected          only those whose programs or files changed since they passed\n"
+     "  obbligato test --affected          only those whose program or files changed since they passed\n"
      "  obbligato test --repeat 20 --first-failure\n"
-     "  obbligato test --retry 2           what passes at last is told to have failed before\n"
+     "  obbligato test --retry 2           run failing tests up to twice more; says which needed it\n"
      "  obbligato test --tap results.tap --junit results.xml\n"
-     "  obbligato test --coverage          in variants with coverage=on; lines that ran, by file\n",
+     "  obbligato test --coverage          build with coverage=on; show the lines that ran, by file\n",
      false},
     {"debug", command_debug, "PROGRAM|TEST|LAUNCH [-- ARGUMENTS]",
      "bring a program up to date, then start a debugger on it",
      "A program for another machine runs in the emulator of its platform, which waits for the\n"
-     "debugger (the runner's `debug`). --order tells the debugger what to do first; with --batch it\n"
-     "ends after that.\n\n"
+     "debugger (the runner's `debug`). --order gives the debugger commands to start with; with\n"
+     "--batch it exits after them.\n\n"
      "  obbligato debug tower-sim -- tunes/vespers.tune\n"
      "  obbligato debug striker --variant striker-m3.debug\n"
      "  obbligato debug striker -p striker-m3 --order 'break strike_bell' --order continue --order backtrace "
      "--batch\n",
      false},
     {"load", command_load, "IMAGE", "bring an image up to date and put it on a device",
-     "The device's own commands write, verify and reset. The address is the first one of the image's\n"
-     "program, unless --address says another. When it fails in the middle, the device is said to\n"
-     "hold no whole image.\n\n"
+     "The device's own commands write, verify and reset. The address is the lowest one of the image's\n"
+     "program, unless --address gives another. If loading fails halfway, the device is recorded as\n"
+     "holding an incomplete image.\n\n"
      "  obbligato load striker-image --variant striker-m3.release\n"
      "  obbligato load card --device bench --address 0x0\n",
      false},
-    {"probe", command_probe, "[DEVICE]", "ask a device what it is, and what was loaded on it from here",
+    {"probe", command_probe, "[DEVICE]", "ask a device what it is, and show what was loaded onto it from here",
      "  obbligato probe bench\n", false},
-    {"clean", command_clean, "", "remove what was made, in the chosen variants or all",
-     "Exactly the files that were made are removed, also those that are no longer described, and\n"
-     "the folders that this leaves empty. Other files in the output folder stay.\n\n"
+    {"clean", command_clean, "", "remove what was made, for the chosen variants or all",
+     "Removes exactly the files that were made, including those no longer described, and folders\n"
+     "that this leaves empty. Other files in the output folder stay.\n\n"
      "  obbligato clean\n"
      "  obbligato clean -c release\n"
-     "  obbligato clean --all              the whole output folder, also what something else put there\n",
+     "  obbligato clean --all              the whole output folder, with anything else in it\n",
      false},
     {"show", command_show,
      "[targets|variants|platforms|toolchains|axes|settings T|sources T|tests|launches|devices|machine|store]",
-     "what the description says and what was found",
-     "platforms and toolchains tell what was found here and what is missing.\n\n"
+     "show what the description says and what was found",
+     "platforms and toolchains show what was found here and what is missing.\n\n"
      "  obbligato show targets\n"
      "  obbligato show settings tower-sim -c release    each value, and where it comes from\n"
      "  obbligato show sources tune --json\n"
      "  obbligato show platforms\n"
-     "  obbligato show axes -p striker-m3               each axis, its value there, and who set it\n",
+     "  obbligato show axes -p striker-m3               each axis, its value, and where that was set\n",
      false},
     {"validate", command_validate, "", "read and resolve everything for every variant, build nothing",
-     "Tools and system libraries are looked for as well.\n\n"
+     "Tools and system libraries are checked as well.\n\n"
      "  obbligato validate\n",
      false},
-    {"scan", command_scan, "[SOURCE|TARGET...]", "the files that sources include",
-     "Found by reading the sources as the compiler would, before anything is compiled. --tree\n"
-     "draws who includes whom; what files of the system include is drawn under -v.\n\n"
+    {"scan", command_scan, "[SOURCE|TARGET...]", "list the files that sources include",
+     "Reads the sources as the compiler would, before anything is compiled. --tree draws who includes\n"
+     "whom; -v adds what system headers include.\n\n"
      "  obbligato scan src/sim/main.cpp           every file it includes\n"
      "  obbligato scan --tree src/sim/main.cpp    who includes whom, at which line\n"
      "  obbligato scan                            all sources of the default targets\n"
      "Questions about the headers of what is scanned:\n"
-     "  obbligato scan --who tune.h               who includes it, directly and in the end\n"
-     "  obbligato scan --chain stroke.h apps/sim/main.cpp    the shortest way to it\n"
-     "  obbligato scan --costs                    headers by the lines that they bring in\n"
-     "  obbligato scan --circles                  files that include themselves in the end\n"
-     "  obbligato scan --ambiguous                names that several folders have, and which is read\n"
+     "  obbligato scan --who tune.h               what includes it, directly and indirectly\n"
+     "  obbligato scan --chain stroke.h apps/sim/main.cpp    the shortest chain to it\n"
+     "  obbligato scan --costs                    headers by the lines they bring in\n"
+     "  obbligato scan --circles                  files that include themselves, directly or not\n"
+     "  obbligato scan --ambiguous                names found in several folders, and which one is read\n"
      "  obbligato scan --never                    headers of the project that nothing includes\n"
-     "  obbligato scan --missing                  includes that are nowhere\n"
-     "  obbligato scan --differences              where compilers told something else than the scan\n",
+     "  obbligato scan --missing                  includes that are not found anywhere\n"
+     "  obbligato scan --differences              where compilers reported something other than the scan\n",
      false},
-    {"why", command_why, "FILE|TARGET...", "why it was made last, and why it would be made now",
+    {"why", command_why, "FILE|TARGET...", "show why something was made, and why it would be made now",
      "  obbligato why src/tune/tune.c\n"
      "  obbligato why tower-sim -c release\n",
      false},
-    {"impact", command_impact, "FILE...", "what would be made again if these files changed",
-     "Nothing is changed, and nothing is built: the actions, with their targets and variants, that\n"
-     "read a file, and those that follow from them; and the tests that this touches.\n\n"
+    {"impact", command_impact, "FILE...", "show what would be made again if files changed",
+     "Changes and builds nothing. Lists the actions that read a file and those that depend on them,\n"
+     "with targets and variants, and the tests affected.\n\n"
      "  obbligato impact strike/include/strike/detail/fade.h --lineup season\n",
      false},
-    {"size", command_size, "PROGRAM...", "how full the memory is: by region, section, source, symbol",
-     "The program is brought up to date first. Sources and symbols come largest first, eight of\n"
-     "each; -v shows all. A path in place of a name is an ELF file. Budgets that are overrun are\n"
-     "told; one that is fatal makes the exit code 1. --against holds it against another variant, an\n"
-     "ELF file, or an account that was saved before.\n\n"
+    {"size", command_size, "PROGRAM...", "show how full memory is, by region, section, source, symbol",
+     "Brings the program up to date first. Sources and symbols are listed largest first, eight of\n"
+     "each; -v shows all. A path in place of a name is an ELF file. Exceeded budgets are reported; a\n"
+     "fatal one makes the exit code 1. --against compares with another variant, an ELF file, or an\n"
+     "account saved with --json.\n\n"
      "  obbligato size striker -p striker-m3 -c release\n"
      "  obbligato size striker -p striker-m3 --json > yesterday.json\n"
      "  obbligato size striker -p striker-m3 --against yesterday.json\n"
      "  obbligato size striker -p striker-m3 --against striker-m3.release\n",
      false},
-    {"compare", command_compare, "VARIANT VARIANT [TARGET|SOURCE...]", "two variants side by side",
-     "Axes and settings that differ with where they come from, targets that only one has, sizes and\n"
-     "times; for a source, the words of its command in one and the other.\n\n"
+    {"compare", command_compare, "VARIANT VARIANT [TARGET|SOURCE...]", "compare two variants",
+     "Shows axes and settings that differ, with where they come from; targets that only one has; sizes\n"
+     "and times; for a source, how its commands differ.\n\n"
      "  obbligato compare host.debug host.release\n"
      "  obbligato compare striker-m3.release striker-rv.release striker\n"
      "  obbligato compare host.debug host.release src/tune/tune.c\n",
      false},
     {"reproduce", command_reproduce, "[TARGET...]",
      "build the same elsewhere from nothing, and compare byte for byte",
-     "What the project consists of is copied to a temporary folder and built there, one command at a\n"
-     "time. Each product that differs is told, with the first byte and the section that it lies in;\n"
-     "then the exit code is 1, and the other build is kept.\n\n"
+     "Copies the project to a temporary folder and builds it there, one command at a time. Each\n"
+     "product that differs is listed, with the first differing byte and its section; the exit code is\n"
+     "then 1, and the other build is kept.\n\n"
      "  obbligato reproduce\n"
      "  obbligato reproduce striker -p striker-m3 -c release\n",
      false},
     {"export", command_export, "compilation-database|shell-script|debug|plan|graph WHAT [TARGET...]",
-     "the plan in an open form",
-     "compilation-database   what editors read; also kept as compile_commands.json in the folder\n"
-     "                       of each variant\n"
-     "shell-script           builds the project on a machine without obbligato\n"
-     "debug                  for editors: how each program and launch is debugged, as JSON\n"
-     "plan                   every action with its command, what it reads and what it makes, as JSON\n"
-     "graph targets|headers|actions   a drawing in DOT, for Graphviz; headers of the system under -v\n\n"
+     "write the plan in an open format",
+     "compilation-database   what editors read; also written to compile_commands.json in the\n"
+     "                       folder of each variant\n"
+     "shell-script           builds the project where there is no obbligato\n"
+     "debug                  how to debug each program and launch, as JSON, for editors\n"
+     "plan                   every action with its command, inputs and outputs, as JSON\n"
+     "graph targets|headers|actions   a drawing in DOT, for Graphviz; -v adds system headers\n\n"
      "  obbligato export graph headers tower-sim | dot -Tsvg > headers.svg\n"
      "  obbligato export compilation-database -c release > compile_commands.json\n"
      "  obbligato export shell-script > build-it.sh\n",
      false},
-    {"help", command_help, "[COMMAND]", "this, or more about one command", "  obbligato help build\n", true},
+    {"help", command_help, "[COMMAND]", "show this, or more about one command", "  obbligato help build\n", true},
     {NULL, NULL, NULL, NULL, NULL, false}};
 
 enum { COMMANDS = sizeof commands / sizeof *commands };
@@ -176,12 +176,12 @@ static const char options_text[] =
     "                             OBBLIGATO_OUT)\n"
     "  -j, --jobs N               commands side by side (default: the processors that this\n"
     "                             process may use; OBBLIGATO_JOBS)\n"
-    "  -k, --keep-going           after a failure, make what does not depend on it\n"
-    "  -n, --dry-run              say what would be made, and why\n"
-    "  -v, --verbose              show the commands, and what the scan left to the compiler\n"
-    "  -q, --quiet                only errors, and what failed commands print\n"
+    "  -k, --keep-going           after a failure, still make what does not depend on it\n"
+    "  -n, --dry-run              only show what would be made, and why\n"
+    "  -v, --verbose              show commands, and what the scan left to the compiler\n"
+    "  -q, --quiet                only errors, and the output of failed commands\n"
     "      --json                 one JSON document on standard output\n"
-    "      --wide                 tables as wide as they are, not as the terminal is\n"
+    "      --wide                 do not fit tables to the terminal\n"
     "      --color WHEN           auto, always, never (NO_COLOR is honoured)\n"
     "      --progress WHEN        auto, always, never\n"
     "      --help, --version\n";
