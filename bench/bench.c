@@ -288,7 +288,7 @@ static void measure_variants(const char *program)
 
 /* --- descriptions ------------------------------------------------------------------- */
 
-/* Half of them hang on a condition, and all share one source: it is the plan that is measured. */
+/* Half of them depend on a condition, and all share one source: it is the plan that is measured. */
 static void describe_targets(FILE *f, int count)
 {
     fprintf(f, "axis way { values a b; default a }\n");
@@ -296,7 +296,7 @@ static void describe_targets(FILE *f, int count)
         fprintf(f, "library l%d { sources x.c; when way=b { define B } %s }\n", i, i % 2 ? "; only way=a" : "");
 }
 
-/* A chain: each library hands on all that the ones before it hand on, so that the words of its commands
+/* A chain: each library passes on all that the ones before it pass on, so that the words of its commands
  * grow with the square of its length. */
 static void describe_sharing(FILE *f, int count)
 {

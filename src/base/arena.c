@@ -1,4 +1,5 @@
-/* Arenas: a chain of blocks, each at least as large as what is asked for. Memory is zeroed, and never moves. */
+/* Arenas: a chain of blocks, each at least as large as what is asked for. Memory is zeroed, and never moves.
+ */
 #include "base/arena.h"
 
 #include <stdarg.h>

@@ -15,7 +15,7 @@
 /* Makes the folders that the path needs. 0, or an errno value. */
 int obb_below_make_folders(const char *top, const char *path);
 
-/* Removes a file, or a link; nothing there is no error. A folder is EISDIR. */
+/* Removes a file, or a link; nothing there is not an error. A folder is EISDIR. */
 int obb_below_remove(const char *top, const char *path);
 
 /* Removes the folders above a path that are empty, up to `top`. */
@@ -31,7 +31,7 @@ bool obb_below_lies(const char *top, const char *path);
  * an errno value. */
 int obb_below_remove_all(const char *top, const char *path);
 
-/* What an errno value of these means, for people. */
+/* What an errno value of these means, for users. */
 const char *obb_below_error(int failed);
 
 #endif

@@ -1,6 +1,7 @@
 /* Running commands side by side in one event loop (commands.h). Processes are started with posix_spawn, which
- * gives them the default action of SIGPIPE, and waited for through SIGCHLD. A command is over when its process
- * has ended and its pipes are closed, or when the grace period for children that still hold a pipe has passed. */
+ * gives them the default action of SIGPIPE, and waited for through SIGCHLD. A command is over when its
+ * process has ended and its pipes are closed, or when the grace period for children that still hold a pipe
+ * has passed. */
 #include "base/commands.h"
 
 #include <errno.h>

@@ -41,7 +41,7 @@ typedef struct obb_diag {
     const char *message;
     const char *hint; /* what to do; or NULL */
     const char *cause,
-        *stopped; /* errors of one cause are one for people, and each stops something; or NULL */
+        *stopped; /* errors of one cause are one for users, and each stops something; or NULL */
     obb_words all_stopped;       /* by all errors of that cause, each once; after obb_diags_settle */
     OBB_VEC(obb_note) notes;
 } obb_diag;
@@ -61,14 +61,14 @@ obb_diag *obb_warn(obb_diags *diags, obb_place place, const char *format, ...);
 void obb_hint(obb_diags *diags, obb_diag *diag, const char *format, ...);
 void obb_also(obb_diags *diags, obb_diag *diag, obb_place place, const char *format, ...);
 
-/* Errors that have the same cause (any text) are one for people; `stopped` is what this one stops. */
+/* Errors that have the same cause (any text) are one for users; `stopped` is what this one stops. */
 void obb_stops(obb_diags *diags, obb_diag *diag, const char *cause, const char *stopped);
 
 /* A hint of the form "did you mean ...?" when a known word is near. */
 void obb_hint_nearest(obb_diags *diags, obb_diag *diag, const char *word,
                       const char *const *known);
 
-/* Makes of them what people are told: messages of one file in the order of its lines, files in the order of
+/* Makes of them what users are told: messages of one file in the order of its lines, files in the order of
  * their first message; the same message at the same place once; and one error for one cause, with all that it
  * stops. */
 void obb_diags_settle(obb_diags *diags);

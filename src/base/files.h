@@ -104,7 +104,7 @@ void obb_files_forget(obb_files *files, obb_file file);
 /* From an earlier run: with this stamp, the file had this fingerprint. */
 void obb_files_recall(obb_files *files, obb_file file, obb_stamp stamp, obb_fingerprint fingerprint);
 
-/* From the run at hand: the file has just been looked at, and has this stamp and this
+/* From the current run: the file has just been looked at, and has this stamp and this
  * fingerprint. `trusted`: the stamp can be trusted from now on. */
 void obb_files_know(obb_files *files, obb_file file, obb_stamp stamp, obb_fingerprint fingerprint,
                     bool trusted);

@@ -1,7 +1,7 @@
 /* Asking another program: run it to its end and take what it printed.
  *
- * The first question ignores SIGPIPE in this process, for good: a program that does not read its input must not
- * end the one that asks. */
+ * The first question ignores SIGPIPE in this process, for good: a program that does not read its input must
+ * not end the one that asks. */
 #ifndef OBB_BASE_PROCESS_H
 #define OBB_BASE_PROCESS_H
 

@@ -1,4 +1,5 @@
-/* Opening regular files only: the kind is asked of the open descriptor, so that it cannot change in between. */
+/* Opening regular files only: the kind is asked of the open descriptor, so that it cannot change in between.
+ */
 #include "base/regular.h"
 
 #include <errno.h>

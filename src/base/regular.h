@@ -5,8 +5,8 @@
 
 #include <sys/stat.h>
 
-/* Opens a file for reading; -1 with errno (EISDIR for a folder, EINVAL for what is no regular file; /dev/null
- * counts as one). */
+/* Opens a file for reading; -1 with errno (EISDIR for a folder, EINVAL for what is not a regular file;
+ * /dev/null counts as one). */
 int obb_open_regular(const char *path, struct stat *s);
 
 #endif

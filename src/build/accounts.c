@@ -69,7 +69,8 @@ obb_account *obb_account_of_program(obb_workspace *w, const obb_target *target, 
     size_t count = 0;
     const char *wrong = NULL;
     if (!link || link->kind != OBB_LINK_PROGRAM) {
-        obb_error(w->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "`%s` is not a program in %s", target->name, v->name);
+        obb_error(w->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "`%s` is not a program in %s", target->name,
+                  v->name);
         return NULL;
     }
     const obb_elf *elf = obb_elf_read(obb_files_path(w->files, link->output), w->arena, &wrong);

@@ -16,7 +16,7 @@ obb_account *obb_account_elsewhere(obb_workspace *w, const obb_target *target, c
  * no program, or not there. */
 obb_account *obb_account_of_regions(obb_workspace *w, const char *path, const obb_variant *variant);
 
-/* Adds to `diags` which budgets of a program are overrun: as errors those that are `fatal`, and the others,
+/* Adds to `diags` which budgets of a program are exceeded: as errors those that are `fatal`, and the others,
  * if `warn`, as warnings. */
 void obb_compare_budgets(obb_workspace *w, const obb_target *target, const obb_variant *variant,
                          const obb_account *account, bool warn);

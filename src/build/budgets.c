@@ -53,7 +53,7 @@ static bool any_budgets(const obb_workspace *w)
     return false;
 }
 
-/* Programs that overrun a budget: told when they were made just now, and always when the
+/* Programs that exceed a budget: told when they were made just now, and always when the
  * budget is fatal. A part without a project has one for as long as this takes: its variants are not those of
  * the project, and whoever finds a project in a session may take them for that. */
 int obb_check_budgets(obb_builder *b)

@@ -17,7 +17,7 @@ void obb_builder_observe(void *self, const obb_event *e)
         o->event(o->self, e);
 }
 
-/* Where objects are kept for other builds; NULL: nowhere, which is no fault. */
+/* Where objects are kept for other builds; NULL: nowhere, which is not a fault. */
 static obb_object_cache *open_cache(obb_workspace *w)
 {
     const obb_object_cache_place place = obb_object_cache_find_place(w->arena);

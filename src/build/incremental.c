@@ -103,7 +103,7 @@ static bool read_edited(obb_subplan *p)
     return !w->diags->list.count;
 }
 
-/* The targets that the edit reaches are planned anew, as the first actions of the plan. */
+/* The targets that the edit reaches are planned again, as the first actions of the plan. */
 static bool plan_edited(obb_subplan *p)
 {
     obb_workspace *w = p->b->w;

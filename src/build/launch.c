@@ -46,8 +46,8 @@ static bool by_runner(const obb_launching *l, const obb_word_list *said, obb_dia
 {
     const obb_runner *runner = l->variant->runner;
     if (l->arguments->count && !takes_arguments(said)) {
-        obb_diag *d = obb_error(diags, OBB_FAULT_USAGE, OBB_NOWHERE, "the runner `%s` does not pass arguments on",
-                                runner->name);
+        obb_diag *d = obb_error(diags, OBB_FAULT_USAGE, OBB_NOWHERE,
+                                "the runner `%s` does not pass arguments on", runner->name);
         obb_hint(diags, d, "put {arguments} into its `run`");
         return false;
     }

@@ -9,7 +9,7 @@
  * is. 0, or an exit code with the messages told. */
 int obb_write_outputs(obb_workspace *w);
 
-/* After an edited description: the commands that were planned anew take their places in the compilation
+/* After an edited description: the commands that were planned again take their places in the compilation
  * databases. False: they could not be read or written, with the errors in `diags`. */
 bool obb_renew_databases(obb_workspace *w);
 

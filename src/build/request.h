@@ -35,7 +35,7 @@ typedef struct obb_build_observer {
     /* Another build holds the output folder, and is waited for; `holder` may be "". */
     void (*waiting)(void *self, const char *out, const char *holder);
 
-    /* An edited description reaches so many of all targets; they are planned anew. */
+    /* An edited description reaches so many of all targets; they are planned again. */
     void (*replanned)(void *self, size_t targets, size_t of);
 
     /* The scan leaves a source to the compiler, and why. */

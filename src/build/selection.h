@@ -1,4 +1,4 @@
-/* What a name that a person wrote means: a file of the project, or actions of a plan. */
+/* What a name that the user wrote means: a file of the project, or actions of a plan. */
 #ifndef OBB_BUILD_SELECTION_H
 #define OBB_BUILD_SELECTION_H
 

@@ -17,13 +17,13 @@
 #include "plan/plan.h"
 #include "state/state.h"
 
-/* How the plan at hand came to be (build/planning.h). */
+/* How the current plan came to be (build/planning.h). */
 typedef struct obb_planning {
     bool **wanted_targets;  /* by variant and target number */
     bool *fixed;            /* by file, so many of them: its contents were asked for before the scan */
     size_t fixed_count;
     bool edited;            /* the plan is of what an edited description reaches: */
-    size_t planned;         /* so many of its actions, the first ones, were planned anew, */
+    size_t planned;         /* so many of its actions, the first ones, were planned again, */
     size_t planned_targets; /* and belong to so many targets */
 } obb_planning;
 

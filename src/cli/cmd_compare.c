@@ -22,7 +22,7 @@ static char *place_text(const sides *c, const obb_place *p)
     return obb_arena_format(c->s->w->arena, "%s:%d", p->file, p->line);
 }
 
-/* What the columns of a side are called: by its variant for people, always alike for programs. */
+/* What the columns of a side are called: by its variant for users, always alike for programs. */
 static const char *column(const sides *c, int side, const char *more)
 {
     static const char *const fixed[] = {"first", "second"};

@@ -78,7 +78,7 @@ static int build_for(session *s, const obb_device *d, const char *image)
 {
     obb_words names = {0};
     obb_request tools = s->options->request;
-    for (size_t i = 0; i < d->tools.count; i++) /* the project is read anew on the way */
+    for (size_t i = 0; i < d->tools.count; i++) /* the project is read again on the way */
         obb_arena_push(s->w->arena, &names, obb_arena_string(s->w->arena, d->tools.at[i].name));
     if (image) {
         int code = build_targets(s, stderr, false);
@@ -182,7 +182,7 @@ int command_probe(session *s)
     if (code)
         return code;
     obb_words none = {0};
-    options_name(s->options, &none); /* it is no target */
+    options_name(s->options, &none); /* it is not a target */
     code = obb_plan_request(w);
     if (code)
         return code;

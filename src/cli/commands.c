@@ -17,8 +17,7 @@ const command commands[] = {
      "  obbligato build --strict           fail steps that read files they do not declare\n"
      "  obbligato build -v -j 4            show the commands, run four at a time\n",
      false},
-    {"watch", command_watch, "[TARGET...]",
-     "build, then build again after each change, until interrupted",
+    {"watch", command_watch, "[TARGET...]", "build, then build again after each change, until interrupted",
      "The file system reports what changed, so an edit triggers only what it affects, however large\n"
      "the project is. -v shows how soon the first command started.\n\n"
      "  obbligato watch\n"
@@ -60,8 +59,9 @@ const command commands[] = {
      "  obbligato load striker-image --variant striker-m3.release\n"
      "  obbligato load card --device bench --address 0x0\n",
      false},
-    {"probe", command_probe, "[DEVICE]", "ask a device what it is, and show what was loaded onto it from here",
-     "  obbligato probe bench\n", false},
+    {"probe", command_probe, "[DEVICE]",
+     "ask a device what it is, and show what was loaded onto it from here", "  obbligato probe bench\n",
+     false},
     {"clean", command_clean, "", "remove what was made, for the chosen variants or all",
      "Removes exactly the files that were made, including those no longer described, and folders\n"
      "that this leaves empty. Other files in the output folder stay.\n\n"
@@ -145,7 +145,8 @@ const command commands[] = {
      "  obbligato export compilation-database -c release > compile_commands.json\n"
      "  obbligato export shell-script > build-it.sh\n",
      false},
-    {"help", command_help, "[COMMAND]", "show this, or more about one command", "  obbligato help build\n", true},
+    {"help", command_help, "[COMMAND]", "show this, or more about one command", "  obbligato help build\n",
+     true},
     {NULL, NULL, NULL, NULL, NULL, false}};
 
 enum { COMMANDS = sizeof commands / sizeof *commands };

@@ -1,4 +1,5 @@
-/* Reading the command line, by popt. What the environment adds (OBBLIGATO_OUT, OBBLIGATO_JOBS) is read last. */
+/* Reading the command line, by popt. What the environment adds (OBBLIGATO_OUT, OBBLIGATO_JOBS) is read last.
+ */
 #include "cli/options.h"
 
 #include <popt.h>

@@ -36,7 +36,7 @@ static bool compiles(const session *s, size_t i)
     return s->w->wanted[i] && (a->kind == OBB_COMPILE || a->kind == OBB_ASSEMBLE);
 }
 
-/* A table that may be empty: then a sentence says so, but for programs. */
+/* A table that may be empty: then a sentence says so, except for programs. */
 int questions_print_rows(session *s, table *t, const char *none)
 {
     if (t->cells.count > t->columns || s->options->json) {

@@ -19,7 +19,7 @@ static bool has_format(const obb_target *image, const char *format)
     return !image->formats.count && strcmp(format, "bin") == 0;
 }
 
-/* What the operation does, in words: for people, and for the record of the action. */
+/* What the operation does, in words: for users, and for the record of the action. */
 static void describe(obb_plan_context *j, obb_action *a, const obb_image_recipe *image)
 {
     obb_arena *arena = j->plan->arena;

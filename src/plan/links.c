@@ -373,7 +373,7 @@ obb_action *obb_plan_link(obb_plan_context *j, obb_action_kind kind, const char 
         obb_context_finish(j, a, tool, NULL);
         return a;
     }
-    obb_words own = {0}; /* but for objects and libraries of ours, which are known */
+    obb_words own = {0}; /* except for objects and libraries of ours, which are known */
     obb_context_words(j, a, &tool->command);
     if (kind == OBB_LINK_LIBRARY)
         shared_words(j, a, output);

@@ -63,13 +63,13 @@ typedef struct obb_action {
     const obb_target *target;
     const obb_variant *variant;
     obb_words argv;          /* the command; ends with a NULL that is not counted. Of an operation
-                                of our own: what it does, for people and for the record */
+                                of our own: what it does, for users and for the record */
     size_t output_word;      /* the index of the output's name in argv */
     size_t root_word;        /* the index of a word that names the project's folder, so that what is
                                 made does not; SIZE_MAX: none. It is no part of `command` */
     bool in_place;           /* the tool must write under the final name: no temporary one */
     bool reports;            /* of a link: its linker can write what it read, */
-    size_t untold;           /* but for the last ones of what the scan found: so many */
+    size_t untold;           /* except for the last ones of what the scan found: so many */
     bool budgeted;           /* of a program: its size is compared with budgets. Noted by who carries
                                 the plan out, and kept with it */
     obb_file output;
@@ -89,7 +89,7 @@ typedef struct obb_action {
     obb_file source;
     obb_file_list absent;    /* places where a header is not, and would be read if it were */
     const char *undecided;   /* why the compiler was asked for the files; or NULL */
-    obb_fingerprint scan;          /* what the scan hangs on besides files: the compiler's answers, and
+    obb_fingerprint scan;          /* what the scan depends on besides files: the compiler's answers, and
                                 the way we scan */
     size_t found_inputs;     /* how many of the inputs the scan found; behind them stands what only
                                 the compiler named (differences.h). Of a step: the inputs that are
@@ -152,7 +152,7 @@ typedef struct obb_plan {
     OBB_VEC(obb_product) products;
     OBB_VEC(obb_plan_variant) variants;
     OBB_VEC(obb_generated_text) texts;
-    obb_file_list *common_sources; /* by target number: of targets that hang on no condition */
+    obb_file_list *common_sources; /* by target number: of targets that depend on no condition */
     const obb_plan_scope *scope; /* NULL: all targets are planned */
     const obb_variant *tools_variant; /* in which {tool:NAME} is built: for this machine; or NULL */
 } obb_plan;
@@ -192,7 +192,7 @@ bool obb_plan_want_action(const obb_plan *plan, uint32_t number, bool *wanted);
  * neither optional nor tests. */
 void obb_default_targets(const obb_project *project, obb_arena *arena, obb_target_list *targets);
 
-/* An earlier scan of the same compile, when all that it hung on is as it was: true with the
+/* An earlier scan of the same compile, when all that it depended on is as it was: true with the
  * files that were found and the places of absence, and what the action knows of its scan set. */
 typedef bool obb_recall_scan(void *self, obb_action *action, obb_file_list *files, obb_file_list *absent);
 
@@ -222,7 +222,7 @@ void obb_plan_forget(obb_plan *plan, const obb_action *step);
 /* Whether an action needs another one, in the end. */
 bool obb_plan_needs(const obb_plan *plan, const obb_action *action, const obb_action *other);
 
-/* The command of an action as a person would type it; several are joined by &&. */
+/* The command of an action as the user would type it; several are joined by &&. */
 void obb_action_command(const obb_action *action, obb_text *text);
 
 /* The words of a property of a target (args, env, in) with what stands in braces filled, as in steps, and

@@ -18,7 +18,7 @@ typedef struct obb_plan_input {
 } obb_plan_input;
 
 /* Plans every target of these variants, whatever is wanted: only so is it known which files of the output
- * folder are made by nothing any more. What is missing for a target that is not wanted is no error; its
+ * folder are made by nothing any more. What is missing for a target that is not wanted is not an error; its
  * actions are broken. The texts are made known to `files`, so that the scan sees them before they are
  * written; what steps make is pending (files.h). Where steps run programs of the project, their variant is
  * planned as well. */

@@ -15,7 +15,7 @@ typedef struct obb_plan_facts {
     const bool *wanted;       /* by action: it belongs to what was built */
     const bool *fixed;        /* by file, so many of them: its contents decided the plan itself */
     size_t fixed_count;
-    const obb_words *left_out; /* what people are told is left out: for each line the targets, the
+    const obb_words *left_out; /* what users are told is left out: for each line the targets, the
                                   variant and the reason */
     obb_fingerprint wanted_targets; /* of which targets are built in which variants */
 } obb_plan_facts;
@@ -71,7 +71,7 @@ bool obb_serialized_plan_compare(const obb_serialized_plan *kept, const obb_proj
 bool obb_serialized_plan_replace(obb_serialized_plan *kept, const obb_plan *plan, const bool *wanted,
                                  const bool *targets, const obb_file_mapping *files_of);
 
-/* Adds the reached actions that were not planned anew to that plan. */
+/* Adds the reached actions that were not planned again to that plan. */
 void obb_serialized_plan_join(obb_serialized_plan *kept, const obb_file_mapping *files_of, obb_plan *plan);
 
 /* The bytes with what the part's actions were found to read, and with the planned ones and the facts of their

@@ -65,7 +65,7 @@ struct obb_serialized_plan {
     obb_arena *arena;
     OBB_VEC(uint32_t) reached; /* by action of the part: its kept number; SERIALIZED_NONE: it has none */
     uint32_t *part_number;     /* by action: in the part, plus 1 */
-    size_t planned;            /* so many of the part's actions, the first, were planned anew */
+    size_t planned;            /* so many of the part's actions, the first, were planned again */
 };
 
 /* A row of an index. */

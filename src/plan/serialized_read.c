@@ -170,7 +170,7 @@ size_t obb_serialized_plan_reached(const obb_serialized_plan *k)
     return k->reached.count;
 }
 
-/* --- actions that were planned anew ------------------------------------------------- */
+/* --- actions that were planned again ------------------------------------------------- */
 
 /* The kept action of a planned one, which makes the same files; SERIALIZED_NONE: there is none. */
 static uint32_t counterpart(const obb_serialized_plan *k, const obb_action *a,

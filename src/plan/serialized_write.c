@@ -311,7 +311,7 @@ static void put_table(obb_text *bytes, const void *at, size_t count, size_t size
         obb_text_add(bytes, at, count * size);
 }
 
-/* The header is complete but for the counts. */
+/* The header is complete except for the counts. */
 static void put_all(writer *w, serialized_header *h, obb_text *bytes)
 {
     while (w->text.length % 4 || !w->text.length)
@@ -461,7 +461,7 @@ static bool same_list(const obb_serialized_plan *k, uint32_t list, const uint32_
            (!count || memcmp(k->pool + list + 1, numbers, count * sizeof *numbers) == 0);
 }
 
-/* What an action of the part was found to read goes into its row; one that was planned anew gets a
+/* What an action of the part was found to read goes into its row; one that was planned again gets a
  * new row. False: the order of actions changed with it. */
 static bool renew_action(writer *w, size_t i, obb_text *added)
 {

@@ -408,7 +408,7 @@ static void add_part(filler *f, obb_step_recipe *step, const obb_property *p, co
     obb_arena_push(arena, &step->commands, part);
 }
 
-/* The words of all parts one behind the other: for people, and for the record of the action. */
+/* The words of all parts one behind the other: for users, and for the record of the action. */
 static void describe(obb_plan_context *j, obb_action *a)
 {
     const obb_step_recipe *step = a->step;
@@ -520,7 +520,7 @@ void obb_step_remember_reads(obb_plan *plan, const obb_action *a)
     obb_text_free(&text);
 }
 
-/* --- for people --------------------------------------------------------------------- */
+/* --- for users --------------------------------------------------------------------- */
 
 void obb_action_command(const obb_action *a, obb_text *text)
 {

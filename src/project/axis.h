@@ -14,7 +14,7 @@
 #include "base/vec.h"
 #include "score/score.h"
 
-/* The axes that are there without being described, in this order. */
+/* The axes that are built in, in this order. */
 typedef enum obb_axis_id {
     OBB_AXIS_OS, OBB_AXIS_CPU, OBB_AXIS_LIBC, OBB_AXIS_ENDIAN, OBB_AXIS_FAMILY,
     OBB_AXIS_CONFIGURATION, OBB_AXIS_PLATFORM, OBB_AXIS_HOST_OS, OBB_AXIS_HOST_CPU, OBB_AXIS_COVERAGE,
@@ -72,7 +72,7 @@ struct obb_condition {
     size_t number;            /* in the project */
 };
 
-/* What this machine is. `family` (gcc or clang) is asked only when something hangs on it. */
+/* What this machine is. `family` (gcc or clang) is asked only when something depends on it. */
 typedef struct obb_host {
     const char *os, *cpu, *libc, *endian;
     const char *(*family)(void *self);

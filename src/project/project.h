@@ -34,7 +34,7 @@ typedef struct obb_use {
     obb_place place;
     const obb_condition *condition;
     obb_target *target; /* as described; never NULL in a project without errors */
-    bool shared;        /* stated in `share`: handed on to those that use the target */
+    bool shared;        /* stated in `share`: passed on to those that use the target */
 } obb_use;
 
 typedef OBB_VEC(obb_use) obb_uses;
@@ -113,11 +113,11 @@ struct obb_target {
     obb_settings own, share, users;
     obb_fors for_files;
     obb_uses uses; /* of a group: its members; of an image: the program and images in it */
-    obb_properties properties; /* single values that hang on conditions, `only`, `budget` */
+    obb_properties properties; /* single values that depend on conditions, `only`, `budget` */
     obb_refusals refusals;
     size_t number;         /* its index in the project */
     obb_fingerprint statement;   /* the fingerprint of its statement, wherever in its file it stands */
-    bool conditional;      /* something in it hangs on a condition */
+    bool conditional;      /* something in it depends on a condition */
 
     /* of an image */
     const char *from_source; /* an Intel-syntax source, assembled flat; or NULL */
@@ -231,7 +231,7 @@ typedef struct obb_project {
     obb_map variants;              /* those that were asked for, by name */
     size_t condition_count;
     bool asks_family;              /* some condition is about the toolchain's family */
-    bool any_conditional;          /* some target hangs on conditions */
+    bool any_conditional;          /* some target depends on conditions */
     obb_fingerprint rest;         /* of all statements but those of targets; and of the kinds and names of
                                targets, in their order */
     obb_words descriptions; /* the files that were read, obbligato.score first */

@@ -62,7 +62,7 @@ typedef struct obb_setting {
     obb_setting_id id;
     const char *value;
     obb_place place;
-    const struct obb_condition *condition; /* the condition it hangs on (axis.h); NULL: none */
+    const struct obb_condition *condition; /* the condition it depends on (axis.h); NULL: none */
 } obb_setting;
 
 typedef OBB_VEC(obb_setting) obb_settings;

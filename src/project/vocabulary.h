@@ -57,7 +57,7 @@ typedef struct obb_vocable {
 /* The word in that place; false when it has none there. */
 bool obb_vocable_find(const char *word, obb_where where, obb_vocable *found);
 
-/* Where the word may stand, over all places; 0 when it is no word of the language. */
+/* Where the word may stand, over all places; 0 when it is not a word of the language. */
 unsigned obb_vocable_places(const char *word);
 
 /* The words of a place, ending with NULL; `room` takes OBB_MOST_WORDS. */

@@ -1,5 +1,5 @@
 /* The JSON Compilation Database (Clang's documentation): all commands of a variant. After an edited
- * description, entries of what was planned anew replace the former ones, and the rest is kept as it is. */
+ * description, entries of what was planned again replace the former ones, and the rest is kept as it is. */
 #include <jansson.h>
 #include <string.h>
 

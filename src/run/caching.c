@@ -4,8 +4,8 @@
 #include "run/scheduler.h"
 
 /* All that decides what comes out of a compile (NASM alone writes the project's folder into it, and is
- * left out): its words but for the name of its output and of the
- * project's folder, the tool, what the scan hung on, and each text that it reads. */
+ * left out): its words except for the name of its output and of the
+ * project's folder, the tool, what the scan depended on, and each text that it reads. */
 static obb_object_cache_key key_of(runner *r, const obb_action *a)
 {
     obb_text text = {0};

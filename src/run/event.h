@@ -40,7 +40,7 @@ typedef struct obb_run_result {
     size_t hits;               /* of those made: they were in the object cache */
     size_t removed;
     size_t reports, differences; /* compiles that told what they read; how many files the scan
-                                    had not found, or found in vain */
+                                    had not found, or found without success */
     bool interrupted;
     bool takes_more;           /* of a part: it came to something that takes the whole plan, and ended */
     int store_failed;          /* an errno value: the state could not be written */

@@ -1,4 +1,4 @@
-/* Removing outputs: of failed actions, of actions that are no more, and what a killed build left behind.
+/* Removing outputs: of failed actions, of actions that are gone, and what a killed build left behind.
  * Folders that this leaves empty go as well, up to the output folder. */
 #include <dirent.h>
 #include <stdlib.h>

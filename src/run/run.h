@@ -46,7 +46,7 @@ size_t obb_run_remove_stale(const obb_plan *plan, obb_state *state, const obb_ru
 void obb_run_sweep(const obb_plan *plan, obb_state *state);
 
 /* Removes one output and what is left of a broken making of it, then the folders above it
- * that are empty, up to `top`. 0, or an errno value; nothing there is no error. */
+ * that are empty, up to `top`. 0, or an errno value; nothing there is not an error. */
 int obb_remove_output(const char *path, const char *top);
 
 #endif

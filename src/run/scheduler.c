@@ -481,7 +481,7 @@ static bool make_argv(runner *r, child *c)
 /* Compilers of the known families write what they read when a variable of the environment says
  * where: gcc by SUNPRO_DEPENDENCIES (GCC manual, Environment Variables Affecting GCC), clang by
  * words that are added to its own (CCC_OVERRIDE_OPTIONS). So the command stays as it is shown.
- * NULL: this one cannot, or a person uses the variable. */
+ * NULL: this one cannot, or the user uses the variable. */
 static char *report_variable(runner *r, child *c)
 {
     const obb_action *a = c->action;

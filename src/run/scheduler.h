@@ -17,7 +17,7 @@ typedef struct child {
     char *temporary, *words_file;
     const char *told_file; /* where the command tells what it read; or NULL */
     size_t parts;    /* of a step: those that are done */
-    const char *watched; /* where the watcher tells what the part at hand opens; or NULL */
+    const char *watched; /* where the watcher tells what the current part opens; or NULL */
     obb_words opened; /* files of the project that its parts opened for reading */
     const char *unwatched; /* why nobody could watch; or NULL */
     obb_words argv;

@@ -75,7 +75,8 @@ static const char *judge(runner *r, obb_test_run *t, const obb_command *c)
     if (c->timed_out)
         return obb_arena_format(r->arena, "it ran longer than %g s and was ended", (double)t->limit / 1000);
     if (c->signal)
-        return obb_arena_format(r->arena, "it was terminated by signal %d (%s)", c->signal, strsignal(c->signal));
+        return obb_arena_format(r->arena, "it was terminated by signal %d (%s)", c->signal,
+                                strsignal(c->signal));
     if (c->status != t->expected_status)
         return obb_arena_format(r->arena, "exit status %d, wanted %d", c->status, t->expected_status);
     if (t->expected_output)
@@ -241,7 +242,7 @@ static void align(const line_list *a, const line_list *b, obb_arena *arena, edit
     free(length);
 }
 
-/* Lines that are the same are left out, but for a few around those that are not. */
+/* Lines that are the same are left out, except for a few around those that are not. */
 static void show(const edit_lines *edits, obb_text *text)
 {
     bool left_out = false;

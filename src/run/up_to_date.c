@@ -30,7 +30,7 @@ static obb_cause because(obb_cause_kind kind, obb_file file)
     return (obb_cause){.kind = kind, .file = file};
 }
 
-/* The difference that a person would name first: a file that changed (found already), then one that is new,
+/* The difference that the user would name first: a file that changed (found already), then one that is new,
  * then one that is not read any more. */
 static obb_cause input_difference(const obb_action *a, const obb_record *record, obb_file changed)
 {
@@ -85,7 +85,7 @@ static bool likeness_now(obb_files *files, obb_file file, obb_fingerprint conten
     return ok;
 }
 
-/* Directives are told the same way in all texts of a language but for raw strings. */
+/* Directives are told the same way in all texts of a language except for raw strings. */
 static obb_text_kind text_kind(const obb_action *a)
 {
     return a->options->setup && a->options->setup->dialect->raw_strings ? OBB_TEXT_C_RAW : OBB_TEXT_C;

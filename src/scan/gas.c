@@ -2,7 +2,7 @@
  * .rept), as far as they decide what is included.
  *
  * Symbols that are set to what can be computed have their value; all others are unknown. Where a
- * condition hangs on one of those, and in the bodies of macros and repetitions, both branches are
+ * condition depends on one of those, and in the bodies of macros and repetitions, both branches are
  * read, and what is included there is for the assembler itself to say. */
 #include <ctype.h>
 #include <stdlib.h>

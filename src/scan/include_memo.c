@@ -1,5 +1,5 @@
 /* What reading a header did is remembered, and done again without reading it, as long as all
- * that it hung on is as it was: most headers of a system do the same in every source.
+ * that it depended on is as it was: most headers of a system do the same in every source.
  *
  * While a source is scanned, a log tells what was asked (which macro stands for a name, whether
  * a file is read once only) and what was done (definitions, files, places of absence). When a

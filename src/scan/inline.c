@@ -1,5 +1,5 @@
 /* Inline assembly in C and C++ that includes something: no compiler reports it, and the object
- * hangs on it all the same.
+ * depends on it all the same.
  *
  * The strings of a line are put together, macros replaced, as the assembler will see them. A
  * macro whose body includes something is looked for in the texts of the source and of the

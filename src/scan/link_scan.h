@@ -18,7 +18,7 @@ typedef struct obb_link_scan {
 } obb_link_scan;
 
 /* What a link with these words reads, besides what it names that is not there yet. Places where
- * something was looked for in vain are looked at in `files`, and so known to whoever keeps what was
+ * something was looked for without success are looked at in `files`, and so known to whoever keeps what was
  * looked at. The result belongs to the toolchain of `linking`. */
 const obb_link_scan *obb_scan_link(obb_files *files, obb_arena *arena, obb_linking *linking,
                                    const obb_options *words);

@@ -92,7 +92,7 @@ static bool among(obb_files *files, const obb_words *folders, const char *folder
     return false;
 }
 
-/* The project's folders come first, but for one that the system searches anyway: compilers
+/* The project's folders come first, except for one that the system searches anyway: compilers
  * leave that in the system's place. A folder counts at its first mention. */
 static void list_folders(obb_scanner *s, obb_preprocessor_setup *setup)
 {

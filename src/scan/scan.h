@@ -67,7 +67,7 @@ void obb_scan(obb_scanner *scanner, const obb_preprocessor_setup *setup, obb_fil
               bool with_includes, obb_scan_result *result);
 void obb_scan_result_free(obb_scan_result *result);
 
-/* The folders that are searched for a name that `from` includes, as a person would list
+/* The folders that are searched for a name that `from` includes, as the user would list
  * them, in order. */
 void obb_scan_searched(const obb_scanner *scanner, const obb_preprocessor_setup *setup,
                        const obb_missing *missing, obb_arena *arena, obb_words *folders);

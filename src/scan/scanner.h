@@ -101,7 +101,7 @@ void obb_scan_set_macro(obb_scanner *scanner, uint32_t symbol, obb_macro *macro)
 bool obb_scan_read_once(obb_scanner *scanner, obb_file file);
 void obb_scan_mark_once(obb_scanner *scanner, obb_file file);
 
-/* What reading a header hung on and did (reading.c): the log of the source. */
+/* What reading a header depended on and did (reading.c): the log of the source. */
 void obb_scan_log_asked(obb_scanner *scanner, uint32_t symbol, const obb_macro *macro);
 void obb_scan_log_set(obb_scanner *scanner, uint32_t symbol, const obb_macro *macro);
 void obb_scan_log_once(obb_scanner *scanner, obb_file file, bool set, bool was);
@@ -109,10 +109,10 @@ void obb_scan_log_file(obb_scanner *scanner, obb_file file);
 void obb_scan_log_absent(obb_scanner *scanner, const obb_found *found);
 
 /* Something happened that such a log does not tell: the headers that are being read must be
- * read anew each time. */
+ * read again each time. */
 void obb_scan_spoil_memos(obb_scanner *scanner);
 
-/* Does what an earlier reading of the header did, when all that it hung on is as it was. */
+/* Does what an earlier reading of the header did, when all that it depended on is as it was. */
 bool obb_scan_recall_memo(obb_scanner *scanner, obb_file file, uint32_t folder);
 
 /* The header was read, and the log had `began` events before. */

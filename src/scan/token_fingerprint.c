@@ -80,7 +80,7 @@ typedef struct lexer {
     const char *text, *p, *end;
     const obb_lexis *lexis;
     obb_text out;
-    bool includes; /* the line at hand may name a header, */
+    bool includes; /* the current line may name a header, */
     bool angle;    /* and an angle bracket is open in it */
 } lexer;
 

@@ -5,7 +5,7 @@
  * begins a comment. A word is bare, or a string in double quotes. What the words mean is not
  * known here: that is src/project.
  *
- * All memory belongs to the arena; the texts of words stay as written but for the escapes of
+ * All memory belongs to the arena; the texts of words stay as written except for the escapes of
  * strings (`{name}` is replaced later, when meaning is given).
  */
 #ifndef OBB_SCORE_SCORE_H

@@ -65,7 +65,7 @@ static void leave_note(obb_lock *l)
     char note[60];
     int length = snprintf(note, sizeof note, "process %ld", (long)getpid());
     bool noted = ftruncate(l->fd, 0) == 0 && pwrite(l->fd, note, (size_t)length, 0) == length;
-    (void)noted; /* it is for people, and for the next build to look for leftovers */
+    (void)noted; /* it is for users, and for the next build to look for leftovers */
 }
 
 bool obb_lock_take(obb_lock *l, const char *path, void (*waiting)(void *, const char *), void *self)
@@ -108,7 +108,7 @@ void obb_lock_release(obb_lock *l)
     if (l->fd < 0)
         return;
     bool cleared = ftruncate(l->fd, 0) == 0;
-    (void)cleared; /* if not, the next build looks for leftovers in vain */
+    (void)cleared; /* if not, the next build looks for leftovers without success */
     close(l->fd);
     l->fd = -1;
 }

@@ -1,7 +1,7 @@
 /* One writer for an output folder: a lock on a file (flock), with a note of who holds it. Only
  * src/state uses this header.
  *
- * The lock is handed on to the commands that a build starts. So when a build is killed, the next
+ * The lock is passed on to the commands that a build starts. So when a build is killed, the next
  * one waits until its last command has ended too, and none of them writes in between. The note
  * stays when a build is killed: an orderly end leaves none.
  */

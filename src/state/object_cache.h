@@ -4,7 +4,7 @@
  *
  * An entry is one file: a header, what the command printed, and the object. Its name is its key, a
  * SHA-256 of all that decides what comes out. Entries are written beside and renamed, and sealed: a
- * damaged one is no entry. Several builds may use it at once.
+ * damaged one is not an entry. Several builds may use it at once.
  *
  * Whoever can write an entry decides what programs are made of. So its folders are this person's alone (0700,
  * files 0600, whatever the umask), and what belongs to others, can be written by others, or is a link, is no
@@ -54,7 +54,7 @@ obb_object_cache_key obb_object_cache_key_of(const void *description, size_t len
 bool obb_object_cache_take(obb_object_cache *cache, const obb_object_cache_key *key,
                            obb_object_cache_item *item);
 
-/* Puts one there. It is no error when that fails: then it is not there. */
+/* Puts one there. It is not an error when that fails: then it is not there. */
 void obb_object_cache_put(obb_object_cache *cache, const obb_object_cache_key *key,
                           const obb_object_cache_item *item);
 void obb_object_cache_item_free(obb_object_cache_item *item);

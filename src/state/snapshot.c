@@ -570,7 +570,8 @@ static void keep_absent(keeper *k, obb_file place)
     *e = (entry){.kind = ABSENT, .real = e->real};
 }
 
-/* Notes where something may appear. What hangs on a link that leads nowhere appears when its target does. */
+/* Notes where something may appear. What depends on a link that leads nowhere appears when its target does.
+ */
 static bool keep_absence(keeper *k, obb_file file)
 {
     const char *path = obb_files_path(k->files, file);

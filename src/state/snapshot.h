@@ -10,7 +10,7 @@
  * everything anew.
  *
  * Files have numbers in it: those of the obb_files that wrote it, and the next ones for what
- * later parts of a build added. Kept numbers are not those of the obb_files at hand.
+ * later parts of a build added. Kept numbers are not those of the current obb_files.
  *
  * Layout, in the byte order of the machine: a header, `count` entries in the order in which they are
  * looked at, for each number the place of its entry, the paths (each ends with NUL) with the message,
@@ -70,7 +70,7 @@ obb_file obb_snapshot_number(obb_snapshot *snapshot, const char *path);
 bool obb_snapshot_knows(obb_snapshot *snapshot, const char *path, obb_file *kept);
 
 /* Whether it matters which names a folder has: it was listed, or something was looked for in it
- * in vain. */
+ * without success. */
 bool obb_snapshot_counts_names(obb_snapshot *snapshot, const char *folder);
 
 /* Whether a kept number is that of a file of which nothing but the contents counts. */

@@ -35,7 +35,7 @@ struct obb_state {
     obb_map made;    /* by path: itself, or NULL when forgotten */
     const char *made_path, *out;
     obb_text made_news; /* lines to be added to the list on disk */
-    bool made_shrunk;   /* the list must be written anew */
+    bool made_shrunk;   /* the list must be written again */
     obb_map real;       /* folders behind which paths were shortened (obb_files_resolve) */
     bool moved;         /* one of them is none any more, or nobody knows */
     bool restarted;     /* the machine was started anew since the last commit, */
@@ -580,7 +580,7 @@ static bool count_is_right(obb_state *s)
 
 /* --- writing it down ---------------------------------------------------------------- */
 
-/* A store that turns out to be damaged while it is written: what is known is written anew. A part
+/* A store that turns out to be damaged while it is written: what is known is written again. A part
  * knows little; the next build of all begins anew. */
 static void replace_store(obb_state *s)
 {
@@ -694,7 +694,7 @@ static bool drop_bad_records(obb_state *s)
     return gone;
 }
 
-/* Reads all that is known. A store that turns out to be damaged is begun anew; false when that
+/* Reads all that is known. A store that turns out to be damaged is started over; false when that
  * fails as well. */
 static bool read_all(obb_state *s)
 {

@@ -3,7 +3,7 @@
  *
  * The store is SQLite (docs/design.md says why): rows of a kind, a key and a value. Each
  * value is sealed with a fingerprint of its own, so that a damaged row reads as absent; a
- * store that cannot be read at all is set aside and begun anew. Either way the cost is work
+ * store that cannot be read at all is set aside and started over. Either way the cost is work
  * done again, never a wrong result.
  */
 #ifndef OBB_STATE_STATE_H
@@ -26,10 +26,10 @@ typedef struct obb_record {
     obb_fingerprint command, tools;
     obb_fingerprint output;        /* its contents */
     uint64_t milliseconds;   /* how long it took */
-    const char *reason;      /* why it was made then, for a person */
+    const char *reason;      /* why it was made then, for the user */
     obb_words argv;
     OBB_VEC(obb_seen) inputs;
-    obb_fingerprint scan;          /* of a compile: what its scan hung on besides files; else none */
+    obb_fingerprint scan;          /* of a compile: what its scan depended on besides files; else none */
     obb_file_list absent;    /* places where a header was not */
     obb_file_list also;      /* other files that were made with it: so that they are known twice, too */
     bool assembled, text_matters; /* see obb_scan_result */
@@ -55,7 +55,7 @@ obb_state *obb_state_open(const char *out, obb_files *files, obb_state_use use,
 obb_state *obb_state_open_partial(const char *out, obb_files *files);
 void obb_state_close(obb_state *state);
 
-/* Whether the store was damaged and begun anew. */
+/* Whether the store was damaged and started over. */
 bool obb_state_was_damaged(const obb_state *state);
 
 /* Whether the build before this one was killed: its commands may have left something. */

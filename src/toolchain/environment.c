@@ -4,7 +4,7 @@
 #include <stdlib.h>
 
 /* What the manuals name (GCC manual 3.21, Environment Variables Affecting GCC; Clang's manual, Environment;
- * GNU ld manual 2.2; NASM manual 2.1.34), but for what changes messages alone (LANG, LC_*, GCC_COLORS,
+ * GNU ld manual 2.2; NASM manual 2.1.34), except for what changes messages alone (LANG, LC_*, GCC_COLORS,
  * TMPDIR) or asks for reports (SUNPRO_DEPENDENCIES, DEPENDENCIES_OUTPUT, CC_PRINT_*). */
 const char *const obb_compiler_variables[] = {"CPATH",
                                               "C_INCLUDE_PATH",

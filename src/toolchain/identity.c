@@ -165,7 +165,7 @@ static obb_fingerprint memo_key(obb_toolchain *tc, const obb_tool *tool)
         obb_hasher_string(p, tool->command.at[i]);
     if (stamp)
         obb_hasher_add(p, stamp, sizeof *stamp);
-    obb_compiler_environment(p); /* which programs it runs hangs on some of them */
+    obb_compiler_environment(p); /* which programs it runs depends on some of them */
     return obb_hasher_end(p);
 }
 

@@ -12,7 +12,7 @@
 
 typedef enum obb_option_kind {
     OBB_OPTION_OTHER,    /* none of those below; `value` is the word */
-    OBB_OPTION_FILE,     /* a word that is no option: a source, an object, a library, a script */
+    OBB_OPTION_FILE,     /* a word that is not an option: a source, an object, a library, a script */
     OBB_OPTION_READS,    /* reads `value` */
     OBB_OPTION_SCRIPT,   /* reads a linker script, and what that names */
     OBB_OPTION_SPECS,    /* reads specifications of the driver */
@@ -26,7 +26,7 @@ typedef enum obb_option_kind {
     OBB_OPTION_SHARED,   /* a shared library is made */
     OBB_OPTION_RELOCATABLE,
     OBB_OPTION_EMULATION, OBB_OPTION_ROOT, /* of the linker: the machine; the folder of the system */
-    OBB_OPTION_NAMES_NONE /* its value is no file that is read */
+    OBB_OPTION_NAMES_NONE /* its value is not a file that is read */
 } obb_option_kind;
 
 typedef enum obb_option_reader {

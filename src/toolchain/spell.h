@@ -4,7 +4,7 @@
 
 #include "toolchain/toolchain.h"
 
-/* The words of one compile that decide how the text is read, but for include folders and
+/* The words of one compile that decide how the text is read, except for include folders and
  * macros: standard, optimisation, warnings, flags as they are … in the order of layers.
  * `machine` is the target of the C compiler; words of `metadata` files are in `more`. */
 void obb_spell_compile(const char *machine, obb_language language,

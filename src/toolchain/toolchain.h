@@ -73,7 +73,7 @@ typedef struct obb_toolchain {
     obb_files *files;
     obb_memo memo;
     const char *prefix;        /* "" for none */
-    const char *least;         /* the least version that will do; or NULL */
+    const char *least;         /* the oldest version accepted; or NULL */
     obb_custom *custom;        /* NULL: of a known family */
     const char *object_suffix, *library_suffix, *shared_suffix, *program_suffix; /* NULL: the usual */
     obb_tool tools[OBB_ROLE_COUNT];

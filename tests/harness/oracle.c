@@ -76,7 +76,7 @@ static void add_assembler_files(const obb_plan *plan, const obb_action *a, obb_w
     obb_words argv = {0};
     char root[4096];
     char *rule = obb_arena_format(plan->arena, "%s/obbligato-oracle-XXXXXX", obb_temporary_folder());
-    const char *passing = obb_arena_format(plan->arena, "%s/cc", obb_temporary_folder()); /* what the compiler hands on */
+    const char *passing = obb_arena_format(plan->arena, "%s/cc", obb_temporary_folder()); /* what the compiler passes on */
     int fd = mkstemp(rule);
     for (size_t i = 0; i < a->argv.count; i++)
         obb_arena_push(plan->arena, &argv, i == a->output_word ? "/dev/null" : a->argv.at[i]);

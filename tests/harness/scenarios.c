@@ -1,4 +1,4 @@
-/* Scenarios: what a person does and sees, driven on the built program.
+/* Scenarios: what the user does and sees, driven on the built program.
  *
  *     scenarios PROGRAM FILE...
  *

@@ -1,5 +1,5 @@
 /* What is kept of a build (state/snapshot.h), as text: the files it depends on, and each action with all its fields, in
- * an order that does not hang on numbers. What was renewed after edits must read like what is written anew.
+ * an order that does not depend on numbers. What was renewed after edits must read like what is written again.
  *
  *     kept-text READY-FILE
  */
@@ -114,7 +114,7 @@ int main(int argc, char **argv)
         obb_file_list one = {0};
         obb_arena_push(arena, &one, f);
         obb_serialized_plan *alone = obb_serialized_plan_open(plan_bytes, length, arena);
-        if (obb_serialized_plan_reaches(alone, &one, &others)) /* else the plan itself hangs on it */
+        if (obb_serialized_plan_reaches(alone, &one, &others)) /* else the plan itself depends on it */
             obb_arena_push(arena, &all, f);
         if (obb_serialized_plan_reached(alone))
             obb_arena_push(arena, &reached, obb_arena_format(arena, "%s reaches %zu", obb_snapshot_path(ready, f), obb_serialized_plan_reached(alone)));

@@ -692,8 +692,8 @@ static bool nothing_to_do(const char *line)
     return run("the build after it", line, "nothing to do");
 }
 
-/* What was renewed, edit by edit, reads like what is written anew. It is put back: later edits renew it further. What was
- * done to the memory before may show here first, once: then it is begun anew. */
+/* What was renewed, edit by edit, reads like what is written again. It is put back: later edits renew it further. What was
+ * done to the memory before may show here first, once: then it is started over. */
 static bool kept_as_fresh(void)
 {
     char line[10000], *printed;

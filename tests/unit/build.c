@@ -96,7 +96,7 @@ static void what_is_wrong_is_told_to_the_observer(void)
     CHECK_NUMBER(h.ended, 1);
 }
 
-/* Messages as people are told them: in the order of lines, each once, and one error for one cause. */
+/* Messages as users are told them: in the order of lines, each once, and one error for one cause. */
 static void messages_are_settled(void)
 {
     obb_diags *diags = obb_diags_new();

@@ -111,7 +111,7 @@ static void only_what_an_edit_reaches_is_scanned(void)
     world_end(&w);
     harness_write("first/l.h", "int l(void);\n#define L 3\n");
     w = begin();
-    CHECK_NUMBER(recalled, 1); /* where it was looked for in vain, there it is now */
+    CHECK_NUMBER(recalled, 1); /* where it was looked for without success, there it is now */
     CHECK_NUMBER(world_carry_out(&w, 2).made, 5 - 1);
     world_end(&w);
 }

@@ -4,7 +4,7 @@
 
 #include "plan/serialized.h"
 
-/* A kept plan and the one at hand have the same files, with the same numbers. */
+/* A kept plan and the current one have the same files, with the same numbers. */
 extern const obb_file_mapping same_files;
 
 bool same_words(const obb_words *a, const obb_words *b);

@@ -136,7 +136,7 @@ static void wait_for_the_clock(void)
 }
 
 /* How many files are read for their fingerprint when the state is opened, and one that is known is asked for. `boot`: the
- * start of the machine that is noted afterwards; NULL: the one at hand. */
+ * start of the machine that is noted afterwards; NULL: the current one. */
 static size_t reads_of_known(const char *boot)
 {
     obb_files *files = obb_files_new();
@@ -417,7 +417,7 @@ static void a_damaged_plan_is_no_plan(void)
         obb_snapshot_close(ready);
         ready = obb_snapshot_open("ready", key);
         CHECK(ready && obb_snapshot_check(ready, NULL, NULL) != OBB_SNAPSHOT_UNKNOWN);
-        obb_snapshot_close(ready); /* without a look at the plan */
+        obb_snapshot_close(ready); /* without looking at the plan */
         shell("echo two > k/read");
     }
 }

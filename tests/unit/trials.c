@@ -331,7 +331,7 @@ static void what_is_shelved_is_found_again(void)
     CHECK(!cache_in("file/shelf", 0));
 }
 
-/* Whatever byte of an entry is damaged or cut off, it is no entry, and is taken away. */
+/* Whatever byte of an entry is damaged or cut off, it is not an entry, and is taken away. */
 static void a_damaged_entry_is_none(void)
 {
     unsigned seed = harness_seed(11);

@@ -11,8 +11,9 @@ static void not_to_be_used(obb_project *p, obb_diags *diags, const obb_target *t
     static const char *const wanted[] = {"library", "library", "program or image",
                                          "target",  "target",  "library or program"};
     const obb_target *found = obb_project_target(p, use->name);
-    obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, use->place, found ? "`%s` uses `%s`, which is not a %s"
-                            : "`%s`: there is no %s `%s`", t->name, found ? use->name : wanted[t->kind],
+    obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, use->place,
+                            found ? "`%s` uses `%s`, which is not a %s" : "`%s`: there is no %s `%s`",
+                            t->name, found ? use->name : wanted[t->kind],
                             found ? wanted[t->kind] : use->name);
     if (found) {
         obb_also(diags, d, found->place, "`%s` is described here", use->name);
@@ -163,7 +164,7 @@ static bool may_stand_in_a_circle(const obb_target *t)
 
 typedef struct trail {
     obb_project *project;
-    const obb_variant *variant; /* NULL: only what hangs on no condition */
+    const obb_variant *variant; /* NULL: only what depends on no condition */
     obb_diags *diags;
     char *state; /* by target: 0 new, 1 on the trail, 2 done */
     size_t *depth; /* by target that is done: how many stand one behind the other from there on */

@@ -223,7 +223,8 @@ void obb_check_step(obb_reader *r, const obb_target *t)
     const char *what = t->makes.count ? "does nothing" : "makes nothing";
     if (t->makes.count && t->commands.count)
         return;
-    obb_diag *d = t->owner ? obb_reader_fault(r, t->place, "this %s", what)
-                           : obb_reader_fault(r, t->place, "step `%s` does nothing or makes nothing", t->name);
+    obb_diag *d = t->owner
+                      ? obb_reader_fault(r, t->place, "this %s", what)
+                      : obb_reader_fault(r, t->place, "step `%s` does nothing or makes nothing", t->name);
     obb_hint(r->diags, d, "state what it makes (makes gen/NAME) and how (run COMMAND {reads} {makes})");
 }

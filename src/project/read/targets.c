@@ -209,7 +209,7 @@ static void check_property(obb_reader *r, const obb_item *item)
     }
 }
 
-/* What hangs on a condition is kept for each variant to decide; the rest is known now. */
+/* What depends on a condition is kept for each variant to decide; the rest is known now. */
 static void read_once(obb_reader *r, const obb_item *item, obb_target *t)
 {
     obb_property p = obb_item_property(item);

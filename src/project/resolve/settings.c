@@ -37,7 +37,7 @@ static void add(obb_flat_settings *flat, obb_arena *arena, const obb_settings *s
     }
 }
 
-/* What a library hands on to those that use it, and what it hands on from others. */
+/* What a library passes on to those that use it, and what it passes on from others. */
 static void add_shared(obb_flat_settings *flat, const obb_variant *variant, obb_arena *arena,
                        const obb_target *described, bool *seen)
 {

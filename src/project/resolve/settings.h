@@ -45,7 +45,7 @@ typedef struct obb_link_group {
 typedef struct obb_link_plan {
     OBB_VEC(obb_link_group) groups; /* users before what they use */
     OBB_VEC(obb_origin_setting) libs; /* `libs` and `metadata` of it all, users first, each once */
-    OBB_VEC(obb_origin_setting) flags; /* `link-flags` that used libraries hand on */
+    OBB_VEC(obb_origin_setting) flags; /* `link-flags` that used libraries pass on */
 } obb_link_plan;
 
 obb_link_plan obb_resolve_link(const obb_variant *variant, const obb_target *target, obb_arena *arena);

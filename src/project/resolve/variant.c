@@ -481,7 +481,7 @@ static void keep_settings(obb_variant *v, const obb_settings *from, obb_layer la
     KEEP_HOLDING(v, from, &v->settings[layer]);
 }
 
-/* The toolchain decides about the axis `family`, so it cannot itself hang on it. */
+/* The toolchain decides about the axis `family`, so it cannot itself depend on it. */
 static bool take_toolchain(obb_variant *v)
 {
     const char *name = property_word(v, v->platform, OBB_W_USES_TOOLCHAIN);
