@@ -69,7 +69,8 @@ typedef struct obb_action {
                                 made does not; SIZE_MAX: none. It is no part of `command` */
     bool in_place;           /* the tool must write under the final name: no temporary one */
     bool reports;            /* of a link: its linker can write what it read, */
-    size_t untold;           /* except for the last ones of what the scan found: so many */
+    size_t untold;           /* except for the last ones of what the scan found: so many. Of a compile: those
+                                of which only the presence counts (__has_include) */
     bool budgeted;           /* of a program: its size is compared with budgets. Noted by who carries
                                 the plan out, and kept with it */
     obb_file output;

@@ -143,6 +143,17 @@ static void take_files(obb_plan *plan, obb_action *a, const obb_file_list *files
         obb_arena_push(plan->arena, &a->absent, absent->at[i]);
 }
 
+/* Files whose presence alone decided something are inputs, the last of those that the scan found: no compiler reports
+ * them. */
+static void take_tested(obb_plan *plan, obb_action *a, const obb_file_list *tested)
+{
+    size_t before = a->inputs.count;
+    for (size_t i = 0; i < tested->count; i++)
+        if (!has_input(a, tested->at[i]))
+            take_input(plan, a, tested->at[i]);
+    a->untold = a->inputs.count - before;
+}
+
 /* Where a file that the compiler named would have been found earlier, had it been there. */
 static void absent_before(obb_plan *plan, obb_action *a, const char *path)
 {
@@ -365,6 +376,7 @@ static void scan_action(obb_plan *plan, obb_action *a, obb_diags *diags)
             a->broken = true;
         }
     }
+    take_tested(plan, a, &result.tested);
     a->text_matters = result.text_matters || a->undecided;
     a->assembled = result.assembled;
     obb_scan_result_free(&result);

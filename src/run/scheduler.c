@@ -257,14 +257,15 @@ static void record(runner *r, child *c, obb_fingerprint output, uint64_t millise
     const obb_action *a = c->action;
     obb_record rec = {.command = a->command, .tools = a->tools, .output = output,
                       .milliseconds = milliseconds, .reason = c->cause, .argv = a->argv,
-                      .scan = a->scan, .assembled = a->assembled, .text_matters = a->text_matters};
+                      .scan = a->scan, .assembled = a->assembled, .text_matters = a->text_matters,
+                      .untold = a->untold};
     rec.absent.at = a->absent.at;
     rec.absent.count = a->absent.count;
     rec.also.at = a->also.at;
     rec.also.count = a->also.count;
     for (size_t i = 0; i < a->inputs.count; i++) {
         obb_seen seen = {a->inputs.at[i], OBB_NO_FINGERPRINT};
-        obb_files_fingerprint(r->plan->files, seen.file, &seen.fingerprint);
+        obb_input_fingerprint(r->plan->files, a, i, &seen.fingerprint);
         obb_arena_push(r->arena, &rec.inputs, seen);
         if (a->options && !noted_before(r, seen.file))
             obb_note_text(r->state, r->plan->files, seen.file, a);

@@ -3,6 +3,7 @@
  * directives stands in for them. */
 #include "run/up_to_date.h"
 
+#include <errno.h>
 #include <string.h>
 
 #include "base/path.h"
@@ -177,6 +178,22 @@ static bool alike(obb_state *state, obb_files *files, obb_file file, const obb_l
     return same;
 }
 
+/* In place of a fingerprint of contents. */
+static const obb_fingerprint there = {0x7468657265, 0x6973};
+
+static bool only_presence_counts(const obb_action *a, size_t input)
+{
+    return a->options && input < a->found_inputs && input >= a->found_inputs - a->untold;
+}
+
+int obb_input_fingerprint(obb_files *files, const obb_action *a, size_t input, obb_fingerprint *fingerprint)
+{
+    if (!only_presence_counts(a, input))
+        return obb_files_fingerprint(files, a->inputs.at[input], fingerprint);
+    *fingerprint = there;
+    return obb_files_is_file(files, a->inputs.at[input]) ? 0 : ENOENT;
+}
+
 static obb_cause judge_inputs(obb_state *state, obb_files *files, const obb_action *a,
                               const obb_record *record)
 {
@@ -189,7 +206,7 @@ static obb_cause judge_inputs(obb_state *state, obb_files *files, const obb_acti
     for (size_t i = 0; i < a->inputs.count; i++) {
         obb_fingerprint fingerprint;
         obb_file file = a->inputs.at[i];
-        if (obb_files_fingerprint(files, file, &fingerprint))
+        if (obb_input_fingerprint(files, a, i, &fingerprint))
             return because(OBB_CAUSE_INPUT_MISSING, file);
         const obb_seen *before = i < record->inputs.count && record->inputs.at[i].file == file
                                      ? &record->inputs.at[i]
@@ -232,6 +249,8 @@ bool obb_recall_from_records(void *self, obb_action *a, obb_file_list *files, ob
     for (size_t i = 0; i < record->inputs.count; i++) {
         obb_fingerprint fingerprint;
         const obb_seen *seen = &record->inputs.at[i];
+        if (obb_fingerprint_same(seen->fingerprint, there) && obb_files_is_file(r->files, seen->file))
+            continue;
         if (obb_files_fingerprint(r->files, seen->file, &fingerprint))
             return false;
         if (!obb_fingerprint_same(fingerprint, seen->fingerprint) &&
@@ -247,6 +266,7 @@ bool obb_recall_from_records(void *self, obb_action *a, obb_file_list *files, ob
         obb_vec_push(absent, record->absent.at[i]);
     a->assembled = record->assembled;
     a->text_matters = record->text_matters;
+    a->untold = record->untold;
     return true;
 }
 

@@ -21,6 +21,7 @@ typedef enum event_kind {
     SET_ONCE,   /* `number` is a file */
     FILE_READ,  /* `number` is a file */
     ABSENT,     /* `value` is an obb_found */
+    TESTED,     /* `number` is a file */
     DONE,       /* `value` is an obb_include_memo, all of which holds and is done */
     SPOILT
 } event_kind;
@@ -74,6 +75,11 @@ void obb_scan_log_absent(obb_scanner *s, const obb_found *found)
     add(s, ABSENT, 0, found);
 }
 
+void obb_scan_log_tested(obb_scanner *s, obb_file file)
+{
+    add(s, TESTED, file, NULL);
+}
+
 void obb_scan_spoil_memos(obb_scanner *s)
 {
     add(s, SPOILT, 0, NULL);
@@ -115,6 +121,7 @@ static void do_again(obb_scanner *s, const obb_include_memo *r)
         case SET_ONCE: obb_scan_mark_once(s, e->number); break;
         case FILE_READ: obb_scan_note_file(s, e->number, OBB_NO_FILE, 0, false); break;
         case ABSENT: obb_scan_note_absent(s, e->value); break;
+        case TESTED: obb_scan_note_tested(s, e->number); break;
         default: do_again(s, e->value); break;
         }
     }

@@ -340,6 +340,8 @@ static intmax_t embedded(obb_scanner *s, const obb_tokens *in)
     const char *name = obb_scan_header_name(s, in->at, in->count, &quoted);
     obb_file file = obb_scan_look_up_embedded(s, name, quoted);
     const obb_stamp *stamp = file == OBB_NO_FILE ? NULL : obb_files_stamp(s->files, file);
+    if (stamp)
+        obb_scan_note_tested(s, file);
     return !stamp ? 0 : stamp->size ? 1 : 2;
 }
 
@@ -355,6 +357,8 @@ static obb_token take_operator(replacer *r, uint32_t symbol)
         obb_scan_note_absent(s, found);
         if (found->file != OBB_NO_FILE && s->setup->dialect->tool->family == OBB_FAMILY_CLANG)
             obb_scan_note_file(s, found->file, OBB_NO_FILE, 0, false); /* clang counts it as read */
+        if (found->file != OBB_NO_FILE)
+            obb_scan_note_tested(s, found->file);
         return number(r, found->file != OBB_NO_FILE);
     }
     if (symbol == s->sym_has_embed)

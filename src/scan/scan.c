@@ -33,6 +33,7 @@ void obb_scanner_free(obb_scanner *s)
     obb_vec_free(&s->seen);
     obb_vec_free(&s->once);
     obb_vec_free(&s->absent_seen);
+    obb_vec_free(&s->tested_seen);
     obb_vec_free(&s->saved);
     obb_vec_free(&s->assembling);
     obb_vec_free(&s->log);
@@ -54,6 +55,7 @@ void obb_scan_result_free(obb_scan_result *result)
 {
     obb_vec_free(&result->files);
     obb_vec_free(&result->absent);
+    obb_vec_free(&result->tested);
     obb_vec_free(&result->missing);
     obb_vec_free(&result->includes);
 }
@@ -309,6 +311,13 @@ void obb_scan_note_absent(obb_scanner *s, const obb_found *found)
     for (uint32_t i = 0; i < found->absent_count; i++)
         if (!marked(s, &s->absent_seen, found->absent[i]))
             obb_vec_push(&s->result->absent, found->absent[i]);
+}
+
+void obb_scan_note_tested(obb_scanner *s, obb_file file)
+{
+    obb_scan_log_tested(s, file);
+    if (!marked(s, &s->tested_seen, file))
+        obb_vec_push(&s->result->tested, file);
 }
 
 bool obb_scan_note_file(obb_scanner *s, obb_file file, obb_file from, int line, bool again)

@@ -59,7 +59,7 @@ struct obb_scanner {
     OBB_VEC(obb_directive_summary *)
     summaries[OBB_TEXT_KINDS * 2];                 /* by file; the second half with trigraphs */
     OBB_VEC(obb_macro_slot) macros;                /* by symbol */
-    obb_marks seen, once, absent_seen; /* by file */
+    obb_marks seen, once, absent_seen, tested_seen; /* by file */
     uint32_t now;
     obb_map setups;       /* obb_preprocessor_setup */
     obb_map definitions; /* obb_directive_summary: macros of a compiler or of a command, by their text */
@@ -107,6 +107,7 @@ void obb_scan_log_set(obb_scanner *scanner, uint32_t symbol, const obb_macro *ma
 void obb_scan_log_once(obb_scanner *scanner, obb_file file, bool set, bool was);
 void obb_scan_log_file(obb_scanner *scanner, obb_file file);
 void obb_scan_log_absent(obb_scanner *scanner, const obb_found *found);
+void obb_scan_log_tested(obb_scanner *scanner, obb_file file);
 
 /* Something happened that such a log does not tell: the headers that are being read must be
  * read again each time. */
@@ -146,6 +147,9 @@ obb_file obb_scan_look_up_assembly(obb_scanner *scanner, const char *name);
 
 /* Notes the places where it was not. */
 void obb_scan_note_absent(obb_scanner *scanner, const obb_found *found);
+
+/* A file whose presence was asked for, and that is there. */
+void obb_scan_note_tested(obb_scanner *scanner, obb_file file);
 
 /* The spelling of tokens in one string, a blank where there was white space. */
 char *obb_scan_spell(obb_arena *arena, const obb_token *tokens, size_t count);

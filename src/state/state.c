@@ -71,7 +71,7 @@ static void encode_record(obb_state *s, const obb_record *r, obb_text *t)
         obb_text_add(t, &r->inputs.at[i].fingerprint, sizeof(obb_fingerprint));
     }
     obb_text_add(t, &r->scan, sizeof r->scan);
-    put_u64(t, (uint64_t)r->text_matters << 1 | r->assembled);
+    put_u64(t, (uint64_t)r->untold << 2 | (uint64_t)r->text_matters << 1 | r->assembled);
     put_u64(t, r->absent.count);
     for (size_t i = 0; i < r->absent.count; i++) {
         uint32_t number = lasting_number(s, r->absent.at[i]);
@@ -155,6 +155,7 @@ static bool take_record(obb_state *s, const char *key, const char *value, size_t
     take(&c, &absent, sizeof absent);
     r->assembled = assembled & 1;
     r->text_matters = assembled >> 1 & 1;
+    r->untold = assembled >> 2;
     for (uint64_t i = 0; i < absent && c.ok; i++) {
         obb_file file = take_numbered(s, &c);
         obb_arena_push(s->arena, &r->absent, file);
