@@ -143,8 +143,8 @@ static void take_files(obb_plan *plan, obb_action *a, const obb_file_list *files
         obb_arena_push(plan->arena, &a->absent, absent->at[i]);
 }
 
-/* Files whose presence alone decided something are inputs, the last of those that the scan found: no compiler reports
- * them. */
+/* Files whose presence alone decided something are inputs, the last of those that the scan found: no compiler
+ * reports them. */
 static void take_tested(obb_plan *plan, obb_action *a, const obb_file_list *tested)
 {
     size_t before = a->inputs.count;

@@ -25,9 +25,11 @@ typedef struct obb_cause {
     uint64_t took; /* of a forecast: milliseconds that it took to make the last time */
 } obb_cause;
 
-/* The fingerprint of an input, by its index: of its contents, or only that it is there, where nothing else counts
+/* The fingerprint of an input, by its index: of its contents, or only that it is there, where nothing else
+ * counts
  * (`untold` of a compile). 0, or an errno value. */
-int obb_input_fingerprint(obb_files *files, const obb_action *action, size_t input, obb_fingerprint *fingerprint);
+int obb_input_fingerprint(obb_files *files, const obb_action *action, size_t input,
+                          obb_fingerprint *fingerprint);
 
 /* The fingerprint of all that an action makes. 0, or an errno value with the file it is about. */
 int obb_outputs_fingerprint(obb_files *files, const obb_action *action, obb_fingerprint *fingerprint,

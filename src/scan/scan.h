@@ -41,7 +41,8 @@ typedef struct obb_include {
 typedef struct obb_scan_result {
     obb_file_list files;  /* the source first, then in the order of reading, each once */
     obb_file_list absent; /* where headers were looked for and not found, each once */
-    obb_file_list tested; /* whose presence decided something (__has_include), each once; some are in `files`, too */
+    obb_file_list
+        tested; /* whose presence decided something (__has_include), each once; some are in `files`, too */
     OBB_VEC(obb_missing) missing;
     OBB_VEC(obb_include) includes; /* only when asked for */
     bool waits;            /* the scan came to a promised file (files.h), and ended there */
