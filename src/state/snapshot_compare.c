@@ -1,0 +1,249 @@
+/* Comparing a snapshot with the disk (snapshot.h). The entries are divided among a few threads, which only
+ * read; what they learn is put together when all have ended. The thread that calls `first` alone may use the
+ * snapshot meanwhile. */
+#include "state/snapshot_form.h"
+
+#include <string.h>
+
+#include "base/path.h"
+#include "base/system.h"
+
+enum { MOST_CHANGES = 1000 };
+
+/* What kind of thing a name stands for. A link counts as one, and as what it leads to. */
+static char kind_of(int folder, const char *name)
+{
+    struct stat s;
+    bool there = fstatat(folder, name, &s, AT_SYMLINK_NOFOLLOW) == 0, link = there && S_ISLNK(s.st_mode);
+    if (link)
+        there = fstatat(folder, name, &s, 0) == 0;
+    return (char)((link ? 'a' : 'A') + (!there ? 0 : S_ISREG(s.st_mode) ? 1 : S_ISDIR(s.st_mode) ? 2 : 3));
+}
+
+/* Of the names in a folder and of what kind they are, as long as its stamp is the one given; else none.
+ * Folders outside the project are not listed: they change seldom, and some are large. */
+obb_fingerprint obb_snapshot_names_in(const char *path, const obb_stamp *stamp)
+{
+    obb_stamp after;
+    uint64_t sum_high = 0, sum_low = 0; /* whatever order they come in */
+    size_t count = 0;
+    DIR *dir = obb_path_outside(path) ? NULL : opendir(path);
+    if (!dir)
+        return OBB_NO_FINGERPRINT;
+    for (struct dirent *d; (d = readdir(dir)); count++) {
+        const char named[2] = {kind_of(dirfd(dir), d->d_name), 0};
+        obb_fingerprint one = obb_fingerprint_of(d->d_name, strlen(d->d_name));
+        one.low += obb_fingerprint_of(named, sizeof named).low;
+        sum_high += one.high;
+        sum_low += one.low;
+    }
+    closedir(dir);
+    if (!obb_stamp_of(path, &after) || !obb_stamp_same(&after, stamp))
+        return OBB_NO_FINGERPRINT;
+    return (obb_fingerprint){sum_high, sum_low ^ (uint64_t)count << 32 ^ 1};
+}
+
+/* Where a look takes less than some ten milliseconds, it is not worth taking processors from others; and
+ * where it takes longer, more than a few only wait for each other. */
+#ifndef OBB_MANY_ENTRIES /* the configuration that finds races lets helpers begin sooner */
+#define OBB_MANY_ENTRIES 8000
+#endif
+
+enum { MOST_HELPERS = 3, SHARE = OBB_MANY_ENTRIES < 1000 ? 8 : 64 };
+
+/* One comparison with the disk. Until it is over it changes nothing of what it compares, so that
+ * `first` may use that. Several threads may take shares of the entries, in their order. */
+typedef struct comparison {
+    obb_snapshot *snapshot;
+    void (*first)(void *self);
+    void *self;
+    uv_thread_t helpers[MOST_HELPERS], byproducts;
+    size_t helper_count;
+    bool is_beside; /* a thread runs `first` */
+    uv_mutex_t lock; /* of all that follows */
+    uint32_t next;   /* from here on nobody has taken the entries */
+    obb_file_list changes;
+    OBB_VEC(obb_snapshot_entry) calmed; /* with stamps that are enough from now on */
+    bool unknown, restamped; /* restamped: a file has another stamp, and the contents it had */
+} comparison;
+
+static void calm(comparison *c, const obb_snapshot_entry *e, const obb_stamp *stamp, uint32_t kind)
+{
+    obb_snapshot_entry calmed = *e;
+    calmed.stamp = *stamp;
+    calmed.kind = kind;
+    uv_mutex_lock(&c->lock);
+    obb_vec_push(&c->calmed, calmed);
+    c->restamped = c->restamped || (e->stamp.kind == OBB_KIND_FILE && !obb_stamp_same(stamp, &e->stamp));
+    uv_mutex_unlock(&c->lock);
+}
+
+/* A folder in which something was written and taken away again, as editors do: what counts
+ * are the names in it. */
+static obb_snapshot_answer compare_folder(comparison *c, const obb_snapshot_entry *e, const char *path,
+                                          const obb_stamp *stamp)
+{
+    int64_t moment = obb_now();
+    obb_fingerprint names = obb_fingerprint_same(e->fingerprint, OBB_NO_FINGERPRINT)
+                                ? OBB_NO_FINGERPRINT
+                                : obb_snapshot_names_in(path, stamp);
+    if (stamp->kind != OBB_KIND_FOLDER || !names.low || !obb_fingerprint_same(names, e->fingerprint))
+        return OBB_SNAPSHOT_UNKNOWN;
+    if (obb_stamp_settled(stamp, moment))
+        calm(c, e, stamp, e->kind);
+    return OBB_SNAPSHOT_HOLDS;
+}
+
+static obb_snapshot_answer compare_contents(comparison *c, const obb_snapshot_entry *e, const char *path,
+                                            const obb_stamp *stamp)
+{
+    obb_fingerprint fingerprint;
+    obb_stamp after;
+    int64_t moment = obb_now();
+    if (stamp->kind != OBB_KIND_FILE || stamp->executable != e->stamp.executable)
+        return OBB_SNAPSHOT_UNKNOWN;
+    if (obb_fingerprint_file(path, &fingerprint) || !obb_fingerprint_same(fingerprint, e->fingerprint) ||
+        !obb_stamp_of(path, &after) || !obb_stamp_same(stamp, &after))
+        return OBB_SNAPSHOT_CHANGED;
+    bool settled = obb_stamp_settled(stamp, moment);
+    if (settled || !obb_stamp_same(stamp, &e->stamp))
+        calm(c, e, stamp, settled ? OBB_ENTRY_STAMP : OBB_ENTRY_VERIFY);
+    return OBB_SNAPSHOT_HOLDS;
+}
+
+static obb_snapshot_answer compare(comparison *c, const obb_snapshot_entry *e)
+{
+    obb_stamp stamp;
+    const char *path = c->snapshot->text + e->path;
+    bool contents = e->kind != OBB_ENTRY_EXISTS && e->stamp.kind == OBB_KIND_FILE;
+    if (e->real && !obb_is_real_folder(path))
+        return OBB_SNAPSHOT_UNKNOWN;
+    if (e->kind == OBB_ENTRY_NOTHING)
+        return OBB_SNAPSHOT_HOLDS;
+    if (e->kind == OBB_ENTRY_ABSENT)
+        return obb_stamp_of(path, &stamp) ? OBB_SNAPSHOT_UNKNOWN : OBB_SNAPSHOT_HOLDS;
+    if (!obb_stamp_of(path, &stamp))
+        return contents ? OBB_SNAPSHOT_CHANGED : OBB_SNAPSHOT_UNKNOWN;
+    if (e->kind == OBB_ENTRY_EXISTS)
+        return stamp.kind == e->stamp.kind ? OBB_SNAPSHOT_HOLDS : OBB_SNAPSHOT_UNKNOWN;
+    if (e->kind == OBB_ENTRY_STAMP && obb_stamp_same(&stamp, &e->stamp))
+        return OBB_SNAPSHOT_HOLDS;
+    return contents ? compare_contents(c, e, path, &stamp) : compare_folder(c, e, path, &stamp);
+}
+
+void obb_snapshot_seal(obb_snapshot_header *h)
+{
+    h->seal = obb_fingerprint_of((const char *)h + OBB_SNAPSHOT_SEALED_FROM,
+                                 obb_snapshot_plan_offset(h) - OBB_SNAPSHOT_SEALED_FROM)
+                  .low;
+}
+
+static void begin_beside(comparison *c, obb_file changed);
+
+static void note_answer(comparison *c, const obb_snapshot_entry *e, obb_snapshot_answer answer)
+{
+    uv_mutex_lock(&c->lock);
+    bool first = answer == OBB_SNAPSHOT_CHANGED && !c->changes.count;
+    if (answer == OBB_SNAPSHOT_CHANGED)
+        obb_vec_push(&c->changes, e->number);
+    c->unknown = c->unknown || answer == OBB_SNAPSHOT_UNKNOWN || c->changes.count > MOST_CHANGES;
+    uv_mutex_unlock(&c->lock);
+    if (first && c->first)
+        begin_beside(c, e->number);
+}
+
+/* The next entries that this thread is to compare; false when there are none, or it is of no use. */
+static bool take_share(comparison *c, uint32_t *from, uint32_t *to)
+{
+    uint32_t count = c->snapshot->header->count;
+    uv_mutex_lock(&c->lock);
+    *from = c->unknown ? count : c->next;
+    *to = count - *from > SHARE ? *from + SHARE : count;
+    c->next = *to;
+    uv_mutex_unlock(&c->lock);
+    return *from < count;
+}
+
+static void compare_shares(void *self)
+{
+    comparison *c = self;
+    uint32_t from, to;
+    while (take_share(c, &from, &to))
+        for (uint32_t i = from; i < to; i++) {
+            const obb_snapshot_entry *e = &c->snapshot->entries[i];
+            obb_snapshot_answer answer = compare(c, e);
+            if (answer != OBB_SNAPSHOT_HOLDS)
+                note_answer(c, e, answer);
+            if (answer == OBB_SNAPSHOT_UNKNOWN)
+                return;
+        }
+}
+
+/* A thread that is there already may as well help. */
+static void go_beside(void *self)
+{
+    comparison *c = self;
+    c->first(c->self);
+    compare_shares(c);
+}
+
+static void begin_beside(comparison *c, obb_file changed)
+{
+    obb_vec_push(&c->snapshot->changes, changed);
+    c->is_beside = obb_thread_begin(&c->byproducts, go_beside, c);
+    if (!c->is_beside)
+        c->first(c->self);
+}
+
+static void compare_all(comparison *c)
+{
+    size_t helpers = c->snapshot->header->count < OBB_MANY_ENTRIES ? 0 : uv_available_parallelism() - 1;
+    while (c->helper_count < helpers && c->helper_count < MOST_HELPERS &&
+           obb_thread_begin(&c->helpers[c->helper_count], compare_shares, c))
+        c->helper_count++;
+    compare_shares(c);
+    for (size_t i = 0; i < c->helper_count; i++)
+        uv_thread_join(&c->helpers[i]);
+    if (c->is_beside) /* one of them may have begun it */
+        uv_thread_join(&c->byproducts);
+}
+
+static int by_number(const void *a, const void *b)
+{
+    obb_file x = *(const obb_file *)a, y = *(const obb_file *)b;
+    return x < y ? -1 : x > y;
+}
+
+obb_snapshot_answer obb_snapshot_check(obb_snapshot *r, void (*first)(void *self), void *self)
+{
+    comparison c = {.snapshot = r, .first = first, .self = self};
+    if (uv_mutex_init(&c.lock))
+        return OBB_SNAPSHOT_UNKNOWN;
+    compare_all(&c);
+    uv_mutex_destroy(&c.lock);
+    for (size_t i = 0; i < c.calmed.count; i++)
+        *obb_snapshot_entry_of(r, c.calmed.at[i].number) = c.calmed.at[i];
+    if (!c.unknown && !c.changes.count && c.calmed.count &&
+        obb_snapshot_is_current(r)) { /* stamps are enough from now on */
+        obb_snapshot_seal(r->header);
+        obb_file_write(r->path, r->header, r->size, NULL);
+    }
+    if (c.changes.count)
+        qsort(c.changes.at, c.changes.count, sizeof *c.changes.at, by_number);
+    obb_vec_free(&r->changes);
+    obb_vec_free(&c.calmed);
+    r->changes = c.changes;
+    r->saw_all = !c.unknown && c.changes.count == 1 && !c.restamped;
+    return c.unknown ? OBB_SNAPSHOT_UNKNOWN : c.changes.count ? OBB_SNAPSHOT_CHANGED : OBB_SNAPSHOT_HOLDS;
+}
+
+bool obb_snapshot_saw_all(const obb_snapshot *r)
+{
+    return r->saw_all;
+}
+
+void obb_snapshot_suppose(obb_snapshot *r, const obb_file_list *files)
+{
+    for (size_t i = 0; i < files->count; i++)
+        obb_vec_push(&r->changes, files->at[i]);
+}

@@ -1,0 +1,73 @@
+/* The form of a snapshot, shared by reading, comparing and writing. Only src/state uses this header. */
+#ifndef OBB_STATE_SNAPSHOT_FORM_H
+#define OBB_STATE_SNAPSHOT_FORM_H
+
+#include <stddef.h>
+#include <sys/stat.h>
+
+#include "base/map.h"
+#include "state/snapshot.h"
+
+/* How an entry is compared. */
+typedef enum obb_entry_kind {
+    OBB_ENTRY_NOTHING, /* not at all: it has a number only */
+    OBB_ENTRY_STAMP,   /* by its stamp, and when that differs, by its contents or the names in it */
+    OBB_ENTRY_EXISTS,  /* it must be there */
+    OBB_ENTRY_VERIFY,  /* by its contents: the stamp was too young to be trusted */
+    OBB_ENTRY_ABSENT   /* it must not be there */
+} obb_entry_kind;
+
+#define OBB_SNAPSHOT_NO_ENTRY UINT32_MAX /* the place of a number without an entry */
+
+typedef struct obb_snapshot_entry {
+    obb_stamp stamp;
+    obb_fingerprint fingerprint; /* of a folder: of the names in it; none when they are not to be compared */
+    uint32_t number, path, kind;
+    uint32_t source, real; /* 0 or 1; real: a folder that must be no symbolic link (obb_files_resolve) */
+} obb_snapshot_entry;
+
+typedef struct obb_snapshot_header {
+    char magic[8];
+    uint64_t seal, plan_seal;
+    obb_fingerprint key;
+    uint32_t count, text_length; /* of paths and message */
+    uint32_t message;            /* where the message begins in the text */
+    uint32_t next_number;
+    uint64_t plan_length;        /* it begins at the next multiple of 8 */
+} obb_snapshot_header;
+
+#define OBB_SNAPSHOT_MAGIC "obbrdy5" /* eight bytes with the last one; count up when something changes */
+
+enum { OBB_SNAPSHOT_SEALED_FROM = offsetof(obb_snapshot_header, key) };
+
+struct obb_snapshot {
+    char *path;
+    obb_snapshot_header *header;
+    size_t size;
+    obb_snapshot_entry *entries;
+    const uint32_t *places; /* by number */
+    const char *text;
+    struct stat opened;
+    obb_file_list changes;
+    bool plan_checked, plan_sound, saw_all;
+    obb_map numbers;     /* by path; filled when first asked */
+    obb_words new_paths; /* of numbers from next_number on */
+    obb_arena *arena;
+};
+
+/* Where the plan begins. */
+size_t obb_snapshot_plan_offset(const obb_snapshot_header *header);
+
+/* The entry of a kept number; NULL: it has none. */
+obb_snapshot_entry *obb_snapshot_entry_of(const obb_snapshot *snapshot, obb_file kept);
+
+/* Whether a kept number is among the changes. */
+bool obb_snapshot_changed(const obb_snapshot *snapshot, obb_file kept);
+
+/* The fingerprint of the names in a folder and of their kinds. */
+obb_fingerprint obb_snapshot_names_in(const char *path, const obb_stamp *stamp);
+
+/* Seals what stands between the seal and the plan. */
+void obb_snapshot_seal(obb_snapshot_header *header);
+
+#endif

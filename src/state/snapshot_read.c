@@ -1,0 +1,222 @@
+/* Opening a snapshot and asking it (snapshot.h). It is mapped and read in place; files get numbers beyond
+ * those that it has as they are first asked for. */
+#include "state/snapshot_form.h"
+
+#include <string.h>
+#include <sys/mman.h>
+#include <unistd.h>
+
+#include "base/path.h"
+#include "base/regular.h"
+#include "base/system.h"
+
+static size_t text_offset(const obb_snapshot_header *h)
+{
+    return sizeof *h + h->count * sizeof(obb_snapshot_entry) + (size_t)h->next_number * sizeof(uint32_t);
+}
+
+size_t obb_snapshot_plan_offset(const obb_snapshot_header *h)
+{
+    return (text_offset(h) + h->text_length + 7) / 8 * 8;
+}
+
+static bool well_formed(const obb_snapshot_header *h, size_t size, obb_fingerprint key)
+{
+    if (size < sizeof *h || memcmp(h->magic, OBB_SNAPSHOT_MAGIC, sizeof h->magic) != 0 || !h->text_length ||
+        h->message >= h->text_length || !obb_fingerprint_same(h->key, key) ||
+        obb_snapshot_plan_offset(h) + h->plan_length != size)
+        return false;
+    const char *text = (const char *)h + text_offset(h);
+    return text[h->text_length - 1] == 0 &&
+           obb_fingerprint_of((const char *)h + OBB_SNAPSHOT_SEALED_FROM,
+                              obb_snapshot_plan_offset(h) - OBB_SNAPSHOT_SEALED_FROM)
+                   .low == h->seal;
+}
+
+static bool in_place(const obb_snapshot *r)
+{
+    for (uint32_t i = 0; i < r->header->count; i++)
+        if (r->entries[i].path >= r->header->text_length || r->entries[i].number >= r->header->next_number ||
+            r->places[r->entries[i].number] != i)
+            return false;
+    for (uint32_t n = 0; n < r->header->next_number; n++)
+        if (r->places[n] != OBB_SNAPSHOT_NO_ENTRY && r->places[n] >= r->header->count)
+            return false;
+    return true;
+}
+
+obb_snapshot *obb_snapshot_open(const char *path, obb_fingerprint key)
+{
+    struct stat s;
+    int fd = obb_open_regular(path, &s);
+    if (fd < 0)
+        return NULL;
+    bool any = s.st_size > 0;
+    void *bytes = any ? mmap(NULL, (size_t)s.st_size, PROT_READ | PROT_WRITE, MAP_PRIVATE, fd, 0)
+                      : MAP_FAILED;
+    close(fd);
+    if (bytes == MAP_FAILED)
+        return NULL;
+    obb_snapshot *r = obb_alloc(sizeof *r);
+    r->header = bytes;
+    r->size = (size_t)s.st_size;
+    r->opened = s;
+    r->arena = obb_arena_new();
+    r->path = obb_arena_string(r->arena, path);
+    if (well_formed(r->header, r->size, key)) {
+        r->entries = (obb_snapshot_entry *)(void *)(r->header + 1);
+        r->places = (const uint32_t *)(r->entries + r->header->count);
+        r->text = (const char *)r->header + text_offset(r->header);
+        if (in_place(r))
+            return r;
+    }
+    obb_snapshot_close(r);
+    return NULL;
+}
+
+void obb_snapshot_close(obb_snapshot *r)
+{
+    if (!r)
+        return;
+    munmap(r->header, r->size);
+    obb_vec_free(&r->changes);
+    obb_vec_free(&r->new_paths);
+    obb_map_free(&r->numbers);
+    obb_arena_free(r->arena);
+    free(r);
+}
+
+const obb_file_list *obb_snapshot_changes(const obb_snapshot *r)
+{
+    return &r->changes;
+}
+
+const char *obb_snapshot_message(const obb_snapshot *r)
+{
+    return r->text + r->header->message;
+}
+
+size_t obb_snapshot_looks(const obb_snapshot *r)
+{
+    return r->header->count;
+}
+
+const void *obb_snapshot_plan(obb_snapshot *r, size_t *length)
+{
+    const char *plan = (const char *)r->header + obb_snapshot_plan_offset(r->header);
+    *length = (size_t)r->header->plan_length;
+    if (!r->plan_checked)
+        r->plan_sound = *length && obb_fingerprint_of(plan, *length).low == r->header->plan_seal;
+    r->plan_checked = true;
+    return r->plan_sound ? plan : NULL;
+}
+
+bool obb_snapshot_is_current(const obb_snapshot *r)
+{
+    struct stat s;
+    return stat(r->path, &s) == 0 && s.st_ino == r->opened.st_ino &&
+           obb_changed_at(&s) == obb_changed_at(&r->opened);
+}
+
+obb_snapshot_entry *obb_snapshot_entry_of(const obb_snapshot *r, obb_file kept)
+{
+    uint32_t place = kept < r->header->next_number ? r->places[kept] : OBB_SNAPSHOT_NO_ENTRY;
+    return place == OBB_SNAPSHOT_NO_ENTRY ? NULL : &r->entries[place];
+}
+
+const char *obb_snapshot_path(const obb_snapshot *r, obb_file kept)
+{
+    if (kept >= r->header->next_number)
+        return r->new_paths.at[kept - r->header->next_number];
+    const obb_snapshot_entry *e = obb_snapshot_entry_of(r, kept);
+    return e ? r->text + e->path : NULL;
+}
+
+bool obb_snapshot_knows(obb_snapshot *r, const char *path, obb_file *kept)
+{
+    uint32_t to_fill = r->numbers.count ? 0 : r->header->count;
+    for (uint32_t i = 0; i < to_fill; i++)
+        obb_map_put(&r->numbers, r->text + r->entries[i].path, &r->entries[i].number);
+    const uint32_t *known = obb_map_get(&r->numbers, path);
+    *kept = known ? *known : OBB_NO_FILE;
+    return known != NULL;
+}
+
+bool obb_snapshot_counts_names(obb_snapshot *r, const char *folder)
+{
+    obb_file kept;
+    const obb_snapshot_entry *e = obb_snapshot_knows(r, folder, &kept) ? obb_snapshot_entry_of(r, kept)
+                                                                       : NULL;
+    return e && e->kind == OBB_ENTRY_STAMP && e->stamp.kind == OBB_KIND_FOLDER;
+}
+
+bool obb_snapshot_is_text(const obb_snapshot *r, obb_file kept)
+{
+    const obb_snapshot_entry *e = obb_snapshot_entry_of(r, kept);
+    return e && (e->kind == OBB_ENTRY_STAMP || e->kind == OBB_ENTRY_VERIFY) &&
+           e->stamp.kind == OBB_KIND_FILE && !e->real;
+}
+
+obb_file obb_snapshot_number(obb_snapshot *r, const char *path)
+{
+    obb_file kept;
+    if (obb_snapshot_knows(r, path, &kept))
+        return kept;
+    uint32_t *number = obb_arena_alloc(r->arena, sizeof *number);
+    char *copy = obb_arena_string(r->arena, path);
+    *number = r->header->next_number + (uint32_t)r->new_paths.count;
+    obb_vec_push(&r->new_paths, copy);
+    obb_map_put(&r->numbers, copy, number);
+    return *number;
+}
+
+bool obb_snapshot_changed(const obb_snapshot *r, obb_file kept)
+{
+    for (size_t i = 0; i < r->changes.count; i++)
+        if (r->changes.at[i] == kept)
+            return true;
+    return false;
+}
+
+obb_file obb_snapshot_tell(const obb_snapshot *r, obb_file kept, obb_files *files)
+{
+    obb_file file = obb_files_number(files, obb_snapshot_path(r, kept));
+    const obb_snapshot_entry *e = obb_snapshot_entry_of(r, kept);
+    if (e && e->stamp.kind == OBB_KIND_FILE && (e->kind == OBB_ENTRY_STAMP || e->kind == OBB_ENTRY_VERIFY) &&
+        !obb_snapshot_changed(r, kept))
+        obb_files_know(files, file, e->stamp, e->fingerprint, e->kind == OBB_ENTRY_STAMP);
+    return file;
+}
+
+void obb_snapshot_folders(const obb_snapshot *r, obb_arena *arena, obb_words *folders)
+{
+    obb_map seen = {0};
+    for (uint32_t i = 0; i < r->header->count; i++) {
+        const char *path = r->text + r->entries[i].path;
+        const char *folder = r->entries[i].stamp.kind == OBB_KIND_FOLDER ? path
+                                                                         : obb_path_folder(arena, path);
+        if (!obb_map_put(&seen, folder, r->header))
+            obb_arena_push(arena, folders, folder);
+    }
+    obb_map_free(&seen);
+}
+
+void obb_snapshot_link_folders(const obb_snapshot *r, obb_arena *arena, obb_words *folders)
+{
+    obb_map seen = {0};
+    for (uint32_t i = 0; i < r->header->count; i++) {
+        const char *path = r->text + r->entries[i].path;
+        uv_fs_t request;
+        bool leads = !obb_path_outside(path) && obb_is_link(path);
+        const char *target = leads && uv_fs_realpath(NULL, &request, path, NULL) == 0 ? request.ptr : NULL;
+        const char *folder = target ? r->entries[i].stamp.kind == OBB_KIND_FOLDER
+                                          ? obb_arena_string(arena, target)
+                                          : obb_path_folder(arena, target)
+                                    : NULL;
+        if (folder && !obb_map_put(&seen, folder, r->header))
+            obb_arena_push(arena, folders, folder);
+        if (leads)
+            uv_fs_req_cleanup(&request);
+    }
+    obb_map_free(&seen);
+}
