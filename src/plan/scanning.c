@@ -65,7 +65,7 @@ static void tell_refusal(obb_plan *plan, const obb_action *a, const obb_dialect 
               obb_arena_format(plan->arena, "%s (%s)", a->target->name, a->variant->name));
 }
 
-static bool prepare_way(obb_plan *plan, obb_action *a, obb_diags *diags)
+static bool prepare_setup(obb_plan *plan, obb_action *a, obb_diags *diags)
 {
     obb_compile_options *w = a->options;
     if (w->setup)
@@ -287,7 +287,7 @@ static bool recall_scan(obb_plan *plan, obb_action *a, obb_recall_scan *recall, 
 
 /* Some header of the variant that is still to be made; when the compiler must be asked, it can
  * only tell when all of them are there. */
-static bool promised_header(const obb_plan *plan, const obb_variant *variant, obb_file *file)
+static bool pending_header(const obb_plan *plan, const obb_variant *variant, obb_file *file)
 {
     for (size_t i = 0; i < plan->actions.count; i++) {
         const obb_action *a = plan->actions.at[i];
@@ -365,7 +365,7 @@ static void scan_action(obb_plan *plan, obb_action *a, obb_diags *diags)
     else if (result.missing.count)
         a->undecided = "a header is missing";
     if (a->undecided && !ask_compiler(plan, a, &result.absent) && !result.at_most) {
-        if (result.undecided && promised_header(plan, a->variant, &header)) {
+        if (result.undecided && pending_header(plan, a->variant, &header)) {
             a->undecided = NULL;
             wait_for(plan, a, header, diags);
         } else {
@@ -409,7 +409,7 @@ static void scan_one(obb_plan *plan, obb_action *a, obb_recall_scan *recall, voi
     a->scanned = true;
     a->pending = OBB_NO_FILE;
     a->absent.count = 0;
-    a->broken = !prepare_way(plan, a, diags);
+    a->broken = !prepare_setup(plan, a, diags);
     if (a->broken)
         return;
     a->scan = scan_fingerprint(a);

@@ -69,16 +69,16 @@ struct obb_serialized_plan {
 };
 
 /* A row of an index. */
-typedef struct kept_row {
+typedef struct serialized_row {
     const uint32_t *at;
     uint32_t count;
-} kept_row;
+} serialized_row;
 
-kept_row kept_touchers(const obb_serialized_plan *kept, obb_file file);
-kept_row kept_users(const obb_serialized_plan *kept, uint32_t action);
+serialized_row serialized_touchers(const obb_serialized_plan *kept, obb_file file);
+serialized_row serialized_users(const obb_serialized_plan *kept, uint32_t action);
 
 /* Whether a file stands in a list of the pool; whether an action makes it. */
-bool kept_lists(const obb_serialized_plan *kept, uint32_t list, obb_file file);
-bool kept_makes(const obb_serialized_plan *kept, uint32_t action, obb_file file);
+bool serialized_lists(const obb_serialized_plan *kept, uint32_t list, obb_file file);
+bool serialized_makes(const obb_serialized_plan *kept, uint32_t action, obb_file file);
 
 #endif

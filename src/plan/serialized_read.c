@@ -59,25 +59,25 @@ static void reach(obb_serialized_plan *k, uint32_t number)
     k->part_number[number] = 1;
 }
 
-static kept_row index_row(const obb_serialized_plan *k, uint32_t at, uint32_t rows, uint32_t number)
+static serialized_row index_row(const obb_serialized_plan *k, uint32_t at, uint32_t rows, uint32_t number)
 {
     const uint32_t *begins = k->pool + at;
     if (number >= rows)
-        return (kept_row){NULL, 0};
-    return (kept_row){begins + rows + 1 + begins[number], begins[number + 1] - begins[number]};
+        return (serialized_row){NULL, 0};
+    return (serialized_row){begins + rows + 1 + begins[number], begins[number + 1] - begins[number]};
 }
 
-kept_row kept_touchers(const obb_serialized_plan *k, obb_file file)
+serialized_row serialized_touchers(const obb_serialized_plan *k, obb_file file)
 {
     return index_row(k, k->header->touchers, k->header->touched_files, file);
 }
 
-kept_row kept_users(const obb_serialized_plan *k, uint32_t action)
+serialized_row serialized_users(const obb_serialized_plan *k, uint32_t action)
 {
     return index_row(k, k->header->users, k->header->actions, action);
 }
 
-bool kept_lists(const obb_serialized_plan *k, uint32_t list, obb_file file)
+bool serialized_lists(const obb_serialized_plan *k, uint32_t list, obb_file file)
 {
     for (uint32_t n = 1; n <= k->pool[list]; n++)
         if (k->pool[list + n] == file)
@@ -85,15 +85,15 @@ bool kept_lists(const obb_serialized_plan *k, uint32_t list, obb_file file)
     return false;
 }
 
-bool kept_makes(const obb_serialized_plan *k, uint32_t action, obb_file file)
+bool serialized_makes(const obb_serialized_plan *k, uint32_t action, obb_file file)
 {
-    return k->actions[action].output == file || kept_lists(k, k->actions[action].also, file);
+    return k->actions[action].output == file || serialized_lists(k, k->actions[action].also, file);
 }
 
 /* The index may tell of inputs that an action has no more since it was renewed. */
 static bool touches(const obb_serialized_plan *k, uint32_t number, obb_file file)
 {
-    return kept_makes(k, number, file) || kept_lists(k, k->actions[number].inputs, file);
+    return serialized_makes(k, number, file) || serialized_lists(k, k->actions[number].inputs, file);
 }
 
 /* What stands behind the index; false when nothing there touches the file. */
@@ -112,7 +112,7 @@ static bool reach_added(obb_serialized_plan *k, obb_file file)
 /* Reaches the actions that read or make a file; false when there are none. */
 static bool reach_touchers(obb_serialized_plan *k, obb_file file)
 {
-    kept_row row = kept_touchers(k, file);
+    serialized_row row = serialized_touchers(k, file);
     bool any = false;
     for (uint32_t i = 0; i < row.count; i++)
         if (touches(k, row.at[i], file)) {
@@ -127,7 +127,7 @@ static void reach_users(obb_serialized_plan *k)
 {
     for (size_t i = 0; i < k->reached.count; i++) {
         const serialized_action *a = &k->actions[k->reached.at[i]];
-        kept_row row = kept_users(k, k->reached.at[i]);
+        serialized_row row = serialized_users(k, k->reached.at[i]);
         for (uint32_t n = 0; n < row.count; n++)
             reach(k, row.at[n]);
         reach_added(k, a->output);
@@ -156,7 +156,7 @@ bool obb_serialized_plan_reaches(obb_serialized_plan *k, const obb_file_list *ch
 {
     k->part_number = obb_arena_alloc(k->arena, (k->header->actions + 1) * sizeof *k->part_number);
     for (size_t i = 0; i < changed->count; i++) {
-        if (kept_lists(k, k->header->fixed, changed->at[i]))
+        if (serialized_lists(k, k->header->fixed, changed->at[i]))
             return false;
         if (!reach_touchers(k, changed->at[i]))
             obb_arena_push(k->arena, others, changed->at[i]);
@@ -177,7 +177,7 @@ static uint32_t counterpart(const obb_serialized_plan *k, const obb_action *a,
                             const obb_file_mapping *files_of)
 {
     obb_file output = files_of->number(files_of->self, a->output);
-    kept_row row = kept_touchers(k, output);
+    serialized_row row = serialized_touchers(k, output);
     for (uint32_t n = 0; n < row.count; n++) {
         const serialized_action *kept = &k->actions[row.at[n]];
         bool same = kept->output == output && kept->kind == a->kind && k->pool[kept->also] == a->also.count;

@@ -143,7 +143,7 @@ static uint32_t put_compile_words(writer *w, const obb_compile_options *words)
     return n;
 }
 
-static uint32_t put_parts(writer *w, const obb_image_recipe *image)
+static uint32_t put_commands(writer *w, const obb_image_recipe *image)
 {
     uint32_t at = (uint32_t)w->pool.count;
     obb_vec_push(&w->pool, (uint32_t)image->segments.count * 3);
@@ -175,9 +175,9 @@ static uint32_t put_needs(writer *w, const obb_action *a)
         obb_arena_push(w->arena, &needs, w->kept_number[a->needs.at[i]]);
     for (size_t i = 0; w->kept && i < a->inputs.count; i++) {
         obb_file file = file_number(w, a->inputs.at[i]);
-        kept_row row = kept_touchers(w->kept, file);
+        serialized_row row = serialized_touchers(w->kept, file);
         for (uint32_t n = 0; n < row.count; n++)
-            if (kept_makes(w->kept, row.at[n], file))
+            if (serialized_makes(w->kept, row.at[n], file))
                 obb_arena_push(w->arena, &needs, row.at[n]);
     }
     return put_numbers(w, needs.at, needs.count);
@@ -197,7 +197,7 @@ static uint32_t put_fixed(writer *w, const bool *wanted, size_t actions)
             if (file >= facts->fixed_count || !facts->fixed[file] || done[file])
                 continue;
             done[file] = true;
-            if (!w->kept || !kept_lists(w->kept, w->kept->header->fixed, file_number(w, file)))
+            if (!w->kept || !serialized_lists(w->kept, w->kept->header->fixed, file_number(w, file)))
                 obb_arena_push(w->arena, &list, file_number(w, file));
         }
     return put_numbers(w, list.at, list.count);
@@ -234,7 +234,7 @@ static serialized_action action_row(writer *w, const obb_action *a)
     if (a->image) {
         k.image_format = a->image->format;
         k.image_program = put_string(w, a->image->program);
-        k.image_parts = put_parts(w, a->image);
+        k.image_parts = put_commands(w, a->image);
         k.image_fill = (uint32_t)a->image->fill;
         k.image_fill_stated = a->image->fill_stated;
         k.image_pad_high = (uint32_t)(a->image->pad_to >> 32);
@@ -430,7 +430,7 @@ static void add_pairs(const obb_serialized_plan *k, uint32_t number, const uint3
 {
     for (size_t i = 0; i < count; i++) {
         const uint32_t pair[] = {files[i], number};
-        kept_row row = kept_touchers(k, files[i]);
+        serialized_row row = serialized_touchers(k, files[i]);
         bool known = false;
         for (uint32_t n = 0; n < row.count && !known; n++)
             known = row.at[n] == number;
@@ -447,9 +447,9 @@ static bool needs_more(const obb_serialized_plan *k, const serialized_action *a,
                        size_t count)
 {
     for (size_t i = 0; i < count; i++) {
-        kept_row row = kept_touchers(k, files[i]);
+        serialized_row row = serialized_touchers(k, files[i]);
         for (uint32_t n = 0; n < row.count; n++)
-            if (kept_makes(k, row.at[n], files[i]) && !kept_lists(k, a->needs, row.at[n]))
+            if (serialized_makes(k, row.at[n], files[i]) && !serialized_lists(k, a->needs, row.at[n]))
                 return true;
     }
     return false;

@@ -87,7 +87,7 @@ static void keep_beside(const obb_plan *plan, obb_map *kept)
 }
 
 /* Texts that are written before the actions run, and the compilation databases. */
-static bool ready_text(const obb_plan *plan, obb_file file)
+static bool generated_text(const obb_plan *plan, obb_file file)
 {
     for (size_t i = 0; i < plan->texts.count; i++)
         if (plan->texts.at[i].file == file)
@@ -110,7 +110,7 @@ void obb_run_list_stale(const obb_plan *plan, obb_state *state, obb_file_list *s
     for (size_t i = 0; i < made.count; i++) {
         const char *path = obb_files_path(plan->files, made.at[i]);
         if (!obb_plan_maker(plan, made.at[i]) && !obb_map_get(&byproducts, path) &&
-            !ready_text(plan, made.at[i]) && in_charge(plan, path, &variants, arena))
+            !generated_text(plan, made.at[i]) && in_charge(plan, path, &variants, arena))
             obb_vec_push(stale, made.at[i]);
     }
     obb_map_free(&byproducts);

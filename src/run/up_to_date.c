@@ -53,7 +53,7 @@ static obb_lexis lexis_of(const obb_action *a)
     return obb_lexis_of(&a->options->flags, a->options->language == OBB_CXX);
 }
 
-static obb_fingerprint likeness_key(obb_fingerprint contents, const obb_lexis *lexis)
+static obb_fingerprint token_fingerprint_key(obb_fingerprint contents, const obb_lexis *lexis)
 {
     obb_hasher *p = obb_hasher_new();
     obb_hasher_string(p, lexis->line_comments ? lexis->separators ? "likeness 3 //'" : "likeness 3 //"
@@ -75,9 +75,9 @@ static bool text_now(obb_files *files, obb_file file, obb_fingerprint contents, 
            obb_fingerprint_same(obb_fingerprint_of(text->bytes, text->length), contents);
 }
 
-/* The likeness of the contents that are there now; false when it is not told. */
-static bool likeness_now(obb_files *files, obb_file file, obb_fingerprint contents, const obb_lexis *lexis,
-                         obb_fingerprint *token_fingerprint)
+/* The token fingerprint of the current contents; false when there is none. */
+static bool token_fingerprint_now(obb_files *files, obb_file file, obb_fingerprint contents,
+                                  const obb_lexis *lexis, obb_fingerprint *token_fingerprint)
 {
     obb_text text = {0};
     bool ok = text_now(files, file, contents, &text) &&
@@ -92,7 +92,7 @@ static obb_text_kind text_kind(const obb_action *a)
     return a->options->setup && a->options->setup->dialect->raw_strings ? OBB_TEXT_C_RAW : OBB_TEXT_C;
 }
 
-static obb_fingerprint skeleton_key(obb_fingerprint contents, obb_text_kind kind)
+static obb_fingerprint directive_fingerprint_key(obb_fingerprint contents, obb_text_kind kind)
 {
     obb_hasher *p = obb_hasher_new();
     obb_hasher_string(p, kind == OBB_TEXT_C ? "skeleton 1" : "skeleton 1 raw");
@@ -100,18 +100,21 @@ static obb_fingerprint skeleton_key(obb_fingerprint contents, obb_text_kind kind
     return obb_hasher_end(p);
 }
 
-static void note_likeness(obb_memo memo, obb_fingerprint contents, const obb_text *text,
+static void note_token_fingerprint(obb_memo memo, obb_fingerprint contents, const obb_text *text,
                           const obb_lexis *lexis)
 {
     obb_fingerprint token_fingerprint;
     if (obb_token_fingerprint(text->bytes, text->length, lexis, &token_fingerprint))
-        memo.put(memo.self, likeness_key(contents, lexis), &token_fingerprint, sizeof token_fingerprint);
+        memo.put(memo.self, token_fingerprint_key(contents, lexis), &token_fingerprint,
+                 sizeof token_fingerprint);
 }
 
-static void note_skeleton(obb_memo memo, obb_fingerprint contents, const obb_text *text, obb_text_kind kind)
+static void note_directive_fingerprint(obb_memo memo, obb_fingerprint contents, const obb_text *text,
+                                       obb_text_kind kind)
 {
     obb_fingerprint directive_fingerprint = obb_directive_fingerprint(text->bytes, text->length, kind);
-    memo.put(memo.self, skeleton_key(contents, kind), &directive_fingerprint, sizeof directive_fingerprint);
+    memo.put(memo.self, directive_fingerprint_key(contents, kind), &directive_fingerprint,
+             sizeof directive_fingerprint);
 }
 
 static bool remembered(obb_memo memo, obb_fingerprint key)
@@ -133,26 +136,26 @@ void obb_note_text(obb_state *state, obb_files *files, obb_file input, const obb
         return;
     const obb_lexis lexis = lexis_of(a);
     bool token_fingerprint = a->options->tokens_decide && lexis.told &&
-                             !remembered(memo, likeness_key(contents, &lexis));
-    bool directive_fingerprint = !remembered(memo, skeleton_key(contents, text_kind(a)));
+                             !remembered(memo, token_fingerprint_key(contents, &lexis));
+    bool directive_fingerprint = !remembered(memo, directive_fingerprint_key(contents, text_kind(a)));
     if ((token_fingerprint || directive_fingerprint) && text_now(files, input, contents, &text)) {
         if (token_fingerprint)
-            note_likeness(memo, contents, &text, &lexis);
+            note_token_fingerprint(memo, contents, &text, &lexis);
         if (directive_fingerprint)
-            note_skeleton(memo, contents, &text, text_kind(a));
+            note_directive_fingerprint(memo, contents, &text, text_kind(a));
     }
     obb_text_free(&text);
 }
 
 /* Whether an input's directives are those that it had. */
-static bool same_skeleton(obb_state *state, obb_files *files, const obb_action *a, obb_file file,
+static bool same_directives(obb_state *state, obb_files *files, const obb_action *a, obb_file file,
                           obb_fingerprint then)
 {
     obb_memo memo = obb_state_memo(state);
     obb_text known = {0}, text = {0};
     obb_fingerprint now, directive_fingerprint;
     bool same = obb_files_fingerprint(files, file, &now) == 0 &&
-                memo.get(memo.self, skeleton_key(then, text_kind(a)), &known) &&
+                memo.get(memo.self, directive_fingerprint_key(then, text_kind(a)), &known) &&
                 known.length == sizeof directive_fingerprint && text_now(files, file, now, &text);
     if (same) {
         directive_fingerprint = obb_directive_fingerprint(text.bytes, text.length, text_kind(a));
@@ -170,9 +173,9 @@ static bool alike(obb_state *state, obb_files *files, obb_file file, const obb_l
     obb_memo memo = obb_state_memo(state);
     obb_text known = {0};
     obb_fingerprint token_fingerprint;
-    bool same = memo.get(memo.self, likeness_key(then, lexis), &known) &&
+    bool same = memo.get(memo.self, token_fingerprint_key(then, lexis), &known) &&
                 known.length == sizeof token_fingerprint &&
-                likeness_now(files, file, now, lexis, &token_fingerprint) &&
+                token_fingerprint_now(files, file, now, lexis, &token_fingerprint) &&
                 memcmp(known.bytes, &token_fingerprint, sizeof token_fingerprint) == 0;
     obb_text_free(&known);
     return same;
@@ -254,7 +257,7 @@ bool obb_recall_from_records(void *self, obb_action *a, obb_file_list *files, ob
         if (obb_files_fingerprint(r->files, seen->file, &fingerprint))
             return false;
         if (!obb_fingerprint_same(fingerprint, seen->fingerprint) &&
-            (record->text_matters || !same_skeleton(r->state, r->files, a, seen->file, seen->fingerprint)))
+            (record->text_matters || !same_directives(r->state, r->files, a, seen->file, seen->fingerprint)))
             return false;
     }
     for (size_t i = 0; i < record->absent.count; i++)

@@ -8,7 +8,7 @@
 
 #include "base/text.h"
 
-typedef struct digester {
+typedef struct summarizer {
     obb_symbols *symbols;
     const char *start, *at, *end;
     int line;
@@ -17,7 +17,7 @@ typedef struct digester {
     obb_directive_summary *summary;
     OBB_VEC(uint32_t) open; /* conditionals that are not closed: their last branch */
     bool watch; /* the text may include something by assembly */
-} digester;
+} summarizer;
 
 /* --- passing over text -------------------------------------------------------------- */
 
@@ -31,7 +31,7 @@ static const char *joint(const char *p, const char *end)
     return q < end && *q == '\n' ? q + 1 : NULL;
 }
 
-static void skip_block_comment(digester *d)
+static void skip_block_comment(summarizer *d)
 {
     for (d->at += 2; d->at < d->end; d->at++) {
         if (*d->at == '\n')
@@ -43,7 +43,7 @@ static void skip_block_comment(digester *d)
     }
 }
 
-static void skip_line_comment(digester *d)
+static void skip_line_comment(summarizer *d)
 {
     while (d->at < d->end && *d->at != '\n') {
         const char *next = joint(d->at, d->end);
@@ -67,7 +67,7 @@ static bool raw_prefix(const char *start, const char *quote)
 }
 
 /* A raw string: no comment, line or escape counts until its delimiter (C++ [lex.string]). */
-static bool skip_raw_string(digester *d)
+static bool skip_raw_string(summarizer *d)
 {
     const char *quote = d->at;
     size_t n = 0;
@@ -88,7 +88,7 @@ static bool skip_raw_string(digester *d)
 }
 
 /* A literal that ends on its logical line; else the quote is a character like any other. */
-static void skip_literal(digester *d)
+static void skip_literal(summarizer *d)
 {
     const char quote = *d->at;
     int lines = 0;
@@ -118,7 +118,7 @@ static bool separates_digits(const char *start, const char *quote)
 }
 
 /* To the end of the logical line, the newline included. */
-static void skip_line(digester *d)
+static void skip_line(summarizer *d)
 {
     const char *start = d->at;
     while (d->at < d->end) {
@@ -161,7 +161,7 @@ static void skip_line(digester *d)
 }
 
 /* Blanks, comments and joints before the first token of a line. */
-static void skip_blanks(digester *d)
+static void skip_blanks(summarizer *d)
 {
     while (d->at < d->end) {
         const char *next;
@@ -180,7 +180,7 @@ static void skip_blanks(digester *d)
 
 /* --- the logical line of a directive ------------------------------------------------- */
 
-static void keep_literal(digester *d)
+static void keep_literal(summarizer *d)
 {
     const char *from = d->at;
     skip_literal(d);
@@ -195,7 +195,7 @@ static void keep_literal(digester *d)
 }
 
 /* Collects the rest of the line with comments as a blank and joints taken away. */
-static void collect_line(digester *d)
+static void collect_line(summarizer *d)
 {
     d->buffer.length = 0;
     obb_text_add(&d->buffer, "", 0);
@@ -225,7 +225,7 @@ static void collect_line(digester *d)
 
 /* --- directives --------------------------------------------------------------------- */
 
-static obb_directive *add(digester *d, obb_directive_kind kind, int line)
+static obb_directive *add(summarizer *d, obb_directive_kind kind, int line)
 {
     obb_arena_push(d->symbols->arena, &d->summary->directives,
                    (obb_directive){.kind = kind, .line = line});
@@ -233,7 +233,7 @@ static obb_directive *add(digester *d, obb_directive_kind kind, int line)
 }
 
 /* Links a branch with the one before it, and opens or closes the conditional. */
-static void link_branch(digester *d, obb_directive_kind kind)
+static void link_branch(summarizer *d, obb_directive_kind kind)
 {
     uint32_t index = (uint32_t)d->summary->directives.count - 1;
     if (kind == OBB_D_IF || kind == OBB_D_IFDEF || kind == OBB_D_IFNDEF) {
@@ -250,7 +250,7 @@ static void link_branch(digester *d, obb_directive_kind kind)
         d->open.count--;
 }
 
-static void take_tokens(digester *d, obb_directive *directive)
+static void take_tokens(summarizer *d, obb_directive *directive)
 {
     char *text = obb_arena_copy(d->symbols->arena, d->buffer.bytes, d->buffer.length);
     obb_tokens tokens = {0};
@@ -262,7 +262,7 @@ static void take_tokens(digester *d, obb_directive *directive)
 }
 
 /* "name" or <name> as written (C11 6.4.7); otherwise the tokens are left to be replaced. */
-static void take_header_name(digester *d, obb_directive *directive)
+static void take_header_name(summarizer *d, obb_directive *directive)
 {
     const char *s = d->buffer.bytes + strspn(d->buffer.bytes, " \t\f\v");
     const char close = *s == '<' ? '>' : '"';
@@ -275,7 +275,7 @@ static void take_header_name(digester *d, obb_directive *directive)
     }
 }
 
-static void take_pragma(digester *d, int line)
+static void take_pragma(summarizer *d, int line)
 {
     obb_tokens t = {0};
     char *text = obb_arena_copy(d->symbols->arena, d->buffer.bytes, d->buffer.length);
@@ -294,7 +294,7 @@ static void take_pragma(digester *d, int line)
 
 static bool string_includes(const obb_token *tokens, size_t count);
 
-static void take_directive(digester *d, const char *word, size_t n, int line)
+static void take_directive(summarizer *d, const char *word, size_t n, int line)
 {
     static const struct { const char *word; obb_directive_kind kind; } known[] = {
         {"if", OBB_D_IF}, {"ifdef", OBB_D_IFDEF}, {"ifndef", OBB_D_IFNDEF}, {"elif", OBB_D_ELIF},
@@ -334,7 +334,7 @@ static void take_directive(digester *d, const char *word, size_t n, int line)
 
 /* --- assembly ----------------------------------------------------------------------- */
 
-static void add_statement(digester *d, obb_directive_kind kind, const char *word, const char *rest,
+static void add_statement(summarizer *d, obb_directive_kind kind, const char *word, const char *rest,
                           size_t length, int line)
 {
     obb_directive *directive = add(d, kind, line);
@@ -371,7 +371,7 @@ static size_t gas_name(const char *p, const char *end)
 }
 
 /* One statement, labels before it. */
-static void take_statement(digester *d, const char *p, const char *end, int line)
+static void take_statement(summarizer *d, const char *p, const char *end, int line)
 {
     for (;;) {
         while (p < end && (*p == ' ' || *p == '\t'))
@@ -400,7 +400,7 @@ static void take_statement(digester *d, const char *p, const char *end, int line
 
 /* The statements of a line: parted by `;`, up to a comment. What only looks like a comment or an
  * end (each machine has its own marks) is read as one. */
-static void take_assembly(digester *d, int line)
+static void take_assembly(summarizer *d, int line)
 {
     const char *from = d->buffer.bytes, *p = from;
     for (bool quoted = false; *p; p++) {
@@ -430,7 +430,7 @@ static bool string_includes(const obb_token *tokens, size_t count)
 }
 
 /* A line of C: inline assembly, if a string in it includes something. */
-static void take_inline(digester *d, int line)
+static void take_inline(summarizer *d, int line)
 {
     obb_tokens tokens = {0};
     char *text = obb_arena_copy(d->symbols->arena, d->buffer.bytes, d->buffer.length);
@@ -443,7 +443,7 @@ static void take_inline(digester *d, int line)
 }
 
 /* _Pragma("once") at the start of a line is #pragma once (C11 6.10.9), and so on. */
-static void take_pragma_operator(digester *d, int line)
+static void take_pragma_operator(summarizer *d, int line)
 {
     collect_line(d);
     const char *open = strchr(d->buffer.bytes, '"'), *close = strrchr(d->buffer.bytes, '"');
@@ -459,13 +459,13 @@ static void take_pragma_operator(digester *d, int line)
     take_pragma(d, line);
 }
 
-static bool line_has(const digester *d, const char *what)
+static bool line_has(const summarizer *d, const char *what)
 {
     const char *end = memchr(d->at, '\n', (size_t)(d->end - d->at)), *found = strstr(d->at, what);
     return found && found < (end ? end : d->end);
 }
 
-static void take_text_line(digester *d, bool watch, int line)
+static void take_text_line(summarizer *d, bool watch, int line)
 {
     bool assembly = d->kind == OBB_TEXT_ASM_CPP || d->kind == OBB_TEXT_ASM;
     if (!assembly && d->end - d->at > 8 && memcmp(d->at, "_Pragma", 7) == 0) {
@@ -484,7 +484,7 @@ static void take_text_line(digester *d, bool watch, int line)
 /* --- the whole ---------------------------------------------------------------------- */
 
 /* `#ifndef X` or `#if !defined X` around all other directives. */
-static void find_guard(digester *d)
+static void find_guard(summarizer *d)
 {
     obb_directive_summary *g = d->summary;
     if (g->directives.count < 2)
@@ -507,7 +507,7 @@ static void find_guard(digester *d)
 }
 
 /* The name of a directive, with joints taken away; at most as long as the longest known. */
-static size_t take_name(digester *d, char *name, size_t room)
+static size_t take_name(summarizer *d, char *name, size_t room)
 {
     size_t n = 0;
     for (const char *next; d->at < d->end;) {
@@ -526,7 +526,7 @@ static size_t take_name(digester *d, char *name, size_t room)
     return n < room ? n : 0;
 }
 
-static bool at_hash(const digester *d)
+static bool at_hash(const summarizer *d)
 {
     return d->at < d->end && d->kind != OBB_TEXT_ASM &&
            (*d->at == '#' || (d->at[0] == '%' && d->at[1] == ':'));
@@ -550,7 +550,7 @@ size_t obb_replace_trigraphs(char *text, size_t length)
 obb_directive_summary *obb_directives_summarize(obb_symbols *symbols, const char *text, size_t length,
                             obb_text_kind kind)
 {
-    digester d =
+    summarizer d =
         {.symbols = symbols, .start = text, .at = text, .end = text + length, .line = 1, .kind = kind};
     d.watch = strstr(text, ".inc") != NULL;
     d.summary = obb_arena_alloc(symbols->arena, sizeof *d.summary);

@@ -12,7 +12,7 @@
  * spoils a reading, and it is not kept. */
 #include "scan/scanner.h"
 
-enum { MOST_READINGS = 8 };
+enum { MOST_MEMOS = 8 };
 
 typedef enum event_kind {
     ASKED,      /* `number` is a symbol, `value` the macro that it stood for */
@@ -32,11 +32,11 @@ struct obb_include_memo {
     uint32_t need_count, effect_count;
 };
 
-typedef struct reading_key {
+typedef struct memo_key {
     uint32_t setup;
     obb_file file;
     uint32_t folder;
-} reading_key;
+} memo_key;
 
 /* A header in a way. */
 typedef struct memos {
@@ -85,9 +85,9 @@ void obb_scan_spoil_memos(obb_scanner *s)
     add(s, SPOILT, 0, NULL);
 }
 
-static memos *readings_of(obb_scanner *s, obb_file file, uint32_t folder)
+static memos *memos_of(obb_scanner *s, obb_file file, uint32_t folder)
 {
-    reading_key key = {s->setup->number, file, folder};
+    memo_key key = {s->setup->number, file, folder};
     bool added;
     uint32_t n = obb_map_number(&s->memos, (const char *)&key, sizeof key, &added);
     if (added) {
@@ -131,7 +131,7 @@ bool obb_scan_recall_memo(obb_scanner *s, obb_file file, uint32_t folder)
 {
     if (!s->logging)
         return false;
-    memos *all = readings_of(s, file, folder);
+    memos *all = memos_of(s, file, folder);
     all->times++;
     s->logging = false; /* one event says it all */
     const obb_include_memo *r = all->first;
@@ -236,8 +236,8 @@ void obb_scan_keep_memo(obb_scanner *s, obb_file file, uint32_t folder, size_t b
 {
     if (!s->logging)
         return;
-    memos *all = readings_of(s, file, folder);
-    if (all->times < 2 || all->kept >= MOST_READINGS)
+    memos *all = memos_of(s, file, folder);
+    if (all->times < 2 || all->kept >= MOST_MEMOS)
         return;
     condenser c = {.scanner = s};
     if (++s->condensing >= UINT32_MAX >> 2) { /* all marks are old */

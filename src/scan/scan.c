@@ -333,7 +333,7 @@ bool obb_scan_note_file(obb_scanner *s, obb_file file, obb_file from, int line, 
 
 /* --- reading ------------------------------------------------------------------------ */
 
-static obb_directive_summary *digest_of(obb_scanner *s, obb_file file, obb_text_kind kind)
+static obb_directive_summary *summary_of(obb_scanner *s, obb_file file, obb_text_kind kind)
 {
     bool trigraphs = s->setup->dialect->trigraphs && kind != OBB_TEXT_ASM;
     int which = (int)kind + (trigraphs ? OBB_TEXT_KINDS : 0);
@@ -384,7 +384,7 @@ void obb_scan_mark_once(obb_scanner *s, obb_file file)
 
 static void enter(obb_scanner *s, const obb_found *found, int line, bool once)
 {
-    obb_directive_summary *summary = digest_of(s, found->file, kind_of_source(s));
+    obb_directive_summary *summary = summary_of(s, found->file, kind_of_source(s));
     bool skip = obb_scan_read_once(s, found->file) ||
                 (summary->guarded && obb_scan_macro(s, summary->guard) != NULL);
     obb_scan_note_file(s, found->file, s->file, line, skip);
@@ -554,7 +554,7 @@ static void pop_macro(obb_scanner *s, const obb_directive *d)
 
 static void read_file(obb_scanner *s, obb_file file, uint32_t folder, obb_text_kind kind)
 {
-    obb_directive_summary *g = digest_of(s, file, kind);
+    obb_directive_summary *g = summary_of(s, file, kind);
     s->file = file;
     s->folder = folder;
     for (size_t i = 0; i < g->directives.count;) {

@@ -11,7 +11,7 @@
 
 /* How a compiler of the gcc family parts texts into tokens under its flags. */
 typedef struct obb_lexis {
-    bool told;          /* no flag stands in the way; else no likeness is told */
+    bool told;          /* no flag stands in the way; else there is no token fingerprint */
     bool line_comments; /* `//` begins a comment (not in ISO C90) */
     bool separators;    /* an apostrophe parts digits (C++14, C23) */
 } obb_lexis;
