@@ -455,6 +455,38 @@ static bool needs_more(const obb_serialized_plan *k, const serialized_action *a,
     return false;
 }
 
+static bool holds(const uint32_t *numbers, size_t count, uint32_t number)
+{
+    for (size_t i = 0; i < count; i++)
+        if (numbers[i] == number)
+            return true;
+    return false;
+}
+
+static bool makes_any(const obb_serialized_plan *k, uint32_t action, const uint32_t *files, size_t count)
+{
+    for (size_t i = 0; i < count; i++)
+        if (serialized_makes(k, action, files[i]))
+            return true;
+    return false;
+}
+
+/* Whether an input that an action among the needs makes is read no more, nor anything else of it: then that
+ * is not needed any more, and the order is another one as well. */
+static bool needs_less(const obb_serialized_plan *k, const serialized_action *a, const uint32_t *files,
+                       size_t count)
+{
+    const uint32_t *before = k->pool + a->inputs;
+    for (uint32_t i = 1; i <= before[0]; i++) {
+        serialized_row row = serialized_touchers(k, before[i]);
+        for (uint32_t n = 0; n < row.count && !holds(files, count, before[i]); n++)
+            if (serialized_makes(k, row.at[n], before[i]) && serialized_lists(k, a->needs, row.at[n]) &&
+                !makes_any(k, row.at[n], files, count))
+                return true;
+    }
+    return false;
+}
+
 static bool same_list(const obb_serialized_plan *k, uint32_t list, const uint32_t *numbers, size_t count)
 {
     return k->pool[list] == count &&
@@ -480,7 +512,7 @@ static bool renew_action(writer *w, size_t i, obb_text *added)
         *row = action_row(w, a);
     else if (same_list(k, row->inputs, numbers.at, numbers.count))
         return true;
-    else if (needs_more(k, row, numbers.at, numbers.count))
+    else if (needs_more(k, row, numbers.at, numbers.count) || needs_less(k, row, numbers.at, numbers.count))
         return false;
     else
         row->inputs = put_numbers(w, numbers.at, numbers.count);
