@@ -121,9 +121,9 @@ int obb_build_changed(obb_workspace *w, obb_snapshot *snapshot, const obb_file_l
     return code;
 }
 
-obb_snapshot *obb_build_snapshot(const obb_workspace *w)
+obb_snapshot *obb_build_snapshot(obb_workspace *w)
 {
     obb_build_outcome none;
-    obb_builder b = builder_of((obb_workspace *)(uintptr_t)w, &none);
+    obb_builder b = builder_of(w, &none);
     return obb_snapshot_open(obb_builder_snapshot_path(&b), b.key);
 }

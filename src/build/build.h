@@ -27,6 +27,6 @@ int obb_build_changed(obb_workspace *w, obb_snapshot *snapshot, const obb_file_l
                       obb_build_outcome *outcome);
 
 /* The snapshot of the last complete build of the same request, opened; NULL: there is none. */
-obb_snapshot *obb_build_snapshot(const obb_workspace *w);
+obb_snapshot *obb_build_snapshot(obb_workspace *w);
 
 #endif

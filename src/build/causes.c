@@ -3,16 +3,6 @@
 
 #include "run/up_to_date.h"
 
-void obb_want_needs(const obb_workspace *w, uint32_t number, bool *wanted)
-{
-    if (wanted[number])
-        return;
-    wanted[number] = true;
-    const obb_action *a = w->plan->actions.at[number];
-    for (size_t i = 0; i < a->needs.count; i++)
-        obb_want_needs(w, a->needs.at[i], wanted);
-}
-
 void obb_explain(obb_workspace *w, const bool *named, obb_explanation_list *list)
 {
     obb_cause *causes = obb_forecast(w->arena, w->state, w->plan, w->wanted);

@@ -18,9 +18,6 @@ typedef OBB_VEC(obb_explanation) obb_explanation_list;
 /* Explains the actions that are marked in `named`; the plan must have been scanned. */
 void obb_explain(obb_workspace *w, const bool *named, obb_explanation_list *list);
 
-/* Marks an action and all that it needs. */
-void obb_want_needs(const obb_workspace *w, uint32_t number, bool *wanted);
-
 /* By action, whether it is still to be made. */
 bool *obb_list_unmade(obb_workspace *w);
 

@@ -167,7 +167,7 @@ static void tell_changes(watcher *w)
 }
 
 /* After a build: what the next notice will need is made ready before it comes. */
-static void get_ready(watcher *w, const obb_workspace *turn)
+static void get_ready(watcher *w, obb_workspace *turn)
 {
     obb_file kept;
     size_t length;

@@ -23,22 +23,24 @@ int build_end(session *s, const obb_build_outcome *outcome, int code)
     return code;
 }
 
-int build_targets(session *s, FILE *lines, bool say_idle)
+static int show(session *s, FILE *lines, bool say_idle,
+                int (*build)(obb_workspace *w, obb_build_outcome *outcome))
 {
     build_view v;
     obb_build_outcome outcome;
     build_show(s, &v, lines, say_idle);
-    int code = obb_build(s->w, &outcome);
+    int code = build(s->w, &outcome);
     return build_end(s, &outcome, code);
+}
+
+int build_targets(session *s, FILE *lines, bool say_idle)
+{
+    return show(s, lines, say_idle, obb_build);
 }
 
 int build_and_plan(session *s)
 {
-    build_view v;
-    obb_build_outcome outcome;
-    build_show(s, &v, stderr, false);
-    int code = obb_build_and_plan(s->w, &outcome);
-    return build_end(s, &outcome, code);
+    return show(s, stderr, false, obb_build_and_plan);
 }
 
 int command_build(session *s)

@@ -241,7 +241,8 @@ int command_why(session *s)
     s->w->wanted = obb_arena_alloc(s->w->arena, s->w->plan->actions.count);
     for (uint32_t i = 0; i < s->w->plan->actions.count; i++)
         if (named[i])
-            obb_want_needs(s->w, i, s->w->wanted); /* the forecast is of all that the named actions need */
+            obb_plan_want_action(s->w->plan, i,
+                                 s->w->wanted); /* the forecast is of all that the named actions need */
     code = obb_scan_all(s->w);
     obb_explanation_list list = {0};
     obb_explain(s->w, named, &list);

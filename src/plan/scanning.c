@@ -5,6 +5,7 @@
 
 #include "base/path.h"
 #include "plan/differences.h"
+#include "plan/presence.h"
 #include "toolchain/packages.h"
 
 static bool part_of_word(char c)
@@ -174,8 +175,9 @@ static void absent_before(obb_plan *plan, obb_action *a, const char *path)
 }
 
 /* Leaves the list of files to the compiler; false when it does not give one either. Of assembly,
- * the scan has looked in all places. */
-static bool ask_compiler(obb_plan *plan, obb_action *a, const obb_file_list *looked_in)
+ * the scan has looked in all places; of C, what `__has_include` asks for behind the place where the scan
+ * ended is added. */
+static bool ask_compiler(obb_plan *plan, obb_action *a, const obb_file_list *looked_in, obb_file_list *tested)
 {
     bool assembly = a->options->language == OBB_ASM || a->options->language == OBB_ASM_CPP;
     obb_words words = {0}, said = {0};
@@ -188,12 +190,14 @@ static bool ask_compiler(obb_plan *plan, obb_action *a, const obb_file_list *loo
     if (!obb_dialect_ask_files(a->options->setup->dialect, &words, obb_files_path(plan->files, a->source),
                                &said))
         return false;
-    obb_file_list files = {0}, none = {0};
+    obb_file_list files = {0}, absent = {0};
     for (size_t i = 0; i < said.count; i++) {
         obb_arena_push(plan->arena, &files, obb_files_number(plan->files, said.at[i]));
         absent_before(plan, a, said.at[i]);
+        if (!assembly)
+            obb_find_presence_tests(plan, a->options->setup, files.at[i], &absent, tested);
     }
-    take_files(plan, a, &files, assembly ? looked_in : &none);
+    take_files(plan, a, &files, assembly ? looked_in : &absent);
     return true;
 }
 
@@ -341,6 +345,7 @@ static bool is_odd(obb_plan *plan, const obb_action *a, const obb_file_list *fil
 static void scan_action(obb_plan *plan, obb_action *a, obb_diags *diags)
 {
     obb_scan_result result = {0};
+    obb_file_list tested = {0};
     obb_file header;
     if (obb_files_is_pending(plan->files, a->source)) {
         wait_for(plan, a, a->source, diags);
@@ -364,7 +369,7 @@ static void scan_action(obb_plan *plan, obb_action *a, obb_diags *diags)
                                         result.undecided_line, result.undecided);
     else if (result.missing.count)
         a->undecided = "a header is missing";
-    if (a->undecided && !ask_compiler(plan, a, &result.absent) && !result.at_most) {
+    if (a->undecided && !ask_compiler(plan, a, &result.absent, &tested) && !result.at_most) {
         if (result.undecided && pending_header(plan, a->variant, &header)) {
             a->undecided = NULL;
             wait_for(plan, a, header, diags);
@@ -376,7 +381,9 @@ static void scan_action(obb_plan *plan, obb_action *a, obb_diags *diags)
             a->broken = true;
         }
     }
-    take_tested(plan, a, &result.tested);
+    for (size_t i = 0; i < result.tested.count; i++)
+        obb_arena_push(plan->arena, &tested, result.tested.at[i]);
+    take_tested(plan, a, &tested);
     a->text_matters = result.text_matters || a->undecided;
     a->assembled = result.assembled;
     obb_scan_result_free(&result);

@@ -478,8 +478,10 @@ static bool needs_less(const obb_serialized_plan *k, const serialized_action *a,
 {
     const uint32_t *before = k->pool + a->inputs;
     for (uint32_t i = 1; i <= before[0]; i++) {
+        if (holds(files, count, before[i]))
+            continue;
         serialized_row row = serialized_touchers(k, before[i]);
-        for (uint32_t n = 0; n < row.count && !holds(files, count, before[i]); n++)
+        for (uint32_t n = 0; n < row.count; n++)
             if (serialized_makes(k, row.at[n], before[i]) && serialized_lists(k, a->needs, row.at[n]) &&
                 !makes_any(k, row.at[n], files, count))
                 return true;
