@@ -18,9 +18,9 @@ static void add_object(obb_workspace *w, const char *path, const char *source, o
 /* The objects that a link reads, each with its source; other archives by their own names. */
 static void objects_of(obb_workspace *w, const obb_action *link, obb_account_object **at, size_t *count)
 {
-    for (size_t i = 0; i < link->inputs.count; i++) {
-        const char *path = obb_files_path(w->files, link->inputs.at[i]);
-        const obb_action *maker = obb_plan_maker(w->plan, link->inputs.at[i]);
+    for (size_t i = 0; i < link->stated.inputs.count; i++) {
+        const char *path = obb_files_path(w->files, link->stated.inputs.at[i]);
+        const obb_action *maker = obb_plan_maker(w->plan, link->stated.inputs.at[i]);
         if (maker && maker->kind == OBB_ARCHIVE)
             objects_of(w, maker, at, count);
         else if (maker && (maker->kind == OBB_COMPILE || maker->kind == OBB_ASSEMBLE))
@@ -88,7 +88,7 @@ obb_account *obb_account_of_program(obb_workspace *w, const obb_target *target, 
 
 obb_account *obb_account_elsewhere(obb_workspace *w, const obb_target *target, const obb_variant *v)
 {
-    obb_plan *mine = w->plan; /* the other variant's objects are known to a plan of its own */
+    const obb_plan *mine = w->plan; /* the other variant's objects are known to a plan of its own */
     const obb_plan_input input = {.arena = w->arena, .project = w->project, .files = w->files,
                                   .toolchains = w->toolchains, .scanner = w->scanner, .out = w->out,
                                   .variants = &v, .variant_count = 1};
@@ -96,7 +96,6 @@ obb_account *obb_account_elsewhere(obb_workspace *w, const obb_target *target, c
     w->plan = obb_plan_make(&input, w->diags);
     if (obb_diags_fault(w->diags) == OBB_FAULT_NONE)
         a = obb_account_of_program(w, target, v);
-    obb_plan_free(w->plan);
     w->plan = mine;
     return a;
 }

@@ -9,10 +9,14 @@ static void note_budgets(obb_workspace *w)
     size_t planned = !w->plan->project    ? 0
                      : w->planning.edited ? w->planning.planned
                                           : w->plan->actions.count;
-    for (size_t i = 0; i < planned; i++) {
-        obb_action *a = w->plan->actions.at[i];
-        a->budgeted = w->wanted[i] && !a->broken && a->kind == OBB_LINK_PROGRAM && a->variant->memory.count &&
-                      obb_has_budgets(w, a->target, a->variant);
+    w->planning.budgeted = obb_arena_alloc(w->arena, w->plan->actions.count + 1);
+    for (size_t i = 0; i < w->plan->actions.count; i++) {
+        const obb_action *a = w->plan->actions.at[i];
+        w->planning.budgeted[i] = i >= planned
+                                      ? a->budgeted
+                                      : w->wanted[i] && !a->stated.broken && a->kind == OBB_LINK_PROGRAM &&
+                                            a->variant->memory.count &&
+                                            obb_has_budgets(w, a->target, a->variant);
     }
 }
 
@@ -36,7 +40,7 @@ static void check_programs(const obb_builder *b)
     obb_workspace *w = b->w;
     for (size_t i = 0; i < w->plan->actions.count; i++) {
         const obb_action *a = w->plan->actions.at[i];
-        if (!w->wanted[i] || !a->budgeted)
+        if (!w->wanted[i] || !w->planning.budgeted[i])
             continue;
         bool made = false;
         for (size_t k = 0; k < b->linked.count && !made; k++)
@@ -48,7 +52,7 @@ static void check_programs(const obb_builder *b)
 static bool any_budgets(const obb_workspace *w)
 {
     for (size_t i = 0; i < w->plan->actions.count && !w->request->budgets_apart; i++)
-        if (w->wanted[i] && w->plan->actions.at[i]->budgeted)
+        if (w->wanted[i] && w->planning.budgeted[i])
             return true;
     return false;
 }

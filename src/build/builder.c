@@ -64,7 +64,7 @@ obb_run_result obb_builder_run(obb_builder *b, const obb_partial_run *part)
                                  .forecast = part ? part->forecast : NULL,
                                  .cache = cache,
                                  .watcher = watcher};
-    obb_run_result r = obb_run(w->plan, w->state, w->wanted, &how);
+    obb_run_result r = obb_run(w->dependencies, w->state, w->wanted, &how);
     close_cache(w, cache);
     if (r.takes_more) /* what was done so far stands */
         return r;
@@ -92,8 +92,9 @@ void obb_builder_tell_undecided(const obb_builder *b)
     const obb_workspace *w = b->w;
     for (size_t i = 0; w->observer->undecided && i < w->plan->actions.count; i++) {
         const obb_action *a = w->plan->actions.at[i];
-        if (w->wanted[i] && a->undecided)
-            w->observer->undecided(w->observer->self, obb_files_path(w->files, a->source), a->undecided);
+        const char *undecided = w->dependencies->of[i].undecided;
+        if (w->wanted[i] && undecided)
+            w->observer->undecided(w->observer->self, obb_files_path(w->files, a->source), undecided);
     }
 }
 
@@ -107,6 +108,7 @@ obb_plan_facts obb_builder_facts(const obb_builder *b)
 {
     const obb_workspace *w = b->w;
     return (obb_plan_facts){.wanted = w->wanted,
+                            .budgeted = w->planning.budgeted,
                             .fixed = w->planning.fixed,
                             .fixed_count = w->planning.fixed_count,
                             .left_out = &b->outcome->left_out,

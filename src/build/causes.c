@@ -5,7 +5,7 @@
 
 void obb_explain(obb_workspace *w, const bool *named, obb_explanation_list *list)
 {
-    obb_cause *causes = obb_forecast(w->arena, w->state, w->plan, w->wanted);
+    obb_cause *causes = obb_forecast(w->arena, w->state, w->dependencies, w->wanted);
     for (size_t i = 0; i < w->plan->actions.count; i++) {
         const obb_action *a = w->plan->actions.at[i];
         const obb_record *r = named[i] ? obb_state_record(w->state, a->output) : NULL;
@@ -23,7 +23,7 @@ void obb_explain(obb_workspace *w, const bool *named, obb_explanation_list *list
 
 bool *obb_list_unmade(obb_workspace *w)
 {
-    obb_cause *causes = obb_forecast(w->arena, w->state, w->plan, w->wanted);
+    obb_cause *causes = obb_forecast(w->arena, w->state, w->dependencies, w->wanted);
     bool *unmade = obb_arena_alloc(w->arena, w->plan->actions.count + 1);
     for (size_t i = 0; i < w->plan->actions.count; i++)
         unmade[i] = causes[i].kind != OBB_CAUSE_NONE;

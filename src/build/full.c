@@ -24,7 +24,7 @@ static void look_at_myself(obb_workspace *w)
 static int forecast(obb_builder *b)
 {
     obb_workspace *w = b->w;
-    obb_cause *causes = obb_forecast(w->arena, w->state, w->plan, w->wanted);
+    obb_cause *causes = obb_forecast(w->arena, w->state, w->dependencies, w->wanted);
     for (size_t i = 0; i < w->plan->actions.count; i++) {
         const obb_action *a = w->plan->actions.at[i];
         if (!w->wanted[i] || causes[i].kind == OBB_CAUSE_NONE)
@@ -54,7 +54,7 @@ static void write_snapshot(const obb_builder *b, const obb_run_result *r)
     const obb_workspace *w = b->w;
     obb_text plan = {0};
     const obb_plan_facts facts = obb_builder_facts(b);
-    obb_serialized_plan_write(w->plan, &facts, &plan);
+    obb_serialized_plan_write(w->dependencies, &facts, &plan);
     obb_file_list sources = obb_builder_sources(b);
     const obb_snapshot_extra extra = {&sources, message_of(w, r->up_to_date + r->made), plan.bytes,
                                       plan.length};

@@ -12,18 +12,18 @@ static void spread(obb_workspace *w, const obb_file_list *changed, const obb_imp
     bool more = true;
     for (size_t i = 0; i < w->plan->actions.count; i++)
         for (size_t k = 0; k < changed->count && w->wanted[i] && !impact->hit[i]; k++)
-            if (obb_action_reads(w->plan->actions.at[i], changed->at[k])) {
+            if (obb_action_reads(w, w->plan->actions.at[i], changed->at[k])) {
                 impact->hit[i] = true;
                 impact->reads[i] = changed->at[k];
             }
     while (more) {
         more = false;
         for (size_t i = 0; i < w->plan->actions.count; i++) {
-            const obb_action *a = w->plan->actions.at[i];
-            for (size_t k = 0; k < a->needs.count && w->wanted[i] && !impact->hit[i]; k++)
-                if (impact->hit[a->needs.at[k]]) {
+            const obb_dependencies *d = &w->dependencies->of[i];
+            for (size_t k = 0; k < d->needs.count && w->wanted[i] && !impact->hit[i]; k++)
+                if (impact->hit[d->needs.at[k]]) {
                     impact->hit[i] = more = true;
-                    impact->by[i] = w->plan->actions.at[a->needs.at[k]];
+                    impact->by[i] = w->plan->actions.at[d->needs.at[k]];
                 }
         }
     }

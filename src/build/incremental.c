@@ -19,10 +19,11 @@ static bool is_explained(void *self, const obb_action *a)
 {
     const obb_subplan *p = self;
     const obb_workspace *w = p->b->w;
-    for (size_t k = 0; a->options && k < a->inputs.count; k++) {
-        const char *path = obb_files_path(w->files, a->inputs.at[k]);
+    const obb_dependencies *d = obb_dependencies_of(w->dependencies, a);
+    for (size_t k = 0; a->options && k < d->inputs.count; k++) {
+        const char *path = obb_files_path(w->files, d->inputs.at[k]);
         obb_file kept;
-        if (obb_path_within(path, w->out) && !obb_plan_maker(w->plan, a->inputs.at[k]) &&
+        if (obb_path_within(path, w->out) && !obb_plan_maker(w->plan, d->inputs.at[k]) &&
             !obb_snapshot_knows(p->snapshot, path, &kept))
             return false;
     }
@@ -45,7 +46,8 @@ static bool scan(obb_subplan *p)
 {
     obb_workspace *w = p->b->w;
     obb_recaller recaller = {w->state, w->files};
-    obb_plan_scan(w->plan, w->wanted, obb_recall_from_records, &recaller, w->diags);
+    obb_scan_wanted(w->dependencies, w->wanted, (obb_scan_memory){obb_recall_from_records, &recaller},
+                    w->diags);
     for (size_t i = 0; i < w->plan->actions.count; i++)
         if (!is_explained(p, w->plan->actions.at[i]))
             return false;
@@ -60,8 +62,8 @@ static bool plan_changed(obb_subplan *p)
     obb_words names = {0};
     if (!open_state(p))
         return false;
-    w->plan = obb_serialized_plan_subplan(p->kept, &p->files_of, w->arena, w->files, w->toolchains,
-                                          w->scanner, w->out);
+    obb_take_plan(w, obb_serialized_plan_subplan(p->kept, &p->files_of, w->arena, w->files, w->toolchains,
+                                                 w->scanner, w->out));
     w->wanted = obb_arena_alloc(w->arena, w->plan->actions.count + 1);
     memset(w->wanted, true, w->plan->actions.count);
     obb_serialized_plan_variants(p->kept, w->arena, &names);
@@ -79,7 +81,7 @@ static void take_changed(obb_subplan *p)
     p->tried = true;
     p->taken = plan_changed(p);
     if (p->taken)
-        p->forecast = obb_forecast(w->arena, w->state, w->plan, w->wanted);
+        p->forecast = obb_forecast(w->arena, w->state, w->dependencies, w->wanted);
     else
         obb_workspace_renew(w);
 }
@@ -121,12 +123,13 @@ static bool plan_edited(obb_subplan *p)
     w->planning.planned_targets = 0;
     for (size_t i = 0; i < w->project->targets.count; i++)
         w->planning.planned_targets += scope->planned[i];
-    obb_plan_targets(w, scope);
+    obb_plan *plan = obb_plan_targets(w, scope);
     if (w->diags->list.count ||
         !obb_serialized_plan_replace(p->kept, w->plan, w->wanted, scope->planned, &p->files_of))
         return false;
     w->planning.planned = w->plan->actions.count;
-    obb_serialized_plan_join(p->kept, &p->files_of, w->plan);
+    obb_serialized_plan_join(p->kept, &p->files_of, plan);
+    obb_take_plan(w, plan);
     bool *wanted = obb_arena_alloc(w->arena, w->plan->actions.count + 1);
     memset(wanted, true, w->plan->actions.count);
     memcpy(wanted, w->wanted, w->planning.planned);
@@ -210,7 +213,8 @@ static void renew_snapshot(const obb_subplan *p)
     obb_plan_facts facts;
     if (w->planning.edited)
         facts = obb_builder_facts(p->b);
-    obb_serialized_plan_renew(p->kept, w->plan, w->planning.edited ? &facts : NULL, &p->files_of, &plan);
+    obb_serialized_plan_renew(p->kept, w->dependencies, w->planning.edited ? &facts : NULL, &p->files_of,
+                              &plan);
     obb_file_list sources = obb_builder_sources(p->b);
     const obb_snapshot_extra extra = {&sources, obb_snapshot_message(p->snapshot), plan.bytes, plan.length};
     obb_snapshot_renew(p->snapshot, w->files, w->began, &extra);

@@ -96,18 +96,26 @@ void obb_want_targets(obb_workspace *w)
     }
 }
 
-void obb_plan_targets(obb_workspace *w, const obb_plan_scope *scope)
+void obb_take_plan(obb_workspace *w, const obb_plan *plan)
+{
+    w->plan = plan;
+    w->dependencies = obb_dependency_table_new(plan);
+}
+
+obb_plan *obb_plan_targets(obb_workspace *w, const obb_plan_scope *scope)
 {
     const obb_plan_input input = {.arena = w->arena, .project = w->project, .files = w->files,
                                   .toolchains = w->toolchains, .scanner = w->scanner, .out = w->out,
                                   .variants = w->variants.at, .variant_count = w->variants.count,
                                   .wanted_targets = w->planning.wanted_targets, .scope = scope};
-    w->plan = obb_plan_make(&input, w->diags);
+    obb_plan *plan = obb_plan_make(&input, w->diags);
+    obb_take_plan(w, plan);
     w->wanted = obb_arena_alloc(w->arena, w->plan->actions.count + 1);
     for (size_t v = 0; v < w->variants.count; v++)
         for (size_t i = 0; i < w->targets.count; i++)
-            obb_plan_want(w->plan, w->targets.at[i], w->variants.at[v], w->wanted);
+            obb_want(w->dependencies, w->targets.at[i], w->variants.at[v], w->wanted);
     note_fixed(w);
+    return plan;
 }
 
 int obb_plan_everything(obb_workspace *w)
@@ -115,7 +123,7 @@ int obb_plan_everything(obb_workspace *w)
     const obb_plan_input input = {.arena = w->arena, .project = w->project, .files = w->files,
                                   .toolchains = w->toolchains, .scanner = w->scanner, .out = w->out,
                                   .variants = w->variants.at, .variant_count = w->variants.count};
-    w->plan = obb_plan_make(&input, w->diags);
+    obb_take_plan(w, obb_plan_make(&input, w->diags));
     return obb_workspace_tell(w);
 }
 
@@ -145,7 +153,7 @@ static int scan(obb_workspace *w, obb_recall_scan *recall)
 {
     obb_recaller recaller = {w->state, w->files};
     obb_workspace_phase(w, "reading what the sources include");
-    obb_plan_scan(w->plan, w->wanted, recall, &recaller, w->diags);
+    obb_scan_wanted(w->dependencies, w->wanted, (obb_scan_memory){recall, &recaller}, w->diags);
     obb_workspace_phase(w, "");
     obb_toolchains_tell_trouble(w->toolchains, w->diags);
     return obb_workspace_tell(w);

@@ -15,9 +15,13 @@ int obb_make_plan(obb_workspace *w);
 /* Plans all targets of the chosen variants, for whoever asks about some of them; nothing is wanted. */
 int obb_plan_everything(obb_workspace *w);
 
-/* Plans these targets: `scope` as for obb_plan_make. */
+/* Makes a complete plan that of the workspace, with a table of what it states. */
+void obb_take_plan(obb_workspace *w, const obb_plan *plan);
+
+/* Plans these targets: `scope` as for obb_plan_make. Who adds actions to the plan that comes back makes it
+ * that of the workspace once more. */
 void obb_want_targets(obb_workspace *w);
-void obb_plan_targets(obb_workspace *w, const obb_plan_scope *scope);
+obb_plan *obb_plan_targets(obb_workspace *w, const obb_plan_scope *scope);
 
 /* Scans every wanted source anew; what is found to be needed besides is not wanted for that. */
 int obb_scan_all(obb_workspace *w);

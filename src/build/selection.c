@@ -85,10 +85,11 @@ bool obb_mark_named(const obb_workspace *w, const char *name, bool only_compiles
 
 /* --- files that are read ------------------------------------------------------------- */
 
-bool obb_action_reads(const obb_action *a, obb_file file)
+bool obb_action_reads(const obb_workspace *w, const obb_action *a, obb_file file)
 {
-    for (size_t i = 0; i < a->inputs.count; i++)
-        if (a->inputs.at[i] == file)
+    const obb_dependencies *d = obb_dependencies_of(w->dependencies, a);
+    for (size_t i = 0; i < d->inputs.count; i++)
+        if (d->inputs.at[i] == file)
             return true;
     return false;
 }
@@ -97,8 +98,8 @@ bool obb_action_reads(const obb_action *a, obb_file file)
 static void look_at_inputs(obb_workspace *w)
 {
     for (size_t i = 0; i < w->plan->actions.count; i++)
-        for (size_t k = 0; w->wanted[i] && k < w->plan->actions.at[i]->inputs.count; k++)
-            obb_files_stamp(w->files, w->plan->actions.at[i]->inputs.at[k]);
+        for (size_t k = 0; w->wanted[i] && k < w->dependencies->of[i].inputs.count; k++)
+            obb_files_stamp(w->files, w->dependencies->of[i].inputs.at[k]);
 }
 
 void obb_add_other_names(obb_workspace *w, obb_file file, obb_file_list *files)
@@ -121,7 +122,7 @@ static obb_file name_read(obb_workspace *w, obb_file file)
     obb_add_other_names(w, file, &names);
     for (size_t k = 0; k < names.count; k++)
         for (size_t i = 0; i < w->plan->actions.count; i++)
-            if (w->wanted[i] && obb_action_reads(w->plan->actions.at[i], names.at[k]))
+            if (w->wanted[i] && obb_action_reads(w, w->plan->actions.at[i], names.at[k]))
                 return names.at[k];
     return file;
 }
@@ -132,9 +133,9 @@ static void read_so_called(const obb_workspace *w, const char *name, obb_file_li
     const obb_typed_name typed = obb_type_name(w, name);
     bool *seen = obb_arena_alloc(w->arena, obb_files_count(w->files) + 1);
     for (size_t i = 0; i < w->plan->actions.count; i++) {
-        const obb_action *a = w->plan->actions.at[i];
-        for (size_t k = 0; w->wanted[i] && k < a->inputs.count; k++) {
-            obb_file file = a->inputs.at[k];
+        const obb_dependencies *d = &w->dependencies->of[i];
+        for (size_t k = 0; w->wanted[i] && k < d->inputs.count; k++) {
+            obb_file file = d->inputs.at[k];
             if (!seen[file] && obb_fit_name(&typed, obb_files_path(w->files, file)) == OBB_NAME_IS_END)
                 obb_arena_push(w->arena, files, file);
             seen[file] = true;

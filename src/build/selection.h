@@ -33,6 +33,6 @@ obb_file obb_read_file_named(obb_workspace *w, const char *name);
 /* Other names, through links, under which the same file is read. */
 void obb_add_other_names(obb_workspace *w, obb_file file, obb_file_list *files);
 
-bool obb_action_reads(const obb_action *action, obb_file file);
+bool obb_action_reads(const obb_workspace *w, const obb_action *action, obb_file file);
 
 #endif

@@ -157,8 +157,8 @@ static void add_named(obb_workspace *w, obb_hasher *p, const obb_words *words, c
 /* Shared libraries are read when a program runs, and so are those that they need. */
 static void add_shared(obb_workspace *w, const obb_action *from, bool *seen, obb_file_list *reads)
 {
-    for (size_t i = 0; i < from->needs.count; i++) {
-        const obb_action *need = w->plan->actions.at[from->needs.at[i]];
+    for (size_t i = 0; i < from->stated.needs.count; i++) {
+        const obb_action *need = w->plan->actions.at[from->stated.needs.at[i]];
         if (need->kind != OBB_LINK_LIBRARY || seen[need->number])
             continue;
         seen[need->number] = true;

@@ -270,7 +270,6 @@ int obb_workspace_choose_targets(obb_workspace *w)
 
 static void release(obb_workspace *w)
 {
-    obb_plan_free(w->plan);
     obb_scanner_free(w->scanner);
     obb_toolchains_free(w->toolchains);
     obb_state_close(w->state);
@@ -292,6 +291,7 @@ void obb_workspace_renew(obb_workspace *w)
     w->variants = (obb_variants){0};
     w->targets = (obb_target_list){0};
     w->plan = NULL;
+    w->dependencies = NULL;
     w->wanted = NULL;
     w->planning = (obb_planning){0};
     w->missing = 0;

@@ -14,7 +14,7 @@
 #define OBB_BUILD_WORKSPACE_H
 
 #include "build/request.h"
-#include "plan/plan.h"
+#include "plan/dependencies.h"
 #include "state/state.h"
 
 /* How the current plan came to be (build/planning.h). */
@@ -22,6 +22,7 @@ typedef struct obb_planning {
     bool **wanted_targets;  /* by variant and target number */
     bool *fixed;            /* by file, so many of them: its contents were asked for before the scan */
     size_t fixed_count;
+    bool *budgeted;         /* by action: a program whose size is compared with budgets */
     bool edited;            /* the plan is of what an edited description reaches: */
     size_t planned;         /* so many of its actions, the first ones, were planned again, */
     size_t planned_targets; /* and belong to so many targets */
@@ -47,7 +48,8 @@ typedef struct obb_workspace {
     obb_host host;          /* this machine; its compiler's family is asked when a condition is about it */
     obb_variants variants;
     obb_target_list targets;
-    obb_plan *plan;
+    const obb_plan *plan;
+    obb_dependency_table *dependencies; /* of the plan */
     bool *wanted;           /* by action */
     obb_planning planning;
     int missing;            /* under keep_going: the exit code of what is missing for some variants only */

@@ -96,7 +96,7 @@ static int export_database(session *s, obb_text *text)
 
 static int export_script(session *s, obb_text *text)
 {
-    obb_report_shell_script(s->w->plan, s->w->wanted, text);
+    obb_report_shell_script(s->w->dependencies, s->w->wanted, text);
     return 0;
 }
 
@@ -104,7 +104,7 @@ static int export_plan(session *s, obb_text *text)
 {
     int code = obb_scan_all(s->w);
     if (!code)
-        obb_report_plan(s->w->plan, s->w->wanted, text);
+        obb_report_plan(s->w->dependencies, s->w->wanted, text);
     return code;
 }
 
@@ -121,14 +121,14 @@ static int export_headers(session *s, obb_text *text)
 {
     int code = obb_scan_all(s->w);
     if (!code)
-        obb_report_header_graph(obb_includes_of(s->w->plan, s->w->wanted, s->w->arena), s->w->project->name,
-                                s->options->verbose, text);
+        obb_report_header_graph(obb_includes_of(s->w->dependencies, s->w->wanted, s->w->arena),
+                                s->w->project->name, s->options->verbose, text);
     return code;
 }
 
 static int export_actions(session *s, obb_text *text)
 {
-    obb_report_action_graph(s->w->plan, s->w->wanted, text);
+    obb_report_action_graph(s->w->dependencies, s->w->wanted, text);
     return 0;
 }
 

@@ -79,20 +79,21 @@ static void list_json(const session *s)
     json_t *sources = json_array(), *document = json_object();
     for (size_t i = 0; i < s->w->plan->actions.count; i++) {
         const obb_action *a = s->w->plan->actions.at[i];
+        const obb_dependencies *d = obb_dependencies_of(s->w->dependencies, a);
         if (!s->w->wanted[i] || !compiles(a))
             continue;
         json_t *o = json_object();
         json_object_set_new(o, "source", obb_report_text(obb_files_path(s->w->files, a->source)));
         json_object_set_new(o, "target", obb_report_text(a->target->name));
         json_object_set_new(o, "variant", obb_report_text(a->variant->name));
-        json_object_set_new(o, "files", json_files(s, &a->inputs));
-        json_object_set_new(o, "looked-for-in-vain", json_files(s, &a->absent));
+        json_object_set_new(o, "files", json_files(s, &d->inputs));
+        json_object_set_new(o, "looked-for-in-vain", json_files(s, &d->absent));
         json_object_set_new(o, "waits-for",
-                            a->pending == OBB_NO_FILE
+                            d->pending == OBB_NO_FILE
                                 ? json_null()
-                                : obb_report_text(obb_files_path(s->w->files, a->pending)));
+                                : obb_report_text(obb_files_path(s->w->files, d->pending)));
         json_object_set_new(o, "left-to-the-compiler",
-                            a->undecided ? obb_report_text(a->undecided) : json_null());
+                            d->undecided ? obb_report_text(d->undecided) : json_null());
         json_array_append_new(sources, o);
     }
     json_object_set_new(document, "sources", sources);
@@ -110,21 +111,22 @@ static void list_files(const session *s)
 {
     for (size_t i = 0; i < s->w->plan->actions.count; i++) {
         const obb_action *a = s->w->plan->actions.at[i];
+        const obb_dependencies *d = obb_dependencies_of(s->w->dependencies, a);
         char room[40];
         if (!s->w->wanted[i] || !compiles(a))
             continue;
         terminal_ink(stdout, INK_STRONG, "%s", obb_files_path(s->w->files, a->source));
         terminal_say(stdout, "  %s, %s, %s%s\n", a->target->name, a->variant->name,
-               counted(room, sizeof room, a->inputs.count - 1, "file", "files"),
-               a->undecided ? ", according to the compiler" : "");
-        for (size_t k = 1; k < a->inputs.count; k++)
-            list_one(obb_files_path(s->w->files, a->inputs.at[k]));
-        if (a->pending != OBB_NO_FILE)
+               counted(room, sizeof room, d->inputs.count - 1, "file", "files"),
+               d->undecided ? ", according to the compiler" : "");
+        for (size_t k = 1; k < d->inputs.count; k++)
+            list_one(obb_files_path(s->w->files, d->inputs.at[k]));
+        if (d->pending != OBB_NO_FILE)
             terminal_say(stdout, "    ... and what is behind %s, which the step `%s` has still to make\n",
-                         obb_files_path(s->w->files, a->pending),
-                         obb_plan_maker(s->w->plan, a->pending)->target->name);
-        if (a->undecided && s->options->verbose)
-            terminal_say(stdout, "    left to the compiler: %s\n", a->undecided);
+                         obb_files_path(s->w->files, d->pending),
+                         obb_plan_maker(s->w->plan, d->pending)->target->name);
+        if (d->undecided && s->options->verbose)
+            terminal_say(stdout, "    left to the compiler: %s\n", d->undecided);
     }
 }
 
@@ -166,7 +168,7 @@ static void draw_tree(session *s, const obb_action *a)
     obb_scan_result r = {0};
     bool *open = obb_alloc(256);
     char room[40];
-    obb_scan(s->w->scanner, a->options->setup, a->source, true, &r);
+    obb_scan(s->w->scanner, obb_dependencies_of(s->w->dependencies, a)->setup, a->source, true, &r);
     terminal_ink(stdout, INK_STRONG, "%s", obb_files_path(s->w->files, a->source));
     terminal_say(stdout, "  %s, %s, %s\n", a->target->name, a->variant->name,
            counted(room, sizeof room, r.files.count - 1, "file", "files"));
@@ -214,7 +216,7 @@ int command_scan(session *s)
     if (s->options->tree) {
         for (size_t i = 0; i < s->w->plan->actions.count; i++)
             if (s->w->wanted && s->w->wanted[i] && compiles(s->w->plan->actions.at[i]) &&
-                s->w->plan->actions.at[i]->options->setup)
+                s->w->dependencies->of[i].setup)
                 draw_tree(s, s->w->plan->actions.at[i]);
     } else if (!code && s->options->json) {
         list_json(s);
@@ -241,8 +243,7 @@ int command_why(session *s)
     s->w->wanted = obb_arena_alloc(s->w->arena, s->w->plan->actions.count);
     for (uint32_t i = 0; i < s->w->plan->actions.count; i++)
         if (named[i])
-            obb_plan_want_action(s->w->plan, i,
-                                 s->w->wanted); /* the forecast is of all that the named actions need */
+            obb_want_action(s->w->dependencies, i, s->w->wanted); /* the forecast is of all that is needed */
     code = obb_scan_all(s->w);
     obb_explanation_list list = {0};
     obb_explain(s->w, named, &list);

@@ -75,7 +75,7 @@ static int answer_who(session *s, const obb_includes *all)
     table_row(&through, "source", "target", "variant", ">steps", "through");
     for (size_t i = 0; i < s->w->plan->actions.count; i++) {
         const obb_action *a = s->w->plan->actions.at[i];
-        if (!compiles(s, i) || a->source == file || !obb_action_reads(a, file))
+        if (!compiles(s, i) || a->source == file || !obb_action_reads(s->w, a, file))
             continue;
         obb_include_edges chain = obb_includes_chain(all, a->source, file);
         table_row(&through, path_of(s, a->source), a->target->name, a->variant->name, number(s, chain.count),
@@ -191,8 +191,8 @@ static int answer_never(session *s)
     bool *read = obb_alloc(obb_files_count(s->w->files) + 1);
     size_t known = obb_files_count(s->w->files);
     for (size_t i = 0; i < s->w->plan->actions.count; i++)
-        for (size_t k = 0; s->w->wanted[i] && k < s->w->plan->actions.at[i]->inputs.count; k++)
-            read[s->w->plan->actions.at[i]->inputs.at[k]] = true;
+        for (size_t k = 0; s->w->wanted[i] && k < s->w->dependencies->of[i].inputs.count; k++)
+            read[s->w->dependencies->of[i].inputs.at[k]] = true;
     for (const char *const *suffix = suffixes; *suffix; suffix++)
         obb_files_expand(s->w->files, obb_arena_format(s->w->arena, "**/*.%s", *suffix), &headers);
     table_row(&t, "header", ">bytes");
@@ -215,10 +215,11 @@ static int answer_missing(session *s)
     table_row(&t, "header", "included by", ">line", "target", "variant", "source");
     for (size_t i = 0; i < s->w->plan->actions.count; i++) {
         const obb_action *a = s->w->plan->actions.at[i];
+        const obb_preprocessor_setup *setup = s->w->dependencies->of[i].setup;
         obb_scan_result r = {0};
-        if (!compiles(s, i) || !a->options->setup)
+        if (!compiles(s, i) || !setup)
             continue;
-        obb_scan(s->w->scanner, a->options->setup, a->source, false, &r);
+        obb_scan(s->w->scanner, setup, a->source, false, &r);
         for (size_t k = 0; k < r.missing.count; k++) {
             const obb_missing *m = &r.missing.at[k]; /* once, with the first source that comes to it */
             char *key = obb_arena_format(s->w->arena, "%s\n%u\n%d\n%s\n%s", m->name, (unsigned)m->file,
@@ -264,7 +265,7 @@ int questions_answer(session *s, const obb_words *from)
         return answer_missing(s);
     if (o->differences)
         return answer_differences(s);
-    const obb_includes *all = obb_includes_of(s->w->plan, s->w->wanted, s->w->arena);
+    const obb_includes *all = obb_includes_of(s->w->dependencies, s->w->wanted, s->w->arena);
     if (o->who)
         return answer_who(s, all);
     if (o->chain)

@@ -56,7 +56,7 @@ static bool reads_more(const obb_words *flags)
 void obb_context_named_files(obb_plan_context *j, const obb_tool *tool, const obb_words *words,
                              obb_file_list *list)
 {
-    obb_plan *plan = j->plan;
+    const obb_plan *plan = j->plan;
     obb_options options = {0};
     obb_options_read(words, OBB_READ_BY_DRIVER, plan->files, plan->arena, &options);
     for (size_t i = 0; i < options.count; i++) {
@@ -123,6 +123,7 @@ static obb_compile_options *make_words(obb_plan_context *j, obb_language languag
     obb_arena *arena = j->plan->arena;
     obb_toolchain *tc = j->in->toolchain;
     obb_compile_options *w = obb_arena_alloc(arena, sizeof *w);
+    w->number = j->unfinished->options++;
     w->toolchain = tc;
     w->language = language;
     w->tool = custom_can(j, w) ? obb_context_tool(j, obb_role_of(language)) : NULL;
@@ -233,7 +234,7 @@ static void custom_command(obb_plan_context *j, obb_action *a, const char *sourc
 
 void obb_plan_compile(obb_plan_context *j, obb_file source, obb_language language, const char *output)
 {
-    obb_plan *plan = j->plan;
+    const obb_plan *plan = j->plan;
     const char *path = obb_files_path(plan->files, source);
     obb_action *a = obb_context_action(j, language >= OBB_ASM_CPP ? OBB_ASSEMBLE : OBB_COMPILE, output);
     obb_arena_push(plan->arena, &j->compiles, a);
@@ -241,7 +242,7 @@ void obb_plan_compile(obb_plan_context *j, obb_file source, obb_language languag
     a->options = words_for(j, language, source);
     obb_context_input(j, a, source);
     if (!a->options->tool) {
-        a->broken = true;
+        a->stated.broken = true;
         return;
     }
     if (a->options->toolchain->custom && language != OBB_ASM_INTEL) {

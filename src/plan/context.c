@@ -8,7 +8,7 @@
 
 static void set_maker(obb_plan_context *j, const obb_action *action, obb_file file)
 {
-    obb_plan *plan = j->plan;
+    const obb_plan *plan = j->plan;
     const obb_action *other = obb_plan_maker(plan, file);
     if (other) {
         obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, action->target->output_place,
@@ -18,21 +18,21 @@ static void set_maker(obb_plan_context *j, const obb_action *action, obb_file fi
         obb_hint(j->diags, d, "give one of them another name: output NAME");
         return;
     }
-    obb_plan_set_maker(plan, file, action);
+    obb_plan_set_maker(j->unfinished, file, action);
 }
 
 obb_action *obb_context_action(obb_plan_context *j, obb_action_kind kind, const char *output)
 {
-    obb_plan *plan = j->plan;
+    const obb_plan *plan = j->plan;
     obb_action *a = obb_arena_alloc(plan->arena, sizeof *a);
     a->kind = kind;
     a->number = (uint32_t)plan->actions.count;
     a->target = j->target;
     a->variant = j->in->variant;
     a->output_word = a->root_word = SIZE_MAX;
-    a->pending = OBB_NO_FILE;
+    a->stated.pending = OBB_NO_FILE;
     a->output = obb_files_number(plan->files, output);
-    obb_arena_push(plan->arena, &plan->actions, a);
+    obb_arena_push(plan->arena, &j->unfinished->actions, a);
     set_maker(j, a, a->output);
     return a;
 }
@@ -82,9 +82,9 @@ void obb_context_root_word(obb_plan_context *j, obb_action *a)
 void obb_context_input(obb_plan_context *j, obb_action *a, obb_file file)
 {
     const obb_action *maker = obb_plan_maker(j->plan, file);
-    obb_arena_push(j->plan->arena, &a->inputs, file);
+    obb_arena_push(j->plan->arena, &a->stated.inputs, file);
     if (maker)
-        obb_arena_push(j->plan->arena, &a->needs, maker->number);
+        obb_arena_push(j->plan->arena, &a->stated.needs, maker->number);
 }
 
 void obb_context_finish(obb_plan_context *j, obb_action *a, const obb_tool *tool, const obb_fingerprint *more)

@@ -5,7 +5,8 @@
 #include "plan/plan.h"
 
 typedef struct obb_plan_context {
-    obb_plan *plan;
+    const obb_plan *plan;
+    obb_plan *unfinished;           /* the same, where actions are added; NULL: it is complete */
     const obb_plan_variant *in;
     const obb_target *target; /* as it is in the variant */
     obb_flat_settings settings;

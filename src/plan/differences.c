@@ -66,37 +66,40 @@ static void add(obb_arena *arena, obb_differences *list, const char *path, bool 
 
 /* Reports leave out what the compiler's assembler reads, and files that words name or that stand for others.
  */
-static bool is_untold(const obb_plan *plan, const obb_action *a, size_t input)
+static bool is_untold(const obb_dependency_table *t, const obb_action *a, size_t input)
 {
-    obb_file file = a->inputs.at[input];
-    bool untold = a->assembled || input >= a->found_inputs - a->untold ||
-                  strstr(obb_files_path(plan->files, file), ".gch");
+    const obb_dependencies *d = obb_dependencies_of(t, a);
+    obb_file file = d->inputs.at[input];
+    bool untold = d->assembled || input >= d->found_inputs - d->untold ||
+                  strstr(obb_files_path(t->plan->files, file), ".gch");
     for (size_t i = 0; a->options && i < a->options->named.count && !untold; i++)
         untold = a->options->named.at[i] == file;
     return untold;
 }
 
-void obb_differences_find(const obb_plan *plan, const obb_action *a, const obb_words *report,
+void obb_differences_find(const obb_dependency_table *t, const obb_action *a, const obb_words *report,
                           obb_arena *arena, obb_differences *differences)
 {
+    const obb_plan *plan = t->plan;
+    const obb_dependencies *d = obb_dependencies_of(t, a);
     obb_map told = {0}, scanned = {0};
     obb_file_list only_told = {0};
-    for (size_t i = 0; i < a->found_inputs; i++)
-        obb_map_put(&scanned, obb_files_path(plan->files, a->inputs.at[i]), &scanned);
+    for (size_t i = 0; i < d->found_inputs; i++)
+        obb_map_put(&scanned, obb_files_path(plan->files, d->inputs.at[i]), &scanned);
     for (size_t i = 0; i < report->count; i++) {
         if (obb_map_put(&told, report->at[i], &told) || obb_map_get(&scanned, report->at[i]))
             continue;
         obb_arena_push(arena, &only_told, obb_files_number(plan->files, report->at[i]));
     }
-    for (size_t i = 0; i < a->found_inputs; i++) {
-        obb_file file = a->inputs.at[i];
+    for (size_t i = 0; i < d->found_inputs; i++) {
+        obb_file file = d->inputs.at[i];
         bool known = file == a->source || obb_map_get(&told, obb_files_path(plan->files, file));
         for (size_t k = 0; k < only_told.count && !known; k++)
             if (same_file(plan, only_told.at[k], obb_files_stamp(plan->files, file))) {
                 known = true;
                 only_told.at[k] = only_told.at[--only_told.count];
             }
-        if (!known && !is_untold(plan, a, i))
+        if (!known && !is_untold(t, a, i))
             add(arena, differences, obb_files_path(plan->files, file), false);
     }
     for (size_t k = 0; k < only_told.count; k++)

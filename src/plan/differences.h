@@ -5,7 +5,7 @@
 #ifndef OBB_PLAN_DIFFERENCES_H
 #define OBB_PLAN_DIFFERENCES_H
 
-#include "plan/plan.h"
+#include "plan/dependencies.h"
 
 typedef struct obb_difference {
     const char *path;
@@ -23,8 +23,8 @@ void obb_differences_recall(obb_memo memo, const obb_plan *plan, const obb_actio
 void obb_differences_remember(obb_memo memo, const obb_plan *plan, const obb_action *action,
                               const obb_differences *differences);
 
-/* Compares a report (the files named in it) with the inputs of a scanned compile. */
-void obb_differences_find(const obb_plan *plan, const obb_action *action, const obb_words *report,
-                          obb_arena *arena, obb_differences *differences);
+/* Compares a report (the files named in it) with the inputs of a scanned compile, or of a link. */
+void obb_differences_find(const obb_dependency_table *table, const obb_action *action,
+                          const obb_words *report, obb_arena *arena, obb_differences *differences);
 
 #endif

@@ -39,7 +39,7 @@ static void describe(obb_plan_context *j, obb_action *a, const obb_image_recipe 
 
 static bool add_part(obb_plan_context *j, obb_action *a, obb_image_recipe *image, const obb_placed *placed)
 {
-    obb_plan *plan = j->plan;
+    const obb_plan *plan = j->plan;
     const obb_target *part = placed->target ? obb_in(j->in->variant, placed->target) : NULL;
     const char *path = placed->name;
     if (part && part->kind == OBB_PROGRAM) {
@@ -70,7 +70,7 @@ static bool add_part(obb_plan_context *j, obb_action *a, obb_image_recipe *image
 
 static void add_image(obb_plan_context *j, obb_product *product, obb_image_format format)
 {
-    obb_plan *plan = j->plan;
+    const obb_plan *plan = j->plan;
     const obb_target *t = j->target;
     obb_image_recipe *image = obb_arena_alloc(plan->arena, sizeof *image);
     obb_action *a = obb_context_action(j, OBB_MAKE_IMAGE, obb_plan_image_path(j, t, format_names[format]));
@@ -88,7 +88,7 @@ static void add_image(obb_plan_context *j, obb_product *product, obb_image_forma
     }
     for (size_t i = 0; i < t->placed.count; i++)
         if (!add_part(j, a, image, &t->placed.at[i]))
-            a->broken = true;
+            a->stated.broken = true;
     describe(j, a, image);
     obb_context_finish(j, a, NULL, NULL);
     obb_arena_push(plan->arena, &product->actions, a->number);
@@ -97,7 +97,7 @@ static void add_image(obb_plan_context *j, obb_product *product, obb_image_forma
 /* A source that the Intel-syntax assembler makes an image of by itself. */
 static void assemble_flat(obb_plan_context *j, obb_product *product)
 {
-    obb_plan *plan = j->plan;
+    const obb_plan *plan = j->plan;
     obb_file source = obb_files_number(plan->files, j->target->from_source);
     if (!obb_files_is_file(plan->files, source)) {
         obb_error(j->diags, OBB_FAULT_DESCRIPTION, j->target->place, "image `%s`: there is no file `%s`",

@@ -10,7 +10,7 @@
 
 typedef struct gatherer {
     obb_includes *all;
-    obb_plan *plan;
+    const obb_plan *plan;
     obb_map edges;     /* "from to" -> seen */
     obb_map costs;     /* path -> obb_header_cost */
     obb_map ambiguous; /* "name winner" -> seen */
@@ -72,7 +72,7 @@ static size_t add_cost(gatherer *g, const obb_scan_result *r, size_t i, uint64_t
 
 static void add_ambiguity(gatherer *g, const obb_preprocessor_setup *setup, obb_file file)
 {
-    obb_plan *plan = g->plan;
+    const obb_plan *plan = g->plan;
     obb_arena *arena = g->all->arena;
     const char *path = obb_files_path(plan->files, file), *name = NULL;
     obb_ambiguity a = {.winner = file};
@@ -95,17 +95,17 @@ static void add_ambiguity(gatherer *g, const obb_preprocessor_setup *setup, obb_
 
 /* --- all of it ---------------------------------------------------------------------- */
 
-static void gather(gatherer *g, const obb_action *a)
+static void gather(gatherer *g, const obb_action *a, const obb_preprocessor_setup *setup)
 {
     obb_scan_result r = {0};
     uint64_t lines = 0;
-    obb_scan(g->plan->scanner, a->options->setup, a->source, true, &r);
+    obb_scan(g->plan->scanner, setup, a->source, true, &r);
     for (size_t i = 0; i < r.includes.count; i++)
         add_edge(g, &r.includes.at[i]);
     for (size_t i = 0; i < r.includes.count;)
         i = add_cost(g, &r, i, &lines);
     for (size_t i = 1; i < r.files.count; i++)
-        add_ambiguity(g, a->options->setup, r.files.at[i]);
+        add_ambiguity(g, setup, r.files.at[i]);
     obb_scan_result_free(&r);
 }
 
@@ -123,16 +123,16 @@ static int by_name(const void *a, const void *b)
     return strcmp(x->name, y->name);
 }
 
-obb_includes *obb_includes_of(obb_plan *plan, const bool *wanted, obb_arena *arena)
+obb_includes *obb_includes_of(const obb_dependency_table *table, const bool *wanted, obb_arena *arena)
 {
+    const obb_plan *plan = table->plan;
     obb_includes *all = obb_arena_alloc(arena, sizeof *all);
     gatherer g = {.all = all, .plan = plan};
     all->plan = plan;
     all->arena = arena;
     for (size_t i = 0; i < plan->actions.count; i++) {
-        const obb_action *a = plan->actions.at[i];
-        if (wanted[i] && (a->kind == OBB_COMPILE || a->kind == OBB_ASSEMBLE) && a->options->setup)
-            gather(&g, a);
+        if (wanted[i] && table->of[i].setup)
+            gather(&g, plan->actions.at[i], table->of[i].setup);
     }
     for (size_t i = 0; i < g.costs.count; i++)
         obb_arena_push(arena, &all->costs, *(obb_header_cost *)g.costs.at[i].value);

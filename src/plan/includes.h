@@ -3,7 +3,7 @@
 #ifndef OBB_PLAN_INCLUDES_H
 #define OBB_PLAN_INCLUDES_H
 
-#include "plan/plan.h"
+#include "plan/dependencies.h"
 
 typedef struct obb_include_edge {
     obb_file from, to;
@@ -36,7 +36,7 @@ typedef struct obb_includes {
 } obb_includes;
 
 /* Scans every wanted compile once more, with its includes. All memory is the arena's. */
-obb_includes *obb_includes_of(obb_plan *plan, const bool *wanted, obb_arena *arena);
+obb_includes *obb_includes_of(const obb_dependency_table *table, const bool *wanted, obb_arena *arena);
 
 /* The shortest chain of includes from one file to another; empty when there is none. */
 obb_include_edges obb_includes_chain(const obb_includes *includes, obb_file from, obb_file to);

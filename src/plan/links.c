@@ -3,6 +3,7 @@
 
 #include "base/path.h"
 #include "plan/context.h"
+#include "plan/dependencies.h"
 #include "scan/link_scan.h"
 #include "scan/linker_script.h"
 #include "toolchain/system.h"
@@ -118,7 +119,7 @@ static void link_system(obb_plan_context *j, obb_action *a, const obb_link_plan 
         obb_diags *ignored = obb_diags_new(); /* the library's own compiles have told already */
         if (!obb_system_metadata(j->in->toolchain, lib->value, lib->place, j->target->name, ignored,
                                  &compile, &a->argv))
-            a->broken = true;
+            a->stated.broken = true;
         obb_diags_free(ignored);
     }
     if (!obb_flat_is(&j->settings, OBB_SET_STDLIB, "support"))
@@ -135,7 +136,7 @@ static void link_system(obb_plan_context *j, obb_action *a, const obb_link_plan 
 static void link_script(obb_plan_context *j, obb_action *a)
 {
     const obb_origin_setting *script = obb_flat_last(&j->settings, OBB_SET_LINKER_SCRIPT);
-    obb_plan *plan = j->plan;
+    const obb_plan *plan = j->plan;
     if (!script)
         return;
     obb_words folders = {0};
@@ -163,14 +164,14 @@ static void link_script(obb_plan_context *j, obb_action *a)
         if (strcmp(m->name, "regions.ld") == 0)
             obb_hint(j->diags, d, "regions.ld is written when platform `%s` states its `memory`",
                      j->in->variant->platform->name);
-        a->broken = true;
+        a->stated.broken = true;
     }
 }
 
 static bool has_input(const obb_action *a, obb_file file)
 {
-    for (size_t i = 0; i < a->inputs.count; i++)
-        if (a->inputs.at[i] == file)
+    for (size_t i = 0; i < a->stated.inputs.count; i++)
+        if (a->stated.inputs.at[i] == file)
             return true;
     return false;
 }
@@ -213,7 +214,7 @@ static void tell_missing(obb_plan_context *j, obb_action *a, const obb_link_plan
         for (size_t k = 0; link->libs.at[i].id != OBB_SET_METADATA && k < scan->missing.count; k++)
             if (strcmp(scan->missing.at[k], link->libs.at[i].value) == 0) {
                 missing_library(j, &link->libs.at[i], &scan->folders);
-                a->broken = true;
+                a->stated.broken = true;
                 break;
             }
 }
@@ -222,7 +223,7 @@ static void tell_missing(obb_plan_context *j, obb_action *a, const obb_link_plan
 static const obb_linking *scan_link(obb_plan_context *j, obb_action *a, const obb_link_plan *link,
                                     const obb_tool *tool, const obb_words *words)
 {
-    obb_plan *plan = j->plan;
+    const obb_plan *plan = j->plan;
     obb_options options = {0};
     obb_options_read(words, tool->role == OBB_TOOL_LINKER ? OBB_READ_BY_LINKER : OBB_READ_BY_DRIVER,
                      plan->files, plan->arena, &options);
@@ -246,13 +247,13 @@ static const obb_linking *scan_link(obb_plan_context *j, obb_action *a, const ob
         if (file != OBB_NO_FILE && obb_plan_maker(plan, file) && file != a->output && !has_input(a, file))
             obb_context_input(j, a, file);
     }
-    size_t told = a->inputs.count;
+    size_t told = a->stated.inputs.count;
     for (size_t i = 0; i < scan->untold.count; i++)
         if (!has_input(a, scan->untold.at[i]))
             obb_context_input(j, a, scan->untold.at[i]);
     for (size_t i = 0; i < programs.count; i++)
         obb_context_input(j, a, programs.at[i]);
-    a->untold = a->inputs.count - told;
+    a->stated.untold = a->stated.inputs.count - told;
     return linking;
 }
 
@@ -333,7 +334,7 @@ static void custom_link(obb_plan_context *j, obb_action *a, const obb_link_plan 
         if (j->settings.at[i].id == OBB_SET_LINK_FLAGS || j->settings.at[i].id == OBB_SET_FLAGS)
             obb_arena_push(j->plan->arena, &flags, j->settings.at[i].value);
     custom_command(j, a, &c->link, "program", &libraries, &flags, tool);
-    obb_context_named_files(j, tool, &flags, &a->inputs);
+    obb_context_named_files(j, tool, &flags, &a->stated.inputs);
     obb_context_beside(j, a, j->in->naming.program, &c->byproducts);
 }
 
@@ -350,14 +351,14 @@ static bool custom_can(obb_plan_context *j, const obb_words *command, const char
 
 obb_action *obb_plan_link(obb_plan_context *j, obb_action_kind kind, const char *output)
 {
-    obb_plan *plan = j->plan;
+    const obb_plan *plan = j->plan;
     obb_link_plan link = obb_resolve_link(j->in->variant, j->target, plan->arena);
     obb_action *a = obb_context_action(j, kind, output);
     static const obb_words none;
     obb_custom *custom = j->in->toolchain->custom;
     if (!custom_can(j, kind == OBB_LINK_LIBRARY || !custom ? &none : &custom->link,
                     kind == OBB_LINK_LIBRARY ? "shared library" : "program")) {
-        a->broken = true;
+        a->stated.broken = true;
         return a;
     }
     obb_role role = linking_role(j, &link);
@@ -365,8 +366,8 @@ obb_action *obb_plan_link(obb_plan_context *j, obb_action_kind kind, const char 
     link_words w = {.linker = role == OBB_TOOL_LINKER, .compiler = tool};
     if (w.linker && !custom)
         w.compiler = obb_context_tool(j, OBB_TOOL_C);
-    a->broken = !tool || !w.compiler;
-    if (a->broken)
+    a->stated.broken = !tool || !w.compiler;
+    if (a->stated.broken)
         return a;
     if (custom) {
         custom_link(j, a, &link, tool);
@@ -398,9 +399,9 @@ obb_action *obb_plan_link(obb_plan_context *j, obb_action_kind kind, const char 
         obb_arena_push(plan->arena, &own, tool->command.at[i]);
     const obb_linking *linking = scan_link(j, a, &link, tool, &own);
     a->reports = linking->reports;
-    a->found_inputs = a->inputs.count;
+    a->stated.found_inputs = a->stated.inputs.count;
     obb_context_finish(j, a, tool, &linking->identity);
-    obb_plan_add_missed(plan, a);
+    obb_add_missed(plan, a, &a->stated);
     return a;
 }
 
@@ -411,7 +412,7 @@ obb_action *obb_plan_archive(obb_plan_context *j, const char *output)
     obb_custom *custom = j->in->toolchain->custom;
     const obb_tool *tool = custom_can(j, custom ? &custom->archive : &none, "static library")
                                ? obb_context_tool(j, OBB_TOOL_ARCHIVER) : NULL;
-    a->broken = !tool;
+    a->stated.broken = !tool;
     if (!tool)
         return a;
     if (custom) {

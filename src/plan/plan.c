@@ -1,4 +1,4 @@
-/* Questions about a plan: who makes a file, what a target needs, how actions are called (plan.h). */
+/* Questions about a plan: who makes a file, what a target makes, how actions are called (plan.h). */
 #include "plan/plan.h"
 
 #include <string.h>
@@ -20,21 +20,12 @@ obb_action *obb_plan_maker(const obb_plan *plan, obb_file file)
 void obb_plan_set_maker(obb_plan *plan, obb_file file, const obb_action *action)
 {
     if (file >= plan->makers.count) {
-        obb_vec_room(&plan->makers, file + 256);
+        plan->makers.at = obb_arena_grow(plan->arena, plan->makers.at, &plan->makers.room, file + 256,
+                                         sizeof *plan->makers.at);
         plan->makers.count = file + 256;
     }
     plan->makers.at[file] = action->number + 1;
 }
-
-void obb_plan_free(obb_plan *plan)
-{
-    if (plan)
-        obb_vec_free(&plan->makers);
-    if (plan)
-        obb_vec_free(&plan->precompiled);
-}
-
-/* --- wanting ------------------------------------------------------------------------ */
 
 void obb_want_target(const obb_variant *variant, const obb_target *target, bool *wanted_targets)
 {
@@ -54,8 +45,8 @@ const obb_plan_variant *obb_plan_variant_of(const obb_plan *plan, const obb_vari
     return NULL;
 }
 
-static const obb_product *product_of(const obb_plan *plan, const obb_target *target,
-                                     const obb_variant *variant)
+const obb_product *obb_plan_product_of(const obb_plan *plan, const obb_target *target,
+                                       const obb_variant *variant)
 {
     const obb_plan_variant *in = obb_plan_variant_of(plan, variant);
     return in && in->products[target->number] ? &plan->products.at[in->products[target->number] - 1] : NULL;
@@ -63,7 +54,7 @@ static const obb_product *product_of(const obb_plan *plan, const obb_target *tar
 
 const obb_action *obb_plan_product(const obb_plan *plan, const obb_target *target, const obb_variant *variant)
 {
-    const obb_product *p = product_of(plan, target, variant);
+    const obb_product *p = obb_plan_product_of(plan, target, variant);
     return p && p->actions.count ? plan->actions.at[p->actions.at[0]] : NULL;
 }
 
@@ -75,38 +66,6 @@ void obb_default_targets(const obb_project *project, obb_arena *arena, obb_targe
         if (!project->targets.at[i]->optional && project->targets.at[i]->kind != OBB_GROUP &&
             project->targets.at[i]->kind != OBB_TEST)
             obb_arena_push(arena, targets, project->targets.at[i]);
-}
-
-bool obb_plan_want_action(const obb_plan *plan, uint32_t number, bool *wanted)
-{
-    if (wanted[number])
-        return false;
-    wanted[number] = true;
-    const obb_action *a = plan->actions.at[number];
-    for (size_t i = 0; i < a->needs.count; i++)
-        obb_plan_want_action(plan, a->needs.at[i], wanted);
-    for (size_t i = 0; i < a->followers.count; i++)
-        obb_plan_want_action(plan, a->followers.at[i], wanted);
-    return true;
-}
-
-void obb_plan_want(const obb_plan *plan, const obb_target *target, const obb_variant *variant,
-                   bool *wanted)
-{
-    const obb_target *here = obb_in(variant, target);
-    if (obb_left_out(variant, here))
-        return;
-    const obb_product *product = product_of(plan, here, variant);
-    for (size_t k = 0; product && k < product->actions.count; k++)
-        obb_plan_want_action(plan, product->actions.at[k], wanted);
-    for (size_t i = 0; here->kind == OBB_TEST && i < here->uses.count; i++) /* what its words name */
-        if (here->uses.at[i].target->kind != OBB_LIBRARY)
-            obb_plan_want(plan, here->uses.at[i].target, variant, wanted);
-    for (size_t i = 0; here->kind == OBB_TEST && i < here->tools.count; i++)
-        obb_plan_want(plan, here->tools.at[i].target, plan->tools_variant, wanted);
-    if (here->kind == OBB_GROUP || here->tested || (here->kind == OBB_LIBRARY && !obb_has_sources(here)))
-        for (size_t i = 0; i < here->uses.count; i++)
-            obb_plan_want(plan, here->uses.at[i].target, variant, wanted);
 }
 
 const char *obb_action_verb(const obb_action *action)

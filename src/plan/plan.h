@@ -3,7 +3,8 @@
  * plan.
  *
  * The plan says what is made and how; whether it must be made again is for src/run, from
- * what src/state remembers.
+ * what src/state remembers. A plan is a value: once it is made, nothing changes it. What scans and
+ * tools tell of its actions later is in the dependency table beside it (dependencies.h).
  */
 #ifndef OBB_PLAN_PLAN_H
 #define OBB_PLAN_PLAN_H
@@ -43,19 +44,44 @@ typedef struct obb_step_recipe {
 
 /* What the compiles of one target in one language share. */
 typedef struct obb_compile_options {
+    uint32_t number;             /* in the plan */
     obb_toolchain *toolchain;
     const obb_tool *tool;
     obb_language language;
     obb_words flags;             /* all but include folders and macros */
     obb_words includes, defines;
     obb_file_list named;         /* files that its words name, besides headers */
-    const obb_preprocessor_setup *setup;     /* made at the first scan */
     bool stored;                 /* its objects may be kept for other builds, and taken from there */
     bool tokens_decide;          /* comments and white space behind a line cannot change what is made */
 } obb_compile_options;
 
 /* What stands in a command's fingerprint, and in a shell script, for the word with the folder. */
 #define OBB_ROOT_WORD "-fdebug-prefix-map=$PWD=."
+
+/* What an action reads and needs. */
+typedef struct obb_dependencies {
+    obb_file_list inputs;    /* files it reads; for a compile: the source, then what the scan found */
+    OBB_VEC(uint32_t) needs; /* actions that make some of its inputs */
+    size_t found_inputs;     /* how many of the inputs the scan found; behind them stands what only
+                                the tool named (differences.h). Of a step: the inputs that are
+                                stated; behind them, those that it told of */
+    size_t untold;           /* the last ones of those that the scan found and that the tool's own report does
+                                not name: so many. Of a compile: those of which only the presence counts
+                                (__has_include) */
+    bool broken;             /* it cannot be run: a tool, a library or a header is missing */
+
+    /* of a compile, from its scan */
+    bool scanned;
+    obb_file pending;        /* what its scan came to that is still to be made; OBB_NO_FILE: nothing.
+                                Its maker is among the needs, and after it the scan goes on */
+    obb_file_list absent;    /* places where a header is not, and would be read if it were */
+    const char *undecided;   /* why the compiler was asked for the files; or NULL */
+    obb_fingerprint scan;    /* what the scan depends on besides files: the compiler's answers, and the way we
+                                scan */
+    bool text_matters;       /* see obb_scan_result; true when the compiler was asked */
+    bool assembled;          /* the scan found files that only an assembler reads */
+    const obb_preprocessor_setup *setup; /* NULL: it was not scanned */
+} obb_dependencies;
 
 typedef struct obb_action {
     obb_action_kind kind;
@@ -68,39 +94,22 @@ typedef struct obb_action {
     size_t root_word;        /* the index of a word that names the project's folder, so that what is
                                 made does not; SIZE_MAX: none. It is no part of `command` */
     bool in_place;           /* the tool must write under the final name: no temporary one */
-    bool reports;            /* of a link: its linker can write what it read, */
-    size_t untold;           /* except for the last ones of what the scan found: so many. Of a compile: those
-                                of which only the presence counts (__has_include) */
-    bool budgeted;           /* of a program: its size is compared with budgets. Noted by who carries
-                                the plan out, and kept with it */
+    bool reports;            /* of a link: its linker can write what it read */
+    bool budgeted;           /* of a program in a serialized plan: its size was compared with budgets */
     obb_file output;
     obb_file_list also;      /* other files that it must make */
     obb_file_list byproducts;    /* files that the tool may leave, which nobody needs */
     const obb_image_recipe *image; /* of OBB_MAKE_IMAGE */
     const obb_step_recipe *step;   /* of OBB_RUN_STEP */
-    obb_file_list inputs;    /* files it reads; for a compile: the source, then what the scan found */
-    OBB_VEC(uint32_t) needs; /* actions that make some of its inputs */
+    obb_dependencies stated; /* what is known of it without a scan; what is known by now is in the table */
     OBB_VEC(uint32_t) followers; /* steps that stand behind it (`after`): who wants it wants them */
     obb_fingerprint command;       /* of argv and of the tools' identities */
     obb_fingerprint tools;         /* of the tools' identities alone */
     const obb_tool *tool;    /* NULL: an operation of our own */
 
     /* of a compile */
-    obb_compile_options *options;
+    const obb_compile_options *options;
     obb_file source;
-    obb_file_list absent;    /* places where a header is not, and would be read if it were */
-    const char *undecided;   /* why the compiler was asked for the files; or NULL */
-    obb_fingerprint scan;          /* what the scan depends on besides files: the compiler's answers, and
-                                the way we scan */
-    size_t found_inputs;     /* how many of the inputs the scan found; behind them stands what only
-                                the compiler named (differences.h). Of a step: the inputs that are
-                                stated; behind them, those that it told of */
-    bool text_matters;       /* see obb_scan_result; true when the compiler was asked */
-    bool assembled;          /* the scan found files that only an assembler reads */
-    bool scanned;
-    obb_file pending;        /* what its scan came to that is still to be made; OBB_NO_FILE: nothing.
-                                Its maker is among the needs, and after it the scan goes on */
-    bool broken;             /* it cannot be run: a tool, a library or a header is missing */
 } obb_action;
 
 typedef OBB_VEC(const obb_target *) obb_target_list;
@@ -139,6 +148,7 @@ typedef struct obb_plan_scope {
     bool *known; /* their sources are looked for, since they decide how users link */
 } obb_plan_scope;
 
+/* All of it lives in its arena. */
 typedef struct obb_plan {
     obb_arena *arena;
     const obb_project *project; /* NULL: the plan is a part of a kept one (kept.h) */
@@ -148,7 +158,7 @@ typedef struct obb_plan {
     const char *out; /* the output folder */
     const char *root; /* the project's folder, absolute */
     OBB_VEC(obb_action *) actions;
-    OBB_VEC(obb_file) precompiled; /* by file: where its precompiled form would be, plus 1 */
+    uint32_t options;  /* how many compile options there are */
     OBB_VEC(uint32_t) makers; /* by file: the number of the action that makes it, plus 1 */
     OBB_VEC(obb_product) products;
     OBB_VEC(obb_plan_variant) variants;
@@ -161,13 +171,15 @@ typedef struct obb_plan {
 /* The variant in which programs are built that steps run, whatever is built. */
 #define OBB_TOOLS_VARIANT "host.release"
 
-void obb_plan_free(obb_plan *plan);
-
 /* Marks (by number) a target and all that it uses in a variant. */
 void obb_want_target(const obb_variant *variant, const obb_target *target, bool *wanted_targets);
 
 /* What is known of a variant in the plan; it must be in it. */
 const obb_plan_variant *obb_plan_variant_of(const obb_plan *plan, const obb_variant *variant);
+
+/* What is planned to make a target's products; NULL: nothing. */
+const obb_product *obb_plan_product_of(const obb_plan *plan, const obb_target *target,
+                                       const obb_variant *variant);
 
 /* The action that makes a target's product (the static one of a library of both kinds); NULL:
  * nothing does. */
@@ -181,59 +193,17 @@ char *obb_variant_folder(obb_arena *arena, const char *out, const obb_variant *v
 obb_action *obb_plan_maker(const obb_plan *plan, obb_file file);
 void obb_plan_set_maker(obb_plan *plan, obb_file file, const obb_action *action);
 
-/* Marks (in `wanted`, by action number) what a target needs in a variant; all of its
- * members for a group. */
-void obb_plan_want(const obb_plan *plan, const obb_target *target, const obb_variant *variant,
-                   bool *wanted);
-
-/* Marks an action and all that it needs; false when it was marked already. */
-bool obb_plan_want_action(const obb_plan *plan, uint32_t number, bool *wanted);
-
 /* The targets that are built when none is named: the project's default ones, or all that are
  * neither optional nor tests. */
 void obb_default_targets(const obb_project *project, obb_arena *arena, obb_target_list *targets);
-
-/* An earlier scan of the same compile, when all that it depended on is as it was: true with the
- * files that were found and the places of absence, and what the action knows of its scan set. */
-typedef bool obb_recall_scan(void *self, obb_action *action, obb_file_list *files, obb_file_list *absent);
-
-/* Scans the sources of the wanted compiles that were not scanned yet, and completes their
- * inputs. `recall` (NULL: none) saves scanning what is known. What they read that actions make
- * becomes wanted as well. A scan that comes to a promised file stays pending. A header that is
- * missing, and that the compiler does not find either, is an error, and its action is broken. */
-void obb_plan_scan(obb_plan *plan, bool *wanted, obb_recall_scan *recall, void *self, obb_diags *diags);
-
-/* What the tool itself named that the scan of an action does not find, becomes an input (differences.h). */
-void obb_plan_add_missed(obb_plan *plan, obb_action *action);
-
-/* The same for one action, where a step was carried out since. */
-void obb_plan_scan_action(obb_plan *plan, obb_action *action, obb_recall_scan *recall, void *self,
-                          obb_diags *diags);
-
-/* Whether it is a compile whose scan is not complete. */
-bool obb_action_unscanned(const obb_action *action);
-
-/* What was made by earlier builds counts as made: for questions, which build nothing. */
-void obb_plan_believe(obb_plan *plan);
-
-/* Files of a step: promised, or to be looked at on disk again. */
-void obb_plan_mark_pending(obb_plan *plan, const obb_action *step);
-void obb_plan_forget(obb_plan *plan, const obb_action *step);
-
-/* Whether an action needs another one, in the end. */
-bool obb_plan_needs(const obb_plan *plan, const obb_action *action, const obb_action *other);
 
 /* The command of an action as the user would type it; several are joined by &&. */
 void obb_action_command(const obb_action *action, obb_text *text);
 
 /* The words of a property of a target (args, env, in) with what stands in braces filled, as in steps, and
  * seen from a folder of the project. Errors for what means nothing are in `diags`. */
-void obb_plan_words(obb_plan *plan, const obb_variant *variant, const obb_target *target,
+void obb_plan_words(const obb_plan *plan, const obb_variant *variant, const obb_target *target,
                     const obb_word_list *said, const char *from, obb_diags *diags, obb_words *words);
-
-/* What a step told that it read, the last time: inputs behind those that are stated. */
-void obb_step_recall_reads(obb_plan *plan, obb_action *step);
-void obb_step_remember_reads(obb_plan *plan, const obb_action *step);
 
 /* What an action is called in messages: "compile src/a.c", "link bin/tower-sim". */
 const char *obb_action_verb(const obb_action *action);

@@ -6,6 +6,7 @@
 #include <unistd.h>
 
 #include "plan/context.h"
+#include "plan/dependencies.h"
 #include "toolchain/system.h"
 
 /* Static libraries that end up in a shared one must be position-independent. */
@@ -48,7 +49,7 @@ static void add_product(obb_plan_context *j, obb_product *product, const obb_act
 
 static void plan_target(obb_plan_context *j)
 {
-    obb_plan *plan = j->plan;
+    obb_plan *plan = j->unfinished;
     const obb_target *t = j->target;
     obb_product product = {.target = plan->project->targets.at[t->number], .variant = j->in->variant};
     bool here = !obb_left_out(j->in->variant, t);
@@ -124,6 +125,7 @@ static bool counts(const variant_planner *p, const obb_target *t)
 static obb_plan_context context_of(const variant_planner *p, const obb_target *t)
 {
     return (obb_plan_context){.plan = p->plan,
+                              .unfinished = p->plan,
                               .in = p->in,
                               .target = t,
                               .diags = counts(p, t) ? p->diags : p->ignored};

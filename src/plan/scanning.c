@@ -1,5 +1,7 @@
-/* The scan of a plan's compiles: their inputs, the places of absence, and what to say about
+/* The scan of a plan's compiles (dependencies.h): their inputs, the places of absence, and what to say about
  * a header that is nowhere. */
+#include "plan/dependencies.h"
+
 #include <ctype.h>
 #include <string.h>
 
@@ -49,8 +51,20 @@ static const obb_origin_setting *refused_setting(const obb_flat_settings *settin
     return found;
 }
 
-static void tell_refusal(obb_plan *plan, const obb_action *a, const obb_dialect *d, obb_diags *diags)
+/* One compile while it is scanned. */
+typedef struct scan_job {
+    obb_dependency_table *table;
+    const obb_plan *plan;
+    const obb_action *a;
+    obb_dependencies *d;
+    obb_diags *diags;
+} scan_job;
+
+static void tell_refusal(const scan_job *j, const obb_dialect *d)
 {
+    const obb_plan *plan = j->plan;
+    const obb_action *a = j->a;
+    obb_diags *diags = j->diags;
     const char *compiler = d->tool->command.at[0];
     obb_source_name name = obb_plan_source_name(plan, obb_plan_variant_of(plan, a->variant), a->source);
     obb_flat_settings settings = obb_resolve(a->variant, a->target, &name, plan->arena);
@@ -66,99 +80,105 @@ static void tell_refusal(obb_plan *plan, const obb_action *a, const obb_dialect 
               obb_arena_format(plan->arena, "%s (%s)", a->target->name, a->variant->name));
 }
 
-static bool prepare_setup(obb_plan *plan, obb_action *a, obb_diags *diags)
+static bool prepare_setup(const scan_job *j)
 {
-    obb_compile_options *w = a->options;
-    if (w->setup)
-        return w->setup->dialect->ok;
-    const obb_dialect *d = obb_dialect_for(w->toolchain, w->tool, w->language, &w->flags);
-    w->setup = obb_scanner_setup(plan->scanner, d, &w->includes, &w->defines);
-    if (!d->ok)
-        tell_refusal(plan, a, d, diags);
-    return d->ok;
+    const obb_compile_options *w = j->a->options;
+    const obb_preprocessor_setup **setup = &j->table->setups[w->number];
+    bool fresh = !*setup;
+    if (fresh)
+        *setup = obb_scanner_setup(j->plan->scanner,
+                                   obb_dialect_for(w->toolchain, w->tool, w->language, &w->flags),
+                                   &w->includes, &w->defines);
+    j->d->setup = *setup;
+    if (fresh && !j->d->setup->dialect->ok)
+        tell_refusal(j, j->d->setup->dialect);
+    return j->d->setup->dialect->ok;
 }
 
-static void take_input(obb_plan *plan, obb_action *a, obb_file file)
+static void take_input(const scan_job *j, obb_file file)
 {
-    const obb_action *maker = obb_plan_maker(plan, file);
-    obb_arena_push(plan->arena, &a->inputs, file);
+    const obb_action *maker = obb_plan_maker(j->plan, file);
+    obb_arena_push(j->plan->arena, &j->d->inputs, file);
     if (maker)
-        obb_arena_push(plan->arena, &a->needs, maker->number);
+        obb_arena_push(j->plan->arena, &j->d->needs, maker->number);
 }
 
-static bool has_input(const obb_action *a, obb_file file)
+static bool has_input(const obb_dependencies *d, obb_file file)
 {
-    for (size_t i = 0; i < a->inputs.count; i++)
-        if (a->inputs.at[i] == file)
+    for (size_t i = 0; i < d->inputs.count; i++)
+        if (d->inputs.at[i] == file)
             return true;
     return false;
 }
 
-static obb_file precompiled_form(obb_plan *plan, obb_file header, const char *path)
+static obb_file precompiled_form(obb_dependency_table *table, obb_file header, const char *path)
 {
-    while (plan->precompiled.count <= header)
-        obb_vec_push(&plan->precompiled, 0);
-    if (!plan->precompiled.at[header])
-        plan->precompiled.at[header] = obb_files_number(plan->files,
-                                                        obb_arena_format(plan->arena, "%s.gch", path)) +
-                                       1;
-    return plan->precompiled.at[header] - 1;
+    const obb_plan *plan = table->plan;
+    while (table->precompiled.count <= header)
+        obb_arena_push(plan->arena, &table->precompiled, 0);
+    if (!table->precompiled.at[header])
+        table->precompiled.at[header] = obb_files_number(plan->files,
+                                                         obb_arena_format(plan->arena, "%s.gch", path)) +
+                                        1;
+    return table->precompiled.at[header] - 1;
 }
 
 /* A compiler of either family takes a precompiled form in place of a header that it stands beside (GCC manual
  * 3.22, Using Precompiled Headers): a file, or a folder of them. */
-static void take_precompiled(obb_plan *plan, obb_action *a, size_t count)
+static void take_precompiled(const scan_job *j, size_t count)
 {
+    const obb_plan *plan = j->plan;
     for (size_t i = 0; i < count; i++) {
-        const char *path = obb_files_path(plan->files, a->inputs.at[i]);
+        const char *path = obb_files_path(plan->files, j->d->inputs.at[i]);
         if (obb_path_outside(path) || !obb_is_header(path))
             continue;
-        obb_file file = precompiled_form(plan, a->inputs.at[i], path);
+        obb_file file = precompiled_form(j->table, j->d->inputs.at[i], path);
         const obb_stamp *stamp = obb_files_stamp(plan->files, file);
         const obb_words *names = stamp && stamp->kind == OBB_KIND_FOLDER ? obb_files_list(plan->files, file)
                                                                          : NULL;
-        if (stamp && !names && !has_input(a, file))
-            take_input(plan, a, file);
+        if (stamp && !names && !has_input(j->d, file))
+            take_input(j, file);
         for (size_t k = 0; names && k < names->count; k++) {
             obb_file member = obb_files_number(plan->files,
                                                obb_path_join(plan->arena, obb_files_path(plan->files, file),
                                                              names->at[k]));
-            if (obb_files_is_file(plan->files, member) && !has_input(a, member))
-                take_input(plan, a, member);
+            if (obb_files_is_file(plan->files, member) && !has_input(j->d, member))
+                take_input(j, member);
         }
     }
 }
 
-static void take_files(obb_plan *plan, obb_action *a, const obb_file_list *files,
-                       const obb_file_list *absent)
+static void take_files(const scan_job *j, const obb_file_list *files, const obb_file_list *absent)
 {
-    a->inputs.count = 0;
+    const obb_compile_options *options = j->a->options;
+    j->d->inputs.count = 0;
     for (size_t i = 0; i < files->count; i++)
-        take_input(plan, a, files->at[i]);
-    for (size_t i = 0; i < a->options->named.count; i++)
-        if (!has_input(a, a->options->named.at[i]))
-            take_input(plan, a, a->options->named.at[i]);
-    if (a->options->language == OBB_C || a->options->language == OBB_CXX)
-        take_precompiled(plan, a, a->inputs.count);
+        take_input(j, files->at[i]);
+    for (size_t i = 0; i < options->named.count; i++)
+        if (!has_input(j->d, options->named.at[i]))
+            take_input(j, options->named.at[i]);
+    if (options->language == OBB_C || options->language == OBB_CXX)
+        take_precompiled(j, j->d->inputs.count);
     for (size_t i = 0; i < absent->count; i++)
-        obb_arena_push(plan->arena, &a->absent, absent->at[i]);
+        obb_arena_push(j->plan->arena, &j->d->absent, absent->at[i]);
 }
 
 /* Files whose presence alone decided something are inputs, the last of those that the scan found: no compiler
  * reports them. */
-static void take_tested(obb_plan *plan, obb_action *a, const obb_file_list *tested)
+static void take_tested(const scan_job *j, const obb_file_list *tested)
 {
-    size_t before = a->inputs.count;
+    size_t before = j->d->inputs.count;
     for (size_t i = 0; i < tested->count; i++)
-        if (!has_input(a, tested->at[i]))
-            take_input(plan, a, tested->at[i]);
-    a->untold = a->inputs.count - before;
+        if (!has_input(j->d, tested->at[i]))
+            take_input(j, tested->at[i]);
+    j->d->untold = j->d->inputs.count - before;
 }
 
 /* Where a file that the compiler named would have been found earlier, had it been there. */
-static void absent_before(obb_plan *plan, obb_action *a, const char *path)
+static void absent_before(const scan_job *j, const char *path)
 {
-    const obb_preprocessor_setup *setup = a->options->setup;
+    const obb_plan *plan = j->plan;
+    const obb_preprocessor_setup *setup = j->d->setup;
     for (size_t i = 0; i < setup->folders.count; i++) {
         const char *folder = obb_files_path(plan->files, setup->folders.at[i]);
         if (!obb_path_within(path, folder))
@@ -168,7 +188,7 @@ static void absent_before(obb_plan *plan, obb_action *a, const char *path)
                 plan->files, obb_path_join(plan->arena, obb_files_path(plan->files, setup->folders.at[k]),
                                            path + strlen(folder) + 1));
             if (!obb_files_is_file(plan->files, place))
-                obb_arena_push(plan->arena, &a->absent, place);
+                obb_arena_push(plan->arena, &j->d->absent, place);
         }
         return;
     }
@@ -177,8 +197,10 @@ static void absent_before(obb_plan *plan, obb_action *a, const char *path)
 /* Leaves the list of files to the compiler; false when it does not give one either. Of assembly,
  * the scan has looked in all places; of C, what `__has_include` asks for behind the place where the scan
  * ended is added. */
-static bool ask_compiler(obb_plan *plan, obb_action *a, const obb_file_list *looked_in, obb_file_list *tested)
+static bool ask_compiler(const scan_job *j, const obb_file_list *looked_in, obb_file_list *tested)
 {
+    const obb_plan *plan = j->plan;
+    const obb_action *a = j->a;
     bool assembly = a->options->language == OBB_ASM || a->options->language == OBB_ASM_CPP;
     obb_words words = {0}, said = {0};
     for (size_t i = 0; i < a->argv.count; i++) {
@@ -187,21 +209,21 @@ static bool ask_compiler(obb_plan *plan, obb_action *a, const obb_file_list *loo
         if (!skip)
             obb_arena_push(plan->arena, &words, a->argv.at[i]);
     }
-    if (!obb_dialect_ask_files(a->options->setup->dialect, &words, obb_files_path(plan->files, a->source),
+    if (!obb_dialect_ask_files(j->d->setup->dialect, &words, obb_files_path(plan->files, a->source),
                                &said))
         return false;
     obb_file_list files = {0}, absent = {0};
     for (size_t i = 0; i < said.count; i++) {
         obb_arena_push(plan->arena, &files, obb_files_number(plan->files, said.at[i]));
-        absent_before(plan, a, said.at[i]);
+        absent_before(j, said.at[i]);
         if (!assembly)
-            obb_find_presence_tests(plan, a->options->setup, files.at[i], &absent, tested);
+            obb_find_presence_tests(plan, j->d->setup, files.at[i], &absent, tested);
     }
-    take_files(plan, a, &files, assembly ? looked_in : &absent);
+    take_files(j, &files, assembly ? looked_in : &absent);
     return true;
 }
 
-static void name_provider(obb_plan *plan, obb_diag *d, const char *name, obb_diags *diags)
+static void name_provider(const obb_plan *plan, obb_diag *d, const char *name, obb_diags *diags)
 {
     for (size_t t = 0; plan->project && t < plan->project->targets.count; t++) {
         const obb_target *target = plan->project->targets.at[t];
@@ -220,8 +242,11 @@ static void name_provider(obb_plan *plan, obb_diag *d, const char *name, obb_dia
     }
 }
 
-static void report_missing(obb_plan *plan, obb_action *a, const obb_missing *m, obb_diags *diags)
+static void report_missing(const scan_job *j, const obb_missing *m)
 {
+    const obb_plan *plan = j->plan;
+    const obb_action *a = j->a;
+    obb_diags *diags = j->diags;
     obb_words folders = {0};
     obb_place place = {obb_files_path(plan->files, m->file), m->line, 0};
     for (size_t i = 0; i < diags->list.count; i++) { /* once, however many sources include it */
@@ -232,7 +257,7 @@ static void report_missing(obb_plan *plan, obb_action *a, const obb_missing *m, 
     obb_diag *d = obb_error(diags, OBB_FAULT_OUTSIDE, place, "header %s%s%s is missing; `%s` (%s) needs it",
                             m->quoted ? "\"" : "<", m->name, m->quoted ? "\"" : ">", a->target->name,
                             a->variant->name);
-    obb_scan_searched(plan->scanner, a->options->setup, m, plan->arena, &folders);
+    obb_scan_searched(plan->scanner, j->d->setup, m, plan->arena, &folders);
     for (size_t i = 0; i < folders.count; i++)
         obb_also(diags, d, OBB_NOWHERE, "looked in %s", folders.at[i]);
     name_provider(plan, d, m->name, diags);
@@ -246,11 +271,13 @@ static void report_missing(obb_plan *plan, obb_action *a, const obb_missing *m, 
 
 /* Nobody knows what the source includes: neither the scan nor, mostly with a custom
  * toolchain, the compiler. To guess would be to build too little one day. */
-static void report_undecided(const obb_action *a, obb_diags *diags)
+static void report_undecided(const scan_job *j)
 {
+    const obb_action *a = j->a;
+    obb_diags *diags = j->diags;
     obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, a->target->place,
                             "it cannot be told which files `%s` (%s) includes: %s", a->target->name,
-                            a->variant->name, a->undecided);
+                            a->variant->name, j->d->undecided);
     if (a->options->toolchain->custom)
         obb_hint(diags, d, "state what the compiler of toolchain `%s` defines: set-macros NAME=VALUE",
                  a->options->toolchain->name);
@@ -262,30 +289,33 @@ static void report_undecided(const obb_action *a, obb_diags *diags)
 /* Counts up when the scan finds something else for the same files. */
 static const char way_we_scan[] = "scan 1, obbligato " OBB_VERSION;
 
-static obb_fingerprint scan_fingerprint(const obb_action *a)
+static obb_fingerprint scan_fingerprint(const obb_dependencies *d)
 {
     obb_hasher *p = obb_hasher_new();
     obb_hasher_string(p, way_we_scan);
-    obb_hasher_add(p, &a->options->setup->dialect->answer, sizeof(obb_fingerprint));
+    obb_hasher_add(p, &d->setup->dialect->answer, sizeof(obb_fingerprint));
     return obb_hasher_end(p);
 }
 
 /* The scan of an earlier build. What only the compiler named stands at the end of its files. */
-static bool recall_scan(obb_plan *plan, obb_action *a, obb_recall_scan *recall, void *self,
-                        bool any_differences)
+static bool recall_scan(const scan_job *j, obb_scan_memory memory, bool any_differences)
 {
-    obb_file_list files = {0}, absent = {0};
+    obb_recalled_scan scan = {0};
     obb_differences known = {0};
-    bool recalled = recall && recall(self, a, &files, &absent);
-    if (recalled)
-        take_files(plan, a, &files, &absent);
-    a->found_inputs = a->inputs.count;
+    bool recalled = memory.recall && memory.recall(memory.self, j->a, j->d, &scan);
+    if (recalled) {
+        take_files(j, &scan.files, &scan.absent);
+        j->d->untold = scan.untold;
+        j->d->text_matters = scan.text_matters;
+        j->d->assembled = scan.assembled;
+    }
+    j->d->found_inputs = j->d->inputs.count;
     if (recalled && any_differences)
-        obb_differences_recall(plan->toolchains->memo, plan, a, plan->arena, &known);
+        obb_differences_recall(j->plan->toolchains->memo, j->plan, j->a, j->plan->arena, &known);
     for (size_t i = 0; i < known.count; i++)
-        a->found_inputs -= known.at[i].missed && a->found_inputs;
-    obb_vec_free(&files);
-    obb_vec_free(&absent);
+        j->d->found_inputs -= known.at[i].missed && j->d->found_inputs;
+    obb_vec_free(&scan.files);
+    obb_vec_free(&scan.absent);
     return recalled;
 }
 
@@ -306,90 +336,102 @@ static bool pending_header(const obb_plan *plan, const obb_variant *variant, obb
     return false;
 }
 
-static void wait_for(obb_plan *plan, obb_action *a, obb_file file, obb_diags *diags)
+static void wait_for(const scan_job *j, obb_file file)
 {
+    const obb_plan *plan = j->plan;
     const obb_action *maker = obb_plan_maker(plan, file);
-    a->pending = file;
-    a->scanned = false;
+    j->d->pending = file;
+    j->d->scanned = false;
     if (!maker)
         return;
-    obb_arena_push(plan->arena, &a->needs, maker->number);
-    if (!obb_plan_needs(plan, maker, a))
+    obb_arena_push(plan->arena, &j->d->needs, maker->number);
+    if (!obb_needs_action(j->table, maker, j->a))
         return;
-    a->broken = true;
-    obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, maker->target->place,
+    j->d->broken = true;
+    obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, maker->target->place,
                             "a circle: %s reads %s, which the step `%s` makes, and that needs %s",
-                            obb_files_path(plan->files, a->source), obb_files_path(plan->files, file),
-                            maker->target->name, obb_files_path(plan->files, a->output));
-    obb_hint(diags, d, "what a step runs must not read what the step makes");
+                            obb_files_path(plan->files, j->a->source), obb_files_path(plan->files, file),
+                            maker->target->name, obb_files_path(plan->files, j->a->output));
+    obb_hint(j->diags, d, "what a step runs must not read what the step makes");
 }
 
 /* A pipe or a device among what is read: who reads it takes something away, or waits for ever. */
-static bool is_odd(obb_plan *plan, const obb_action *a, const obb_file_list *files, obb_diags *diags)
+static bool is_odd(const scan_job *j, const obb_file_list *list)
 {
-    for (size_t i = 0; i < files->count; i++) {
-        const char *path = obb_files_path(plan->files, files->at[i]);
-        const obb_stamp *stamp = obb_files_stamp(plan->files, files->at[i]);
-        if (obb_files_is_pending(plan->files, files->at[i]) || !stamp || stamp->kind == OBB_KIND_FILE ||
+    const obb_files *files = j->plan->files;
+    for (size_t i = 0; i < list->count; i++) {
+        const char *path = obb_files_path(files, list->at[i]);
+        const obb_stamp *stamp = obb_files_stamp(j->plan->files, list->at[i]);
+        if (obb_files_is_pending(files, list->at[i]) || !stamp || stamp->kind == OBB_KIND_FILE ||
             strcmp(path, "/dev/null") == 0)
             continue;
-        obb_diag *d = obb_error(diags, OBB_FAULT_OUTSIDE, a->target->place,
-                                "`%s` (%s) reads `%s`, which is not a regular file", a->target->name,
-                                a->variant->name, path);
-        obb_hint(diags, d, "pipes and devices are not read; put a file there");
+        obb_diag *d = obb_error(j->diags, OBB_FAULT_OUTSIDE, j->a->target->place,
+                                "`%s` (%s) reads `%s`, which is not a regular file", j->a->target->name,
+                                j->a->variant->name, path);
+        obb_hint(j->diags, d, "pipes and devices are not read; put a file there");
         return true;
     }
     return false;
 }
 
-static void scan_action(obb_plan *plan, obb_action *a, obb_diags *diags)
+/* What the scan could not follow is left to the compiler; where that cannot tell either, to a later time,
+ * when all headers are made, or it is an error. */
+static void decide(const scan_job *j, const obb_scan_result *result, obb_file_list *tested)
+{
+    obb_file header;
+    if (result->undecided)
+        j->d->undecided = obb_arena_format(j->plan->arena, "%s:%d: %s",
+                                           obb_files_path(j->plan->files, result->undecided_file),
+                                           result->undecided_line, result->undecided);
+    else if (result->missing.count)
+        j->d->undecided = "a header is missing";
+    if (!j->d->undecided || ask_compiler(j, &result->absent, tested) || result->at_most)
+        return;
+    if (result->undecided && pending_header(j->plan, j->a->variant, &header)) {
+        j->d->undecided = NULL;
+        wait_for(j, header);
+        return;
+    }
+    for (size_t i = 0; i < result->missing.count; i++)
+        report_missing(j, &result->missing.at[i]);
+    if (!result->missing.count)
+        report_undecided(j);
+    j->d->broken = true;
+}
+
+static void take_scan(const scan_job *j, const obb_scan_result *result)
+{
+    obb_file_list tested = {0};
+    take_files(j, &result->files, &result->absent);
+    if (result->waits) {
+        wait_for(j, result->pending);
+        return;
+    }
+    if (result->undecided && is_odd(j, &result->files)) {
+        j->d->broken = true;
+        return;
+    }
+    decide(j, result, &tested);
+    for (size_t i = 0; i < result->tested.count; i++)
+        obb_arena_push(j->plan->arena, &tested, result->tested.at[i]);
+    take_tested(j, &tested);
+    j->d->text_matters = result->text_matters || j->d->undecided;
+    j->d->assembled = result->assembled;
+}
+
+static void scan_source(const scan_job *j)
 {
     obb_scan_result result = {0};
-    obb_file_list tested = {0};
-    obb_file header;
-    if (obb_files_is_pending(plan->files, a->source)) {
-        wait_for(plan, a, a->source, diags);
+    if (obb_files_is_pending(j->plan->files, j->a->source)) {
+        wait_for(j, j->a->source);
         return;
     }
-    obb_scan(plan->scanner, a->options->setup, a->source, false, &result);
-    take_files(plan, a, &result.files, &result.absent);
-    if (result.waits) {
-        wait_for(plan, a, result.pending, diags);
-        obb_scan_result_free(&result);
-        return;
-    }
-    if (result.undecided && is_odd(plan, a, &result.files, diags)) {
-        a->broken = true;
-        obb_scan_result_free(&result);
-        return;
-    }
-    if (result.undecided)
-        a->undecided = obb_arena_format(plan->arena, "%s:%d: %s",
-                                        obb_files_path(plan->files, result.undecided_file),
-                                        result.undecided_line, result.undecided);
-    else if (result.missing.count)
-        a->undecided = "a header is missing";
-    if (a->undecided && !ask_compiler(plan, a, &result.absent, &tested) && !result.at_most) {
-        if (result.undecided && pending_header(plan, a->variant, &header)) {
-            a->undecided = NULL;
-            wait_for(plan, a, header, diags);
-        } else {
-            for (size_t i = 0; i < result.missing.count; i++)
-                report_missing(plan, a, &result.missing.at[i], diags);
-            if (!result.missing.count)
-                report_undecided(a, diags);
-            a->broken = true;
-        }
-    }
-    for (size_t i = 0; i < result.tested.count; i++)
-        obb_arena_push(plan->arena, &tested, result.tested.at[i]);
-    take_tested(plan, a, &tested);
-    a->text_matters = result.text_matters || a->undecided;
-    a->assembled = result.assembled;
+    obb_scan(j->plan->scanner, j->d->setup, j->a->source, false, &result);
+    take_scan(j, &result);
     obb_scan_result_free(&result);
 }
 
-void obb_plan_add_missed(obb_plan *plan, obb_action *a)
+void obb_add_missed(const obb_plan *plan, const obb_action *a, obb_dependencies *d)
 {
     if (!obb_differences_known(plan->toolchains->memo))
         return;
@@ -397,77 +439,76 @@ void obb_plan_add_missed(obb_plan *plan, obb_action *a)
     obb_differences_recall(plan->toolchains->memo, plan, a, plan->arena, &known);
     for (size_t i = 0; i < known.count; i++) {
         obb_file file = obb_files_number(plan->files, known.at[i].path);
-        bool there = !known.at[i].missed;
-        for (size_t k = 0; k < a->inputs.count && !there; k++)
-            there = a->inputs.at[k] == file;
-        if (!there)
-            obb_arena_push(plan->arena, &a->inputs, file);
+        if (known.at[i].missed && !has_input(d, file))
+            obb_arena_push(plan->arena, &d->inputs, file);
     }
 }
 
-bool obb_action_unscanned(const obb_action *a)
+bool obb_unscanned(const obb_dependency_table *table, const obb_action *a)
 {
-    return (a->kind == OBB_COMPILE || a->kind == OBB_ASSEMBLE) && !a->scanned && !a->broken;
+    const obb_dependencies *d = obb_dependencies_of(table, a);
+    return (a->kind == OBB_COMPILE || a->kind == OBB_ASSEMBLE) && !d->scanned && !d->broken;
 }
 
-static void scan_one(obb_plan *plan, obb_action *a, obb_recall_scan *recall, void *self, bool any_differences,
-                     obb_diags *diags)
+static void scan_one(const scan_job *j, obb_scan_memory memory, bool any_differences)
 {
-    a->scanned = true;
-    a->pending = OBB_NO_FILE;
-    a->absent.count = 0;
-    a->broken = !prepare_setup(plan, a, diags);
-    if (a->broken)
+    obb_dependencies *d = j->d;
+    d->scanned = true;
+    d->pending = OBB_NO_FILE;
+    d->absent.count = 0;
+    d->broken = !prepare_setup(j);
+    if (d->broken)
         return;
-    a->scan = scan_fingerprint(a);
-    if (!obb_files_is_pending(plan->files, a->source) && recall_scan(plan, a, recall, self, any_differences))
+    d->scan = scan_fingerprint(d);
+    if (!obb_files_is_pending(j->plan->files, j->a->source) && recall_scan(j, memory, any_differences))
         return;
-    scan_action(plan, a, diags);
-    a->found_inputs = a->inputs.count;
-    if (any_differences && !a->broken && a->scanned)
-        obb_plan_add_missed(plan, a);
+    scan_source(j);
+    d->found_inputs = d->inputs.count;
+    if (any_differences && !d->broken && d->scanned)
+        obb_add_missed(j->plan, j->a, d);
 }
 
-void obb_plan_scan_action(obb_plan *plan, obb_action *a, obb_recall_scan *recall, void *self,
-                          obb_diags *diags)
+void obb_scan_action(obb_dependency_table *t, const obb_action *a, obb_scan_memory memory, obb_diags *diags)
 {
-    if (obb_action_unscanned(a))
-        scan_one(plan, a, recall, self, obb_differences_known(plan->toolchains->memo), diags);
+    const scan_job job = {t, t->plan, a, obb_dependencies_of(t, a), diags};
+    if (obb_unscanned(t, a))
+        scan_one(&job, memory, obb_differences_known(t->plan->toolchains->memo));
 }
 
-void obb_plan_scan(obb_plan *plan, bool *wanted, obb_recall_scan *recall, void *self, obb_diags *diags)
+void obb_scan_wanted(obb_dependency_table *t, bool *wanted, obb_scan_memory memory, obb_diags *diags)
 {
-    bool any = obb_differences_known(plan->toolchains->memo), more = true;
+    bool any = obb_differences_known(t->plan->toolchains->memo), more = true;
     while (more) { /* what a header's maker needs is scanned as well */
         more = false;
-        for (size_t i = 0; i < plan->actions.count; i++) {
-            obb_action *a = plan->actions.at[i];
-            if (!wanted[i] || !obb_action_unscanned(a) || a->pending != OBB_NO_FILE)
+        for (size_t i = 0; i < t->plan->actions.count; i++) {
+            const obb_action *a = t->plan->actions.at[i];
+            const scan_job job = {t, t->plan, a, obb_dependencies_of(t, a), diags};
+            if (!wanted[i] || !obb_unscanned(t, a) || job.d->pending != OBB_NO_FILE)
                 continue;
-            scan_one(plan, a, recall, self, any, diags);
-            for (size_t k = 0; k < a->needs.count; k++)
-                more = obb_plan_want_action(plan, a->needs.at[k], wanted) || more;
+            scan_one(&job, memory, any);
+            for (size_t k = 0; k < job.d->needs.count; k++)
+                more = obb_want_action(t, job.d->needs.at[k], wanted) || more;
         }
     }
 }
 
 /* --- what steps make ---------------------------------------------------------------- */
 
-void obb_plan_mark_pending(obb_plan *plan, const obb_action *step)
+void obb_plan_mark_pending(const obb_plan *plan, const obb_action *step)
 {
     obb_files_mark_pending(plan->files, step->output);
     for (size_t i = 0; i < step->also.count; i++)
         obb_files_mark_pending(plan->files, step->also.at[i]);
 }
 
-void obb_plan_forget(obb_plan *plan, const obb_action *step)
+void obb_plan_forget(const obb_plan *plan, const obb_action *step)
 {
     obb_files_forget(plan->files, step->output);
     for (size_t i = 0; i < step->also.count; i++)
         obb_files_forget(plan->files, step->also.at[i]);
 }
 
-void obb_plan_believe(obb_plan *plan)
+void obb_plan_believe(const obb_plan *plan)
 {
     for (size_t i = 0; i < plan->actions.count; i++) {
         const obb_action *a = plan->actions.at[i];
@@ -477,31 +518,4 @@ void obb_plan_believe(obb_plan *plan)
         if (there)
             obb_plan_forget(plan, a);
     }
-}
-
-typedef struct trail {
-    const obb_plan *plan;
-    const obb_action *sought;
-    bool *seen;
-} trail;
-
-static bool leads(trail *t, const obb_action *from)
-{
-    if (from == t->sought)
-        return true;
-    if (t->seen[from->number])
-        return false;
-    t->seen[from->number] = true;
-    for (size_t i = 0; i < from->needs.count; i++)
-        if (leads(t, t->plan->actions.at[from->needs.at[i]]))
-            return true;
-    return false;
-}
-
-bool obb_plan_needs(const obb_plan *plan, const obb_action *action, const obb_action *other)
-{
-    trail t = {plan, other, obb_alloc(plan->actions.count)};
-    bool found = leads(&t, action);
-    free(t.seen);
-    return found;
 }

@@ -8,20 +8,22 @@
 #ifndef OBB_PLAN_SERIALIZED_H
 #define OBB_PLAN_SERIALIZED_H
 
-#include "plan/plan.h"
+#include "plan/dependencies.h"
 
 /* What is kept with a plan that was carried out. */
 typedef struct obb_plan_facts {
     const bool *wanted;       /* by action: it belongs to what was built */
     const bool *fixed;        /* by file, so many of them: its contents decided the plan itself */
     size_t fixed_count;
+    const bool *budgeted;     /* by action: of a program, its size was compared with budgets; NULL: of none */
     const obb_words *left_out; /* what users are told is left out: for each line the targets, the
                                   variant and the reason */
     obb_fingerprint wanted_targets; /* of which targets are built in which variants */
 } obb_plan_facts;
 
-/* Adds the wanted actions of a plan that was carried out whole. */
-void obb_serialized_plan_write(const obb_plan *plan, const obb_plan_facts *facts, obb_text *bytes);
+/* Adds the wanted actions of a plan that was carried out whole, with what is known of them by now. */
+void obb_serialized_plan_write(const obb_dependency_table *table, const obb_plan_facts *facts,
+                               obb_text *bytes);
 
 typedef struct obb_serialized_plan obb_serialized_plan;
 
@@ -78,7 +80,7 @@ void obb_serialized_plan_join(obb_serialized_plan *kept, const obb_file_mapping 
  * plan in place of the former (`facts` NULL: none was planned; of `wanted`, the planned actions count).
  * None when they have been renewed so often that it is better to write them anew, or when the order of
  * actions is another one now. */
-void obb_serialized_plan_renew(const obb_serialized_plan *kept, const obb_plan *part,
+void obb_serialized_plan_renew(const obb_serialized_plan *kept, const obb_dependency_table *part,
                                const obb_plan_facts *facts, const obb_file_mapping *files_of,
                                obb_text *bytes);
 

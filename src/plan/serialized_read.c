@@ -296,7 +296,8 @@ static obb_compile_options *make_words(maker *m, uint32_t n)
         return n == SERIALIZED_NONE ? NULL : m->words[n];
     const serialized_words *from = &m->kept->words[n];
     obb_compile_options *w = m->words[n] = obb_arena_alloc(m->arena, sizeof *w);
-    *w = (obb_compile_options){.toolchain = make_toolchain(m, m->kept->tools[from->tool].toolchain),
+    *w = (obb_compile_options){.number = m->plan->options++,
+                               .toolchain = make_toolchain(m, m->kept->tools[from->tool].toolchain),
                                .tool = make_tool(m, from->tool),
                                .language = (obb_language)from->language,
                                .flags = words_at(m->kept, from->flags, m->arena),
@@ -373,27 +374,27 @@ static void make_action(maker *m, uint32_t number)
                       .in_place = from->in_place,
                       .budgeted = from->budgeted,
                       .reports = from->reports,
-                      .untold = from->untold,
                       .root_word = from->root_word == SERIALIZED_NONE ? SIZE_MAX : from->root_word,
                       .output_word = from->output_word == SERIALIZED_NONE ? SIZE_MAX : from->output_word,
                       .output = m->files_of->tell(m->files_of->self, from->output),
                       .image = make_image(m, from),
                       .step = make_step(m, from),
-                      .found_inputs = from->found_inputs,
-                      .pending = OBB_NO_FILE,
+                      .stated = {.untold = from->untold,
+                                 .found_inputs = from->found_inputs,
+                                 .pending = OBB_NO_FILE},
                       .tool = make_tool(m, from->tool),
                       .options = make_words(m, from->words)};
     make_files(m, from->also, &a->also);
     obb_words byproducts = words_at(m->kept, from->byproducts, m->arena);
     for (size_t i = 0; i < byproducts.count; i++)
         obb_arena_push(m->arena, &a->byproducts, obb_files_number(m->plan->files, byproducts.at[i]));
-    make_files(m, from->inputs, &a->inputs); /* of a compile: told of, and found again by its scan */
+    make_files(m, from->inputs, &a->stated.inputs); /* of a compile: told of, and found again by its scan */
     a->source = compile ? m->files_of->tell(m->files_of->self, from->source) : from->source;
     if (compile)
-        a->inputs.count = 0;
+        a->stated.inputs.count = 0;
     for (uint32_t i = 1; !compile && i <= needs[0]; i++)
         if (m->kept->part_number[needs[i]])
-            obb_arena_push(m->arena, &a->needs, m->kept->part_number[needs[i]] - 1);
+            obb_arena_push(m->arena, &a->stated.needs, m->kept->part_number[needs[i]] - 1);
     memcpy(&a->command, from->command, sizeof a->command);
     memcpy(&a->tools, from->tools, sizeof a->tools);
     obb_arena_push(m->arena, &m->plan->actions, a);
@@ -424,10 +425,10 @@ static void need_others(const obb_serialized_plan *k, obb_plan *plan)
 {
     for (size_t i = 0; i < k->planned; i++) {
         obb_action *a = plan->actions.at[i];
-        for (size_t n = 0; n < a->inputs.count; n++) {
-            const obb_action *other = obb_plan_maker(plan, a->inputs.at[n]);
+        for (size_t n = 0; n < a->stated.inputs.count; n++) {
+            const obb_action *other = obb_plan_maker(plan, a->stated.inputs.at[n]);
             if (other && other->number >= k->planned)
-                obb_arena_push(plan->arena, &a->needs, other->number);
+                obb_arena_push(plan->arena, &a->stated.needs, other->number);
         }
     }
 }

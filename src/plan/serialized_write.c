@@ -11,6 +11,7 @@ typedef struct known_rows {
 
 typedef struct writer {
     const obb_plan *plan;
+    const obb_dependency_table *known; /* of that plan */
     const obb_serialized_plan *kept;      /* what is renewed; NULL: nothing was kept before */
     const obb_plan_facts *facts;    /* NULL: none of the actions is new */
     const obb_file_mapping *files_of; /* NULL: the plan's files have the kept numbers */
@@ -170,11 +171,12 @@ static uint32_t put_step(writer *w, const obb_step_recipe *step)
  * of that. */
 static uint32_t put_needs(writer *w, const obb_action *a)
 {
+    const obb_dependencies *d = obb_dependencies_of(w->known, a);
     obb_file_list needs = {0};
-    for (size_t i = 0; !w->kept && i < a->needs.count; i++)
-        obb_arena_push(w->arena, &needs, w->kept_number[a->needs.at[i]]);
-    for (size_t i = 0; w->kept && i < a->inputs.count; i++) {
-        obb_file file = file_number(w, a->inputs.at[i]);
+    for (size_t i = 0; !w->kept && i < d->needs.count; i++)
+        obb_arena_push(w->arena, &needs, w->kept_number[d->needs.at[i]]);
+    for (size_t i = 0; w->kept && i < d->inputs.count; i++) {
+        obb_file file = file_number(w, d->inputs.at[i]);
         serialized_row row = serialized_touchers(w->kept, file);
         for (uint32_t n = 0; n < row.count; n++)
             if (serialized_makes(w->kept, row.at[n], file))
@@ -192,8 +194,8 @@ static uint32_t put_fixed(writer *w, const bool *wanted, size_t actions)
     for (uint32_t i = 1; w->kept && i <= w->kept->pool[w->kept->header->fixed]; i++)
         obb_arena_push(w->arena, &list, w->kept->pool[w->kept->header->fixed + i]);
     for (size_t i = 0; i < actions; i++)
-        for (size_t n = 0; wanted[i] && n < w->plan->actions.at[i]->inputs.count; n++) {
-            obb_file file = w->plan->actions.at[i]->inputs.at[n];
+        for (size_t n = 0; wanted[i] && n < w->known->of[i].inputs.count; n++) {
+            obb_file file = w->known->of[i].inputs.at[n];
             if (file >= facts->fixed_count || !facts->fixed[file] || done[file])
                 continue;
             done[file] = true;
@@ -205,6 +207,7 @@ static uint32_t put_fixed(writer *w, const bool *wanted, size_t actions)
 
 static serialized_action action_row(writer *w, const obb_action *a)
 {
+    const obb_dependencies *d = obb_dependencies_of(w->known, a);
     const obb_toolchain *tc = a->options ? a->options->toolchain
                                          : obb_plan_variant_of(w->plan, a->variant)->toolchain;
     uint32_t variant = 0;
@@ -223,13 +226,13 @@ static serialized_action action_row(writer *w, const obb_action *a)
                            .root_word = a->root_word == SIZE_MAX ? SERIALIZED_NONE : (uint32_t)a->root_word,
                            .also = put_files(w, &a->also),
                            .byproducts = put_paths(w, &a->byproducts),
-                           .inputs = put_files(w, &a->inputs),
+                           .inputs = put_files(w, &d->inputs),
                            .needs = put_needs(w, a),
                            .source = a->options ? file_number(w, a->source) : SERIALIZED_NONE,
                            .in_place = a->in_place,
-                           .budgeted = a->budgeted,
+                           .budgeted = w->facts->budgeted && w->facts->budgeted[a->number],
                            .reports = a->reports,
-                           .untold = (uint32_t)a->untold,
+                           .untold = (uint32_t)d->untold,
                            .image_format = SERIALIZED_NONE};
     if (a->image) {
         k.image_format = a->image->format;
@@ -241,7 +244,7 @@ static serialized_action action_row(writer *w, const obb_action *a)
         k.image_pad_low = (uint32_t)a->image->pad_to;
     }
     k.step_parts = SERIALIZED_NONE;
-    k.found_inputs = (uint32_t)a->found_inputs;
+    k.found_inputs = (uint32_t)d->found_inputs;
     if (a->step) {
         k.step_parts = put_step(w, a->step);
         k.step_folder = put_string(w, a->step->folder);
@@ -381,9 +384,11 @@ static void put_header(writer *w, serialized_header *h)
     h->fresh_count = (uint32_t)w->pool.count;
 }
 
-void obb_serialized_plan_write(const obb_plan *plan, const obb_plan_facts *facts, obb_text *bytes)
+void obb_serialized_plan_write(const obb_dependency_table *table, const obb_plan_facts *facts,
+                               obb_text *bytes)
 {
-    writer w = {.plan = plan, .facts = facts, .arena = obb_arena_new()};
+    const obb_plan *plan = table->plan;
+    writer w = {.plan = plan, .known = table, .facts = facts, .arena = obb_arena_new()};
     serialized_header h = {.actions = 0};
     uint32_t count = 0;
     w.kept_number = obb_arena_alloc(w.arena, (plan->actions.count + 1) * sizeof *w.kept_number);
@@ -501,6 +506,7 @@ static bool renew_action(writer *w, size_t i, obb_text *added)
 {
     const obb_serialized_plan *k = w->kept;
     const obb_action *a = w->plan->actions.at[i];
+    const obb_dependencies *d = obb_dependencies_of(w->known, a);
     uint32_t number = k->reached.at[i];
     serialized_action *row = number == SERIALIZED_NONE ? NULL : &w->actions.at[number];
     bool planned = i < k->planned,
@@ -508,8 +514,8 @@ static bool renew_action(writer *w, size_t i, obb_text *added)
     obb_file_list numbers = {0};
     if (!row || (!planned && !varies))
         return true;
-    for (size_t n = 0; n < a->inputs.count; n++)
-        obb_arena_push(w->arena, &numbers, file_number(w, a->inputs.at[n]));
+    for (size_t n = 0; n < d->inputs.count; n++)
+        obb_arena_push(w->arena, &numbers, file_number(w, d->inputs.at[n]));
     if (planned)
         *row = action_row(w, a);
     else if (same_list(k, row->inputs, numbers.at, numbers.count))
@@ -533,11 +539,11 @@ static void renew_header(writer *w, serialized_header *h)
                sizeof(obb_fingerprint));
 }
 
-void obb_serialized_plan_renew(const obb_serialized_plan *k, const obb_plan *part,
+void obb_serialized_plan_renew(const obb_serialized_plan *k, const obb_dependency_table *part,
                                const obb_plan_facts *facts, const obb_file_mapping *files_of, obb_text *bytes)
 {
     const uint32_t *added_before = k->pool + k->header->added;
-    writer w = {.plan = part, .kept = k, .facts = facts, .files_of = files_of};
+    writer w = {.plan = part->plan, .known = part, .kept = k, .facts = facts, .files_of = files_of};
     serialized_header h = *k->header;
     obb_text added = {0};
     bool good = true;

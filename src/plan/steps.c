@@ -5,6 +5,7 @@
 #include "base/path.h"
 #include "base/process.h"
 #include "plan/context.h"
+#include "plan/dependencies.h"
 #include "project/vocabulary.h"
 
 /* By obb_step_command_kind. */
@@ -126,7 +127,7 @@ static const char *product_of(filler *f, const obb_target *described, const obb_
                             j->target->name, as, variant->name);
     if (why)
         obb_hint(j->diags, d, "`%s` is there only %s", described->name, why);
-    f->action->broken = true;
+    f->action->stated.broken = true;
     return NULL;
 }
 
@@ -256,8 +257,8 @@ static void take_reads(filler *f)
 
 static void input_once(filler *f, obb_file file)
 {
-    for (size_t i = 0; i < f->action->inputs.count; i++)
-        if (f->action->inputs.at[i] == file)
+    for (size_t i = 0; i < f->action->stated.inputs.count; i++)
+        if (f->action->stated.inputs.at[i] == file)
             return;
     obb_context_input(f->context, f->action, file);
 }
@@ -294,7 +295,7 @@ static void take_program(filler *f, const char *name)
              strchr(name, '/') ? "its path is seen from the folder of " OBB_SCORE_NAME
                                  ", or from what `in` states; {source} is the folder of the description"
                                : "it is not on PATH: install it; a program of the project is {tool:NAME}");
-    f->action->broken = true;
+    f->action->stated.broken = true;
 }
 
 /* --- what it does ------------------------------------------------------------------- */
@@ -342,7 +343,7 @@ static void read_operands(filler *f, const obb_step_command *part)
         input_once(f, file);
         if (!made && !obb_files_is_file(j->plan->files, file)) {
             obb_error(j->diags, OBB_FAULT_DESCRIPTION, f->place, "there is no file `%s`", part->words.at[i]);
-            f->action->broken = true;
+            f->action->stated.broken = true;
         }
     }
 }
@@ -385,7 +386,7 @@ static void check_operands(filler *f, const obb_step_command *part)
     obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, f->place,
                             "this would change `%s`, which the step does not make", wrong);
     obb_hint(j->diags, d, wrong == to ? "name it under `makes`, or put it into {out}" : "copy it instead");
-    f->action->broken = true;
+    f->action->stated.broken = true;
 }
 
 static void add_part(filler *f, obb_step_recipe *step, const obb_property *p, const char *folder)
@@ -467,13 +468,13 @@ void obb_plan_step(obb_plan_context *j, obb_product *product)
     if (t->reports_reads)
         step->reports_reads = obb_path_join(arena, j->in->folder, t->reports_reads);
     describe(j, f.action);
-    f.action->found_inputs = f.action->inputs.count;
+    f.action->stated.found_inputs = f.action->stated.inputs.count;
     obb_context_finish(j, f.action, NULL, NULL);
-    obb_step_recall_reads(j->plan, f.action);
+    obb_step_recall_reads(j->plan, f.action, &f.action->stated);
     obb_arena_push(arena, &product->actions, f.action->number);
 }
 
-void obb_plan_words(obb_plan *plan, const obb_variant *variant, const obb_target *target,
+void obb_plan_words(const obb_plan *plan, const obb_variant *variant, const obb_target *target,
                     const obb_word_list *said, const char *from, obb_diags *diags, obb_words *words)
 {
     obb_action scratch = {
@@ -491,10 +492,10 @@ void obb_plan_words(obb_plan *plan, const obb_variant *variant, const obb_target
 
 /* --- what it told ------------------------------------------------------------------- */
 
-void obb_step_recall_reads(obb_plan *plan, obb_action *a)
+void obb_step_recall_reads(const obb_plan *plan, const obb_action *a, obb_dependencies *d)
 {
     obb_text text = {0};
-    a->inputs.count = a->found_inputs;
+    d->inputs.count = d->found_inputs;
     if (a->step->reports_reads &&
         plan->toolchains->memo.get(plan->toolchains->memo.self,
                                    obb_action_key(plan, a, "read by the step of"), &text))
@@ -502,19 +503,19 @@ void obb_step_recall_reads(obb_plan *plan, obb_action *a)
             size_t n = strcspn(line, "\n");
             obb_file file = obb_files_number(plan->files, obb_arena_copy(plan->arena, line, n));
             const obb_action *maker = obb_plan_maker(plan, file);
-            obb_arena_push(plan->arena, &a->inputs, file);
+            obb_arena_push(plan->arena, &d->inputs, file);
             if (maker)
-                obb_arena_push(plan->arena, &a->needs, maker->number);
+                obb_arena_push(plan->arena, &d->needs, maker->number);
             line += n + (line[n] == '\n');
         }
     obb_text_free(&text);
 }
 
-void obb_step_remember_reads(obb_plan *plan, const obb_action *a)
+void obb_step_remember_reads(const obb_plan *plan, const obb_action *a, const obb_dependencies *d)
 {
     obb_text text = {0};
-    for (size_t i = a->found_inputs; i < a->inputs.count; i++)
-        obb_text_format(&text, "%s\n", obb_files_path(plan->files, a->inputs.at[i]));
+    for (size_t i = d->found_inputs; i < d->inputs.count; i++)
+        obb_text_format(&text, "%s\n", obb_files_path(plan->files, d->inputs.at[i]));
     plan->toolchains->memo.put(plan->toolchains->memo.self, obb_action_key(plan, a, "read by the step of"),
                                obb_text_bytes(&text), text.length);
     obb_text_free(&text);

@@ -89,11 +89,13 @@ void obb_report_header_graph(const obb_includes *all, const char *name, bool sys
 
 /* --- actions ------------------------------------------------------------------------ */
 
-void obb_report_action_graph(const obb_plan *plan, const bool *wanted, obb_text *text)
+void obb_report_action_graph(const obb_dependency_table *table, const bool *wanted, obb_text *text)
 {
+    const obb_plan *plan = table->plan;
     begin(text, plan->project->name);
     for (size_t i = 0; i < plan->actions.count; i++) {
         const obb_action *a = plan->actions.at[i];
+        const obb_dependencies *d = obb_dependencies_of(table, a);
         const char *output = obb_files_path(plan->files, a->output);
         if (!wanted[i])
             continue;
@@ -102,12 +104,12 @@ void obb_report_action_graph(const obb_plan *plan, const bool *wanted, obb_text 
              a->kind == OBB_COMPILE || a->kind == OBB_ASSEMBLE ? "box"
              : a->kind == OBB_MAKE_IMAGE                       ? "cylinder"
                                                                : "ellipse");
-        for (size_t k = 0; k < a->needs.count; k++) {
+        for (size_t k = 0; k < d->needs.count; k++) {
             bool again = false; /* one need may make several inputs */
             for (size_t m = 0; m < k; m++)
-                again = again || a->needs.at[m] == a->needs.at[k];
-            if (!again && wanted[a->needs.at[k]])
-                edge(text, obb_files_path(plan->files, plan->actions.at[a->needs.at[k]]->output), output, "");
+                again = again || d->needs.at[m] == d->needs.at[k];
+            if (!again && wanted[d->needs.at[k]])
+                edge(text, obb_files_path(plan->files, plan->actions.at[d->needs.at[k]]->output), output, "");
         }
     }
     obb_text_string(text, "}\n");

@@ -30,21 +30,23 @@ static json_t *commands(const obb_action *a)
     return all;
 }
 
-static json_t *describe(const obb_plan *plan, const obb_action *a)
+static json_t *describe(const obb_dependency_table *table, const obb_action *a)
 {
+    const obb_plan *plan = table->plan;
+    const obb_dependencies *d = obb_dependencies_of(table, a);
     json_t *o = json_object(), *makes = paths(plan, &a->also), *after = json_array();
     obb_text line = {0};
     obb_action_command(a, &line);
     json_array_insert_new(makes, 0, obb_report_text(obb_files_path(plan->files, a->output)));
-    for (size_t i = 0; i < a->needs.count; i++)
+    for (size_t i = 0; i < d->needs.count; i++)
         json_array_append_new(after,
                               obb_report_text(
-                                  obb_files_path(plan->files, plan->actions.at[a->needs.at[i]]->output)));
+                                  obb_files_path(plan->files, plan->actions.at[d->needs.at[i]]->output)));
     json_object_set_new(o, "action", json_string(obb_action_verb(a)));
     json_object_set_new(o, "target", obb_report_text(a->target->name));
     json_object_set_new(o, "variant", obb_report_text(a->variant->name));
     json_object_set_new(o, "makes", makes);
-    json_object_set_new(o, "reads", paths(plan, &a->inputs));
+    json_object_set_new(o, "reads", paths(plan, &d->inputs));
     json_object_set_new(o, "after", after);
     json_object_set_new(o, "commands", commands(a));
     json_object_set_new(o, "as-typed", obb_report_text(obb_text_bytes(&line)));
@@ -52,12 +54,13 @@ static json_t *describe(const obb_plan *plan, const obb_action *a)
     return o;
 }
 
-void obb_report_plan(const obb_plan *plan, const bool *wanted, obb_text *text)
+void obb_report_plan(const obb_dependency_table *table, const bool *wanted, obb_text *text)
 {
+    const obb_plan *plan = table->plan;
     json_t *document = json_object(), *actions = json_array();
     for (size_t i = 0; i < plan->actions.count; i++)
         if (wanted[i])
-            json_array_append_new(actions, describe(plan, plan->actions.at[i]));
+            json_array_append_new(actions, describe(table, plan->actions.at[i]));
     json_object_set_new(document, "format", json_string("obbligato.plan"));
     json_object_set_new(document, "version", json_integer(1));
     json_object_set_new(document, "root", obb_report_text(plan->root));

@@ -5,8 +5,8 @@
 #include <jansson.h>
 
 #include "image/account.h"
+#include "plan/dependencies.h"
 #include "plan/includes.h"
-#include "plan/plan.h"
 #include "run/test_runs.h"
 
 /* A JSON string of any bytes: those that are no UTF-8 (names of files may hold them) become
@@ -26,16 +26,16 @@ bool obb_report_renew_compilation_database(const obb_plan *part, size_t planned,
                                            const char *root, const obb_text *before, obb_text *text);
 
 /* A POSIX shell script that carries the plan's wanted actions out, one after the other. */
-void obb_report_shell_script(const obb_plan *plan, const bool *wanted, obb_text *text);
+void obb_report_shell_script(const obb_dependency_table *table, const bool *wanted, obb_text *text);
 
 /* The wanted actions as a JSON document (docs/commands.md, obbligato.plan). */
-void obb_report_plan(const obb_plan *plan, const bool *wanted, obb_text *text);
+void obb_report_plan(const obb_dependency_table *table, const bool *wanted, obb_text *text);
 
 /* Graphs in DOT. Targets of one variant (by number; what a target keeps to itself is a dashed
  * line); headers of what was scanned (those of the system only with `system_too`); actions. */
 void obb_report_target_graph(const obb_variant *variant, const bool *wanted, obb_text *text);
 void obb_report_header_graph(const obb_includes *includes, const char *name, bool system_too, obb_text *text);
-void obb_report_action_graph(const obb_plan *plan, const bool *wanted, obb_text *text);
+void obb_report_action_graph(const obb_dependency_table *table, const bool *wanted, obb_text *text);
 
 /* An account as a JSON object; and one read from the document that holds it among its
  * `programs` (of the same variant, else of any), or NULL. */

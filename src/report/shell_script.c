@@ -8,6 +8,7 @@
 
 typedef struct script {
     const obb_plan *plan;
+    const obb_dependency_table *table;
     const bool *wanted;
     bool *done;
     obb_map folders;
@@ -251,15 +252,20 @@ static void add_in_order(script *s, uint32_t number)
     if (s->done[number] || !s->wanted[number])
         return;
     s->done[number] = true;
-    const obb_action *a = s->plan->actions.at[number];
-    for (size_t i = 0; i < a->needs.count; i++)
-        add_in_order(s, a->needs.at[i]);
-    add_command(s, a);
+    const obb_dependencies *d = &s->table->of[number];
+    for (size_t i = 0; i < d->needs.count; i++)
+        add_in_order(s, d->needs.at[i]);
+    add_command(s, s->plan->actions.at[number]);
 }
 
-void obb_report_shell_script(const obb_plan *plan, const bool *wanted, obb_text *text)
+void obb_report_shell_script(const obb_dependency_table *table, const bool *wanted, obb_text *text)
 {
-    script s = {.plan = plan, .wanted = wanted, .text = text, .done = obb_alloc(plan->actions.count)};
+    const obb_plan *plan = table->plan;
+    script s = {.plan = plan,
+                .table = table,
+                .wanted = wanted,
+                .text = text,
+                .done = obb_alloc(plan->actions.count)};
     obb_text_format(text,
                     "#!/bin/sh\n# Builds %s %s without obbligato; written by obbligato export shell-script.\n"
                     "set -e\nCDPATH= cd -- \"$(dirname -- \"$0\")\"\n",

@@ -29,10 +29,10 @@ typedef struct obb_run_options {
     const obb_cause *forecast; /* what obb_forecast told of it just now; NULL: it is asked */
 } obb_run_options;
 
-/* Carries out the wanted actions, and those that are found to be needed on the way: what a source
- * includes that a step makes is known when the step is done. Signals that end a program (INT, TERM, HUP) end
- * the commands, remove what they left, and make the run end with `interrupted`. */
-obb_run_result obb_run(obb_plan *plan, obb_state *state, bool *wanted,
+/* Carries out the wanted actions of the table's plan, and those that are found to be needed on the way: what
+ * a source includes that a step makes is known when the step is done. Signals that end a program (INT, TERM,
+ * HUP) end the commands, remove what they left, and make the run end with `interrupted`. */
+obb_run_result obb_run(obb_dependency_table *table, obb_state *state, bool *wanted,
                        const obb_run_options *options);
 
 /* Files of the planned variants' folders that were made here and that nothing makes any more. The list

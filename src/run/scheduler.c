@@ -12,14 +12,60 @@
 #include <unistd.h>
 
 #include "base/below.h"
+#include "base/commands.h"
 #include "base/path.h"
 #include "plan/differences.h"
-#include "run/scheduler.h"
+#include "run/caching.h"
+#include "run/invocation.h"
+#include "run/steps.h"
 #include "toolchain/dialect.h"
 
-enum { LONG_COMMAND = 100 * 1024 };
+typedef struct runner runner;
 
-void obb_run_tell(runner *r, obb_event event)
+/* One action that is being carried out: an invocation of a tool, a step, an operation of our own, or an
+ * object from the cache. */
+typedef struct child {
+    obb_command command;
+    runner *run;
+    const obb_action *action;
+    const char *cause;
+    obb_invocation invocation;
+    obb_step_run step;
+    uint64_t started;
+    obb_object_cache_key key; /* in the cache; empty: it is not for it */
+    size_t inputs;            /* how many there were when the key was made */
+    bool cached;              /* it was taken from there, */
+    uint64_t took;            /* and it took so long to make it */
+} child;
+
+struct runner {
+    const obb_plan *plan;
+    obb_dependency_table *table; /* of the plan: grows while it runs */
+    obb_state *state;
+    bool *wanted;
+    const obb_run_options *options;
+    obb_arena *arena;
+    obb_commands commands;
+    uint32_t *waiting_for; /* by action: needs that are not done */
+    OBB_VEC(uint32_t) *users; /* by action */
+    OBB_VEC(uint32_t) ready;  /* a queue: from `first_ready` on */
+    size_t first_ready;
+    OBB_VEC(uint32_t) to_run; /* a queue of actions that must be made */
+    size_t first_to_run;
+    const char **causes;
+    bool *done; /* by action: its outputs are in their final state */
+    obb_diags *diags;
+    const obb_cause *forecast;
+    size_t total, finished;
+    uint64_t expected_work, done_work;
+    bool stopping;
+    OBB_VEC(bool) noted; /* by file */
+    OBB_VEC(const obb_action *) made;
+    OBB_VEC(obb_cacheable) cacheable;
+    obb_run_result result;
+};
+
+static void tell(runner *r, obb_event event)
 {
     event.done = r->finished;
     event.total = r->total;
@@ -42,14 +88,14 @@ static void prepare(runner *r)
     r->causes = obb_arena_alloc(r->arena, n * sizeof *r->causes);
     r->done = obb_arena_alloc(r->arena, n);
     for (uint32_t i = 0; i < n; i++) {
-        const obb_action *a = plan->actions.at[i];
+        const obb_dependencies *d = &r->table->of[i];
         if (!r->wanted[i])
             continue;
-        for (size_t k = 0; k < a->needs.count; k++) {
+        for (size_t k = 0; k < d->needs.count; k++) {
             r->waiting_for[i]++;
-            obb_arena_push(r->arena, &r->users[a->needs.at[k]], i);
+            obb_arena_push(r->arena, &r->users[d->needs.at[k]], i);
         }
-        if (!a->needs.count)
+        if (!d->needs.count)
             obb_arena_push(r->arena, &r->ready, i);
         if (r->forecast[i].kind == OBB_CAUSE_NONE)
             continue;
@@ -90,31 +136,32 @@ static void want_late(runner *r, uint32_t number);
  * or it cannot be done. */
 static bool scan_late(runner *r, uint32_t number)
 {
-    obb_action *a = r->plan->actions.at[number];
+    const obb_action *a = r->plan->actions.at[number];
+    obb_dependencies *d = &r->table->of[number];
     obb_recaller recaller = {r->state, r->plan->files};
-    while (obb_action_unscanned(a) && !r->waiting_for[number]) {
-        size_t before = a->needs.count;
-        obb_plan_scan_action(r->plan, a, obb_recall_from_records, &recaller, r->diags);
-        for (size_t i = before; i < a->needs.count; i++) {
-            want_late(r, a->needs.at[i]);
-            wait_for(r, number, a->needs.at[i]);
+    while (obb_unscanned(r->table, a) && !r->waiting_for[number]) {
+        size_t before = d->needs.count;
+        obb_scan_action(r->table, a, (obb_scan_memory){obb_recall_from_records, &recaller}, r->diags);
+        for (size_t i = before; i < d->needs.count; i++) {
+            want_late(r, d->needs.at[i]);
+            wait_for(r, number, d->needs.at[i]);
         }
     }
-    return !a->broken && !r->waiting_for[number];
+    return !d->broken && !r->waiting_for[number];
 }
 
 /* An action that nobody knew to be wanted: what it makes is included by something that is made. */
 static void want_late(runner *r, uint32_t number)
 {
-    const obb_action *a = r->plan->actions.at[number];
+    const obb_dependencies *d = &r->table->of[number];
     if (r->wanted[number])
         return;
     r->wanted[number] = true;
-    note_action(r, a);
+    note_action(r, r->plan->actions.at[number]);
     obb_state_commit(r->state);
-    for (size_t i = 0; i < a->needs.count; i++) {
-        want_late(r, a->needs.at[i]);
-        wait_for(r, number, a->needs.at[i]);
+    for (size_t i = 0; i < d->needs.count; i++) {
+        want_late(r, d->needs.at[i]);
+        wait_for(r, number, d->needs.at[i]);
     }
     if (!r->waiting_for[number])
         obb_arena_push(r->arena, &r->ready, number);
@@ -123,7 +170,7 @@ static void want_late(runner *r, uint32_t number)
 static void count_failure(runner *r, obb_event event)
 {
     event.kind = OBB_EVENT_FAILED;
-    obb_run_tell(r, event);
+    tell(r, event);
     r->result.failed++;
     if (!r->options->keep_going)
         r->stopping = true;
@@ -148,7 +195,7 @@ static const char *said(runner *r)
     return copy;
 }
 
-static void fail_scan(runner *r, obb_action *a)
+static void fail_scan(runner *r, const obb_action *a)
 {
     if (r->options->explained) { /* the whole plan may know what makes it */
         r->result.takes_more = r->stopping = true;
@@ -166,10 +213,11 @@ static void judge_ready(runner *r)
 {
     while (r->first_ready < r->ready.count) {
         uint32_t n = r->ready.at[r->first_ready++];
-        obb_action *a = r->plan->actions.at[n];
-        bool late = !a->broken && obb_action_unscanned(a);
+        const obb_action *a = r->plan->actions.at[n];
+        const obb_dependencies *d = &r->table->of[n];
+        bool late = !d->broken && obb_unscanned(r->table, a);
         if (late && !scan_late(r, n)) {
-            if (a->broken)
+            if (d->broken)
                 fail_scan(r, a);
             continue;
         }
@@ -177,10 +225,9 @@ static void judge_ready(runner *r)
             r->result.takes_more = r->stopping = true;
             continue;
         }
-        if (a->broken)
+        if (d->broken)
             continue;
-        obb_cause cause = a->step ? obb_judge_step(r->state, r->plan, a)
-                                  : obb_judge(r->state, r->plan->files, a);
+        obb_cause cause = a->step ? obb_judge_step(r->state, r->table, a) : obb_judge(r->state, r->table, a);
         if (cause.kind == OBB_CAUSE_NONE) {
             r->result.up_to_date++;
             if (r->forecast[n].kind != OBB_CAUSE_NONE)
@@ -198,13 +245,6 @@ static void judge_ready(runner *r)
 
 static void start_more(runner *r);
 
-char *obb_run_work_file(runner *r, const obb_action *a, const char *suffix)
-{
-    const char *path = obb_files_path(r->plan->files, a->output);
-    return obb_arena_format(r->arena, "%s/" OBB_WORK_FOLDER "/%016llx.%s", r->plan->out,
-                            (unsigned long long)obb_fingerprint_of(path, strlen(path)).low, suffix);
-}
-
 static void fail(runner *r, child *c, const char *message)
 {
     count_failure(r, (obb_event){.action = c->action,
@@ -221,22 +261,23 @@ static void fail(runner *r, child *c, const char *message)
  * input from now on. */
 static void take_report(runner *r, child *c)
 {
-    obb_action *a = c->action;
+    const obb_action *a = c->action;
+    obb_dependencies *d = obb_dependencies_of(r->table, a);
     obb_text text = {0};
     obb_words files = {0};
     obb_differences differences = {0};
     char root[4096];
-    bool told = !obb_file_read(c->told_file, &text) && text.length && getcwd(root, sizeof root);
+    bool told = !obb_file_read(c->invocation.report, &text) && text.length && getcwd(root, sizeof root);
     if (told) {
         r->result.reports++;
         obb_read_rule(r->plan->files, r->arena, root, text.bytes, &files);
-        obb_differences_find(r->plan, a, &files, r->plan->arena, &differences);
+        obb_differences_find(r->table, a, &files, r->plan->arena, &differences);
         obb_differences_remember(r->plan->toolchains->memo, r->plan, a, &differences);
-        a->inputs.count = a->found_inputs;
+        d->inputs.count = d->found_inputs;
     }
     for (size_t i = 0; i < differences.count; i++)
         if (differences.at[i].missed)
-            obb_arena_push(r->plan->arena, &a->inputs,
+            obb_arena_push(r->plan->arena, &d->inputs,
                            obb_files_number(r->plan->files, differences.at[i].path));
     r->result.differences += differences.count;
     obb_text_free(&text);
@@ -255,20 +296,21 @@ static bool noted_before(runner *r, obb_file file)
 static void record(runner *r, child *c, obb_fingerprint output, uint64_t milliseconds)
 {
     const obb_action *a = c->action;
+    const obb_dependencies *d = obb_dependencies_of(r->table, a);
     obb_record rec = {.command = a->command, .tools = a->tools, .output = output,
                       .milliseconds = milliseconds, .reason = c->cause, .argv = a->argv,
-                      .scan = a->scan, .assembled = a->assembled, .text_matters = a->text_matters,
-                      .untold = a->untold};
-    rec.absent.at = a->absent.at;
-    rec.absent.count = a->absent.count;
+                      .scan = d->scan, .assembled = d->assembled, .text_matters = d->text_matters,
+                      .untold = d->untold};
+    rec.absent.at = d->absent.at;
+    rec.absent.count = d->absent.count;
     rec.also.at = a->also.at;
     rec.also.count = a->also.count;
-    for (size_t i = 0; i < a->inputs.count; i++) {
-        obb_seen seen = {a->inputs.at[i], OBB_NO_FINGERPRINT};
-        obb_input_fingerprint(r->plan->files, a, i, &seen.fingerprint);
+    for (size_t i = 0; i < d->inputs.count; i++) {
+        obb_seen seen = {d->inputs.at[i], OBB_NO_FINGERPRINT};
+        obb_input_fingerprint(r->table, a, i, &seen.fingerprint);
         obb_arena_push(r->arena, &rec.inputs, seen);
         if (a->options && !noted_before(r, seen.file))
-            obb_note_text(r->state, r->plan->files, seen.file, a);
+            obb_note_text(r->state, r->table, seen.file, a);
     }
     obb_state_put_record(r->state, a->output, &rec);
     int failed = obb_state_commit(r->state);
@@ -301,7 +343,7 @@ static const char *accept_output(runner *r, child *c)
     const char *path = obb_files_path(files, a->output);
     const obb_record *before = obb_state_record(r->state, a->output);
     obb_fingerprint then = before ? before->output : OBB_NO_FINGERPRINT, fingerprint;
-    int misplaced = c->temporary ? put_in_place(r, c->temporary, path) : 0;
+    int misplaced = c->invocation.temporary ? put_in_place(r, c->invocation.temporary, path) : 0;
     if (misplaced)
         return misplaced == ENOENT ? obb_arena_format(r->arena, "it did not make %s", path)
                                    : obb_arena_format(r->arena, "cannot put %s in its place: %s", path,
@@ -315,16 +357,16 @@ static const char *accept_output(runner *r, child *c)
     if (failed)
         return failed == ENOENT ? obb_arena_format(r->arena, "it did not make %s", path)
                                 : obb_arena_format(r->arena, "cannot read %s: %s", path, strerror(failed));
-    if (c->told_file && !a->step)
+    if (c->invocation.report)
         take_report(r, c);
-    uint64_t took = c->taken ? c->cached : obb_commands_now(&r->commands) - c->started;
+    uint64_t took = c->cached ? c->took : obb_commands_now(&r->commands) - c->started;
     record(r, c, fingerprint, took);
     r->result.made++;
-    r->result.hits += c->taken;
-    if (*c->key.text && !c->taken && a->inputs.count == c->inputs)
-        obb_arena_push(r->arena, &r->cachings,
-                       (caching){c->key, a, took,
-                                 obb_arena_string(r->arena, obb_text_bytes(&c->command.output))});
+    r->result.hits += c->cached;
+    if (*c->key.text && !c->cached && obb_dependencies_of(r->table, a)->inputs.count == c->inputs)
+        obb_arena_push(r->arena, &r->cacheable,
+                       (obb_cacheable){c->key, a, took,
+                                       obb_arena_string(r->arena, obb_text_bytes(&c->command.output))});
     r->result.same += obb_fingerprint_same(then, fingerprint);
     obb_arena_push(r->arena, &r->made, c->action);
     return NULL;
@@ -349,18 +391,20 @@ static void drop_leftovers(child *c, bool succeeded)
 {
     const obb_plan *plan = c->run->plan;
     const obb_files *files = plan->files;
-    if (c->temporary)
-        unlink(c->temporary);
+    const obb_invocation *i = &c->invocation;
+    const char *report = c->action->step ? c->action->step->reports_reads : i->report;
+    if (i->temporary)
+        unlink(i->temporary);
     else if (!succeeded)
         obb_below_remove(plan->out, obb_files_path(files, c->action->output));
     if (!succeeded) {
         drop_files(plan, &c->action->also);
         drop_files(plan, &c->action->byproducts);
     }
-    if (c->words_file)
-        unlink(c->words_file);
-    if (c->told_file && !is_output(files, c->action, c->told_file))
-        unlink(c->told_file);
+    if (i->words_file)
+        unlink(i->words_file);
+    if (report && !is_output(files, c->action, report))
+        unlink(report);
 }
 
 /* The command wrote under another name than the one that people know: they are told the latter. */
@@ -369,10 +413,11 @@ static void name_output(const runner *r, child *c)
     const char *text = obb_text_bytes(&c->command.output),
                *path = obb_files_path(r->plan->files, c->action->output), *found;
     obb_text told = {0};
-    size_t n = c->temporary ? strlen(c->temporary) : 0;
-    if (!n || !strstr(text, c->temporary))
+    const char *temporary = c->invocation.temporary;
+    size_t n = temporary ? strlen(temporary) : 0;
+    if (!n || !strstr(text, temporary))
         return;
-    for (; (found = strstr(text, c->temporary)); text = found + n) {
+    for (; (found = strstr(text, temporary)); text = found + n) {
         obb_text_add(&told, text, (size_t)(found - text));
         obb_text_string(&told, path);
     }
@@ -383,7 +428,7 @@ static void name_output(const runner *r, child *c)
 
 /* What a command that has ended leaves behind: its output in place and its record, or what
  * failed. */
-void obb_child_settle(runner *r, child *c, const char *message)
+static void settle(runner *r, child *c, const char *message)
 {
     bool ok = c->command.status == 0 && c->command.signal == 0 && !message;
     r->done_work += r->forecast[c->action->number].took;
@@ -393,12 +438,12 @@ void obb_child_settle(runner *r, child *c, const char *message)
     drop_leftovers(c, ok && !message);
     if (ok && !message) {
         r->finished++;
-        obb_run_tell(r, (obb_event){.kind = OBB_EVENT_DONE,
+        tell(r, (obb_event){.kind = OBB_EVENT_DONE,
                                     .action = c->action,
                                     .cause = c->cause,
                                     .output = obb_text_bytes(&c->command.output),
                                     .output_length = c->command.output.length,
-                                    .hit = c->taken,
+                                    .hit = c->cached,
                                     .milliseconds = obb_commands_now(&r->commands) - c->started});
         complete(r, c->action->number);
     } else if (!r->result.interrupted) {
@@ -407,108 +452,63 @@ void obb_child_settle(runner *r, child *c, const char *message)
     obb_text_free(&c->command.output);
 }
 
+/* --- steps and operations ----------------------------------------------------------- */
 
-void obb_child_over(obb_command *command)
-{
-    child *c = command->self;
-    if (command->failed)
-        obb_text_format(&command->output, "cannot run %s: %s\n", command->argv[0], strerror(command->failed));
-    obb_step_take_watch(c->run, c);
-    bool goes_on = c->action->step && command->status == 0 && command->signal == 0;
-    if (goes_on && !c->run->result.interrupted)
-        obb_step_go_on(c->run, c);
-    else
-        obb_child_settle(c->run, c, goes_on ? "it was interrupted" : NULL);
-    start_more(c->run);
-}
+static void over(obb_command *command);
 
-/* The words that do not fit on a command line go into a file: one a line, in quotes. */
-static bool write_words_file(runner *r, child *c, size_t from)
+/* A step told what it read: those are inputs from now on. */
+static void take_reads(runner *r, const obb_action *a, const obb_words *reads)
 {
-    obb_text text = {0};
-    for (size_t i = from; i + 1 < c->argv.count; i++) {
-        obb_text_char(&text, '"');
-        for (const char *s = c->argv.at[i]; *s; s++) {
-            if (*s == '"' || *s == '\\')
-                obb_text_char(&text, '\\');
-            obb_text_char(&text, *s);
-        }
-        obb_text_string(&text, "\"\n");
+    obb_dependencies *d = obb_dependencies_of(r->table, a);
+    d->inputs.count = d->found_inputs;
+    for (size_t i = 0; i < reads->count; i++) {
+        obb_file file = obb_files_number(r->plan->files, reads->at[i]);
+        bool known = obb_plan_maker(r->plan, file) == a;
+        for (size_t k = 0; k < d->inputs.count && !known; k++)
+            known = d->inputs.at[k] == file;
+        if (!known)
+            obb_arena_push(r->plan->arena, &d->inputs, file);
     }
-    c->words_file = obb_run_work_file(r, c->action, "words");
-    bool ok = obb_file_replace(c->words_file, text.bytes, text.length, 0666) == 0;
-    obb_text_free(&text);
-    c->argv.count = from;
-    obb_arena_push(r->arena, &c->argv, obb_arena_format(r->arena, "@%s", c->words_file));
-    obb_arena_push(r->arena, &c->argv, NULL);
-    return ok;
+    obb_step_remember_reads(r->plan, a, d);
 }
 
-/* The linker is asked for its report by one more word, which is no part of the command (GNU ld manual 2.1,
- * --dependency-file; LLVM's and gold have it as well). */
-static const char *report_word(runner *r, child *c)
+static void go_on(runner *r, child *c)
 {
-    const obb_action *a = c->action;
-    if (!a->reports || strpbrk(r->plan->out, " ,\t"))
-        return NULL;
-    for (size_t i = 0; i < a->argv.count; i++)
-        if (strstr(a->argv.at[i], "dependency-file"))
-            return NULL;
-    c->told_file = obb_run_work_file(r, a, "told");
-    unlink(c->told_file);
-    return obb_arena_format(r->arena, "%s--dependency-file=%s",
-                            a->tool->role == OBB_TOOL_LINKER ? "" : "-Wl,", c->told_file);
-}
-
-/* The command as it is run: with the temporary name, and a words file when it is long. */
-static bool make_argv(runner *r, child *c)
-{
-    const obb_action *a = c->action;
-    size_t length = 0;
-    if (!a->in_place && a->output_word != SIZE_MAX)
-        c->temporary = obb_run_work_file(r, a, "part");
-    const char *report = report_word(r, c);
-    for (size_t i = 0; i < a->argv.count; i++) {
-        const char *w = c->temporary && i == a->output_word ? c->temporary : a->argv.at[i];
-        obb_arena_push(r->arena, &c->argv, w);
-        length += strlen(w) + 1;
+    const obb_step_outcome outcome = obb_step_go_on(&c->step);
+    if (outcome.argv) {
+        char **environment = obb_step_environment(&c->step);
+        c->command = (obb_command){.argv = outcome.argv,
+                                   .folder = c->action->step->folder,
+                                   .lock = obb_state_lock(r->state),
+                                   .over = over,
+                                   .self = c,
+                                   .environment = environment,
+                                   .output = c->command.output};
+        obb_commands_start(&r->commands, &c->command);
+        free(environment);
+        return;
     }
-    if (report)
-        obb_arena_push(r->arena, &c->argv, report);
-    obb_arena_push(r->arena, &c->argv, NULL);
-    return length < LONG_COMMAND || write_words_file(r, c, a->tool->command.count);
+    if (outcome.told)
+        take_reads(r, c->action, &outcome.reads);
+    bool judged = !outcome.message && r->options->watcher;
+    settle(r, c, judged ? obb_step_judge_watch(&c->step, r->table) : outcome.message);
 }
 
-/* Compilers of the known families write what they read when a variable of the environment says
- * where: gcc by SUNPRO_DEPENDENCIES (GCC manual, Environment Variables Affecting GCC), clang by
- * words that are added to its own (CCC_OVERRIDE_OPTIONS). So the command stays as it is shown.
- * NULL: this one cannot, or the user uses the variable. */
-static char *report_variable(runner *r, child *c)
+static void begin_step(runner *r, child *c)
 {
-    const obb_action *a = c->action;
-    bool preprocessed = a->options && (a->options->language == OBB_C || a->options->language == OBB_CXX ||
-                                       a->options->language == OBB_ASM_CPP);
-    obb_family family = a->tool ? a->tool->family : OBB_FAMILY_UNKNOWN;
-    const char *name = family == OBB_FAMILY_GCC     ? "SUNPRO_DEPENDENCIES"
-                       : family == OBB_FAMILY_CLANG ? "CCC_OVERRIDE_OPTIONS"
-                                                    : NULL;
-    if (!preprocessed || !name || getenv(name) || strpbrk(r->plan->out, " \t"))
-        return NULL;
-    for (size_t i = 0; i < a->argv.count; i++)
-        if (obb_starts(a->argv.at[i], "-M"))
-            return NULL;
-    c->told_file = obb_run_work_file(r, a, "told");
-    unlink(c->told_file); /* a report is added to what is there */
-    return obb_arena_format(r->arena, family == OBB_FAMILY_GCC ? "%s=%s x" : "%s=# +-MD +-MF +%s", name,
-                            c->told_file);
+    c->step = (obb_step_run){
+        .plan = r->plan, .action = c->action, .arena = r->arena, .watcher = r->options->watcher};
+    obb_step_begin(&c->step);
+    tell(r, (obb_event){.kind = OBB_EVENT_START, .action = c->action, .cause = c->cause});
+    go_on(r, c);
 }
 
 /* An operation of our own is done at once, here: it takes milliseconds. */
 static void operate(runner *r, child *c)
 {
     const char *path = obb_files_path(r->plan->files, c->action->output);
-    obb_run_tell(r, (obb_event){.kind = OBB_EVENT_START, .action = c->action, .cause = c->cause});
-    obb_child_settle(r, c, obb_image_make(c->action->image, path, obb_path_name(path), r->arena));
+    tell(r, (obb_event){.kind = OBB_EVENT_START, .action = c->action, .cause = c->cause});
+    settle(r, c, obb_image_make(c->action->image, path, obb_path_name(path), r->arena));
 }
 
 /* The folders of an output. A tool that writes under the final name must not write through a link; and
@@ -525,11 +525,38 @@ static int make_room(runner *r, const obb_action *a, obb_file output)
     return failed;
 }
 
+/* From the cache, as if the command had made it just now. */
+static bool take_cached(runner *r, child *c)
+{
+    if (!r->options->cache)
+        return false;
+    c->key = obb_caching_key(r->table, c->action);
+    c->inputs = obb_dependencies_of(r->table, c->action)->inputs.count;
+    const char *path = *c->key.text ? obb_work_file(r->plan, c->action, r->arena, "part") : NULL;
+    c->cached = path && obb_caching_take(r->options->cache, &c->key, path, &c->command.output, &c->took);
+    if (c->cached)
+        c->invocation.temporary = path;
+    return c->cached;
+}
+
+static void invoke(runner *r, child *c)
+{
+    const char *variable = c->invocation.variable;
+    char **environment = variable ? obb_environment_with(NULL, &variable, 1) : NULL;
+    tell(r, (obb_event){.kind = OBB_EVENT_START, .action = c->action, .cause = c->cause});
+    c->command = (obb_command){.argv = c->invocation.argv.at,
+                               .environment = environment,
+                               .lock = obb_state_lock(r->state),
+                               .over = over,
+                               .self = c};
+    obb_commands_start(&r->commands, &c->command);
+    free(environment);
+}
+
 static void start(runner *r, uint32_t number)
 {
     child *c = obb_arena_alloc(r->arena, sizeof *c);
-    obb_action *a = r->plan->actions.at[number];
-    const char *path = obb_files_path(r->plan->files, a->output);
+    const obb_action *a = r->plan->actions.at[number];
     *c = (child){.run = r,
                  .action = a,
                  .cause = r->causes[number],
@@ -539,32 +566,17 @@ static void start(runner *r, uint32_t number)
         failed = make_room(r, a, a->also.at[i]);
     if (!failed && a->image) {
         operate(r, c);
-        return;
+    } else if (!failed && a->step) {
+        begin_step(r, c);
+    } else if (!failed && take_cached(r, c)) {
+        settle(r, c, NULL);
+    } else if (!failed && obb_invocation_make(r->plan, a, r->arena, &c->invocation)) {
+        invoke(r, c);
+    } else {
+        fail(r, c,
+             obb_arena_format(r->arena, "cannot write %s: %s", obb_files_path(r->plan->files, a->output),
+                              obb_below_error(failed ? failed : EIO)));
     }
-    if (!failed && a->step) {
-        obb_step_begin(r, c);
-        return;
-    }
-    if (!failed && obb_object_cache_take_object(r, c))
-        return;
-    if (!failed && !make_argv(r, c))
-        failed = EIO;
-    if (c->temporary)
-        unlink(c->temporary);
-    if (failed) {
-        fail(r, c, obb_arena_format(r->arena, "cannot write %s: %s", path, obb_below_error(failed)));
-        return;
-    }
-    obb_run_tell(r, (obb_event){.kind = OBB_EVENT_START, .action = a, .cause = c->cause});
-    const char *report = report_variable(r, c);
-    char **environment = report ? obb_environment_with(NULL, &report, 1) : NULL;
-    c->command = (obb_command){.argv = c->argv.at,
-                               .environment = environment,
-                               .lock = obb_state_lock(r->state),
-                               .over = obb_child_over,
-                               .self = c};
-    obb_commands_start(&r->commands, &c->command);
-    free(environment);
 }
 
 static void start_more(runner *r)
@@ -578,6 +590,21 @@ static void start_more(runner *r)
         obb_commands_finish(&r->commands);
 }
 
+static void over(obb_command *command)
+{
+    child *c = command->self;
+    runner *r = c->run;
+    if (command->failed)
+        obb_text_format(&command->output, "cannot run %s: %s\n", command->argv[0], strerror(command->failed));
+    obb_step_take_watch(&c->step);
+    bool goes_on = c->action->step && command->status == 0 && command->signal == 0;
+    if (goes_on && !r->result.interrupted)
+        go_on(r, c);
+    else
+        settle(r, c, goes_on ? "it was interrupted" : NULL);
+    start_more(r);
+}
+
 static void interrupted(void *self)
 {
     runner *r = self;
@@ -587,7 +614,7 @@ static void interrupted(void *self)
 
 static void ticked(void *self)
 {
-    obb_run_tell(self, (obb_event){.kind = OBB_EVENT_TICK});
+    tell(self, (obb_event){.kind = OBB_EVENT_TICK});
 }
 
 /* --- the whole ---------------------------------------------------------------------- */
@@ -609,9 +636,10 @@ static void check_moving_inputs(runner *r)
     char *moved = obb_arena_alloc(r->arena, count); /* 0 not looked at, 1 steady, 2 moved */
     for (size_t i = 0; i < r->made.count; i++) {
         const obb_action *a = r->made.at[i];
+        const obb_dependencies *d = obb_dependencies_of(r->table, a);
         bool any = false;
-        for (size_t k = 0; k < a->inputs.count; k++) {
-            obb_file f = a->inputs.at[k];
+        for (size_t k = 0; k < d->inputs.count; k++) {
+            obb_file f = d->inputs.at[k];
             obb_stamp stamp;
             if (!moved[f]) {
                 const obb_stamp *then = obb_files_stamp(files, f);
@@ -632,14 +660,15 @@ static void check_moving_inputs(runner *r)
     }
 }
 
-obb_run_result obb_run(obb_plan *plan, obb_state *state, bool *wanted,
+obb_run_result obb_run(obb_dependency_table *table, obb_state *state, bool *wanted,
                        const obb_run_options *options)
 {
-    runner r = {.plan = plan, .state = state, .wanted = wanted, .options = options,
+    const obb_plan *plan = table->plan;
+    runner r = {.plan = plan, .table = table, .state = state, .wanted = wanted, .options = options,
                 .arena = obb_arena_new()};
     size_t wanted_count = 0;
     r.diags = obb_diags_new();
-    r.forecast = options->forecast ? options->forecast : obb_forecast(r.arena, state, plan, wanted);
+    r.forecast = options->forecast ? options->forecast : obb_forecast(r.arena, state, table, wanted);
     prepare(&r);
     r.commands = (obb_commands){.self = &r, .interrupted = interrupted, .ticked = ticked};
     obb_commands_open(&r.commands);
@@ -647,12 +676,12 @@ obb_run_result obb_run(obb_plan *plan, obb_state *state, bool *wanted,
         note_outputs(&r);
     if (r.total) /* what fails is told by the first action */
         obb_below_make_folders(plan->out, obb_arena_format(r.arena, "%s/" OBB_WORK_FOLDER "/x", plan->out));
-    obb_run_tell(&r, (obb_event){.kind = OBB_EVENT_BEGIN});
+    tell(&r, (obb_event){.kind = OBB_EVENT_BEGIN});
     start_more(&r);
     r.result.milliseconds = obb_commands_run(&r.commands);
     check_moving_inputs(&r);
-    if (options->cache)
-        obb_object_cache_fill(&r);
+    for (size_t i = 0; i < r.cacheable.count; i++)
+        obb_caching_put(options->cache, plan, state, &r.cacheable.at[i]);
     for (size_t i = 0; i < plan->actions.count; i++)
         wanted_count += wanted[i];
     r.result.left = wanted_count - r.result.made - r.result.up_to_date - r.result.failed;

@@ -1,4 +1,7 @@
-/* What steps do: commands one after the other, operations on files, and what is read on the way. */
+/* What steps do (run/steps.h): commands one after the other, operations on files, and what is read on the
+ * way. */
+#include "run/steps.h"
+
 #include <errno.h>
 #include <stdio.h>
 #include <stdlib.h>
@@ -7,9 +10,10 @@
 #include <unistd.h>
 
 #include "base/below.h"
+#include "base/commands.h"
 #include "base/path.h"
 #include "base/sha256.h"
-#include "run/scheduler.h"
+#include "run/invocation.h"
 #include "toolchain/dialect.h"
 
 static const char *wrong(obb_arena *arena, const char *what, const char *path, int failed)
@@ -118,21 +122,25 @@ static const char *operate(const obb_plan *plan, const obb_step_command *part, o
 
 /* What every step sees of the environment: PATH, HOME and TMPDIR as they are, LC_ALL=C; and what is
  * stated. */
-static char **environment_of(const obb_words *stated, obb_arena *arena)
+char **obb_step_environment(const obb_step_run *s)
 {
     static const char *const kept[] = {"PATH", "HOME", "TMPDIR"};
+    const obb_words *stated = &s->action->step->environment;
     OBB_VEC(char *) base = {0};
     for (size_t i = 0; i < sizeof kept / sizeof *kept; i++)
         if (getenv(kept[i]))
-            obb_arena_push(arena, &base, obb_arena_format(arena, "%s=%s", kept[i], getenv(kept[i])));
-    obb_arena_push(arena, &base, obb_arena_string(arena, "LC_ALL=C"));
-    obb_arena_push(arena, &base, NULL);
+            obb_arena_push(s->arena, &base, obb_arena_format(s->arena, "%s=%s", kept[i], getenv(kept[i])));
+    obb_arena_push(s->arena, &base, obb_arena_string(s->arena, "LC_ALL=C"));
+    obb_arena_push(s->arena, &base, NULL);
     return obb_environment_with(base.at, stated->at, stated->count);
 }
 
-/* So that what a step does not make is missed. */
-static void remove_outputs(const obb_plan *plan, const obb_action *a)
+void obb_step_begin(const obb_step_run *s)
 {
+    const obb_plan *plan = s->plan;
+    const obb_action *a = s->action;
+    if (a->step->reports_reads)
+        unlink(a->step->reports_reads);
     obb_below_remove(plan->out, obb_files_path(plan->files, a->output));
     for (size_t i = 0; i < a->also.count; i++)
         obb_below_remove(plan->out, obb_files_path(plan->files, a->also.at[i]));
@@ -140,79 +148,66 @@ static void remove_outputs(const obb_plan *plan, const obb_action *a)
 
 /* --- what it reads ------------------------------------------------------------------ */
 
-/* A step said that it would tell what it read: those are inputs from now on. NULL, or what is wrong. */
-static const char *take_reads(runner *r, child *c)
+/* A step said that it would tell what it read. NULL, or what is wrong. */
+static const char *take_reads(const obb_step_run *s, obb_words *reads)
 {
-    obb_action *a = c->action;
+    const char *path = s->action->step->reports_reads;
     obb_text text = {0};
-    obb_words files = {0};
     char root[4096];
-    int failed = obb_file_read(c->told_file, &text);
+    int failed = obb_file_read(path, &text);
     if (!failed && getcwd(root, sizeof root))
-        obb_read_rule(r->plan->files, r->plan->arena, root, text.bytes, &files);
+        obb_read_rule(s->plan->files, s->plan->arena, root, text.bytes, reads);
     obb_text_free(&text);
-    a->inputs.count = a->found_inputs;
-    for (size_t i = 0; i < files.count; i++) {
-        obb_file file = obb_files_number(r->plan->files, files.at[i]);
-        bool known = false;
-        for (size_t k = 0; k < a->inputs.count && !known; k++)
-            known = a->inputs.at[k] == file;
-        if (!known && obb_plan_maker(r->plan, file) != a)
-            obb_arena_push(r->plan->arena, &a->inputs, file);
-    }
-    obb_step_remember_reads(r->plan, a);
-    return failed ? obb_arena_format(r->arena, "it did not tell what it read: %s: %s", c->told_file,
-                                     strerror(failed))
+    return failed ? obb_arena_format(s->arena, "it did not tell what it read: %s: %s", path, strerror(failed))
                   : NULL;
 }
 
-/* Reads what the watcher told. */
-void obb_step_take_watch(runner *r, child *c)
+void obb_step_take_watch(obb_step_run *s)
 {
     obb_text text = {0};
     char root[4096];
-    bool told = c->watched && !obb_file_read(c->watched, &text) && text.length && getcwd(root, sizeof root);
+    bool told = s->watched && !obb_file_read(s->watched, &text) && text.length && getcwd(root, sizeof root);
     for (char *line = told ? text.bytes : NULL; line && *line;) {
         size_t n = strcspn(line, "\n");
-        const char *path = obb_arena_copy(r->arena, line + 2, n > 2 ? n - 2 : 0);
-        const char *below = obb_path_below(r->arena, root, path);
+        const char *path = obb_arena_copy(s->arena, line + 2, n > 2 ? n - 2 : 0);
+        const char *below = obb_path_below(s->arena, root, path);
         if (line[0] == '!')
-            c->unwatched = path;
+            s->unwatched = path;
         else if (line[0] == 'r' && !obb_path_outside(below))
-            obb_arena_push(r->arena, &c->opened, below);
+            obb_arena_push(s->arena, &s->opened, below);
         line += n + (line[n] == '\n');
     }
-    if (c->watched)
-        unlink(c->watched);
+    if (s->watched)
+        unlink(s->watched);
     obb_text_free(&text);
 }
 
 /* Whether a step may read a file: it is stated, or told of, or its own; and so is all in the output
  * folder that nobody else makes. */
-static bool may_read(const runner *r, const obb_action *a, const char *path)
+static bool may_read(const obb_dependency_table *table, const obb_action *a, const char *path)
 {
-    obb_file file = obb_files_number(r->plan->files, path);
-    const obb_action *maker = obb_plan_maker(r->plan, file);
-    bool known = maker ? maker == a : obb_path_within(path, r->plan->out);
-    for (size_t i = 0; i < a->inputs.count && !known; i++)
-        known = a->inputs.at[i] == file;
+    const obb_dependencies *d = obb_dependencies_of(table, a);
+    obb_file file = obb_files_number(table->plan->files, path);
+    const obb_action *maker = obb_plan_maker(table->plan, file);
+    bool known = maker ? maker == a : obb_path_within(path, table->plan->out);
+    for (size_t i = 0; i < d->inputs.count && !known; i++)
+        known = d->inputs.at[i] == file;
     return known;
 }
 
-/* What --strict has to say about a step that did well otherwise; NULL: nothing. */
-static const char *judge_watch(runner *r, const child *c)
+const char *obb_step_judge_watch(const obb_step_run *s, const obb_dependency_table *table)
 {
     obb_text text = {0};
     obb_map told = {0};
     const char *message = NULL;
-    if (c->unwatched)
-        return obb_arena_format(r->arena, "nobody could watch what it reads: %s", c->unwatched);
-    for (size_t i = 0; i < c->opened.count; i++)
-        if (!may_read(r, c->action, c->opened.at[i]) && !obb_map_put(&told, c->opened.at[i], r))
-            obb_text_format(&text, "%s %s", text.length ? "," : "", c->opened.at[i]);
+    if (s->unwatched)
+        return obb_arena_format(s->arena, "nobody could watch what it reads: %s", s->unwatched);
+    for (size_t i = 0; i < s->opened.count; i++)
+        if (!may_read(table, s->action, s->opened.at[i]) && !obb_map_put(&told, s->opened.at[i], &told))
+            obb_text_format(&text, "%s %s", text.length ? "," : "", s->opened.at[i]);
     if (text.length)
         message =
-            obb_arena_format(r->arena,
+            obb_arena_format(s->arena,
                              "it reads files of the project that it does not declare:%s\n"
                              "  hint: state them: reads FILE..., or let it tell them: reports-reads FILE",
                              text.bytes);
@@ -221,60 +216,38 @@ static const char *judge_watch(runner *r, const child *c)
     return message;
 }
 
-/* The words of a part, behind those of the watcher where there is one. */
-static const char *const *watched_words(runner *r, child *c, const obb_step_command *part)
+/* --- going on ----------------------------------------------------------------------- */
+
+/* The words of a command, behind those of the watcher where there is one. */
+static const char *const *watched_words(obb_step_run *s, const obb_step_command *command)
 {
     obb_words words = {0};
     char root[4096];
-    if (!r->options->watcher || !getcwd(root, sizeof root))
-        return part->words.at;
-    c->watched = obb_path_join(r->arena, root, obb_run_work_file(r, c->action, "watched"));
-    obb_arena_push(r->arena, &words, r->options->watcher);
-    obb_arena_push(r->arena, &words, "trace-reads");
-    obb_arena_push(r->arena, &words, c->watched);
-    for (size_t i = 0; i <= part->words.count; i++)
-        obb_arena_push(r->arena, &words, part->words.at[i]);
+    if (!s->watcher || !getcwd(root, sizeof root))
+        return command->words.at;
+    s->watched = obb_path_join(s->arena, root, obb_work_file(s->plan, s->action, s->arena, "watched"));
+    obb_arena_push(s->arena, &words, s->watcher);
+    obb_arena_push(s->arena, &words, "trace-reads");
+    obb_arena_push(s->arena, &words, s->watched);
+    for (size_t i = 0; i <= command->words.count; i++)
+        obb_arena_push(s->arena, &words, command->words.at[i]);
     return words.at;
 }
 
-/* Goes on with a step: operations are done here, a command is started. */
-void obb_step_go_on(runner *r, child *c)
+obb_step_outcome obb_step_go_on(obb_step_run *s)
 {
-    const obb_step_recipe *step = c->action->step;
-    const char *message = NULL;
-    for (; c->parts < step->commands.count && !message; c->parts++) {
-        const obb_step_command *part = &step->commands.at[c->parts];
-        if (part->kind != OBB_STEP_RUN) {
-            message = operate(r->plan, part, r->arena);
-            continue;
+    const obb_step_recipe *step = s->action->step;
+    obb_step_outcome outcome = {0};
+    while (s->next < step->commands.count && !outcome.message) {
+        const obb_step_command *command = &step->commands.at[s->next++];
+        if (command->kind == OBB_STEP_RUN) {
+            outcome.argv = watched_words(s, command);
+            return outcome;
         }
-        obb_text printed = c->command.output;
-        char **environment = environment_of(&step->environment, r->arena);
-        c->parts++;
-        c->command = (obb_command){.argv = watched_words(r, c, part),
-                                   .folder = step->folder,
-                                   .lock = obb_state_lock(r->state),
-                                   .over = obb_child_over,
-                                   .self = c,
-                                   .environment = environment,
-                                   .output = printed};
-        obb_commands_start(&r->commands, &c->command);
-        free(environment);
-        return;
+        outcome.message = operate(s->plan, command, s->arena);
     }
-    if (!message && c->told_file)
-        message = take_reads(r, c);
-    if (!message && r->options->watcher)
-        message = judge_watch(r, c);
-    obb_child_settle(r, c, message);
-}
-
-void obb_step_begin(runner *r, child *c)
-{
-    c->told_file = c->action->step->reports_reads;
-    if (c->told_file)
-        unlink(c->told_file);
-    remove_outputs(r->plan, c->action);
-    obb_run_tell(r, (obb_event){.kind = OBB_EVENT_START, .action = c->action, .cause = c->cause});
-    obb_step_go_on(r, c);
+    outcome.told = !outcome.message && step->reports_reads;
+    if (outcome.told)
+        outcome.message = take_reads(s, &outcome.reads);
+    return outcome;
 }

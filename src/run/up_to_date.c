@@ -33,15 +33,15 @@ static obb_cause because(obb_cause_kind kind, obb_file file)
 
 /* The difference that the user would name first: a file that changed (found already), then one that is new,
  * then one that is not read any more. */
-static obb_cause input_difference(const obb_action *a, const obb_record *record, obb_file changed)
+static obb_cause input_difference(const obb_file_list *inputs, const obb_record *record, obb_file changed)
 {
     if (changed != OBB_NO_FILE)
         return because(OBB_CAUSE_INPUT_CHANGED, changed);
-    for (size_t i = 0; i < a->inputs.count; i++)
-        if (!seen_before(record, a->inputs.at[i]))
-            return because(OBB_CAUSE_INPUT_NEW, a->inputs.at[i]);
+    for (size_t i = 0; i < inputs->count; i++)
+        if (!seen_before(record, inputs->at[i]))
+            return because(OBB_CAUSE_INPUT_NEW, inputs->at[i]);
     for (size_t i = 0; i < record->inputs.count; i++)
-        if (!among(&a->inputs, record->inputs.at[i].file))
+        if (!among(inputs, record->inputs.at[i].file))
             return because(OBB_CAUSE_INPUT_NO_MORE, record->inputs.at[i].file);
     return because(OBB_CAUSE_NONE, OBB_NO_FILE);
 }
@@ -87,9 +87,9 @@ static bool token_fingerprint_now(obb_files *files, obb_file file, obb_fingerpri
 }
 
 /* Directives are told the same way in all texts of a language except for raw strings. */
-static obb_text_kind text_kind(const obb_action *a)
+static obb_text_kind text_kind(const obb_dependencies *d)
 {
-    return a->options->setup && a->options->setup->dialect->raw_strings ? OBB_TEXT_C_RAW : OBB_TEXT_C;
+    return d->setup && d->setup->dialect->raw_strings ? OBB_TEXT_C_RAW : OBB_TEXT_C;
 }
 
 static obb_fingerprint directive_fingerprint_key(obb_fingerprint contents, obb_text_kind kind)
@@ -125,8 +125,10 @@ static bool remembered(obb_memo memo, obb_fingerprint key)
     return is;
 }
 
-void obb_note_text(obb_state *state, obb_files *files, obb_file input, const obb_action *a)
+void obb_note_text(obb_state *state, const obb_dependency_table *table, obb_file input, const obb_action *a)
 {
+    obb_files *files = table->plan->files;
+    const obb_text_kind kind = text_kind(obb_dependencies_of(table, a));
     obb_memo memo = obb_state_memo(state);
     obb_fingerprint contents;
     obb_text text = {0};
@@ -137,28 +139,27 @@ void obb_note_text(obb_state *state, obb_files *files, obb_file input, const obb
     const obb_lexis lexis = lexis_of(a);
     bool token_fingerprint = a->options->tokens_decide && lexis.told &&
                              !remembered(memo, token_fingerprint_key(contents, &lexis));
-    bool directive_fingerprint = !remembered(memo, directive_fingerprint_key(contents, text_kind(a)));
+    bool directive_fingerprint = !remembered(memo, directive_fingerprint_key(contents, kind));
     if ((token_fingerprint || directive_fingerprint) && text_now(files, input, contents, &text)) {
         if (token_fingerprint)
             note_token_fingerprint(memo, contents, &text, &lexis);
         if (directive_fingerprint)
-            note_directive_fingerprint(memo, contents, &text, text_kind(a));
+            note_directive_fingerprint(memo, contents, &text, kind);
     }
     obb_text_free(&text);
 }
 
 /* Whether an input's directives are those that it had. */
-static bool same_directives(obb_state *state, obb_files *files, const obb_action *a, obb_file file,
-                          obb_fingerprint then)
+static bool same_directives(const obb_recaller *r, obb_text_kind kind, obb_file file, obb_fingerprint then)
 {
-    obb_memo memo = obb_state_memo(state);
+    obb_memo memo = obb_state_memo(r->state);
     obb_text known = {0}, text = {0};
     obb_fingerprint now, directive_fingerprint;
-    bool same = obb_files_fingerprint(files, file, &now) == 0 &&
-                memo.get(memo.self, directive_fingerprint_key(then, text_kind(a)), &known) &&
-                known.length == sizeof directive_fingerprint && text_now(files, file, now, &text);
+    bool same = obb_files_fingerprint(r->files, file, &now) == 0 &&
+                memo.get(memo.self, directive_fingerprint_key(then, kind), &known) &&
+                known.length == sizeof directive_fingerprint && text_now(r->files, file, now, &text);
     if (same) {
-        directive_fingerprint = obb_directive_fingerprint(text.bytes, text.length, text_kind(a));
+        directive_fingerprint = obb_directive_fingerprint(text.bytes, text.length, kind);
         same = memcmp(known.bytes, &directive_fingerprint, sizeof directive_fingerprint) == 0;
     }
     obb_text_free(&known);
@@ -184,43 +185,46 @@ static bool alike(obb_state *state, obb_files *files, obb_file file, const obb_l
 /* In place of a fingerprint of contents. */
 static const obb_fingerprint there = {0x7468657265, 0x6973};
 
-static bool only_presence_counts(const obb_action *a, size_t input)
+static bool only_presence_counts(const obb_action *a, const obb_dependencies *d, size_t input)
 {
-    return a->options && input < a->found_inputs && input >= a->found_inputs - a->untold;
+    return a->options && input < d->found_inputs && input >= d->found_inputs - d->untold;
 }
 
-int obb_input_fingerprint(obb_files *files, const obb_action *a, size_t input, obb_fingerprint *fingerprint)
+int obb_input_fingerprint(const obb_dependency_table *table, const obb_action *a, size_t input,
+                          obb_fingerprint *fingerprint)
 {
-    if (!only_presence_counts(a, input))
-        return obb_files_fingerprint(files, a->inputs.at[input], fingerprint);
+    const obb_dependencies *d = obb_dependencies_of(table, a);
+    if (!only_presence_counts(a, d, input))
+        return obb_files_fingerprint(table->plan->files, d->inputs.at[input], fingerprint);
     *fingerprint = there;
-    return obb_files_is_file(files, a->inputs.at[input]) ? 0 : ENOENT;
+    return obb_files_is_file(table->plan->files, d->inputs.at[input]) ? 0 : ENOENT;
 }
 
-static obb_cause judge_inputs(obb_state *state, obb_files *files, const obb_action *a,
+static obb_cause judge_inputs(obb_state *state, const obb_dependency_table *table, const obb_action *a,
                               const obb_record *record)
 {
+    const obb_dependencies *d = obb_dependencies_of(table, a);
     /* What assembly includes, or #embed, is read as bytes. */
-    bool tolerant = a->options && a->options->tokens_decide && !a->assembled && !a->text_matters;
+    bool tolerant = a->options && a->options->tokens_decide && !d->assembled && !d->text_matters;
     const obb_lexis lexis = tolerant ? lexis_of(a) : (obb_lexis){.told = false};
     tolerant = tolerant && lexis.told;
-    bool same = record->inputs.count == a->inputs.count;
+    bool same = record->inputs.count == d->inputs.count;
     obb_file changed = OBB_NO_FILE; /* the first one that makes it necessary */
-    for (size_t i = 0; i < a->inputs.count; i++) {
+    for (size_t i = 0; i < d->inputs.count; i++) {
         obb_fingerprint fingerprint;
-        obb_file file = a->inputs.at[i];
-        if (obb_input_fingerprint(files, a, i, &fingerprint))
+        obb_file file = d->inputs.at[i];
+        if (obb_input_fingerprint(table, a, i, &fingerprint))
             return because(OBB_CAUSE_INPUT_MISSING, file);
         const obb_seen *before = i < record->inputs.count && record->inputs.at[i].file == file
                                      ? &record->inputs.at[i]
                                      : seen_before(record, file);
         same = same && before == &record->inputs.at[i];
         if (before && changed == OBB_NO_FILE && !obb_fingerprint_same(before->fingerprint, fingerprint) &&
-            !(tolerant && alike(state, files, file, &lexis, before->fingerprint, fingerprint)))
+            !(tolerant && alike(state, table->plan->files, file, &lexis, before->fingerprint, fingerprint)))
             changed = file;
     }
     return same && changed == OBB_NO_FILE ? because(OBB_CAUSE_NONE, OBB_NO_FILE)
-                                          : input_difference(a, record, changed);
+                                          : input_difference(&d->inputs, record, changed);
 }
 
 int obb_outputs_fingerprint(obb_files *files, const obb_action *a, obb_fingerprint *fingerprint,
@@ -242,12 +246,13 @@ int obb_outputs_fingerprint(obb_files *files, const obb_action *a, obb_fingerpri
     return failed;
 }
 
-bool obb_recall_from_records(void *self, obb_action *a, obb_file_list *files, obb_file_list *absent)
+bool obb_recall_from_records(void *self, const obb_action *a, const obb_dependencies *d,
+                             obb_recalled_scan *recalled)
 {
     const obb_recaller *r = self;
     const obb_record *record = obb_state_record(r->state, a->output);
     if (obb_state_folders_moved(r->state) || !record || !record->inputs.count ||
-        !obb_fingerprint_same(record->command, a->command) || !obb_fingerprint_same(record->scan, a->scan))
+        !obb_fingerprint_same(record->command, a->command) || !obb_fingerprint_same(record->scan, d->scan))
         return false;
     for (size_t i = 0; i < record->inputs.count; i++) {
         obb_fingerprint fingerprint;
@@ -257,24 +262,25 @@ bool obb_recall_from_records(void *self, obb_action *a, obb_file_list *files, ob
         if (obb_files_fingerprint(r->files, seen->file, &fingerprint))
             return false;
         if (!obb_fingerprint_same(fingerprint, seen->fingerprint) &&
-            (record->text_matters || !same_directives(r->state, r->files, a, seen->file, seen->fingerprint)))
+            (record->text_matters || !same_directives(r, text_kind(d), seen->file, seen->fingerprint)))
             return false;
     }
     for (size_t i = 0; i < record->absent.count; i++)
         if (obb_files_is_file(r->files, record->absent.at[i]))
             return false;
     for (size_t i = 0; i < record->inputs.count; i++)
-        obb_vec_push(files, record->inputs.at[i].file);
+        obb_vec_push(&recalled->files, record->inputs.at[i].file);
     for (size_t i = 0; i < record->absent.count; i++)
-        obb_vec_push(absent, record->absent.at[i]);
-    a->assembled = record->assembled;
-    a->text_matters = record->text_matters;
-    a->untold = record->untold;
+        obb_vec_push(&recalled->absent, record->absent.at[i]);
+    recalled->assembled = record->assembled;
+    recalled->text_matters = record->text_matters;
+    recalled->untold = record->untold;
     return true;
 }
 
-obb_cause obb_judge(obb_state *state, obb_files *files, const obb_action *a)
+obb_cause obb_judge(obb_state *state, const obb_dependency_table *table, const obb_action *a)
 {
+    obb_files *files = table->plan->files;
     const obb_record *record = obb_state_record(state, a->output);
     obb_fingerprint fingerprint;
     obb_file missing;
@@ -289,7 +295,7 @@ obb_cause obb_judge(obb_state *state, obb_files *files, const obb_action *a)
         return because(OBB_CAUSE_TOOL, a->output);
     if (!obb_fingerprint_same(record->command, a->command))
         return because(OBB_CAUSE_COMMAND, a->output);
-    obb_cause cause = judge_inputs(state, files, a, record);
+    obb_cause cause = judge_inputs(state, table, a, record);
     if (cause.kind != OBB_CAUSE_NONE)
         return cause;
     if (obb_outputs_fingerprint(files, a, &fingerprint, &missing) ||
@@ -298,22 +304,20 @@ obb_cause obb_judge(obb_state *state, obb_files *files, const obb_action *a)
     return because(OBB_CAUSE_NONE, OBB_NO_FILE);
 }
 
-obb_cause obb_judge_step(obb_state *state, obb_plan *plan, const obb_action *step)
+obb_cause obb_judge_step(obb_state *state, const obb_dependency_table *table, const obb_action *step)
 {
-    obb_plan_forget(plan, step);
-    obb_cause cause = obb_judge(state, plan->files, step);
+    obb_plan_forget(table->plan, step);
+    obb_cause cause = obb_judge(state, table, step);
     if (cause.kind != OBB_CAUSE_NONE)
-        obb_plan_mark_pending(plan, step);
+        obb_plan_mark_pending(table->plan, step);
     return cause;
 }
-
-/* --- in words ----------------------------------------------------------------------- */
 
 /* --- forecast ----------------------------------------------------------------------- */
 
 typedef struct forecaster {
     obb_state *state;
-    obb_plan *plan;
+    obb_dependency_table *table;
     bool *wanted, *done;
     obb_cause *causes;
     obb_diags *diags;
@@ -324,11 +328,13 @@ static void forecast_action(forecaster *f, uint32_t number);
 /* The first of its needs that will be carried out; NULL: none. */
 static const obb_action *remade_need(forecaster *f, const obb_action *a)
 {
-    for (size_t i = 0; i < a->needs.count; i++) {
-        if (f->wanted[a->needs.at[i]])
-            forecast_action(f, a->needs.at[i]);
-        if (f->causes[a->needs.at[i]].kind != OBB_CAUSE_NONE)
-            return f->plan->actions.at[a->needs.at[i]];
+    const obb_dependencies *d = obb_dependencies_of(f->table, a);
+    for (size_t i = 0; i < d->needs.count; i++) {
+        uint32_t need = d->needs.at[i];
+        if (f->wanted[need])
+            forecast_action(f, need);
+        if (f->causes[need].kind != OBB_CAUSE_NONE)
+            return f->table->plan->actions.at[need];
     }
     return NULL;
 }
@@ -338,17 +344,18 @@ static void forecast_action(forecaster *f, uint32_t number)
     if (f->done[number])
         return;
     f->done[number] = true;
-    obb_action *a = f->plan->actions.at[number];
-    obb_recaller recaller = {f->state, f->plan->files};
+    const obb_action *a = f->table->plan->actions.at[number];
+    obb_dependencies *d = obb_dependencies_of(f->table, a);
+    obb_recaller recaller = {f->state, f->table->plan->files};
     const obb_action *need = remade_need(f, a);
-    while (!need && obb_action_unscanned(a)) { /* what it waited for is there */
-        obb_plan_scan_action(f->plan, a, obb_recall_from_records, &recaller, f->diags);
-        for (size_t i = 0; i < a->needs.count; i++)
-            obb_plan_want_action(f->plan, a->needs.at[i], f->wanted);
+    while (!need && obb_unscanned(f->table, a)) { /* what it waited for is there */
+        obb_scan_action(f->table, a, (obb_scan_memory){obb_recall_from_records, &recaller}, f->diags);
+        for (size_t i = 0; i < d->needs.count; i++)
+            obb_want_action(f->table, d->needs.at[i], f->wanted);
         need = remade_need(f, a);
     }
     if (f->diags->list.count) { /* it is told when it is carried out */
-        a->broken = a->scanned = false;
+        d->broken = d->scanned = false;
         f->diags->list.count = 0;
     }
     obb_cause *cause = &f->causes[number];
@@ -357,16 +364,17 @@ static void forecast_action(forecaster *f, uint32_t number)
         *cause = obb_state_last_duration(f->state, a->output, &took)
                      ? because(OBB_CAUSE_INPUT_REMADE, need->output)
                      : because(OBB_CAUSE_NEVER_MADE, a->output);
-    else if (!a->broken)
-        *cause = a->step ? obb_judge_step(f->state, f->plan, a) : obb_judge(f->state, f->plan->files, a);
+    else if (!d->broken)
+        *cause = a->step ? obb_judge_step(f->state, f->table, a) : obb_judge(f->state, f->table, a);
     if (!need && cause->kind != OBB_CAUSE_NONE)
         obb_state_last_duration(f->state, a->output, &took);
     cause->took = took;
 }
 
-obb_cause *obb_forecast(obb_arena *arena, obb_state *state, obb_plan *plan, bool *wanted)
+obb_cause *obb_forecast(obb_arena *arena, obb_state *state, obb_dependency_table *table, bool *wanted)
 {
-    forecaster f = {.state = state, .plan = plan, .wanted = wanted, .diags = obb_diags_new(),
+    const obb_plan *plan = table->plan;
+    forecaster f = {.state = state, .table = table, .wanted = wanted, .diags = obb_diags_new(),
                     .causes = obb_arena_alloc(arena, plan->actions.count * sizeof *f.causes),
                     .done = obb_arena_alloc(arena, plan->actions.count)};
     for (uint32_t i = 0; i < plan->actions.count; i++)

@@ -2,7 +2,7 @@
 #ifndef OBB_RUN_UP_TO_DATE_H
 #define OBB_RUN_UP_TO_DATE_H
 
-#include "plan/plan.h"
+#include "plan/dependencies.h"
 #include "state/state.h"
 
 typedef enum obb_cause_kind {
@@ -26,9 +26,8 @@ typedef struct obb_cause {
 } obb_cause;
 
 /* The fingerprint of an input, by its index: of its contents, or only that it is there, where nothing else
- * counts
- * (`untold` of a compile). 0, or an errno value. */
-int obb_input_fingerprint(obb_files *files, const obb_action *action, size_t input,
+ * counts (`untold` of a compile). 0, or an errno value. */
+int obb_input_fingerprint(const obb_dependency_table *table, const obb_action *action, size_t input,
                           obb_fingerprint *fingerprint);
 
 /* The fingerprint of all that an action makes. 0, or an errno value with the file it is about. */
@@ -38,7 +37,8 @@ int obb_outputs_fingerprint(obb_files *files, const obb_action *action, obb_fing
 /* Remembers what of an input's text can matter, under the fingerprint of all of it: to the compile (so that
  * a later edit of comments alone is known as one), and to its scan (so that one which leaves the
  * directives as they are needs none). */
-void obb_note_text(obb_state *state, obb_files *files, obb_file input, const obb_action *action);
+void obb_note_text(obb_state *state, const obb_dependency_table *table, obb_file input,
+                   const obb_action *action);
 
 /* An obb_recall_scan from the records: `self` is an obb_recaller. */
 typedef struct obb_recaller {
@@ -46,14 +46,15 @@ typedef struct obb_recaller {
     obb_files *files;
 } obb_recaller;
 
-bool obb_recall_from_records(void *self, obb_action *action, obb_file_list *files, obb_file_list *absent);
+bool obb_recall_from_records(void *self, const obb_action *action, const obb_dependencies *dependencies,
+                             obb_recalled_scan *recalled);
 
 /* Compares what is there with what the record says. Inputs that other actions make must be
  * in their final state. */
-obb_cause obb_judge(obb_state *state, obb_files *files, const obb_action *action);
+obb_cause obb_judge(obb_state *state, const obb_dependency_table *table, const obb_action *action);
 
 /* The same of a step: what it makes is no promise any more when it is up to date, and is one else. */
-obb_cause obb_judge_step(obb_state *state, obb_plan *plan, const obb_action *step);
+obb_cause obb_judge_step(obb_state *state, const obb_dependency_table *table, const obb_action *step);
 
 /* The cause as a phrase: "include/tune.h changed", "-O2 instead of -O0" ... */
 const char *obb_cause_text(obb_arena *arena, obb_state *state, const obb_plan *plan,
@@ -63,6 +64,6 @@ const char *obb_cause_text(obb_arena *arena, obb_state *state, const obb_plan *p
  * the arena. An action behind one that is carried out has OBB_CAUSE_INPUT_REMADE (it may turn
  * out that its input comes out the same). Scans that wait for a step that is up to date are taken
  * further; what they find missing is told by the run. */
-obb_cause *obb_forecast(obb_arena *arena, obb_state *state, obb_plan *plan, bool *wanted);
+obb_cause *obb_forecast(obb_arena *arena, obb_state *state, obb_dependency_table *table, bool *wanted);
 
 #endif

@@ -14,6 +14,7 @@
 
 #include "base/path.h"
 #include "base/process.h"
+#include "plan/dependencies.h"
 #include "plan/planner.h"
 
 static bool remembers_nothing(void *self, obb_fingerprint key, obb_text *answer)
@@ -104,8 +105,9 @@ static bool reads_by_assembler(const obb_plan *plan, const obb_action *a)
            strstr(obb_files_path(plan->files, a->source), "incbin");
 }
 
-static bool told(const obb_plan *plan, const obb_action *a, obb_words *files)
+static bool told(const obb_dependency_table *table, const obb_action *a, obb_words *files)
 {
+    const obb_plan *plan = table->plan;
     obb_words words = {0};
     for (size_t i = 0; i < a->argv.count; i++)
         if (i != a->output_word && i + 1 != a->output_word && strcmp(a->argv.at[i], "-c") != 0 &&
@@ -113,15 +115,17 @@ static bool told(const obb_plan *plan, const obb_action *a, obb_words *files)
             obb_arena_push(plan->arena, &words, a->argv.at[i]);
     if (a->options->language == OBB_ASM)
         obb_arena_push(plan->arena, files, obb_files_path(plan->files, a->source));
-    else if (!obb_dialect_ask_files(a->options->setup->dialect, &words, obb_files_path(plan->files, a->source), files))
+    else if (!obb_dialect_ask_files(obb_dependencies_of(table, a)->setup->dialect, &words, obb_files_path(plan->files, a->source), files))
         return false;
     if (reads_by_assembler(plan, a))
         add_assembler_files(plan, a, files);
     return true;
 }
 
-static void compare(const obb_plan *plan, const obb_action *a, figures *f)
+static void compare(const obb_dependency_table *table, const obb_action *a, figures *f)
 {
+    const obb_plan *plan = table->plan;
+    const obb_dependencies *d = obb_dependencies_of(table, a);
     obb_words scan = {0}, tool = {0};
     const char *source = obb_files_path(plan->files, a->source);
     bool assembly = reads_by_assembler(plan, a);
@@ -130,19 +134,19 @@ static void compare(const obb_plan *plan, const obb_action *a, figures *f)
     if (assembly && a->tool->family != OBB_FAMILY_GCC)
         return; /* the assembler inside clang does not tell what it reads */
     f->sources++;
-    if (a->pending != OBB_NO_FILE) {
-        printf("%s: waits for %s\n", source, obb_files_path(plan->files, a->pending));
+    if (d->pending != OBB_NO_FILE) {
+        printf("%s: waits for %s\n", source, obb_files_path(plan->files, d->pending));
         f->different++;
         return;
     }
-    if (a->undecided) {
-        printf("%s: left to the compiler: %s\n", source, a->undecided);
+    if (d->undecided) {
+        printf("%s: left to the compiler: %s\n", source, d->undecided);
         f->left++;
         return;
     }
-    for (size_t i = 0; i < a->inputs.count - a->untold; i++) /* no compiler tells what was only tested for */
-        obb_arena_push(plan->arena, &scan, obb_files_path(plan->files, a->inputs.at[i]));
-    bool answered = told(plan, a, &tool);
+    for (size_t i = 0; i < d->inputs.count - d->untold; i++) /* no compiler tells what was only tested for */
+        obb_arena_push(plan->arena, &scan, obb_files_path(plan->files, d->inputs.at[i]));
+    bool answered = told(table, a, &tool);
     scan = real_names(plan, &scan);
     tool = real_names(plan, &tool);
     if (answered && same_set(&scan, &tool, source)) {
@@ -195,12 +199,12 @@ static figures examine(void)
     bool *wanted = obb_arena_alloc(arena, plan->actions.count);
     memset(wanted, 1, plan->actions.count);
     obb_plan_believe(plan);
-    obb_plan_scan(plan, wanted, NULL, NULL, diags);
+    obb_dependency_table *table = obb_dependency_table_new(plan);
+    obb_scan_wanted(table, wanted, (obb_scan_memory){NULL, NULL}, diags);
     if (show_diags(diags))
         for (size_t i = 0; i < plan->actions.count; i++)
             if (plan->actions.at[i]->kind == OBB_COMPILE || plan->actions.at[i]->kind == OBB_ASSEMBLE)
-                compare(plan, plan->actions.at[i], &f);
-    obb_plan_free(plan);
+                compare(table, plan->actions.at[i], &f);
     if (!built)
         harness_remove(out);
     free(out);

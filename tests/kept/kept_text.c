@@ -81,9 +81,9 @@ static const char *text_of(obb_arena *arena, const obb_plan *plan, const obb_act
             obb_text_format(&text, " %s", a->options->includes.at[i]);
         obb_text_string(&text, "\n");
     } else {
-        add_paths(arena, &text, "reads", &a->inputs);
-        for (size_t i = 0; i < a->needs.count; i++)
-            obb_arena_push(arena, &needs, obb_files_path(files, plan->actions.at[a->needs.at[i]]->output));
+        add_paths(arena, &text, "reads", &a->stated.inputs);
+        for (size_t i = 0; i < a->stated.needs.count; i++)
+            obb_arena_push(arena, &needs, obb_files_path(files, plan->actions.at[a->stated.needs.at[i]]->output));
         add_sorted(&text, "needs", &needs);
     }
     const char *copy = obb_arena_string(arena, text.bytes);

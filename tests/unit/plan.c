@@ -49,6 +49,7 @@ typedef struct world {
     obb_scanner *scanner;
     const obb_variant *variants[2];
     obb_plan *plan;
+    obb_dependency_table *table;
     bool *wanted;
 } world;
 
@@ -65,15 +66,15 @@ static void begin(world *w, const char *first, const char *second)
     CHECK_NUMBER(obb_diags_fault(w->diags), OBB_FAULT_NONE);
     w->plan = obb_plan_make(&(const obb_plan_input){.arena = w->arena, .project = w->project, .files = w->files, .toolchains = w->toolchains, .scanner = w->scanner,
                                           .out = "out", .variants = w->variants, .variant_count = second ? 2 : 1}, w->diags);
+    w->table = obb_dependency_table_new(w->plan);
     w->wanted = obb_arena_alloc(w->arena, w->plan->actions.count + 1);
     memset(w->wanted, 1, w->plan->actions.count);
-    obb_plan_scan(w->plan, w->wanted, NULL, NULL, w->diags);
+    obb_scan_wanted(w->table, w->wanted, (obb_scan_memory){NULL, NULL}, w->diags);
     CHECK_NUMBER(obb_diags_fault(w->diags), OBB_FAULT_NONE);
 }
 
 static void end(world *w)
 {
-    obb_plan_free(w->plan);
     obb_scanner_free(w->scanner);
     obb_toolchains_free(w->toolchains);
     obb_project_free(w->project);
@@ -124,7 +125,7 @@ static void chains_and_circles(void)
     world w;
     write_headers();
     begin(&w, "host.debug", NULL);
-    const obb_includes *all = obb_includes_of(w.plan, w.wanted, w.arena);
+    const obb_includes *all = obb_includes_of(w.table, w.wanted, w.arena);
     obb_include_edges chain = obb_includes_chain(all, file(&w, "a.c"), file(&w, "inc/low.h"));
     CHECK_TEXT(chain_text(&w, &chain), "a.c:2>inc/top.h:2>inc/mid.h:3>inc/low.h");
     chain = obb_includes_chain(all, file(&w, "b.c"), file(&w, "inc/low.h"));
@@ -143,7 +144,7 @@ static void costs_and_names_in_several_folders(void)
     world w;
     write_headers();
     begin(&w, "host.debug", NULL);
-    const obb_includes *all = obb_includes_of(w.plan, w.wanted, w.arena);
+    const obb_includes *all = obb_includes_of(w.table, w.wanted, w.arena);
     size_t found = 0;
     for (size_t i = 0; i < all->costs.count; i++) {
         const obb_header_cost *c = &all->costs.at[i];
@@ -182,13 +183,13 @@ static void graphs_are_drawn(void)
     obb_text headers = {0}, actions = {0};
     write_headers();
     begin(&w, "host.debug", NULL);
-    obb_report_header_graph(obb_includes_of(w.plan, w.wanted, w.arena), "p \"x\"", false, &headers);
+    obb_report_header_graph(obb_includes_of(w.table, w.wanted, w.arena), "p \"x\"", false, &headers);
     CHECK(obb_starts(headers.bytes, "digraph \"p \\\"x\\\"\" {\n"));
     CHECK(strstr(headers.bytes, "  \"a.c\" [label=\"a.c\", shape=box];\n"));
     CHECK(strstr(headers.bytes, "  \"inc/mid.h\" -> \"inc/top.h\";\n"));
     CHECK(!strstr(headers.bytes, "\"/"));
     w.wanted[maker(&w, "out/host.debug/obj/p/b.c.o")->number] = false;
-    obb_report_action_graph(w.plan, w.wanted, &actions);
+    obb_report_action_graph(w.table, w.wanted, &actions);
     CHECK(strstr(actions.bytes, "  \"out/host.debug/obj/p/a.c.o\" -> \"out/host.debug/bin/p\";\n"));
     CHECK(!strstr(actions.bytes, "b.c.o"));
     obb_text_free(&headers);
@@ -207,15 +208,16 @@ static void reports_are_compared(void)
     obb_memo memo = w.toolchains->memo;
     const obb_action *a = maker(&w, "out/host.debug/obj/p/b.c.o");
     obb_words report = {0};
-    for (size_t i = 1; i < a->inputs.count; i++) /* the source need not be named */
-        obb_arena_push(w.arena, &report, obb_files_path(w.files, a->inputs.at[i]));
-    obb_differences_find(w.plan, a, &report, w.arena, &found);
+    const obb_file_list *inputs = &obb_dependencies_of(w.table, a)->inputs;
+    for (size_t i = 1; i < inputs->count; i++) /* the source need not be named */
+        obb_arena_push(w.arena, &report, obb_files_path(w.files, inputs->at[i]));
+    obb_differences_find(w.table, a, &report, w.arena, &found);
     CHECK_NUMBER(found.count, 0);
     CHECK(!obb_differences_known(memo));
     obb_differences_remember(memo, w.plan, a, &found);
     CHECK(!obb_differences_known(memo)); /* nothing is kept of agreement */
     report.at[report.count - 1] = "more/low.h";
-    obb_differences_find(w.plan, a, &report, w.arena, &found);
+    obb_differences_find(w.table, a, &report, w.arena, &found);
     CHECK_NUMBER(found.count, 2);
     CHECK(!found.at[0].missed && found.at[1].missed);
     CHECK_TEXT(found.at[1].path, "more/low.h");
@@ -242,11 +244,12 @@ static void another_name_of_one_file_is_no_difference(void)
     begin(&w, "host.debug", NULL);
     const obb_action *a = maker(&w, "out/host.debug/obj/p/b.c.o");
     obb_words report = {0};
-    for (size_t i = 1; i < a->inputs.count; i++) {
-        const char *path = obb_files_path(w.files, a->inputs.at[i]);
+    const obb_file_list *inputs = &obb_dependencies_of(w.table, a)->inputs;
+    for (size_t i = 1; i < inputs->count; i++) {
+        const char *path = obb_files_path(w.files, inputs->at[i]);
         obb_arena_push(w.arena, &report, obb_starts(path, "inc/") ? obb_arena_format(w.arena, "again/%s", path + 4) : path);
     }
-    obb_differences_find(w.plan, a, &report, w.arena, &found);
+    obb_differences_find(w.table, a, &report, w.arena, &found);
     CHECK_NUMBER(found.count, 0);
     end(&w);
 }
@@ -294,8 +297,8 @@ static void images_are_planned_from_what_they_hold(void)
     begin(&w, "host.debug", "board.release");
     const obb_action *disk = maker(&w, "out/board.release/img/disk.bin"), *srec = maker(&w, "out/board.release/img/i.srec");
     CHECK_NUMBER(disk->kind, OBB_MAKE_IMAGE);
-    CHECK_NUMBER(disk->needs.count, 1);
-    CHECK_NUMBER(disk->inputs.count, 2);
+    CHECK_NUMBER(disk->stated.needs.count, 1);
+    CHECK_NUMBER(disk->stated.inputs.count, 2);
     CHECK_NUMBER(disk->image->segments.at[1].offset, 1024);
     CHECK_NUMBER(disk->image->pad_to, 2048);
     CHECK(!disk->image->fill_stated && disk->tool == NULL);
@@ -325,7 +328,7 @@ static void wanting_stops_where_targets_are_left_out(void)
     obb_want_target(w.variants[1], obb_project_target(w.project, "disk"), targets);
     CHECK(targets[0] && targets[1] && targets[2] && !targets[3]); /* p, i, disk; not l */
     memset(w.wanted, 0, w.plan->actions.count);
-    obb_plan_want(w.plan, obb_project_target(w.project, "disk"), w.variants[1], w.wanted);
+    obb_want(w.table, obb_project_target(w.project, "disk"), w.variants[1], w.wanted);
     for (size_t i = 0; i < w.plan->actions.count; i++)
         actions += w.wanted[i];
     CHECK_NUMBER(actions, 4); /* compile, link, i.bin, disk.bin; the other form of i is not needed */
@@ -425,10 +428,10 @@ static void keep(world *w, obb_text *bytes)
     for (int v = 0; v < 2; v++)
         for (size_t i = 0; i < w->project->targets.count; i++)
             if (wanted[v][i])
-                obb_plan_want(w->plan, w->project->targets.at[i], w->variants[v], w->wanted);
+                obb_want(w->table, w->project->targets.at[i], w->variants[v], w->wanted);
     const obb_plan_facts facts = {.wanted = w->wanted, .fixed = none, .left_out = &left_out,
                                   .wanted_targets = fingerprint_of(wanted, w->project->targets.count)};
-    obb_serialized_plan_write(w->plan, &facts, bytes);
+    obb_serialized_plan_write(w->table, &facts, bytes);
 }
 
 /* A plan of all in the edited description. */
@@ -455,11 +458,11 @@ static edited read_edited(world *w)
 
 static bool same_needs(const obb_plan *p, const obb_action *a, const obb_plan *q, const obb_action *b)
 {
-    bool same = a->needs.count == b->needs.count;
-    for (size_t i = 0; same && i < a->needs.count; i++) {
+    bool same = a->stated.needs.count == b->stated.needs.count;
+    for (size_t i = 0; same && i < a->stated.needs.count; i++) {
         bool found = false;
-        for (size_t k = 0; k < b->needs.count; k++)
-            found = found || p->actions.at[a->needs.at[i]]->output == q->actions.at[b->needs.at[k]]->output;
+        for (size_t k = 0; k < b->stated.needs.count; k++)
+            found = found || p->actions.at[a->stated.needs.at[i]]->output == q->actions.at[b->stated.needs.at[k]]->output;
         same = found;
     }
     return same;
@@ -488,10 +491,9 @@ static void compare_with_whole(world *w, const edited *e, const obb_text *renewe
     for (size_t i = 0; i < kept->actions.count; i++) {
         const obb_action *a = kept->actions.at[i], *b = obb_plan_maker(e->whole, a->output);
         CHECK(b && a->kind == b->kind && same_words(&a->argv, &b->argv) && obb_fingerprint_same(a->command, b->command));
-        CHECK(b && (a->options || (same_needs(kept, a, e->whole, b) && a->inputs.count == b->inputs.count)));
+        CHECK(b && (a->options || (same_needs(kept, a, e->whole, b) && a->stated.inputs.count == b->stated.inputs.count)));
         CHECK(b && (!a->options || (same_words(&a->options->defines, &b->options->defines) && a->source == b->source)));
     }
-    obb_plan_free(kept);
 }
 
 /* The names of the targets that an edit has planned again; "all": nothing less would do. */
@@ -510,15 +512,14 @@ static const char *planned_again(world *w, const obb_text *bytes, const edited *
                                           .out = "out", .variants = e->variants, .variant_count = 2, .wanted_targets = e->wanted, .scope = &scope}, w->diags);
     bool *wanted = obb_arena_alloc(w->arena, part->actions.count + 1), *none = obb_arena_alloc(w->arena, part->actions.count + 1);
     memset(wanted, 1, part->actions.count);
-    if (!obb_serialized_plan_replace(kept, part, wanted, scope.planned, &same_files)) {
-        obb_plan_free(part);
+    if (!obb_serialized_plan_replace(kept, part, wanted, scope.planned, &same_files))
         return "all";
-    }
     obb_serialized_plan_join(kept, &same_files, part);
-    obb_plan_scan(part, wanted, NULL, NULL, w->diags);
+    obb_dependency_table *table = obb_dependency_table_new(part);
+    obb_scan_wanted(table, wanted, (obb_scan_memory){NULL, NULL}, w->diags);
     const obb_words left_out = {0};
     const obb_plan_facts facts = {.wanted = wanted, .fixed = none, .left_out = &left_out};
-    obb_serialized_plan_renew(kept, part, &facts, &same_files, &renewed);
+    obb_serialized_plan_renew(kept, table, &facts, &same_files, &renewed);
     compare_with_whole(w, e, &renewed);
     for (size_t i = 0; i < n; i++)
         if (scope.planned[i])
@@ -526,7 +527,6 @@ static const char *planned_again(world *w, const obb_text *bytes, const edited *
     const char *said = obb_arena_string(w->arena, obb_text_bytes(&names));
     obb_text_free(&names);
     obb_text_free(&renewed);
-    obb_plan_free(part);
     return said;
 }
 
@@ -572,7 +572,6 @@ static void an_edited_target_is_planned_with_its_users(void)
         write_edited(edits[i].what, edits[i].by);
         edited e = read_edited(&w);
         CHECK_TEXT(planned_again(&w, &bytes, &e), edits[i].again);
-        obb_plan_free(e.whole);
         obb_project_free(e.project);
     }
     obb_text_free(&bytes);

@@ -13,9 +13,9 @@
 
 static size_t recalled; /* scans that were known from an earlier build */
 
-static bool counting_recall(void *self, obb_action *a, obb_file_list *files, obb_file_list *absent)
+static bool counting_recall(void *self, const obb_action *a, const obb_dependencies *d, obb_recalled_scan *scan)
 {
-    bool known = obb_recall_from_records(self, a, files, absent);
+    bool known = obb_recall_from_records(self, a, d, scan);
     recalled += known;
     return known;
 }
@@ -79,7 +79,8 @@ static void only_what_an_edit_reaches_is_scanned(void)
     world_end(&w);
     w = begin();
     CHECK_NUMBER(recalled, 3); /* nothing changed */
-    size_t inputs = obb_plan_maker(w.plan, obb_files_number(w.files, "out/host.debug/obj/l/l.c.o"))->inputs.count;
+    const obb_action *object = obb_plan_maker(w.plan, obb_files_number(w.files, "out/host.debug/obj/l/l.c.o"));
+    size_t inputs = obb_dependencies_of(w.table, object)->inputs.count;
     CHECK_NUMBER(inputs, 3); /* l.c, what the compiler reads by itself, inc/l.h */
     world_carry_out(&w, 2);
     world_end(&w);
@@ -124,7 +125,7 @@ static void a_header_remakes_its_readers_alone(void)
     world_end(&w);
     harness_write("inc/l.h", "int l(void);\n#define L 2\n");
     w = begin();
-    obb_cause *causes = obb_forecast(w.arena, w.state, w.plan, w.wanted);
+    obb_cause *causes = obb_forecast(w.arena, w.state, w.table, w.wanted);
     size_t expected = 0;
     for (size_t i = 0; i < w.plan->actions.count; i++)
         expected += causes[i].kind != OBB_CAUSE_NONE;
@@ -189,7 +190,7 @@ static void a_script_has_every_command_in_order(void)
     write_project();
     world w = begin();
     obb_text script = {0};
-    obb_report_shell_script(w.plan, w.wanted, &script);
+    obb_report_shell_script(w.table, w.wanted, &script);
     const char *object = strstr(script.bytes, "-o out/host.debug/obj/l/l.c.o");
     const char *archive = strstr(script.bytes, "rcsD out/host.debug/lib/libl.a");
     const char *program = strstr(script.bytes, "-o out/host.debug/bin/p");
@@ -296,11 +297,11 @@ static void what_is_wanted_follows_uses(void)
     obb_default_targets(w.project, w.arena, &defaults);
     CHECK_NUMBER(defaults.count, 3); /* not the optional one, not the group */
     memset(w.wanted, 0, w.plan->actions.count);
-    obb_plan_want(w.plan, obb_project_target(w.project, "b"), w.variant, w.wanted);
+    obb_want(w.table, obb_project_target(w.project, "b"), w.variant, w.wanted);
     for (size_t i = 0; i < w.plan->actions.count; i++)
         n += w.wanted[i];
     CHECK_NUMBER(n, 2); /* an archive needs nothing of the library it uses */
-    obb_plan_want(w.plan, obb_project_target(w.project, "all"), w.variant, w.wanted);
+    obb_want(w.table, obb_project_target(w.project, "all"), w.variant, w.wanted);
     for (size_t i = n = 0; i < w.plan->actions.count; i++)
         n += w.wanted[i];
     CHECK_NUMBER(n, 8);
@@ -441,7 +442,6 @@ static const char *part_of(const world *w, const obb_text *bytes, const char *fi
     if (second)
         obb_arena_push(w->arena, &changed, obb_files_number(w->files, second));
     obb_serialized_plan *kept = obb_serialized_plan_open(bytes->bytes, bytes->length, w->arena);
-    obb_plan_free(*part);
     *part = NULL;
     if (!CHECK(kept != NULL) || !obb_serialized_plan_reaches(kept, &changed, &others) || others.count)
         return "no";
@@ -465,7 +465,7 @@ static void a_kept_plan_gives_what_changes_reach(void)
     fixed[obb_files_number(w.files, "m.c")] = true;
     const obb_plan_facts facts = {.wanted = w.wanted, .fixed = fixed, .fixed_count = obb_files_count(w.files),
                                   .left_out = &left_out};
-    obb_serialized_plan_write(w.plan, &facts, &bytes);
+    obb_serialized_plan_write(w.table, &facts, &bytes);
     CHECK_TEXT(part_of(&w, &bytes, "p.c", NULL, &part), "p.c bin/p");
     CHECK_TEXT(part_of(&w, &bytes, "inc/l.h", NULL, &part), "l.c lib/libl.a p.c bin/p");
     CHECK_TEXT(part_of(&w, &bytes, "out/host.debug/obj/l/m.c.o", "p.c", &part), "m.c lib/libl.a p.c bin/p");
@@ -482,31 +482,35 @@ static void a_kept_plan_gives_what_changes_reach(void)
         CHECK_TEXT(a->variant->name, "host.debug");
     }
     bool all[] = {true, true, true};
-    obb_plan_scan(part, all, NULL, NULL, w.diags);
-    obb_action *whole = obb_plan_maker(w.plan, part->actions.at[0]->output);
-    CHECK(obb_fingerprint_same(whole->scan, part->actions.at[0]->scan)); /* the compiler was not asked again */
-    CHECK_NUMBER(part->actions.at[0]->inputs.count, whole->inputs.count);
-    CHECK_NUMBER(obb_judge(w.state, w.files, part->actions.at[0]).kind, OBB_CAUSE_NONE);
+    obb_dependency_table *table = obb_dependency_table_new(part);
+    obb_scan_wanted(table, all, (obb_scan_memory){NULL, NULL}, w.diags);
+    const obb_dependencies *whole = obb_dependencies_of(w.table, obb_plan_maker(w.plan, part->actions.at[0]->output));
+    CHECK(obb_fingerprint_same(whole->scan, table->of[0].scan)); /* the compiler was not asked again */
+    CHECK_NUMBER(table->of[0].inputs.count, whole->inputs.count);
+    CHECK_NUMBER(part->actions.at[0]->stated.inputs.count, 0); /* the plan is as it was */
+    CHECK_NUMBER(obb_judge(w.state, table, part->actions.at[0]).kind, OBB_CAUSE_NONE);
 
     obb_text renewed = {0};
     obb_file_list changed = {0}, others = {0};
     obb_arena_push(w.arena, &changed, obb_files_number(w.files, "l.c"));
     obb_serialized_plan *kept = obb_serialized_plan_open(bytes.bytes, bytes.length, w.arena);
     obb_serialized_plan_reaches(kept, &changed, &others);
-    obb_arena_push(w.arena, &part->actions.at[0]->inputs, obb_files_number(w.files, "inc/new.h"));
-    obb_serialized_plan_renew(kept, part, NULL, &same_files, &renewed);
+    obb_arena_push(w.arena, &table->of[0].inputs, obb_files_number(w.files, "inc/new.h"));
+    obb_serialized_plan_renew(kept, table, NULL, &same_files, &renewed);
     CHECK_TEXT(part_of(&w, &renewed, "inc/new.h", NULL, &part), "l.c lib/libl.a bin/p");
     CHECK_TEXT(part_of(&w, &bytes, "inc/new.h", NULL, &part), "no");
     obb_words said = {0};
     obb_serialized_plan_left_out(obb_serialized_plan_open(renewed.bytes, renewed.length, w.arena), w.arena, &said);
     CHECK(same_words(&said, &left_out));
-    w.plan->actions.at[0]->budgeted = true;
+    bool *compared = obb_arena_alloc(w.arena, w.plan->actions.count);
+    compared[0] = true;
+    obb_plan_facts with_budget = facts;
+    with_budget.budgeted = compared;
     obb_text budgeted = {0};
-    obb_serialized_plan_write(w.plan, &facts, &budgeted);
+    obb_serialized_plan_write(w.table, &with_budget, &budgeted);
     part_of(&w, &budgeted, obb_files_path(w.files, w.plan->actions.at[0]->source), NULL, &part);
     CHECK(part->actions.at[0]->budgeted && !part->actions.at[1]->budgeted);
     CHECK(!obb_serialized_plan_open(bytes.bytes, bytes.length - 4, w.arena));
-    obb_plan_free(part);
     obb_text_free(&bytes);
     obb_text_free(&renewed);
     obb_text_free(&budgeted);

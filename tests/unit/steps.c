@@ -73,8 +73,8 @@ static void scans_go_on_when_a_step_is_done(void)
     write_chain();
     world w = begin("p");
     obb_action *p = compile_of(&w, "p.c");
-    CHECK_TEXT(obb_files_path(w.files, p->pending), "out/host.debug/gen/a.h");
-    CHECK(obb_action_unscanned(p) && !obb_action_unscanned(compile_of(&w, "q.c")));
+    CHECK_TEXT(obb_files_path(w.files, obb_dependencies_of(w.table, p)->pending), "out/host.debug/gen/a.h");
+    CHECK(obb_unscanned(w.table, p) && !obb_unscanned(w.table, compile_of(&w, "q.c")));
     obb_run_result r = world_carry_out(&w, 1);
     CHECK_NUMBER(r.failed + r.left, 0);
     /* nobody wanted the second step before the first was done */
@@ -113,15 +113,15 @@ static void the_forecast_goes_through_steps(void)
 {
     write_chain();
     world w = begin("p");
-    obb_cause *causes = obb_forecast(w.arena, w.state, w.plan, w.wanted);
+    obb_cause *causes = obb_forecast(w.arena, w.state, w.table, w.wanted);
     CHECK_NUMBER(causes[compile_of(&w, "p.c")->number].kind, OBB_CAUSE_NEVER_MADE);
-    CHECK(compile_of(&w, "p.c")->pending != OBB_NO_FILE);
+    CHECK(obb_dependencies_of(w.table, compile_of(&w, "p.c"))->pending != OBB_NO_FILE);
     world_carry_out(&w, 1);
     world_end(&w);
     harness_write("b.in", "#define B (1 - 1)\n");
     world_settle();
     w = begin("p");
-    causes = obb_forecast(w.arena, w.state, w.plan, w.wanted);
+    causes = obb_forecast(w.arena, w.state, w.table, w.wanted);
     size_t expected = 0;
     for (size_t i = 0; i < w.plan->actions.count; i++)
         expected += causes[i].kind != OBB_CAUSE_NONE;
@@ -152,8 +152,8 @@ static void questions_believe_what_is_made(void)
     harness_write("a.in", "#define NEWER\n");
     w = world_plan("host.debug", "p");
     obb_plan_believe(w.plan);
-    obb_plan_scan(w.plan, w.wanted, NULL, NULL, w.diags);
-    CHECK(compile_of(&w, "p.c")->pending == OBB_NO_FILE); /* as it was made, not as it will be */
+    obb_scan_wanted(w.table, w.wanted, (obb_scan_memory){NULL, NULL}, w.diags);
+    CHECK(obb_dependencies_of(w.table, compile_of(&w, "p.c"))->pending == OBB_NO_FILE); /* as it was made, not as it will be */
     world_end(&w);
 }
 
@@ -198,9 +198,9 @@ static void words_of_steps_are_filled(void)
     CHECK_TEXT(command_of(&w, "img/p.sum"), "sh sub/x.sh out/host.debug/bin/p out/host.debug/img/p.sum");
     const obb_action *one = obb_plan_maker(w.plan, obb_files_number(w.files, "out/host.debug/gen/two"));
     bool script = false, tool = false;
-    for (size_t i = 0; one && i < one->inputs.count; i++) {
-        script = script || strcmp(obb_files_path(w.files, one->inputs.at[i]), "sub/x.sh") == 0;
-        tool = tool || strcmp(obb_files_path(w.files, one->inputs.at[i]), "out/host.release/bin/tool") == 0;
+    for (size_t i = 0; one && i < one->stated.inputs.count; i++) {
+        script = script || strcmp(obb_files_path(w.files, one->stated.inputs.at[i]), "sub/x.sh") == 0;
+        tool = tool || strcmp(obb_files_path(w.files, one->stated.inputs.at[i]), "out/host.release/bin/tool") == 0;
     }
     CHECK(script && tool);
     world_end(&w);
@@ -218,7 +218,7 @@ static void a_kept_plan_holds_steps(void)
     bool *flags = obb_arena_alloc(w.arena, obb_files_count(w.files) + w.plan->actions.count);
     const obb_plan_facts facts = {.wanted = w.wanted, .fixed = flags, .fixed_count = obb_files_count(w.files),
                                   .left_out = &none};
-    obb_serialized_plan_write(w.plan, &facts, &bytes);
+    obb_serialized_plan_write(w.table, &facts, &bytes);
     obb_serialized_plan *kept = obb_serialized_plan_open(bytes.bytes, bytes.length, w.arena);
     obb_file_list changed = {0}, others = {0};
     obb_words variants = {0};
@@ -232,12 +232,11 @@ static void a_kept_plan_holds_steps(void)
             step = part->actions.at[i];
     CHECK(step->step != NULL && step->step->commands.count == 1 && step->step->commands.at[0].kind == OBB_STEP_COPY);
     whole = obb_plan_maker(w.plan, step->output);
-    CHECK(obb_fingerprint_same(step->command, whole->command) && step->found_inputs == whole->found_inputs);
+    CHECK(obb_fingerprint_same(step->command, whole->command) && step->stated.found_inputs == whole->stated.found_inputs);
     CHECK(obb_files_is_pending(w.files, step->output)); /* in the part, it is still to be made */
     obb_serialized_plan_variants(kept, w.arena, &variants);
     CHECK_NUMBER(variants.count, 1);
     CHECK_TEXT(variants.at[0], "host.debug");
-    obb_plan_free(part);
     obb_text_free(&bytes);
     world_end(&w);
 }

@@ -24,9 +24,10 @@ world world_plan(const char *variant, const char *only)
     w.plan = obb_plan_make(&(const obb_plan_input){.arena = w.arena, .project = w.project, .files = w.files, .toolchains = w.toolchains, .scanner = w.scanner,
                                           .out = "out", .variants = &w.variant, .variant_count = 1, .wanted_targets = only ? (bool *const *)&targets : NULL}, w.diags);
     CHECK_NUMBER(obb_diags_fault(w.diags), OBB_FAULT_NONE);
+    w.table = obb_dependency_table_new(w.plan);
     w.wanted = obb_arena_alloc(w.arena, w.plan->actions.count + 1);
     if (only)
-        obb_plan_want(w.plan, obb_project_target(w.project, only), w.variant, w.wanted);
+        obb_want(w.table, obb_project_target(w.project, only), w.variant, w.wanted);
     else
         memset(w.wanted, 1, w.plan->actions.count);
     return w;
@@ -35,7 +36,7 @@ world world_plan(const char *variant, const char *only)
 void world_scan(world *w, obb_recall_scan *recall)
 {
     obb_recaller recaller = {w->state, w->files};
-    obb_plan_scan(w->plan, w->wanted, recall, &recaller, w->diags);
+    obb_scan_wanted(w->table, w->wanted, (obb_scan_memory){recall, &recaller}, w->diags);
 }
 
 void world_observe(void *self, const obb_event *e)
@@ -56,14 +57,13 @@ void world_observe(void *self, const obb_event *e)
 obb_run_result world_carry_out(world *w, unsigned jobs)
 {
     obb_run_options options = {.jobs = jobs, .observer = world_observe, .self = w};
-    return obb_run(w->plan, w->state, w->wanted, &options);
+    return obb_run(w->table, w->state, w->wanted, &options);
 }
 
 void world_end(world *w)
 {
     obb_state_remember_files(w->state);
     obb_state_commit(w->state);
-    obb_plan_free(w->plan);
     obb_scanner_free(w->scanner);
     obb_toolchains_free(w->toolchains);
     obb_state_close(w->state);

@@ -15,6 +15,7 @@ typedef struct world {
     obb_toolchains *toolchains;
     obb_scanner *scanner;
     obb_plan *plan;
+    obb_dependency_table *table;
     const obb_variant *variant;
     bool *wanted;
     size_t started, done, failed, removed;

@@ -1,0 +1,97 @@
+/* The dependency table as a graph (dependencies.h): what is wanted, and what leads where. */
+#include "plan/dependencies.h"
+
+#include <stdlib.h>
+#include <string.h>
+
+/* A list of its own, so that it can be emptied and grow without touching the plan's. */
+#define COPY_LIST(arena, list)                                                                               \
+    ((list).at = (void *)obb_arena_copy(arena, (list).at, (list).count * sizeof *(list).at),                 \
+     (list).room = (list).count)
+
+obb_dependency_table *obb_dependency_table_new(const obb_plan *plan)
+{
+    obb_dependency_table *t = obb_arena_alloc(plan->arena, sizeof *t);
+    size_t n = plan->actions.count;
+    *t = (obb_dependency_table){
+        .plan = plan,
+        .of = obb_arena_alloc(plan->arena, (n + 1) * sizeof *t->of),
+        .setups = obb_arena_alloc(plan->arena, (plan->options + 1) * sizeof *t->setups)};
+    for (size_t i = 0; i < n; i++) {
+        obb_dependencies *d = &t->of[i];
+        *d = plan->actions.at[i]->stated;
+        COPY_LIST(plan->arena, d->inputs);
+        COPY_LIST(plan->arena, d->needs);
+    }
+    return t;
+}
+
+obb_dependencies *obb_dependencies_of(const obb_dependency_table *t, const obb_action *a)
+{
+    return &t->of[a->number];
+}
+
+/* --- wanting ------------------------------------------------------------------------ */
+
+bool obb_want_action(const obb_dependency_table *t, uint32_t number, bool *wanted)
+{
+    if (wanted[number])
+        return false;
+    wanted[number] = true;
+    const obb_action *a = t->plan->actions.at[number];
+    const obb_dependencies *d = &t->of[number];
+    for (size_t i = 0; i < d->needs.count; i++)
+        obb_want_action(t, d->needs.at[i], wanted);
+    for (size_t i = 0; i < a->followers.count; i++)
+        obb_want_action(t, a->followers.at[i], wanted);
+    return true;
+}
+
+void obb_want(const obb_dependency_table *t, const obb_target *target, const obb_variant *variant,
+              bool *wanted)
+{
+    const obb_target *here = obb_in(variant, target);
+    if (obb_left_out(variant, here))
+        return;
+    const obb_product *product = obb_plan_product_of(t->plan, here, variant);
+    for (size_t k = 0; product && k < product->actions.count; k++)
+        obb_want_action(t, product->actions.at[k], wanted);
+    for (size_t i = 0; here->kind == OBB_TEST && i < here->uses.count; i++) /* what its words name */
+        if (here->uses.at[i].target->kind != OBB_LIBRARY)
+            obb_want(t, here->uses.at[i].target, variant, wanted);
+    for (size_t i = 0; here->kind == OBB_TEST && i < here->tools.count; i++)
+        obb_want(t, here->tools.at[i].target, t->plan->tools_variant, wanted);
+    if (here->kind == OBB_GROUP || here->tested || (here->kind == OBB_LIBRARY && !obb_has_sources(here)))
+        for (size_t i = 0; i < here->uses.count; i++)
+            obb_want(t, here->uses.at[i].target, variant, wanted);
+}
+
+/* --- what leads where --------------------------------------------------------------- */
+
+typedef struct trail {
+    const obb_dependency_table *table;
+    uint32_t sought;
+    bool *seen;
+} trail;
+
+static bool leads(trail *t, uint32_t from)
+{
+    const obb_dependencies *d = &t->table->of[from];
+    if (from == t->sought)
+        return true;
+    if (t->seen[from])
+        return false;
+    t->seen[from] = true;
+    for (size_t i = 0; i < d->needs.count; i++)
+        if (leads(t, d->needs.at[i]))
+            return true;
+    return false;
+}
+
+bool obb_needs_action(const obb_dependency_table *table, const obb_action *action, const obb_action *other)
+{
+    trail t = {table, other->number, obb_alloc(table->plan->actions.count)};
+    bool found = leads(&t, action->number);
+    free(t.seen);
+    return found;
+}
