@@ -20,13 +20,13 @@ char *obb_sha256(const void *bytes, size_t length, char text[OBB_SHA256_TEXT])
     return text;
 }
 
-void obb_hmac_sha256(const void *key, size_t key_length, const void *first, size_t first_length,
-                     const void *second, size_t second_length, unsigned char digest[OBB_SHA256_BYTES])
+void obb_hmac_sha256(obb_bytes key, obb_bytes first, obb_bytes second,
+                     unsigned char digest[OBB_SHA256_BYTES])
 {
     struct hmac_sha256_ctx context;
-    hmac_sha256_set_key(&context, key_length, key);
-    hmac_sha256_update(&context, first_length, first);
-    hmac_sha256_update(&context, second_length, second);
+    hmac_sha256_set_key(&context, key.length, key.at);
+    hmac_sha256_update(&context, first.length, first.at);
+    hmac_sha256_update(&context, second.length, second.at);
     hmac_sha256_digest(&context, OBB_SHA256_BYTES, digest);
 }
 

@@ -1,5 +1,5 @@
 /* SHA-256 (FIPS 180-4), by Nettle (why, docs/design.md says): for sums that people see, and for keys that are
- * shared between builds. Whether a file changed is told by fingerprints (print.h), which are faster. */
+ * shared between builds. Whether a file changed is told by fingerprints (fingerprint.h), which are faster. */
 #ifndef OBB_BASE_SHA256_H
 #define OBB_BASE_SHA256_H
 
@@ -13,9 +13,14 @@ char *obb_sha256(const void *bytes, size_t length, char text[OBB_SHA256_TEXT]);
 
 enum { OBB_SHA256_BYTES = 32 };
 
+typedef struct obb_bytes {
+    const void *at;
+    size_t length;
+} obb_bytes;
+
 /* The same with a key (FIPS 198-1), over two parts one behind the other. */
-void obb_hmac_sha256(const void *key, size_t key_length, const void *first, size_t first_length,
-                     const void *second, size_t second_length, unsigned char digest[OBB_SHA256_BYTES]);
+void obb_hmac_sha256(obb_bytes key, obb_bytes first, obb_bytes second,
+                     unsigned char digest[OBB_SHA256_BYTES]);
 
 /* Whether two digests are the same; how long that takes does not tell where they differ. */
 bool obb_same_digest(const unsigned char *a, const unsigned char *b);

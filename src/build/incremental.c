@@ -62,8 +62,8 @@ static bool plan_changed(obb_subplan *p)
     obb_words names = {0};
     if (!open_state(p))
         return false;
-    obb_take_plan(w, obb_serialized_plan_subplan(p->kept, &p->files_of, w->arena, w->files, w->toolchains,
-                                                 w->scanner, w->out));
+    const obb_plan_input input = obb_plan_input_of(w, NULL);
+    obb_take_plan(w, obb_serialized_plan_subplan(p->kept, &p->files_of, &input));
     w->wanted = obb_arena_alloc(w->arena, w->plan->actions.count + 1);
     memset(w->wanted, true, w->plan->actions.count);
     obb_serialized_plan_variants(p->kept, w->arena, &names);
@@ -116,8 +116,8 @@ static bool plan_edited(obb_subplan *p)
     scope->planned = obb_arena_alloc(w->arena, w->project->targets.count + 1);
     scope->known = obb_arena_alloc(w->arena, w->project->targets.count + 1);
     obb_want_targets(w);
-    if (!obb_serialized_plan_compare(p->kept, w->project, w->variants.at, w->variants.count,
-                                     w->planning.wanted_targets, obb_wanted_fingerprint(w), scope))
+    const obb_plan_input input = obb_plan_input_of(w, scope);
+    if (!obb_serialized_plan_compare(p->kept, &input, obb_wanted_fingerprint(w)))
         return false;
     w->planning.edited = true;
     w->planning.planned_targets = 0;

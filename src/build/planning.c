@@ -102,12 +102,17 @@ void obb_take_plan(obb_workspace *w, const obb_plan *plan)
     w->dependencies = obb_dependency_table_new(plan);
 }
 
+obb_plan_input obb_plan_input_of(const obb_workspace *w, const obb_plan_scope *scope)
+{
+    return (obb_plan_input){.arena = w->arena, .project = w->project, .files = w->files,
+                            .toolchains = w->toolchains, .scanner = w->scanner, .out = w->out,
+                            .variants = w->variants.at, .variant_count = w->variants.count,
+                            .wanted_targets = w->planning.wanted_targets, .scope = scope};
+}
+
 obb_plan *obb_plan_targets(obb_workspace *w, const obb_plan_scope *scope)
 {
-    const obb_plan_input input = {.arena = w->arena, .project = w->project, .files = w->files,
-                                  .toolchains = w->toolchains, .scanner = w->scanner, .out = w->out,
-                                  .variants = w->variants.at, .variant_count = w->variants.count,
-                                  .wanted_targets = w->planning.wanted_targets, .scope = scope};
+    const obb_plan_input input = obb_plan_input_of(w, scope);
     obb_plan *plan = obb_plan_make(&input, w->diags);
     obb_take_plan(w, plan);
     w->wanted = obb_arena_alloc(w->arena, w->plan->actions.count + 1);
@@ -120,9 +125,7 @@ obb_plan *obb_plan_targets(obb_workspace *w, const obb_plan_scope *scope)
 
 int obb_plan_everything(obb_workspace *w)
 {
-    const obb_plan_input input = {.arena = w->arena, .project = w->project, .files = w->files,
-                                  .toolchains = w->toolchains, .scanner = w->scanner, .out = w->out,
-                                  .variants = w->variants.at, .variant_count = w->variants.count};
+    const obb_plan_input input = obb_plan_input_of(w, NULL);
     obb_take_plan(w, obb_plan_make(&input, w->diags));
     return obb_workspace_tell(w);
 }

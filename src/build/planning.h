@@ -15,6 +15,9 @@ int obb_make_plan(obb_workspace *w);
 /* Plans all targets of the chosen variants, for whoever asks about some of them; nothing is wanted. */
 int obb_plan_everything(obb_workspace *w);
 
+/* What the phases of the workspace say to a planner. */
+obb_plan_input obb_plan_input_of(const obb_workspace *w, const obb_plan_scope *scope);
+
 /* Makes a complete plan that of the workspace, with a table of what it states. */
 void obb_take_plan(obb_workspace *w, const obb_plan *plan);
 

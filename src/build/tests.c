@@ -81,9 +81,12 @@ static void take_words(obb_workspace *w, const obb_test_run *t, const obb_proper
                        const char *from, obb_words *words)
 {
     for (size_t i = 0; i < properties->count; i++)
-        for (size_t k = 0; k < properties->at[i].lines.count; k++)
-            obb_plan_words(w->plan, t->variant, t->target, &properties->at[i].lines.at[k], from, w->diags,
-                           words);
+        for (size_t k = 0; k < properties->at[i].lines.count; k++) {
+            const obb_words filled = obb_plan_words(w->plan, t->variant, t->target,
+                                                    &properties->at[i].lines.at[k], from, w->diags);
+            for (size_t n = 0; n < filled.count; n++)
+                obb_arena_push(w->arena, words, filled.at[n]);
+        }
 }
 
 /* Where it runs, seen from the project's folder. */
@@ -91,10 +94,9 @@ static const char *folder_of(obb_workspace *w, const obb_test_run *t)
 {
     obb_word word = {t->target->folder, t->target->folder_place, false};
     const obb_word_list one = {.at = &word, .count = 1};
-    obb_words filled = {0};
     if (!t->target->folder)
         return ".";
-    obb_plan_words(w->plan, t->variant, t->target, &one, ".", w->diags, &filled);
+    const obb_words filled = obb_plan_words(w->plan, t->variant, t->target, &one, ".", w->diags);
     return filled.count ? filled.at[0] : ".";
 }
 

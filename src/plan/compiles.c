@@ -152,8 +152,12 @@ static obb_compile_options *make_words(obb_plan_context *j, obb_language languag
             obb_error(j->diags, OBB_FAULT_DESCRIPTION, j->target->place,
                       "`%s` has Intel-syntax assembly, which is not for %s", j->target->name, machine);
     }
-    obb_spell_compile(machine, language, settings, j->in->pic[j->target->number], &j->metadata_compile, arena,
-                      &w->flags);
+    const obb_compile_facts facts = {.machine = machine,
+                                     .language = language,
+                                     .settings = settings,
+                                     .pic = j->in->pic[j->target->number],
+                                     .metadata = j->metadata.compile};
+    obb_spell_compile(&facts, arena, &w->flags);
     obb_context_named_files(j, w->tool, &w->flags, &w->named);
     w->tokens_decide = tokens_decide(w, settings);
     w->stored = !obb_flat_is(settings, OBB_SET_STORE, "no") && !reads_more(&w->flags);

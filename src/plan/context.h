@@ -3,6 +3,7 @@
 #define OBB_PLAN_CONTEXT_H
 
 #include "plan/plan.h"
+#include "toolchain/system.h"
 
 typedef struct obb_plan_context {
     const obb_plan *plan;
@@ -10,7 +11,7 @@ typedef struct obb_plan_context {
     const obb_plan_variant *in;
     const obb_target *target; /* as it is in the variant */
     obb_flat_settings settings;
-    obb_words metadata_compile, metadata_link;
+    obb_metadata metadata;
     obb_compile_options *shared[OBB_NO_LANGUAGE];
     OBB_VEC(obb_action *) compiles;
     obb_diags *diags;

@@ -115,11 +115,12 @@ static void link_system(obb_plan_context *j, obb_action *a, const obb_link_plan 
             link_library(j, a, lib->value, w, &flags);
             continue;
         }
-        obb_words compile = {0};
+        obb_metadata metadata = {.link = a->argv}; /* no word of theirs is said twice */
         obb_diags *ignored = obb_diags_new(); /* the library's own compiles have told already */
         if (!obb_system_metadata(j->in->toolchain, lib->value, lib->place, j->target->name, ignored,
-                                 &compile, &a->argv))
+                                 &metadata))
             a->stated.broken = true;
+        a->argv = metadata.link;
         obb_diags_free(ignored);
     }
     if (!obb_flat_is(&j->settings, OBB_SET_STDLIB, "support"))
@@ -297,19 +298,25 @@ static void objects(obb_plan_context *j, obb_action *a, obb_words *into)
     }
 }
 
-/* A command of a custom toolchain: link or archive. */
-static void custom_command(obb_plan_context *j, obb_action *a, const obb_words *command,
-                           const char *output_name, const obb_words *libraries, const obb_words *flags,
+/* A command of a custom toolchain, and what its placeholders stand for. */
+typedef struct custom_words {
+    const obb_words *command;
+    const char *output_name; /* the placeholder of the output */
+    obb_words libraries, flags;
+} custom_words;
+
+/* Link or archive. */
+static void custom_command(obb_plan_context *j, obb_action *a, const custom_words *custom,
                            const obb_tool *tool)
 {
     obb_words output = {0}, object_words = {0}, argv = {0};
     obb_arena_push(j->plan->arena, &output, obb_files_path(j->plan->files, a->output));
     objects(j, a, &object_words);
-    obb_filling fillings[] = {{output_name, &output},
+    obb_filling fillings[] = {{custom->output_name, &output},
                               {"objects", &object_words},
-                              {"libraries", libraries},
-                              {"flags", flags}};
-    obb_fill_words(command, fillings, 4, j->plan->arena, &argv);
+                              {"libraries", &custom->libraries},
+                              {"flags", &custom->flags}};
+    obb_fill_words(custom->command, fillings, 4, j->plan->arena, &argv);
     obb_context_words(j, a, &tool->command);
     for (size_t i = 1; i < argv.count; i++)
         obb_context_word(j, a, argv.at[i]);
@@ -319,22 +326,23 @@ static void custom_command(obb_plan_context *j, obb_action *a, const obb_words *
 static void custom_link(obb_plan_context *j, obb_action *a, const obb_link_plan *link, const obb_tool *tool)
 {
     const obb_custom *c = j->in->toolchain->custom;
-    obb_words libraries = {0}, flags = {0}, libs = {0};
+    custom_words words = {.command = &c->link, .output_name = "program"};
+    obb_words libs = {0};
     for (size_t i = 0; i < link->groups.count; i++)
         for (size_t k = 0; k < link->groups.at[i].libraries.count; k++) {
             const char *path = linked_path(j, link->groups.at[i].libraries.at[k]);
-            obb_arena_push(j->plan->arena, &libraries, path);
+            obb_arena_push(j->plan->arena, &words.libraries, path);
             obb_context_input(j, a, obb_files_number(j->plan->files, path));
         }
     for (size_t i = 0; i < link->libs.count; i++)
         if (link->libs.at[i].id == OBB_SET_LIBS)
             obb_arena_push(j->plan->arena, &libs, link->libs.at[i].value);
-    obb_spell_custom_words(c, "lib", &libs, j->plan->arena, &libraries);
+    obb_spell_custom_words(c, "lib", &libs, j->plan->arena, &words.libraries);
     for (size_t i = 0; i < j->settings.count; i++)
         if (j->settings.at[i].id == OBB_SET_LINK_FLAGS || j->settings.at[i].id == OBB_SET_FLAGS)
-            obb_arena_push(j->plan->arena, &flags, j->settings.at[i].value);
-    custom_command(j, a, &c->link, "program", &libraries, &flags, tool);
-    obb_context_named_files(j, tool, &flags, &a->stated.inputs);
+            obb_arena_push(j->plan->arena, &words.flags, j->settings.at[i].value);
+    custom_command(j, a, &words, tool);
+    obb_context_named_files(j, tool, &words.flags, &a->stated.inputs);
     obb_context_beside(j, a, j->in->naming.program, &c->byproducts);
 }
 
@@ -416,7 +424,8 @@ obb_action *obb_plan_archive(obb_plan_context *j, const char *output)
     if (!tool)
         return a;
     if (custom) {
-        custom_command(j, a, &custom->archive, "library", &none, &none, tool);
+        const custom_words words = {.command = &custom->archive, .output_name = "library"};
+        custom_command(j, a, &words, tool);
         obb_context_finish(j, a, tool, NULL);
         return a;
     }

@@ -142,7 +142,7 @@ typedef struct obb_generated_text {
     const char *text;
 } obb_generated_text;
 
-/* Some targets of a project (by number), planned as a part of a plan of all that was kept (kept.h). */
+/* Some targets of a project (by number), planned as a part of a plan of all that was kept (serialized.h). */
 typedef struct obb_plan_scope {
     bool *planned;
     bool *known; /* their sources are looked for, since they decide how users link */
@@ -151,7 +151,7 @@ typedef struct obb_plan_scope {
 /* All of it lives in its arena. */
 typedef struct obb_plan {
     obb_arena *arena;
-    const obb_project *project; /* NULL: the plan is a part of a kept one (kept.h) */
+    const obb_project *project; /* NULL: the plan is a part of a kept one (serialized.h) */
     obb_files *files;
     obb_toolchains *toolchains;
     obb_scanner *scanner;
@@ -167,6 +167,20 @@ typedef struct obb_plan {
     const obb_plan_scope *scope; /* NULL: all targets are planned */
     const obb_variant *tools_variant; /* in which {tool:NAME} is built: for this machine; or NULL */
 } obb_plan;
+
+/* What a plan is made of. */
+typedef struct obb_plan_input {
+    obb_arena *arena;                 /* the plan lives there */
+    const obb_project *project;
+    obb_files *files;
+    obb_toolchains *toolchains;
+    obb_scanner *scanner;
+    const char *out;                  /* the output folder */
+    const obb_variant *const *variants;
+    size_t variant_count;
+    bool *const *wanted_targets;      /* by variant and target number; NULL: all are */
+    const obb_plan_scope *scope;      /* NULL: all targets */
+} obb_plan_input;
 
 /* The variant in which programs are built that steps run, whatever is built. */
 #define OBB_TOOLS_VARIANT "host.release"
@@ -202,8 +216,8 @@ void obb_action_command(const obb_action *action, obb_text *text);
 
 /* The words of a property of a target (args, env, in) with what stands in braces filled, as in steps, and
  * seen from a folder of the project. Errors for what means nothing are in `diags`. */
-void obb_plan_words(const obb_plan *plan, const obb_variant *variant, const obb_target *target,
-                    const obb_word_list *said, const char *from, obb_diags *diags, obb_words *words);
+obb_words obb_plan_words(const obb_plan *plan, const obb_variant *variant, const obb_target *target,
+                         const obb_word_list *said, const char *from, obb_diags *diags);
 
 /* What an action is called in messages: "compile src/a.c", "link bin/tower-sim". */
 const char *obb_action_verb(const obb_action *action);

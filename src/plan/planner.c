@@ -38,7 +38,7 @@ static void take_metadata(obb_plan_context *j)
         const obb_origin_setting *s = &j->settings.at[i];
         if (s->id == OBB_SET_METADATA && obb_context_tool(j, OBB_TOOL_C))
             obb_system_metadata(j->in->toolchain, s->value, s->place, j->target->name, j->diags,
-                                &j->metadata_compile, &j->metadata_link);
+                                &j->metadata);
     }
 }
 

@@ -4,19 +4,6 @@
 
 #include "plan/plan.h"
 
-typedef struct obb_plan_input {
-    obb_arena *arena;                 /* the plan lives there */
-    const obb_project *project;
-    obb_files *files;
-    obb_toolchains *toolchains;
-    obb_scanner *scanner;
-    const char *out;                  /* the output folder */
-    const obb_variant *const *variants;
-    size_t variant_count;
-    bool *const *wanted_targets;      /* by variant and target number; NULL: all are */
-    const obb_plan_scope *scope;      /* NULL: all targets */
-} obb_plan_input;
-
 /* Plans every target of these variants, whatever is wanted: only so is it known which files of the output
  * folder are made by nothing any more. What is missing for a target that is not wanted is not an error; its
  * actions are broken. The texts are made known to `files`, so that the scan sees them before they are

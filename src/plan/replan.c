@@ -84,20 +84,19 @@ bool obb_serialized_plan_fits(const obb_serialized_plan *k, const obb_project *p
            k->pool[k->header->statements] == p->targets.count * WORD_OF_PRINT;
 }
 
-bool obb_serialized_plan_compare(const obb_serialized_plan *k, const obb_project *p,
-                                 const obb_variant *const *variants, size_t variant_count,
-                                 bool *const *wanted_targets, obb_fingerprint wanted,
-                                 const obb_plan_scope *scope)
+bool obb_serialized_plan_compare(const obb_serialized_plan *k, const obb_plan_input *input,
+                                 obb_fingerprint wanted)
 {
-    reader r = {p, variants, variant_count, NULL};
-    bool *planned = scope->planned, *known = scope->known;
+    const obb_project *p = input->project;
+    reader r = {p, input->variants, input->variant_count, NULL};
+    bool *planned = input->scope->planned, *known = input->scope->known;
     const uint32_t *statements = k->pool + k->header->statements + 1;
     bool good = memcmp(k->header->wanted, &wanted, sizeof wanted) == 0;
     r.arena = obb_arena_new();
     for (size_t i = 0; i < p->targets.count; i++) {
         planned[i] = memcmp(statements + i * WORD_OF_PRINT, &p->targets.at[i]->statement,
                             sizeof(obb_fingerprint)) != 0;
-        good = good && (!planned[i] || was_asked_for(&r, p->targets.at[i], wanted_targets));
+        good = good && (!planned[i] || was_asked_for(&r, p->targets.at[i], input->wanted_targets));
     }
     mark_users(&r, planned);
     good = good && is_no_tool(&r, planned);

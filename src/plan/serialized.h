@@ -3,7 +3,7 @@
  * become a plan of their own, without reading a description, asking a tool or planning anew.
  *
  * The bytes are tables of 32-bit numbers in the byte order of the machine, behind a header; lists
- * and strings are offsets. Files have the numbers that ready.h gave them.
+ * and strings are offsets. Files have the numbers that the snapshot gave them.
  */
 #ifndef OBB_PLAN_SERIALIZED_H
 #define OBB_PLAN_SERIALIZED_H
@@ -46,10 +46,10 @@ size_t obb_serialized_plan_reached(const obb_serialized_plan *kept); /* how many
 
 /* The part that the changed files reach: their users, and what uses the products of those. All
  * of it is wanted, and its compiles are not scanned yet. Targets of it have a kind and a
- * name, variants a name, and nothing else; there is no project. The plan lives in the arena. */
+ * name, variants a name, and nothing else; there is no project. Of the input, what is about projects and
+ * variants does not count. */
 obb_plan *obb_serialized_plan_subplan(obb_serialized_plan *kept, const obb_file_mapping *files_of,
-                                      obb_arena *arena, obb_files *files, obb_toolchains *toolchains,
-                                      obb_scanner *scanner, const char *out);
+                                      const obb_plan_input *input);
 
 size_t obb_serialized_plan_count(const obb_serialized_plan *kept); /* actions in all */
 void obb_serialized_plan_variants(const obb_serialized_plan *kept, obb_arena *arena, obb_words *names);
@@ -60,13 +60,11 @@ void obb_serialized_plan_left_out(const obb_serialized_plan *kept, obb_arena *ar
 bool obb_serialized_plan_fits(const obb_serialized_plan *kept, const obb_project *project);
 
 /* Marks which targets the edit reaches (those with another statement than before, and all that use them), and
- * of which the sources must be known to plan these. False: other targets are wanted than before (`wanted` is
- * their fingerprint), or it reaches some that cannot be planned without all others (steps, what uses steps,
- * shared libraries). */
-bool obb_serialized_plan_compare(const obb_serialized_plan *kept, const obb_project *project,
-                                 const obb_variant *const *variants, size_t variant_count,
-                                 bool *const *wanted_targets, obb_fingerprint wanted,
-                                 const obb_plan_scope *scope);
+ * of which the sources must be known to plan these, in the scope of the input. False: other targets are
+ * wanted than before (`wanted` is their fingerprint), or it reaches some that cannot be planned without all
+ * others (steps, what uses steps, shared libraries). */
+bool obb_serialized_plan_compare(const obb_serialized_plan *kept, const obb_plan_input *input,
+                                 obb_fingerprint wanted);
 
 /* After obb_serialized_plan_reaches: the wanted actions of a plan of these targets take the place of the kept
  * ones, and what uses their products is reached. False: they do not make the same files. */

@@ -1,4 +1,4 @@
-/* The form of a serialized plan (kept.h), and how it is written. Only src/plan uses this header. */
+/* The form of a serialized plan (serialized.h), and how it is written. Only src/plan uses this header. */
 #ifndef OBB_PLAN_SERIALIZED_FORMAT_H
 #define OBB_PLAN_SERIALIZED_FORMAT_H
 

@@ -446,15 +446,14 @@ static void add_actions(obb_serialized_plan *k, const obb_file_mapping *files_of
 }
 
 obb_plan *obb_serialized_plan_subplan(obb_serialized_plan *k, const obb_file_mapping *files_of,
-                                      obb_arena *arena, obb_files *files, obb_toolchains *toolchains,
-                                      obb_scanner *scanner, const char *out)
+                                      const obb_plan_input *input)
 {
-    obb_plan *plan = obb_arena_alloc(arena, sizeof *plan);
-    *plan = (obb_plan){.arena = arena,
-                       .files = files,
-                       .toolchains = toolchains,
-                       .scanner = scanner,
-                       .out = out};
+    obb_plan *plan = obb_arena_alloc(input->arena, sizeof *plan);
+    *plan = (obb_plan){.arena = input->arena,
+                       .files = input->files,
+                       .toolchains = input->toolchains,
+                       .scanner = input->scanner,
+                       .out = input->out};
     add_actions(k, files_of, plan);
     return plan;
 }

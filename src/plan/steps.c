@@ -474,8 +474,8 @@ void obb_plan_step(obb_plan_context *j, obb_product *product)
     obb_arena_push(arena, &product->actions, f.action->number);
 }
 
-void obb_plan_words(const obb_plan *plan, const obb_variant *variant, const obb_target *target,
-                    const obb_word_list *said, const char *from, obb_diags *diags, obb_words *words)
+obb_words obb_plan_words(const obb_plan *plan, const obb_variant *variant, const obb_target *target,
+                         const obb_word_list *said, const char *from, obb_diags *diags)
 {
     obb_action scratch = {
         .output = OBB_NO_FILE}; /* takes the inputs that words name: they are wanted already */
@@ -485,9 +485,7 @@ void obb_plan_words(const obb_plan *plan, const obb_variant *variant, const obb_
                                 .diags = diags};
     filler f = {.context = &context, .action = &scratch, .from = from, .place = target->place};
     take_reads(&f);
-    obb_words filled = fill_line(&f, said);
-    for (size_t i = 0; i < filled.count; i++)
-        obb_arena_push(plan->arena, words, filled.at[i]);
+    return fill_line(&f, said);
 }
 
 /* --- what it told ------------------------------------------------------------------- */

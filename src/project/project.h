@@ -100,7 +100,29 @@ typedef struct obb_made {
 
 typedef OBB_VEC(obb_made) obb_made_list;
 
+/* The lists of a target whose items may hang on conditions, as LIST(type, name): a variant has those items
+ * whose condition holds, of each list that stands here (resolve/variant.c). */
+#define OBB_CONDITIONAL_LISTS(LIST)                                                                      \
+    LIST(obb_patterns, sources)                                                                          \
+    LIST(obb_settings, own)                                                                              \
+    LIST(obb_settings, share)                                                                            \
+    LIST(obb_settings, users)                                                                            \
+    LIST(obb_fors, for_files)           /* their settings hang on conditions as well */                  \
+    LIST(obb_uses, uses)                /* of a group: its members; of an image: what is in it */        \
+    LIST(obb_properties, properties)    /* single values that depend on conditions, `only`, `budget` */  \
+    LIST(obb_placed_list, placed)       /* of an image */                                                \
+    LIST(obb_patterns, reads)           /* from here on of a step, and of a test that is run */          \
+    LIST(obb_made_list, makes)                                                                           \
+    LIST(obb_made_list, made_of)        /* `made:NAME`: what it names of what steps make */              \
+    LIST(obb_properties, commands)      /* `run` and the operations on files, in their order */          \
+    LIST(obb_properties, environment)   /* `env`: NAME=VALUE */                                          \
+    LIST(obb_properties, arguments)                                                                      \
+    LIST(obb_properties, expectations)                                                                   \
+    LIST(obb_uses, tools)               /* programs for this machine that it runs */
+#define OBB_DECLARE_LIST(type, name) type name;
+
 struct obb_target {
+    OBB_CONDITIONAL_LISTS(OBB_DECLARE_LIST)
     obb_target_kind kind;
     const char *name;
     obb_place place;
@@ -109,11 +131,6 @@ struct obb_target {
     obb_place output_place;
     bool optional;
     obb_library_kind library;
-    obb_patterns sources;
-    obb_settings own, share, users;
-    obb_fors for_files;
-    obb_uses uses; /* of a group: its members; of an image: the program and images in it */
-    obb_properties properties; /* single values that depend on conditions, `only`, `budget` */
     obb_refusals refusals;
     size_t number;         /* its index in the project */
     obb_fingerprint statement;   /* the fingerprint of its statement, wherever in its file it stands */
@@ -121,22 +138,14 @@ struct obb_target {
 
     /* of an image */
     const char *from_source; /* an Intel-syntax source, assembled flat; or NULL */
-    obb_placed_list placed;
     obb_word_list formats;   /* bin, hex, srec */
     int fill;                /* the byte between parts; -1: not stated */
     uint64_t pad_to;         /* bytes; 0: as long as it is */
 
     /* of a step; of a test, what it is run with */
-    obb_patterns reads;
-    obb_made_list makes;
-    obb_properties commands;    /* `run` and the operations on files, in their order */
-    obb_properties environment; /* `env`: NAME=VALUE */
-    obb_properties arguments, expectations;
     const char *folder;         /* where it runs, with placeholders; NULL: the project's folder */
     obb_place folder_place;
     const char *reports_reads;  /* below the folder of the variant: where it tells what it read; or NULL */
-    obb_uses tools;             /* programs for this machine that it runs */
-    obb_made_list made_of;      /* `made:NAME`: what it names of what steps make */
     obb_target *owner;          /* of `before` and `after`: the target that they stand in; else NULL */
     bool after;
     uint64_t time_limit;        /* milliseconds; 0: not stated */

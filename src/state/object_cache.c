@@ -184,8 +184,8 @@ static void seal_of(const obb_object_cache *s, const obb_object_cache_key *key, 
     memset(at, 0, OBB_SHA256_BYTES);
     memset(seal, 0, OBB_SHA256_BYTES);
     if (s->shared) {
-        obb_hmac_sha256(s->key.bytes, s->key.length, key->text, sizeof key->text, text->bytes, text->length,
-                        seal);
+        obb_hmac_sha256((obb_bytes){s->key.bytes, s->key.length}, (obb_bytes){key->text, sizeof key->text},
+                        (obb_bytes){text->bytes, text->length}, seal);
         return;
     }
     obb_hasher *p = obb_hasher_new();

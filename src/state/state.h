@@ -33,7 +33,7 @@ typedef struct obb_record {
     obb_file_list absent;    /* places where a header was not */
     obb_file_list also;      /* other files that were made with it: so that they are known twice, too */
     bool assembled, text_matters; /* see obb_scan_result */
-    size_t untold;           /* see obb_action */
+    size_t untold;           /* see obb_dependencies */
 } obb_record;
 
 typedef struct obb_state obb_state;

@@ -111,10 +111,9 @@ static void spell_intel(const obb_flat_settings *s, const char *format, obb_aren
             add(arena, words, s->at[i].value);
 }
 
-void obb_spell_compile(const char *machine, obb_language language,
-                       const obb_flat_settings *s, bool pic, const obb_words *more,
-                       obb_arena *arena, obb_words *words)
+void obb_spell_compile(const obb_compile_facts *facts, obb_arena *arena, obb_words *words)
 {
+    const obb_flat_settings *s = facts->settings;
     static const char *const optimize[] = {"none", "-O0", "debug", "-Og", "speed", "-O2",
                                            "size", "-Os", "most", "-O3", NULL};
     static const char *const debug[] = {"lines", "-g1", "full", "-g", NULL};
@@ -124,14 +123,14 @@ void obb_spell_compile(const char *machine, obb_language language,
     static const char *const protector[] = {"yes", "-fstack-protector-strong", "no", "-fno-stack-protector",
                                             NULL};
     static const char *const pie[] = {"yes", "-fPIE", "no", "-fno-pie", NULL};
-    if (language == OBB_ASM_INTEL) {
+    if (facts->language == OBB_ASM_INTEL) {
         obb_words flags = {0};
         spell_machine(s, arena, &flags);
-        const char *format = obb_intel_format(machine, &flags);
+        const char *format = obb_intel_format(facts->machine, &flags);
         spell_intel(s, format ? format : "elf64", arena, words);
         return;
     }
-    pic = pic && !windows(machine); /* all code is, there */
+    bool pic = facts->pic && !windows(facts->machine); /* all code is, there */
     const char *stated = chosen(s, OBB_SET_PIC, position);
     add(arena, words, chosen(s, OBB_SET_OPTIMIZE, optimize));
     add(arena, words, chosen(s, OBB_SET_DEBUG_INFO, debug));
@@ -143,9 +142,9 @@ void obb_spell_compile(const char *machine, obb_language language,
         add(arena, words, "-ffunction-sections");
         add(arena, words, "-fdata-sections");
     }
-    spell_language(language, s, arena, words);
-    for (size_t i = 0; i < more->count; i++)
-        add(arena, words, more->at[i]);
+    spell_language(facts->language, s, arena, words);
+    for (size_t i = 0; i < facts->metadata.count; i++)
+        add(arena, words, facts->metadata.at[i]);
 }
 
 const char *obb_intel_format(const char *target, const obb_words *flags)

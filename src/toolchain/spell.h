@@ -4,12 +4,18 @@
 
 #include "toolchain/toolchain.h"
 
+/* What decides the words of a compile. */
+typedef struct obb_compile_facts {
+    const char *machine; /* the target of the C compiler */
+    obb_language language;
+    const obb_flat_settings *settings;
+    bool pic;            /* it ends up in a shared library */
+    obb_words metadata;  /* words of metadata files */
+} obb_compile_facts;
+
 /* The words of one compile that decide how the text is read, except for include folders and
- * macros: standard, optimisation, warnings, flags as they are … in the order of layers.
- * `machine` is the target of the C compiler; words of `metadata` files are in `more`. */
-void obb_spell_compile(const char *machine, obb_language language,
-                       const obb_flat_settings *settings, bool pic, const obb_words *more,
-                       obb_arena *arena, obb_words *words);
+ * macros: standard, optimisation, warnings, flags as they are … in the order of layers. */
+void obb_spell_compile(const obb_compile_facts *facts, obb_arena *arena, obb_words *words);
 
 /* Include folders and macros, each once: a folder at its first mention, a macro by its last. */
 void obb_spell_includes(const obb_flat_settings *settings, obb_arena *arena, obb_words *folders);

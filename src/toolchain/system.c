@@ -222,9 +222,9 @@ static const char *read_pc(pc_reader *r, const char *name)
 }
 
 bool obb_system_metadata(obb_toolchain *toolchain, const char *name, obb_place place,
-                         const char *who, obb_diags *diags, obb_words *compile, obb_words *link)
+                         const char *who, obb_diags *diags, obb_metadata *metadata)
 {
-    pc_reader r = {.toolchain = toolchain, .compile = compile, .link = link};
+    pc_reader r = {.toolchain = toolchain, .compile = &metadata->compile, .link = &metadata->link};
     const char *missing = read_pc(&r, name);
     obb_map_free(&r.seen);
     if (!missing && r.unmet) {

@@ -11,11 +11,16 @@
 obb_file obb_system_library(obb_toolchain *toolchain, const obb_tool *tool, const obb_words *flags,
                             const char *name);
 
+/* What metadata files say: words for compiles and for links. */
+typedef struct obb_metadata {
+    obb_words compile, link; /* the arena's of the toolchain */
+} obb_metadata;
+
 /* Reads NAME.pc and those it requires (lines NAME=VALUE, then Requires:, Libs: and Cflags:
  * with ${NAME} in them). The folders of OBBLIGATO_METADATA (separated by colons) come first,
- * then those one level below the library folders of the toolchain. False with an error in
- * `diags` when one is missing. */
+ * then those one level below the library folders of the toolchain. Their words are added to `metadata`. False
+ * with an error in `diags` when one is missing. */
 bool obb_system_metadata(obb_toolchain *toolchain, const char *name, obb_place place,
-                         const char *who, obb_diags *diags, obb_words *compile, obb_words *link);
+                         const char *who, obb_diags *diags, obb_metadata *metadata);
 
 #endif

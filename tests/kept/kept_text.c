@@ -124,7 +124,7 @@ int main(int argc, char **argv)
     if (!obb_serialized_plan_reaches(kept, &all, &others))
         return fprintf(stderr, "%s: it hangs on more than files\n", argv[1]), 1;
     obb_toolchains *toolchains = obb_toolchains_new(arena, files, (obb_memo){NULL, remembers_nothing, forgets});
-    obb_plan *plan = obb_serialized_plan_subplan(kept, &files_of, arena, files, toolchains, obb_scanner_new(files), "out");
+    obb_plan *plan = obb_serialized_plan_subplan(kept, &files_of, &(const obb_plan_input){.arena = arena, .files = files, .toolchains = toolchains, .scanner = obb_scanner_new(files), .out = "out"});
     obb_words texts = {0}, names = {0}, left_out = {0};
     for (size_t i = 0; i < plan->actions.count; i++)
         obb_arena_push(arena, &texts, text_of(arena, plan, plan->actions.at[i]));

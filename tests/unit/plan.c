@@ -477,7 +477,8 @@ static obb_plan *all_of(world *w, const obb_text *bytes)
         if (w->wanted[i])
             obb_arena_push(w->arena, &changed, w->plan->actions.at[i]->output);
     CHECK(kept && obb_serialized_plan_reaches(kept, &changed, &others) && !others.count);
-    return kept ? obb_serialized_plan_subplan(kept, &same_files, w->arena, w->files, w->toolchains, w->scanner, "out") : NULL;
+    return kept ? obb_serialized_plan_subplan(kept, &same_files,
+        &(const obb_plan_input){.arena = w->arena, .files = w->files, .toolchains = w->toolchains, .scanner = w->scanner, .out = "out"}) : NULL;
 }
 
 /* What is kept now is what a plan of all says. */
@@ -503,13 +504,14 @@ static const char *planned_again(world *w, const obb_text *bytes, const edited *
     obb_text names = {0}, renewed = {0};
     size_t n = e->project->targets.count;
     const obb_plan_scope scope = {obb_arena_alloc(w->arena, n + 1), obb_arena_alloc(w->arena, n + 1)};
+    const obb_plan_input input = {.arena = w->arena, .project = e->project, .files = w->files, .toolchains = w->toolchains, .scanner = w->scanner,
+                                  .out = "out", .variants = e->variants, .variant_count = 2, .wanted_targets = e->wanted, .scope = &scope};
     obb_serialized_plan *kept = obb_serialized_plan_open(bytes->bytes, bytes->length, w->arena);
     CHECK(obb_serialized_plan_reaches(kept, &nothing, &others));
     if (!obb_serialized_plan_fits(kept, e->project) ||
-        !obb_serialized_plan_compare(kept, e->project, e->variants, 2, e->wanted, fingerprint_of(e->wanted, n), &scope))
+        !obb_serialized_plan_compare(kept, &input, fingerprint_of(e->wanted, n)))
         return "all";
-    obb_plan *part = obb_plan_make(&(const obb_plan_input){.arena = w->arena, .project = e->project, .files = w->files, .toolchains = w->toolchains, .scanner = w->scanner,
-                                          .out = "out", .variants = e->variants, .variant_count = 2, .wanted_targets = e->wanted, .scope = &scope}, w->diags);
+    obb_plan *part = obb_plan_make(&input, w->diags);
     bool *wanted = obb_arena_alloc(w->arena, part->actions.count + 1), *none = obb_arena_alloc(w->arena, part->actions.count + 1);
     memset(wanted, 1, part->actions.count);
     if (!obb_serialized_plan_replace(kept, part, wanted, scope.planned, &same_files))

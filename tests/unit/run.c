@@ -215,19 +215,19 @@ static void metadata_files_are_read_with_what_they_require(void)
     harness_write("pc/wheel.pc", "Name: wheel\nLibs: -L/usr/lib -lwheel\nCflags: -I/usr/include\n");
     setenv("OBBLIGATO_METADATA", "nowhere:pc", 1);
     world w = begin();
-    obb_words compile = {0}, link = {0};
+    obb_metadata metadata = {0};
     obb_text line = {0};
-    CHECK(obb_system_metadata(w.plan->variants.at[0].toolchain, "bells", OBB_NOWHERE, "p", w.diags, &compile, &link));
-    obb_text_shell_line(&line, compile.at, compile.count);
+    CHECK(obb_system_metadata(w.plan->variants.at[0].toolchain, "bells", OBB_NOWHERE, "p", w.diags, &metadata));
+    obb_text_shell_line(&line, metadata.compile.at, metadata.compile.count);
     CHECK_TEXT(line.bytes, "-I/opt/bells/include -DB=1");
     line.length = 0;
-    obb_text_shell_line(&line, link.at, link.count);
+    obb_text_shell_line(&line, metadata.link.at, metadata.link.count);
     CHECK_TEXT(line.bytes, "-L/opt/bells/lib -lbells -lrope -lwheel");
     obb_text_free(&line);
     unsetenv("OBBLIGATO_METADATA");
     world_end(&w);
     w = begin();
-    CHECK(!obb_system_metadata(w.plan->variants.at[0].toolchain, "bells", OBB_NOWHERE, "p", w.diags, &compile, &link));
+    CHECK(!obb_system_metadata(w.plan->variants.at[0].toolchain, "bells", OBB_NOWHERE, "p", w.diags, &metadata));
     CHECK(w.diags->list.count == 1 && strstr(w.diags->list.at[0]->message, "no `bells.pc`"));
     world_end(&w);
 }
@@ -445,7 +445,8 @@ static const char *part_of(const world *w, const obb_text *bytes, const char *fi
     *part = NULL;
     if (!CHECK(kept != NULL) || !obb_serialized_plan_reaches(kept, &changed, &others) || others.count)
         return "no";
-    *part = obb_serialized_plan_subplan(kept, &same_files, w->arena, w->files, w->toolchains, w->scanner, "out");
+    *part = obb_serialized_plan_subplan(kept, &same_files,
+        &(const obb_plan_input){.arena = w->arena, .files = w->files, .toolchains = w->toolchains, .scanner = w->scanner, .out = "out"});
     for (size_t i = 0; i < (*part)->actions.count; i++)
         obb_text_format(&names, "%s%s", i ? " " : "", obb_action_subject(*part, (*part)->actions.at[i]));
     const char *said = obb_arena_string(w->arena, obb_text_bytes(&names));

@@ -224,7 +224,8 @@ static void a_kept_plan_holds_steps(void)
     obb_words variants = {0};
     obb_arena_push(w.arena, &changed, obb_files_number(w.files, "b.in"));
     CHECK(obb_serialized_plan_reaches(kept, &changed, &others) && !others.count);
-    obb_plan *part = obb_serialized_plan_subplan(kept, &same_files, w.arena, w.files, w.toolchains, w.scanner, "out");
+    obb_plan *part = obb_serialized_plan_subplan(kept, &same_files,
+        &(const obb_plan_input){.arena = w.arena, .files = w.files, .toolchains = w.toolchains, .scanner = w.scanner, .out = "out"});
     CHECK_NUMBER(part->actions.count, 3);
     const obb_action *step = part->actions.at[0], *whole = NULL;
     for (size_t i = 0; i < part->actions.count; i++)

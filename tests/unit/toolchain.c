@@ -47,11 +47,12 @@ static void every_variable_of_the_table_counts(void)
 static char *spelt(obb_arena *arena, obb_language language, const obb_origin_setting *settings, size_t count, bool pic)
 {
     obb_flat_settings flat = {0};
-    obb_words words = {0}, more = {0};
+    obb_words words = {0};
     obb_text text = {0};
     for (size_t i = 0; i < count; i++)
         obb_arena_push(arena, &flat, settings[i]);
-    obb_spell_compile("x86_64-linux-gnu", language, &flat, pic, &more, arena, &words);
+    const obb_compile_facts facts = {.machine = "x86_64-linux-gnu", .language = language, .settings = &flat, .pic = pic};
+    obb_spell_compile(&facts, arena, &words);
     obb_text_shell_line(&text, words.at, words.count);
     char *line = obb_arena_string(arena, obb_text_bytes(&text));
     obb_text_free(&text);

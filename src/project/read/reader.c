@@ -218,18 +218,27 @@ static void check_shape(obb_reader *r, const obb_item *item, size_t values, cons
         obb_reader_fault(r, item->head.place, "`%s` needs a value", w);
 }
 
-static obb_item *add_item(obb_reader *r, obb_items *items, const obb_vocable *v,
-                          const obb_statement *s, size_t from, size_t own, const obb_block *block,
-                          const obb_condition *condition)
+/* A word of the language with the words and the block that belong to it. */
+typedef struct phrase {
+    obb_vocable vocable;
+    const obb_word *words; /* the word itself, then so many of its own: */
+    size_t own;
+    const obb_block *block; /* or NULL */
+} phrase;
+
+static obb_item *add_item(obb_reader *r, obb_items *items, const phrase *p, const obb_condition *condition)
 {
-    obb_item item = {.vocable = *v, .head = s->words.at[from], .condition = condition};
+    const obb_vocable *v = &p->vocable;
+    const obb_block *block = p->block;
+    size_t own = p->own;
+    obb_item item = {.vocable = *v, .head = p->words[0], .condition = condition};
     bool named = v->takes == OBB_TAKES_NAME_BLOCK || v->takes == OBB_TAKES_NAME_LIST;
     bool list = v->takes == OBB_TAKES_LIST || v->takes == OBB_TAKES_NAME_LIST;
     size_t skip = named && own ? 1 : 0;
     if (skip)
-        item.name = s->words.at[from + 1];
+        item.name = p->words[1];
     if (own - skip || !(list && block))
-        add_line(r, &item, s->words.at + from + 1 + skip, own - skip);
+        add_line(r, &item, p->words + 1 + skip, own - skip);
     check_shape(r, &item, own - skip, block);
     if (list && block)
         add_block_lines(r, &item, block);
@@ -293,7 +302,8 @@ static void read_statement(obb_reader *r, obb_items *items, const obb_statement 
                                 "is not there yet in this version", head->text);
             obb_hint(r->diags, d, "this is obbligato " OBB_VERSION "; take it out, or use a newer one");
         } else {
-            obb_item *item = add_item(r, items, &v, s, from, own, last ? s->block : NULL, condition);
+            const phrase p = {v, head, own, last ? s->block : NULL};
+            obb_item *item = add_item(r, items, &p, condition);
             if (v.id == OBB_W_WHEN || v.id == OBB_W_CHOOSE) {
                 obb_item opened = *item;
                 items->count--;

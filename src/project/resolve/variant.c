@@ -175,41 +175,19 @@ void obb_report_refusals(const obb_variant *v, const obb_target *target, obb_dia
 #define KEEP_HOLDING(v, from, to)                                                       \
     do {                                                                                \
         for (size_t i_ = 0; i_ < (from)->count; i_++)                                   \
-            if (obb_condition_holds(v, (from)->at[i_].condition))                               \
+            if (obb_condition_holds(v, (from)->at[i_].condition))                       \
                 obb_arena_push((v)->project->arena, to, (from)->at[i_]);                \
     } while (0)
+#define DECIDE_LIST(type, name)                                                         \
+    t->name = (type){0};                                                                \
+    KEEP_HOLDING(v, &described->name, &t->name);
 
 static obb_target *decided(const obb_variant *v, const obb_target *described)
 {
     obb_arena *arena = v->project->arena;
     obb_target *t = obb_arena_alloc(arena, sizeof *t);
     *t = *described;
-    t->sources = (obb_patterns){0};
-    t->own = t->share = t->users = (obb_settings){0};
-    t->uses = (obb_uses){0};
-    t->for_files = (obb_fors){0};
-    t->placed = (obb_placed_list){0};
-    t->properties = (obb_properties){0};
-    KEEP_HOLDING(v, &described->sources, &t->sources);
-    KEEP_HOLDING(v, &described->own, &t->own);
-    KEEP_HOLDING(v, &described->share, &t->share);
-    KEEP_HOLDING(v, &described->users, &t->users);
-    KEEP_HOLDING(v, &described->uses, &t->uses);
-    KEEP_HOLDING(v, &described->placed, &t->placed);
-    KEEP_HOLDING(v, &described->properties, &t->properties);
-    t->reads = (obb_patterns){0};
-    t->makes = t->made_of = (obb_made_list){0};
-    t->commands = t->environment = t->arguments = t->expectations = (obb_properties){0};
-    t->tools = (obb_uses){0};
-    KEEP_HOLDING(v, &described->reads, &t->reads);
-    KEEP_HOLDING(v, &described->makes, &t->makes);
-    KEEP_HOLDING(v, &described->made_of, &t->made_of);
-    KEEP_HOLDING(v, &described->commands, &t->commands);
-    KEEP_HOLDING(v, &described->environment, &t->environment);
-    KEEP_HOLDING(v, &described->arguments, &t->arguments);
-    KEEP_HOLDING(v, &described->expectations, &t->expectations);
-    KEEP_HOLDING(v, &described->tools, &t->tools);
-    KEEP_HOLDING(v, &described->for_files, &t->for_files);
+    OBB_CONDITIONAL_LISTS(DECIDE_LIST)
     for (size_t i = 0; i < t->for_files.count; i++) {
         obb_settings all = t->for_files.at[i].settings;
         t->for_files.at[i].settings = (obb_settings){0};
