@@ -78,7 +78,7 @@ static void children_ended(uv_signal_t *handle, int signal_number)
         do
             ended = c->pid > 0 ? waitpid(c->pid, &status, WNOHANG) : 0;
         while (ended < 0 && errno == EINTR);
-        if (ended < 0) /* somebody else took its status: nobody knows how it went */
+        if (ended < 0) /* its status was collected elsewhere: the outcome is unknown */
             c->failed = errno;
         if (c->pid > 0 && (ended == c->pid || c->failed)) {
             child_ended(c, status);
@@ -118,7 +118,7 @@ static void took_output(uv_stream_t *stream, ssize_t n, const uv_buf_t *buffer)
         uv_close((uv_handle_t *)stream, end_closed);
 }
 
-/* The first descriptors are for the command; what is ours stays above them. -1: it is closed. */
+/* Moves a descriptor of ours above those that a command is given. -1: it was closed. */
 static int out_of_the_way(int fd)
 {
     int moved = fd > 3 ? fd : fcntl(fd, F_DUPFD_CLOEXEC, 10);
@@ -131,7 +131,7 @@ static int out_of_the_way(int fd)
     return failed ? -1 : moved;
 }
 
-/* Both ends out of the way. 0, or an errno value with both closed. */
+/* A pipe with both ends above those descriptors. 0, or an errno value with both closed. */
 static int make_pipe(int ends[2])
 {
     if (pipe(ends))
@@ -175,7 +175,7 @@ static int open_pipe(obb_command *c, uv_pipe_t *handle, int *end)
 
 static void wrote(uv_write_t *write, int status)
 {
-    (void)status; /* a program that does not read its input is its own affair */
+    (void)status; /* a program need not read its input */
     uv_close((uv_handle_t *)write->handle, end_closed);
 }
 
@@ -245,7 +245,7 @@ static int spawn_here(obb_command *c, const command_ends *ends)
     return failed;
 }
 
-/* In the new process, which tells by `told` why it cannot become the command. */
+/* In the new process, which reports through `told` why it cannot become the command. */
 static void become(const obb_command *c, const command_ends *ends, int told)
 {
     int input = ends->input >= 0 ? ends->input : open("/dev/null", O_RDONLY);
@@ -345,7 +345,7 @@ void obb_commands_start(obb_commands *s, obb_command *c)
 static void end_children(obb_commands *s, int signal_number)
 {
     for (obb_command *c = s->list; c;
-         c = c->next) /* also what an ended command left running, which holds its pipes */
+         c = c->next) /* also children of an ended command that still hold its pipes */
         if (c->group > 0)
             kill(-c->group, signal_number);
 }
@@ -356,7 +356,7 @@ static void close_pipe(obb_command *c, uv_pipe_t *pipe)
         uv_close((uv_handle_t *)pipe, end_closed);
 }
 
-/* What went away from its process group to live on is not waited for. */
+/* A child that left the process group, a daemon for example, is not waited for. */
 static void grace_over(uv_timer_t *timer)
 {
     obb_commands *s = timer->data;

@@ -1,8 +1,8 @@
 /* Commands side by side: each in a process group of its own, with what it prints in a pipe, and
  * as long a time as it is given. One event loop; everything happens in obb_commands_run.
  *
- * posix_spawn and not the event library's way, which forks: a fork copies the page tables of all
- * that the scan and the plan hold, once for each command (docs/design.md).
+ * Uses posix_spawn rather than the event library's fork, which would copy the page tables of all that the
+ * scan and the plan hold for each command (docs/design.md).
  */
 #ifndef OBB_BASE_COMMANDS_H
 #define OBB_BASE_COMMANDS_H
@@ -73,7 +73,7 @@ void obb_commands_open(obb_commands *commands);
 /* Starts a command, which must live until it is over. What cannot be started is over as well. */
 void obb_commands_start(obb_commands *commands, obb_command *command);
 
-/* The loop has nothing more to wait for, once the running commands are over. */
+/* Lets obb_commands_run return once the running commands are over. */
 void obb_commands_finish(obb_commands *commands);
 
 /* Returns after obb_commands_finish, when all are over: the milliseconds since it was opened. */

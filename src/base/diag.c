@@ -1,4 +1,7 @@
-/* Collecting, ordering and merging diagnostics (diag.h). All of it lives in the arena of the list. */
+/* Collecting, ordering and merging diagnostics (diag.h). All of it lives in the arena of the list.
+ *
+ * While a list grows, it is in the order in which faults were found, with duplicates; obb_diags_settle
+ * orders and merges it once, before it is shown. Notes and hints belong to their diagnostic. */
 #include "base/diag.h"
 
 #include <stdarg.h>
@@ -116,7 +119,7 @@ static void put_in_order(obb_diags *diags)
     }
 }
 
-/* Whether this one says again what an earlier one says: several modules may find the same. */
+/* Whether an earlier one says the same: several modules may find the same fault. */
 static bool said_before(const obb_diags *diags, size_t n)
 {
     const obb_diag *d = diags->list.at[n];

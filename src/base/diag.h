@@ -68,9 +68,8 @@ void obb_stops(obb_diags *diags, obb_diag *diag, const char *cause, const char *
 void obb_hint_nearest(obb_diags *diags, obb_diag *diag, const char *word,
                       const char *const *known);
 
-/* Makes of them what users are told: messages of one file in the order of its lines, files in the order of
- * their first message; the same message at the same place once; and one error for one cause, with all that it
- * stops. */
+/* Prepares them for users: messages of one file in the order of its lines, files in the order of their first
+ * message, the same message at the same place once, and one error for each cause, with all that it stops. */
 void obb_diags_settle(obb_diags *diags);
 
 /* The fault of the first error, or OBB_FAULT_NONE. */

@@ -45,7 +45,7 @@ typedef struct provided_text {
 struct obb_files {
     obb_arena *arena;
     obb_map numbers;
-    obb_map real; /* folders behind which `..` was taken away */
+    obb_map real; /* folders after which `..` was resolved as text */
     OBB_VEC(entry) entries;
     const char *hidden;
     size_t reads, looks;

@@ -43,9 +43,10 @@ obb_file obb_files_number(obb_files *files, const char *path);
 const char *obb_files_path(const obb_files *files, obb_file file);
 size_t obb_files_count(const obb_files *files);
 
-/* A path that a text or a program names, seen from a folder, as the system reads it: behind a symbolic link,
- * or what is not there, `..` does not lead to where the text says, so both stay. Folders behind which it was
- * taken away are noted: were one of them replaced by a link, the path would mean another file. */
+/* A path that a text or a program names relative to a folder, as the system reads it: after a symbolic link,
+ * or a name that does not exist, `..` does not lead where the text says, so both parts are kept. Folders
+ * after which it was resolved as text are noted: if one of them became a link, the path would mean another
+ * file. */
 char *obb_files_resolve(obb_files *files, obb_arena *arena, const char *folder, const char *path);
 
 /* Those folders, as a map whose keys they are; and whether a path is such a folder on disk now. */
@@ -59,7 +60,7 @@ bool obb_is_link(const char *path);
 bool obb_stamp_of(const char *path, obb_stamp *stamp);
 bool obb_stamp_same(const obb_stamp *a, const obb_stamp *b);
 
-/* The moment: nanoseconds since 1970. */
+/* The current time: nanoseconds since 1970. */
 int64_t obb_now(void);
 
 /* Whether nothing can have been written at or after the moment `now` (nanoseconds since
@@ -86,12 +87,12 @@ int obb_files_fingerprint(obb_files *files, obb_file file, obb_fingerprint *fing
  * again for that. 0, or an errno value. */
 int obb_files_read(obb_files *files, obb_file file, obb_text *text);
 
-/* The file is about to be written with this text: from now on it is answered for as if it
- * were there, until it is forgotten. `text` must live as long as `files`. */
+/* The file is about to be written with this text: until it is forgotten, all questions are answered as if it
+ * were there. `text` must live as long as `files`. */
 void obb_files_provide(obb_files *files, obb_file file, const char *text, size_t length);
 
-/* The file is going to be made, and nobody knows yet what will be in it: until it is forgotten, it
- * counts as a file, and its contents cannot be had (EAGAIN). */
+/* The file is going to be made, with contents that are not known yet: until it is forgotten, it counts as a
+ * file, and reading it fails (EAGAIN). */
 void obb_files_mark_pending(obb_files *files, obb_file file);
 bool obb_files_is_pending(const obb_files *files, obb_file file);
 
@@ -141,7 +142,7 @@ int obb_file_read(const char *path, obb_text *text);
  */
 int obb_file_replace(const char *path, const void *bytes, size_t length, unsigned mode);
 
-/* How such new names begin; a build that was killed may leave one. */
+/* The prefix of such names; a build that was killed may leave a file of that kind. */
 #define OBB_NEW_PREFIX ".obbligato-"
 
 /* Makes a file of `count` bytes of one value; of zeros, without writing them where the file system can. 0, or

@@ -9,8 +9,9 @@
 #include "base/vec.h"
 
 typedef struct obb_fill {
-    /* What a name stands for, added to `words`; false: it is none here, and stays as it is written. `alone`:
-     * it is all of the word, which becomes as many words as there are; else it may have one value. */
+    /* Adds what a name stands for to `words`; false: it is no placeholder here, and stays as it is written.
+     * `alone`: the word is this placeholder and nothing else, and becomes as many words as there are values;
+     * otherwise it must have one value. */
     bool (*value)(void *self, const char *name, bool alone, obb_words *words);
     void *self;
 } obb_fill;

@@ -1,4 +1,7 @@
-/* Fingerprints by XXH3 (fingerprint.h). Files are read in blocks, so that their size does not matter. */
+/* Fingerprints by XXH3 (fingerprint.h). Files are read in blocks, so that their size does not matter.
+ *
+ * A text that contains __TIMESTAMP__ has the time of its last change in its fingerprint, since its meaning
+ * depends on it. The hasher feeds each part with its length, so that the borders of parts count. */
 #include "base/fingerprint.h"
 
 #include <errno.h>
@@ -127,7 +130,7 @@ int obb_fingerprint_file(const char *path, obb_fingerprint *fingerprint)
     if (fd < 0)
         return errno;
     ssize_t got = read(fd, buffer, sizeof buffer), more = 1;
-    if (got >= 0 && (size_t)got < sizeof buffer) /* most files fit: one read tells it all */
+    if (got >= 0 && (size_t)got < sizeof buffer) /* most files fit: one read is enough */
         more = got ? read(fd, buffer + got, sizeof buffer - (size_t)got) : 0;
     if (got >= 0 && more == 0)
         *fingerprint = obb_fingerprint_of_text(buffer, (size_t)got, obb_modified_at(&s));

@@ -27,10 +27,10 @@ typedef struct obb_hasher obb_hasher;
 obb_hasher *obb_hasher_new(void);
 void obb_hasher_add(obb_hasher *hasher, const void *bytes, size_t length);
 void obb_hasher_string(obb_hasher *hasher, const char *string); /* NULL differs from "" */
-obb_fingerprint obb_hasher_end(obb_hasher *hasher);                   /* releases the printer */
+obb_fingerprint obb_hasher_end(obb_hasher *hasher);                   /* releases the hasher */
 
-/* Of what was read from a file, with the time of its last change (nanoseconds since 1970): a text in which
- * that time can be asked for counts as another one when it is touched. */
+/* Of the contents of a file, with the time of its last change (nanoseconds since 1970): a text that can ask
+ * for that time (__TIMESTAMP__) has another fingerprint once the file is touched. */
 obb_fingerprint obb_fingerprint_of_text(const void *bytes, size_t length, int64_t modified);
 
 /* The same of a file, which is read to its end. 0, or an errno value. */

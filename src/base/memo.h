@@ -1,5 +1,5 @@
-/* A memory for answers that are costly to get (what a compiler is, what it includes). The
- * core asks through this face; src/state keeps the answers between runs. */
+/* A memory for answers that are costly to get (what a compiler is, what it includes). The core asks through
+ * this interface; src/state keeps the answers between runs. */
 #ifndef OBB_BASE_MEMO_H
 #define OBB_BASE_MEMO_H
 

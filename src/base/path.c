@@ -1,4 +1,7 @@
-/* Paths as text (path.h). Nothing here asks the file system: what links do is base/files.c. */
+/* Paths as text (path.h). Nothing here asks the file system: what links do is base/files.c.
+ *
+ * A normal path is built part by part, with `.` dropped and `..` resolved as text where the caller allows
+ * it. Results are in the arena; a path that is normal already comes out equal. */
 #include "base/path.h"
 
 #include <errno.h>
@@ -14,7 +17,7 @@ typedef struct joiner {
     void *self;
 } joiner;
 
-/* `..` behind what was added so far, which is not empty. */
+/* `..` after what was added so far, which is not empty. */
 static void go_up(joiner *j)
 {
     obb_text *out = &j->out;
@@ -27,7 +30,7 @@ static void go_up(joiner *j)
     out->bytes[out->length] = 0;
 }
 
-/* Appends the parts of `path`, taking `.` and `..` away as they come. */
+/* Appends the parts of `path`, resolving `.` and `..` on the way. */
 static void add_parts(joiner *j, const char *path)
 {
     obb_text *out = &j->out;

@@ -15,8 +15,8 @@
  * which is what a reader of a description means by it. */
 char *obb_path_join(obb_arena *arena, const char *folder, const char *path);
 
-/* The same, but `..` is taken away only behind a part that `droppable` says yes to; it is asked with the path
- * up to there. Else both stay, for the system to read. */
+/* The same, but `..` is resolved as text only after a part that `droppable` accepts; it is asked with the
+ * path up to there. Otherwise both are kept for the system to resolve. */
 char *obb_path_join_by(obb_arena *arena, const char *folder, const char *path,
                        bool (*droppable)(void *self, const char *path), void *self);
 

@@ -1,5 +1,9 @@
 /* Asking programs (process.h): all of a set side by side, in an environment without the variables that
- * change messages. Where a program is, is found along PATH. */
+ * change messages. Where a program is, is found along PATH.
+ *
+ * Each question is a command of one event loop (commands.h), with both outputs collected. Where too many at
+ * once cannot be started, they are asked one after the other. SIGPIPE is ignored from the first question on.
+ */
 #include "base/process.h"
 
 #include <errno.h>
@@ -26,10 +30,10 @@ static void answered(obb_command *c)
 
 static void interrupted(void *self)
 {
-    (void)self; /* the command was ended, and that is its answer */
+    (void)self; /* the command was ended; its answer says so */
 }
 
-/* A limit (milliseconds; 0: none) takes a process group of its own, to be ended whole. */
+/* With a limit (milliseconds; 0: none) it gets a process group of its own, so that all of it can be ended. */
 static void ask_at_once(const char *const *const *argvs, size_t count, const char *input, char **env,
                         uint64_t limit, obb_answer *answers)
 {

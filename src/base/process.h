@@ -19,8 +19,8 @@ typedef struct obb_answer {
  * standard input. Messages of the program are in plain English (LC_ALL=C). */
 obb_answer obb_ask(const char *const *argv, const char *input);
 
-/* The same without input, and no longer than so many milliseconds: then it is ended, with all that it
- * started. */
+/* The same without input and with a time limit in milliseconds: then it is ended, with all that it started.
+ */
 obb_answer obb_ask_within(const char *const *argv, uint64_t limit);
 
 /* Asks `count` programs at once, all with the same input; the answers stand in the order of the

@@ -1,5 +1,5 @@
-/* POSIX is asked for on the command line; here, for what systems have beyond it. Where there is a word for
- * that, it is said; macOS and the BSDs show everything once nothing is asked for. */
+/* The command line asks for POSIX alone; this file needs what systems have beyond it. Some have a feature
+ * macro for that; macOS and the BSDs declare everything when none is defined. */
 #ifdef __linux__
 #define _GNU_SOURCE /* flock(2), affinity: pthread_setaffinity_np(3), sched_getcpu(3) */
 #else
@@ -105,7 +105,7 @@ const char *obb_boot_name(obb_arena *arena)
 
 /* Linux may let a new thread wait, two to four milliseconds, for the processor of the one that began it while
  * another is idle (seen on virtual machines, which take an idle processor for one that the host has taken
- * away). So it is sent to another one; then it may run wherever the process may. */
+ * away). So it is moved to another processor, and may then run wherever the process may. */
 static void send_to_another_processor(uv_thread_t thread)
 {
 #ifdef __linux__

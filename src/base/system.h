@@ -1,5 +1,5 @@
-/* What POSIX.1-2008 leaves open and systems do each in a way of their own; all of it is here, and no other
- * file asks which system it is built for. Known: Linux, macOS, the BSDs; others get what POSIX has. */
+/* What POSIX.1-2008 leaves open and each system does in its own way. All of it is here; no other file asks
+ * which system it is built for. Known: Linux, macOS, the BSDs; others get what POSIX has. */
 #ifndef OBB_BASE_SYSTEM_H
 #define OBB_BASE_SYSTEM_H
 
@@ -19,8 +19,8 @@ int64_t obb_changed_at(const struct stat *s);
  * (flock(2)). False with errno: not to be had, or held by another while `wait` is false. */
 bool obb_lock_descriptor(int fd, bool wait);
 
-/* A process that inherited the file as its descriptor 3 (as commands do, base/commands.h), told by command
- * and number; false: there is none, or this system does not tell. */
+/* A process that inherited the file as its descriptor 3 (as commands do, base/commands.h), described by
+ * command and number; false: there is none, or the system cannot say. */
 bool obb_find_holder(const struct stat *file, char *name, size_t room);
 
 /* The name of this start of the machine: another one after each boot; "" where the system has none. */

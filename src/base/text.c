@@ -1,5 +1,8 @@
 /* Text that grows (text.h), and small helpers on words: nearest name, quoting for a shell, sizes such as
- * `8K`. */
+ * `8K`.
+ *
+ * Bytes are appended with doubling room, and a NUL always follows. The helpers change nothing but the text
+ * that they are given. */
 #include "base/text.h"
 
 #include <errno.h>

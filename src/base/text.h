@@ -34,8 +34,8 @@ bool obb_read_size(const char *text, uint64_t *bytes);
  * (XCU 2.2 Quoting): plain words bare, others in single quotes. */
 void obb_text_shell_line(obb_text *text, const char *const *words, size_t count);
 
-/* Adds a text as a terminal may be shown it: control characters (except for newlines and tabs), marks that
- * turn the direction of writing, and bytes that are no UTF-8 (RFC 3629) become escapes: \xNN, \u{NNNN}.
+/* Adds a text in a form that is safe for a terminal: control characters (except for newlines and tabs), marks
+ * that turn the direction of writing, and bytes that are no UTF-8 (RFC 3629) become escapes: \xNN, \u{NNNN}.
  * `one_line`: newlines and tabs as well. */
 void obb_text_visible(obb_text *text, const char *string, size_t length, bool one_line);
 

@@ -20,7 +20,7 @@
 /* One thread that is watched. */
 typedef struct tracee {
     pid_t pid;
-    bool seen;    /* its first stop is behind it */
+    bool seen;    /* it has stopped for the first time */
     bool opening; /* it is in a call that opens a file */
     bool writing; /* for writing alone */
 } tracee;

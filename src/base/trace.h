@@ -1,5 +1,5 @@
-/* Which files a command reads and writes, by watching its system calls (ptrace(2) of Linux 5.3 and
- * later). Elsewhere there is nothing of the kind that needs no rights, and that is said.
+/* Which files a command reads and writes, by watching its system calls (ptrace(2) of Linux 5.3 and later).
+ * Other systems have nothing of the kind without privileges, and callers are told so.
  */
 #ifndef OBB_BASE_TRACE_H
 #define OBB_BASE_TRACE_H

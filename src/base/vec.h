@@ -30,8 +30,8 @@ void *obb_grow(void *at, size_t *room, size_t need, size_t size);
 /* malloc and calloc that never return NULL. */
 void *obb_alloc(size_t size);
 
-/* Writes one line to standard error and aborts: a tool that has no memory cannot promise
- * anything about the rest of its work, and every output so far is already in place. */
+/* Writes one line to standard error and aborts: without memory nothing can be said about the rest of the
+ * work, and every output so far is in place. */
 void obb_out_of_memory(void);
 
 #endif

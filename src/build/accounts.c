@@ -1,4 +1,8 @@
-/* Memory accounts of programs of a workspace (build/accounts.h). */
+/* Memory accounts of programs of a workspace (build/accounts.h).
+ *
+ * An account needs the program's ELF file and, to name the sources of symbols, the objects that its link
+ * read: those are stated in the plan, so nothing is scanned or built here. A variant that the plan does not
+ * have gets a plan of its own, which replaces that of the workspace only meanwhile. */
 #include "build/accounts.h"
 
 #include <string.h>

@@ -20,7 +20,7 @@ static void note_budgets(obb_workspace *w)
     }
 }
 
-/* A part of a serialized plan has names of variants and targets alone: then it is looked up what they are. */
+/* A subplan has only the names of variants and targets; the project is read for the rest. */
 static void check_program(obb_workspace *w, const obb_action *a, bool made)
 {
     const obb_variant *v = a->variant;
@@ -31,7 +31,7 @@ static void check_program(obb_workspace *w, const obb_action *a, bool made)
     }
     const obb_account *account = v && t ? obb_account_of_regions(w, obb_files_path(w->files, a->output), v)
                                         : NULL;
-    if (account) /* what cannot be read failed to link, which was told */
+    if (account) /* what cannot be read failed to link, which was reported */
         obb_compare_budgets(w, t, v, account, made);
 }
 
@@ -57,9 +57,9 @@ static bool any_budgets(const obb_workspace *w)
     return false;
 }
 
-/* Programs that exceed a budget: told when they were made just now, and always when the
- * budget is fatal. A part without a project has one for as long as this takes: its variants are not those of
- * the project, and whoever finds a project in a session may take them for that. */
+/* Reports programs that exceed a budget when they were made just now, and always when the budget is fatal. A
+ * workspace without a project gets one for as long as this takes only: the variants of its plan are not those
+ * of the project, and later code must not mistake them for that. */
 int obb_check_budgets(obb_builder *b)
 {
     obb_workspace *w = b->w;

@@ -4,8 +4,8 @@
 
 #include "build/builder.h"
 
-/* Compares them after a run. Those that were not made just now are told only when their budget is fatal. The
- * exit code, with the messages told. */
+/* Compares them after a run. Those that were not made just now are reported only when their budget is fatal.
+ * 0, or an exit code with the messages told. */
 int obb_check_budgets(obb_builder *b);
 
 #endif

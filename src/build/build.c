@@ -1,4 +1,8 @@
-/* The three ways of a build (build/build.h), and when each is taken. */
+/* The three ways of a build (build/build.h), and when each is taken.
+ *
+ * The snapshot of the same request is compared first, and may begin a subplan in another thread, which alone
+ * uses the workspace until it has ended. A way that gives up leaves the workspace as new, so the next longer
+ * one starts from the beginning. */
 #include "build/build.h"
 
 #include <stdlib.h>
@@ -19,8 +23,8 @@ static void add_words(obb_hasher *p, const obb_words *words)
     obb_hasher_string(p, NULL);
 }
 
-/* All that a build depends on besides files: the request, the environment, and this start of the machine,
- * since after another one stamps alone are not believed. */
+/* All that a build depends on besides files: the request, the environment, and the boot of the machine, since
+ * stamps alone are not trusted after another boot. */
 static obb_fingerprint snapshot_key(const obb_workspace *w)
 {
     static const char *const variables[] = {"PATH", "OBBLIGATO_METADATA"};
@@ -50,7 +54,7 @@ static obb_builder builder_of(obb_workspace *w, obb_build_outcome *outcome)
     return (obb_builder){.w = w, .outcome = outcome, .key = snapshot_key(w)};
 }
 
-/* Nothing changed: what the snapshot says is what this build comes to. */
+/* Nothing changed: the outcome is the one in the snapshot. */
 static void take_message(obb_builder *b, const char *message)
 {
     char *rest;
@@ -78,7 +82,7 @@ static bool build_from_snapshot(obb_builder *b, int *code)
             take_message(b, obb_snapshot_message(snapshot));
         done = answer == OBB_SNAPSHOT_HOLDS ||
                (answer == OBB_SNAPSHOT_CHANGED && obb_build_incremental(&p, code));
-        if (!done && p.taken) /* then more changed than contents */
+        if (!done && p.taken) /* then more than contents changed */
             obb_subplan_drop(&p);
     }
     obb_snapshot_close(snapshot);

@@ -1,5 +1,8 @@
 /* Carrying out the plan of a workspace (build/builder.h): the options of the run, the object store, and what
- * is told and written at its end. */
+ * is told and written at its end.
+ *
+ * The object cache is opened for the run alone. What the run wrote into the state is committed by
+ * obb_builder_settle, also after failures: records of what was made are true whatever happened afterwards. */
 #include "build/builder.h"
 
 #include <string.h>

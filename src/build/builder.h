@@ -19,7 +19,7 @@ typedef struct obb_builder {
 /* The observer of the runs of a builder: passes events on to that of the workspace. */
 void obb_builder_observe(void *self, const obb_event *event);
 
-/* What a run needs to know when the plan is only of a part of what was built. */
+/* What a run needs to know when the plan is a subplan. */
 typedef struct obb_partial_run {
     bool (*explained)(void *self, const obb_action *action); /* see obb_run_options */
     void *self;
@@ -27,8 +27,8 @@ typedef struct obb_partial_run {
     size_t others;                      /* actions that are up to date, and not in the plan */
 } obb_partial_run;
 
-/* Carries the plan out and tells that it has ended, unless it came to something that takes the whole plan.
- * `part` NULL: the plan is of all. */
+/* Carries the plan out and tells the observer that it has ended, unless it came to something that needs the
+ * whole plan. `part` NULL: it is the whole plan. */
 obb_run_result obb_builder_run(obb_builder *b, const obb_partial_run *part);
 
 void obb_builder_tell_ended(const obb_builder *b);

@@ -27,7 +27,7 @@ static bool chosen(const obb_workspace *w, const char *path)
     return !any;
 }
 
-/* The mark goes with the folder, and stays with what else lies in it. */
+/* The mark is removed with the folder, and stays when something else lies in it. */
 static void remove_mark(const obb_workspace *w)
 {
     size_t others = 0;
@@ -41,7 +41,7 @@ static void remove_mark(const obb_workspace *w)
         rmdir(w->out);
 }
 
-/* Files of the tool's own that are left when nothing made is. */
+/* Files of the tool's own that remain when nothing that was made does. */
 static void remove_own_files(obb_workspace *w)
 {
     char *folder = obb_path_join(w->arena, w->out, ".obbligato");
@@ -71,7 +71,7 @@ int obb_clean_all(obb_workspace *w, obb_clean_result *result)
     obb_arena_push(w->arena, &result->files, w->out);
     if (w->request->dry_run)
         return 0;
-    int code = obb_workspace_open_state(w, true); /* no other build is at work in it */
+    int code = obb_workspace_open_state(w, true); /* no other build is using it */
     if (code)
         return code;
     int failed = obb_below_remove_all(w->out, NULL);

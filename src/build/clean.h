@@ -8,7 +8,7 @@ typedef enum obb_clean_case {
     OBB_CLEANED,          /* `files` were removed, or would be in a dry run */
     OBB_CLEANED_ALL,      /* the same: the output folder itself */
     OBB_NOTHING_TO_CLEAN,
-    OBB_CLEAN_UNKNOWN     /* it is an output folder, but what was made in it is not known any more */
+    OBB_CLEAN_UNKNOWN     /* it is an output folder, but what was made in it is no longer known */
 } obb_clean_case;
 
 typedef struct obb_clean_result {

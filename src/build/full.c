@@ -37,7 +37,8 @@ static int forecast(obb_builder *b)
     return 0;
 }
 
-/* What the next build that has nothing to do will say: the number of files, and the variants, a line each. */
+/* The message of the next build that has nothing to do: the number of files, and the variants, a line each.
+ */
 static const char *message_of(const obb_workspace *w, size_t up_to_date)
 {
     obb_text text = {0};

@@ -1,4 +1,8 @@
-/* What an edit of files would make again (build/impact.h). */
+/* What an edit of files would make again (build/impact.h).
+ *
+ * The plan is that of the default targets and all tests, scanned anew. Readers of the files are marked, then
+ * whatever needs something marked, until nothing is added; of several reasons for an action the first one
+ * found is kept. */
 #include "build/impact.h"
 
 #include <string.h>
@@ -44,7 +48,7 @@ static int find_changed(obb_workspace *w, const obb_words *names, obb_file_list 
         obb_file file = OBB_NO_FILE;
         if (is_description(w, path)) {
             obb_diag *d = obb_error(w->diags, OBB_FAULT_USAGE, OBB_NOWHERE,
-                                    "`%s` is a description: what is made again hangs on the edit", path);
+                                    "`%s` is a description: what is made again depends on the edit", path);
             obb_hint(w->diags, d, "edit it, then ask: obbligato build -n");
         } else {
             file = obb_files_number(w->files, path);

@@ -13,8 +13,8 @@
 
 enum { MOST_EARLY = 100 };
 
-/* Whether all files of the output folder that an action reads are made by the subplan, or were known before:
- * else a step may make them that the serialized plan does not have. */
+/* Whether all files of the output folder that an action reads are made by the subplan or were known before:
+ * otherwise they may be made by a step that the serialized plan does not have. */
 static bool is_explained(void *self, const obb_action *a)
 {
     const obb_subplan *p = self;
@@ -30,7 +30,7 @@ static bool is_explained(void *self, const obb_action *a)
     return true;
 }
 
-/* What is remembered, as far as a subplan needs it; false when another build ended since. */
+/* Opens as much of the state as a subplan needs; false when another build has ended since. */
 static bool open_state(obb_subplan *p)
 {
     obb_workspace *w = p->b->w;
@@ -88,7 +88,7 @@ static void take_changed(obb_subplan *p)
 
 /* --- edited descriptions ------------------------------------------------------------ */
 
-/* Reads the project; false when a file that was edited is none of its descriptions. Messages are for the full
+/* Reads the project; false when an edited file is not one of its descriptions. Messages are left to the full
  * way. */
 static bool read_edited(obb_subplan *p)
 {
@@ -167,8 +167,8 @@ static bool find(obb_subplan *p)
     return p->found;
 }
 
-/* When the first change was not all, this was without use; so it is not done where it may take longer than
- * the comparison. */
+/* Useless when more than the first file changed; so it is not done where it may take longer than the
+ * comparison. */
 void obb_subplan_take_early(void *self)
 {
     obb_subplan *p = self;
@@ -184,7 +184,7 @@ void obb_subplan_drop(obb_subplan *p)
     obb_workspace_renew(p->b->w);
 }
 
-/* One that was begun early holds, or it is taken now. */
+/* Takes the subplan that was begun early if it holds, or a new one. */
 static bool take(obb_subplan *p)
 {
     if (p->early && !obb_snapshot_saw_all(p->snapshot)) {
@@ -205,7 +205,7 @@ static bool take(obb_subplan *p)
 
 /* --- building it -------------------------------------------------------------------- */
 
-/* The snapshot as it was, with what this subplan found in place of that. */
+/* Renews the snapshot with what this subplan found. */
 static void renew_snapshot(const obb_subplan *p)
 {
     obb_workspace *w = p->b->w;

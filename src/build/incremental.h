@@ -11,7 +11,7 @@ typedef struct obb_subplan {
     obb_serialized_plan *kept;       /* the plan in the snapshot */
     obb_file_mapping files_of;
     obb_file_list
-        edited; /* descriptions, or what may be some: no action reads them. Numbers of the snapshot */
+        edited; /* possible descriptions: changed files that no action reads, by the snapshot's numbers */
     bool early;                /* it was begun while the rest was compared */
     bool found;                /* it is known what the changes reach */
     bool tried;                /* it was taken, or could not be */

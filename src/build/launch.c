@@ -1,4 +1,7 @@
-/* How a program is run here (launch.h): directly, or through the runner of its platform. */
+/* How a program is run here (launch.h): directly, or through the runner of its platform.
+ *
+ * The words come from the runner's description, with {program}, {arguments} and {port} replaced. Without a
+ * runner, the program must be for this machine; a runner that is not on PATH is an error with a hint. */
 #include "build/launch.h"
 
 #include <string.h>

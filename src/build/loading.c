@@ -1,5 +1,9 @@
 /* Talking to a device through its commands (build/loading.h). A command's output is read line by line while
- * it runs. */
+ * it runs.
+ *
+ * The words of a command are filled like those of steps; programs of the project among them have been built
+ * before. The state notes an image as incomplete before the first command starts and as whole after the last
+ * has succeeded, so a broken load never looks like a good one. */
 #include "build/loading.h"
 
 #include <stdio.h>
@@ -277,7 +281,7 @@ int obb_load(obb_talk *t, const char *name, const char *file, const char *addres
     const obb_device *d = t->device;
     int code = remember(w, d,
                         obb_arena_format(w->arena, "incomplete: loading %s began and did not end", name));
-    if (code) /* what cannot be noted is not begun: `probe` would tell of an image that is gone */
+    if (code) /* without a note nothing is loaded: `probe` would report an image that is gone */
         return code;
     code = converse(t, "load", &d->load, file, address);
     if (!code && d->verify.count)

@@ -9,7 +9,8 @@
 typedef struct obb_talk_observer {
     void *self;
     void (*command)(void *self, const obb_words *argv);
-    /* Lines of the form `N of M bytes` are progress of `what` (load, verify ...); all others are told. */
+    /* Lines of the form `N of M bytes` are progress of `what` (load, verify ...); all others are passed on.
+     */
     void (*progress)(void *self, const char *what, uint64_t done, uint64_t total);
     void (*line)(void *self, const char *line);
     void (*ended)(void *self, const char *errors,
@@ -20,7 +21,7 @@ typedef struct obb_talk {
     obb_workspace *w;          /* with a plan of one variant */
     const obb_device *device;
     const obb_talk_observer *observer;
-    obb_words said;            /* lines that are no progress */
+    obb_words said;            /* lines that are not progress */
     const char *state;         /* afterwards: what is on the device, or "" */
 } obb_talk;
 
@@ -34,8 +35,8 @@ const obb_target *obb_find_image(obb_workspace *w, const char *name);
 int obb_find_address(obb_workspace *w, const char *image, const char *stated, const char **address);
 
 /* Loads the file of an image, verifies it and resets the device, as far as the device states how. 0, or an
- * exit code with the messages told. An image counts as not whole from the beginning until all of that has
- * succeeded. */
+ * exit code with the messages told. From the start until all of that has succeeded, the image on the device
+ * counts as incomplete. */
 int obb_load(obb_talk *talk, const char *name, const char *file, const char *address);
 
 /* Asks the device what is on it. */

@@ -1,4 +1,4 @@
-/* What a build comes to. */
+/* The outcome of a build. */
 #ifndef OBB_BUILD_OUTCOME_H
 #define OBB_BUILD_OUTCOME_H
 
@@ -12,7 +12,7 @@ typedef struct obb_forecast_line {
 } obb_forecast_line;
 
 typedef struct obb_build_outcome {
-    bool ran; /* it came to carrying out actions, or there was nothing to do: `run` and `variants` hold */
+    bool ran; /* actions were carried out, or there was nothing to do: `run` and `variants` are set */
     obb_run_result run;
     obb_words variants;  /* names */
     obb_words left_out;  /* see obb_list_left_out */

@@ -13,8 +13,8 @@ int obb_write_outputs(obb_workspace *w);
  * databases. False: they could not be read or written, with the errors in `diags`. */
 bool obb_renew_databases(obb_workspace *w);
 
-/* What nothing makes any more goes before the scan, which must not find it, and neither must a compiler that
- * the scan asks. In a dry run it only counts as gone. */
+/* Removes what nothing makes any more. That is done before the scan: neither it nor a compiler that it asks
+ * may find such files. In a dry run they only count as gone. */
 void obb_drop_stale(obb_builder *b);
 
 #endif

@@ -1,4 +1,8 @@
-/* From the request to a plan (build/planning.h). */
+/* From the request to a plan (build/planning.h).
+ *
+ * Files whose contents were asked for before the scan (descriptions, metadata files) decide the plan itself
+ * and are noted as fixed: when one of them changes, no serialized plan holds. All other inputs only decide
+ * what is carried out. */
 #include "build/planning.h"
 
 #include <string.h>
@@ -31,7 +35,7 @@ static void add_meant(obb_workspace *w, const obb_target *t, bool *seen, obb_tar
         add_meant(w, t->uses.at[i].target, seen, meant);
 }
 
-/* For a variant and a reason: all targets from the first on that it leaves out. */
+/* For a variant and a reason: all targets, from the first one on, that are left out for it. */
 static void list_reason(obb_workspace *w, const obb_target_list *meant, const obb_variant *v, size_t first,
                         const char *reason, obb_words *left_out)
 {
@@ -76,7 +80,7 @@ int obb_check_left_out(obb_workspace *w)
 
 /* --- the plan ----------------------------------------------------------------------- */
 
-/* What is asked for before the scan decides the plan itself. */
+/* Files whose contents were asked for before the scan decide the plan itself. */
 static void note_fixed(obb_workspace *w)
 {
     w->planning.fixed_count = obb_files_count(w->files);
@@ -167,7 +171,7 @@ int obb_scan_all(obb_workspace *w)
     bool *wanted = w->wanted, *also = obb_arena_alloc(w->arena, w->plan->actions.count + 1);
     obb_plan_believe(w->plan);
     memcpy(also, wanted, w->plan->actions.count);
-    w->wanted = also; /* what it comes to besides is nothing that was asked for */
+    w->wanted = also; /* what the scan finds to be needed besides was not asked for */
     int code = scan(w, NULL);
     w->wanted = wanted;
     return code;

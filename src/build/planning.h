@@ -15,18 +15,18 @@ int obb_make_plan(obb_workspace *w);
 /* Plans all targets of the chosen variants, for whoever asks about some of them; nothing is wanted. */
 int obb_plan_everything(obb_workspace *w);
 
-/* What the phases of the workspace say to a planner. */
+/* The planner's input, from what the phases of the workspace have found. */
 obb_plan_input obb_plan_input_of(const obb_workspace *w, const obb_plan_scope *scope);
 
-/* Makes a complete plan that of the workspace, with a table of what it states. */
+/* Gives the workspace a complete plan, with a dependency table for it. */
 void obb_take_plan(obb_workspace *w, const obb_plan *plan);
 
-/* Plans these targets: `scope` as for obb_plan_make. Who adds actions to the plan that comes back makes it
- * that of the workspace once more. */
+/* Plans these targets: `scope` as for obb_plan_make. A caller that adds actions to the plan must call
+ * obb_take_plan again. */
 void obb_want_targets(obb_workspace *w);
 obb_plan *obb_plan_targets(obb_workspace *w, const obb_plan_scope *scope);
 
-/* Scans every wanted source anew; what is found to be needed besides is not wanted for that. */
+/* Scans every wanted source anew; what is found to be needed besides does not become wanted. */
 int obb_scan_all(obb_workspace *w);
 
 /* Scans the sources of which something changed since they were compiled; of the others, what was found then

@@ -1,4 +1,8 @@
-/* Building a project anew in another folder, and comparing the products (build/reproduce.h). */
+/* Building a project anew in another folder, and comparing the products (build/reproduce.h).
+ *
+ * The copy has the files that plan and scan know, by the same paths below another root. This program builds
+ * it as another process, with the store off and one command at a time; then products are compared byte by
+ * byte, and the first difference is placed in a section where the file is ELF. */
 #include "build/reproduce.h"
 
 #include <errno.h>
@@ -79,7 +83,7 @@ static int build_there(const twin *t)
     for (size_t i = 0; i < w->request->names.count; i++)
         obb_arena_push(w->arena, &argv, w->request->names.at[i]);
     obb_arena_push(w->arena, &argv, NULL);
-    setenv("OBBLIGATO_STORE", "off", 1); /* what it has made cannot prove what it would make */
+    setenv("OBBLIGATO_STORE", "off", 1); /* objects from the cache would prove nothing */
     obb_workspace_phase(w, "building it elsewhere");
     obb_answer a = obb_ask(argv.at, "");
     obb_workspace_phase(w, "");
@@ -122,8 +126,8 @@ static uint64_t first_difference(const obb_text *a, const obb_text *b, uint64_t 
     return from;
 }
 
-/* Where a difference lies. The linker's mark of a build is a sum over the rest: it differs
- * because something else does. */
+/* Where a difference lies. The linker's build ID is a hash of the rest: it differs because something else
+ * does. */
 static void place(obb_workspace *w, obb_unlike *u, const obb_text *here, const obb_text *there)
 {
     const char *wrong;
@@ -222,7 +226,7 @@ int obb_reproduce(obb_workspace *w, obb_reproduction *result)
                                   "TMPDIR names where");
     twin t = {w, result};
     int code = compare_with_twin(&t);
-    if (!code) /* else somebody will want to look into it */
+    if (!code) /* otherwise it is kept to be examined */
         remove_folder(result->folder);
     return code;
 }

@@ -1,4 +1,4 @@
-/* Is what was made here the same as what is made of the same project elsewhere?
+/* Reproducibility: is what was made here the same as what is made from the same project elsewhere?
  *
  * The files that the plan knows are copied to a temporary folder and built there from nothing, one command at
  * a time, without the object store; each product is compared with the one here, byte for byte. */
@@ -20,7 +20,7 @@ typedef struct obb_reproduction {
         folder; /* where it was built; outputs are in `out` below it. Kept unless all products are the same */
     size_t compared;
     OBB_VEC(obb_unlike) unlike;
-    const char *errors;  /* what that build said when it failed; else NULL */
+    const char *errors;  /* the messages of that build if it failed; else NULL */
 } obb_reproduction;
 
 /* The workspace has a plan that was built and scanned. 0 when all products are the same, else an exit code.

@@ -1,4 +1,4 @@
-/* What a build is asked for, and who is told of it: all that goes into src/build from outside. */
+/* What a build is asked for, and its observer: all input to src/build. */
 #ifndef OBB_BUILD_REQUEST_H
 #define OBB_BUILD_REQUEST_H
 
@@ -7,7 +7,7 @@
 
 struct obb_build_outcome;
 
-/* Zero is a good value of each. The texts must outlive the workspace. */
+/* Zero is a valid default for each. The texts must outlive the workspace. */
 typedef struct obb_request {
     const char *folder;     /* to look for the project in and above; NULL: the working folder */
     const char *out;        /* the output folder, seen from there; NULL: `out` beside the description */
@@ -19,17 +19,17 @@ typedef struct obb_request {
     int keep_going;         /* what does not need a failed action is still made */
     int dry_run;            /* nothing is written */
     int strict;             /* steps may read nothing that they do not declare */
-    int budgets_apart;      /* whoever asks compares programs with their budgets */
+    int budgets_apart;      /* the caller compares programs with their budgets */
 } obb_request;
 
 /* Each may be NULL. Called in the thread that builds. */
 typedef struct obb_build_observer {
     void *self;
 
-    /* What was found wrong so far, in order and each once (obb_diags_settle). It is dropped afterwards. */
+    /* Diagnostics so far, in order and each once (obb_diags_settle). They are dropped afterwards. */
     void (*messages)(void *self, const obb_diags *diags);
 
-    /* Something that may take long begins; "": it has ended. */
+    /* A phase that may take long begins; "": it has ended. */
     void (*phase)(void *self, const char *what);
 
     /* Another build holds the output folder, and is waited for; `holder` may be "". */
@@ -44,7 +44,7 @@ typedef struct obb_build_observer {
     /* Actions (run/event.h). */
     void (*event)(void *self, const obb_event *event);
 
-    /* The last action has ended; what is compared afterwards, such as budgets, comes as messages. */
+    /* The last action has ended; what is checked afterwards, such as budgets, is reported as messages. */
     void (*ended)(void *self, const struct obb_build_outcome *outcome);
 } obb_build_observer;
 

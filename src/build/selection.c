@@ -1,5 +1,5 @@
-/* What a typed name means (selection.h). The best fit wins: a path as it was typed, then a path from the
- * root as messages print it, then the end of a path. */
+/* Resolving names that the user typed (selection.h). The best fit wins: a path as it was typed, then a path
+ * from the root as messages print it, then the end of a path. */
 #include "build/selection.h"
 
 #include <string.h>
@@ -94,7 +94,7 @@ bool obb_action_reads(const obb_workspace *w, const obb_action *a, obb_file file
     return false;
 }
 
-/* What a compiler or an earlier build told of may not have been looked at yet. */
+/* Files that a compiler or an earlier build named may not have been looked at yet. */
 static void look_at_inputs(obb_workspace *w)
 {
     for (size_t i = 0; i < w->plan->actions.count; i++)

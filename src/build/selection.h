@@ -1,10 +1,10 @@
-/* What a name that the user wrote means: a file of the project, or actions of a plan. */
+/* Resolving a name that the user typed: to a file of the project, or to actions of a plan. */
 #ifndef OBB_BUILD_SELECTION_H
 #define OBB_BUILD_SELECTION_H
 
 #include "build/workspace.h"
 
-/* What a name has to do with a path of the project; the better, the greater. */
+/* How well a name fits a path of the project; greater is better. */
 typedef enum obb_name_fit {
     OBB_NAME_NOT,
     OBB_NAME_IS_END,    /* of its last part or parts */
@@ -14,7 +14,7 @@ typedef enum obb_name_fit {
 
 typedef struct obb_typed_name {
     const char *name, *typed,
-        *from_root; /* as it was written; and the paths that this may be, as the project names them */
+        *from_root; /* as it was written; and the paths that it may stand for, as the project names them */
     bool is_file;                         /* such a file is there: */
     obb_stamp stamp;
 } obb_typed_name;

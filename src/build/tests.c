@@ -1,4 +1,8 @@
-/* Trials of tests, and what is remembered of them (build/tests.h). */
+/* Test runs of a project, and the results that are remembered (build/tests.h).
+ *
+ * The words of a test are filled like those of steps. A result is remembered with a fingerprint of all that
+ * decides it: the program and its shared libraries, the files that words name, words, environment and
+ * runner. When that is still the same, --affected leaves a passed test out. */
 #include "build/tests.h"
 
 #include <stdlib.h>
@@ -19,7 +23,7 @@ static bool meant(const obb_workspace *w, const obb_target *t)
     return !w->request->names.count && !t->optional;
 }
 
-/* A name that is no pattern must be that of a test. */
+/* A name without wildcards must be that of a test. */
 static int check_name(obb_workspace *w, const char *name)
 {
     obb_words known = {0};
@@ -39,7 +43,8 @@ static int check_name(obb_workspace *w, const char *name)
     return obb_workspace_tell(w);
 }
 
-/* Whether a test is named as it is called: then it is an error when it is in none of the chosen variants. */
+/* Whether a test was asked for by its exact name: then it is an error when it is in none of the chosen
+ * variants. */
 static bool named(const obb_workspace *w, const obb_target *t)
 {
     for (size_t i = 0; i < w->request->names.count; i++)
@@ -185,7 +190,7 @@ static void add_made(obb_workspace *w, const obb_test_run *t, obb_file_list *rea
     }
 }
 
-/* All that decides how a trial ends, as far as it is known. */
+/* All that decides the result of a test run, as far as it is known. */
 static obb_fingerprint fingerprint_of(obb_workspace *w, const obb_test_run *t, const obb_action *program)
 {
     obb_hasher *p = obb_hasher_new();
@@ -237,7 +242,7 @@ static bool last_result(obb_workspace *w, const obb_test_run *t, result *last)
     return known;
 }
 
-/* The first message of what stands in the way of running it. */
+/* The first message of the obstacle to running it. */
 static const char *first_message(obb_workspace *w)
 {
     const char *message = w->diags->list.count ? obb_arena_string(w->arena, w->diags->list.at[0]->message)
@@ -246,7 +251,8 @@ static const char *first_message(obb_workspace *w)
     return message;
 }
 
-/* What it runs, or why it cannot: then it has no words. The exit code of what is wrong with the description.
+/* The command of a test run, or why it cannot run: then it has no words. 0, or the exit code for an error in
+ * the description.
  */
 static int prepare_trial(obb_workspace *w, const obb_action *program, bool unmade, obb_test_run *t)
 {
@@ -327,7 +333,7 @@ int obb_make_test_runs(obb_workspace *w, const obb_test_choice *choice, obb_test
     return code;
 }
 
-/* Of a test that was run several times, one failure counts. */
+/* A test that was run several times has failed if one run did. */
 int obb_remember_test_runs(obb_workspace *w, const obb_test_list *list)
 {
     obb_memo memo = obb_state_memo(w->state);

@@ -1,6 +1,7 @@
-/* Tests of a project as trials: which are meant, what each runs, and which need not run again.
+/* The tests of a project as test runs: which are meant, what each runs, and which need not run again.
  *
- * Of each test and variant it is remembered whether it passed, with a fingerprint of all that decides that.
+ * For each test and variant it is remembered whether it passed, with a fingerprint of all that decides
+ * that.
  */
 #ifndef OBB_BUILD_TESTS_H
 #define OBB_BUILD_TESTS_H
@@ -8,30 +9,30 @@
 #include "build/workspace.h"
 #include "run/test_runs.h"
 
-/* Which trials are made of the tests of the plan. */
+/* Which test runs are made of the tests in the plan. */
 typedef struct obb_test_choice {
     bool failed;          /* only those that failed the last time */
     bool affected;        /* only those of which something changed since they passed */
-    unsigned repeat;      /* so often each; 0: once */
+    unsigned repeat;      /* how often each is run; 0: once */
     const bool *unmade;   /* by action, whether it could not be made: its tests fail. NULL: all were */
 } obb_test_choice;
 
 typedef struct obb_test_list {
     OBB_VEC(obb_test_run) trials;
-    OBB_VEC(obb_fingerprint) fingerprints;         /* by trial: of all that decides how it ends */
+    OBB_VEC(obb_fingerprint) fingerprints;         /* by test run: of all that decides its result */
     size_t unaffected, passed_before;  /* left out by the choice */
 } obb_test_list;
 
 /* Reads the project and finds the tests that the names of the request mean (patterns, or nothing for all that
  * are not optional). Their names, in the arena; tests that are in none of the chosen variants are counted
- * instead, unless they are named as they are called. Leaves the workspace as _enter did. */
+ * instead, unless they were asked for by their exact names. Leaves the workspace as _enter did. */
 int obb_choose_tests(obb_workspace *w, obb_words *names, size_t *left_out);
 
-/* The trials of the targets of the plan, in their order. The exit code of what is wrong with the words of a
- * test. */
+/* The test runs of the targets of the plan, in their order. 0, or the exit code for an error in the words of
+ * a test. */
 int obb_make_test_runs(obb_workspace *w, const obb_test_choice *choice, obb_test_list *list);
 
-/* Remembers how they ended. */
+/* Remembers the results. */
 int obb_remember_test_runs(obb_workspace *w, const obb_test_list *list);
 
 #endif

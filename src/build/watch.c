@@ -1,6 +1,6 @@
-/* Building after each change that the file system tells of (build/watch.h). Between builds nothing is looked
- * at; the snapshot is open already, so that a notice leads to what it reaches without comparing all files. A
- * notice that the snapshot does not explain leads to an ordinary build. */
+/* Building after each change that the file system reports (build/watch.h). Between builds nothing is looked
+ * at; the snapshot is open already, so that a notice leads to the actions it reaches without comparing all
+ * files. A notice that the snapshot does not explain starts an ordinary build. */
 #include "build/watch.h"
 
 #include <string.h>
@@ -9,7 +9,7 @@
 
 #include "base/path.h"
 
-/* Notices of one change come in a burst: a turn begins when none came for so long. */
+/* Notices of one change come in a burst: a build begins when none has come for this long. */
 enum { QUIET_MS = 10, MOST_NOTICES = 200 };
 
 typedef struct watcher watcher;
@@ -17,21 +17,21 @@ typedef struct watcher watcher;
 typedef struct folder_watch {
     watcher *watcher;
     const char *path;
-    uint64_t inode;   /* a folder that was removed and made again is another one */
+    uint64_t inode;   /* tells a folder that was removed and made again */
     bool of_link;     /* what lies in it is read under other names */
     uv_fs_event_t event;
 } folder_watch;
 
 struct watcher {
-    obb_workspace *first; /* each turn has another. Its arena has what stays */
+    obb_workspace *first; /* its arena holds what stays from build to build */
     const obb_watch_observer *observer;
-    obb_arena *arena; /* from the end of one turn to the end of the next */
+    obb_arena *arena; /* from the end of one build to the end of the next */
     uv_loop_t loop;
     uv_timer_t quiet;
     obb_map folders;  /* folder_watch by path */
-    obb_map noticed;  /* paths of this turn */
+    obb_map noticed;  /* paths since the last build */
     int64_t first_notice;
-    bool lost;        /* so much was noticed that not all of it was kept */
+    bool lost;        /* some notices were lost */
     obb_snapshot *ready; /* what the last build kept; or NULL */
     bool failed;      /* the last build did: then what is kept is older than that */
     obb_map looked;   /* then, the paths that it looked at */
@@ -54,7 +54,7 @@ static bool known(watcher *w, const char *path)
     return (w->ready && obb_snapshot_knows(w->ready, path, &kept)) || obb_map_get(&w->looked, path);
 }
 
-/* Whether a name that nothing looked at may matter when it appears in a folder. */
+/* Whether it may matter that a name which nothing looked at appears in a folder. */
 static bool names_matter(watcher *w, const char *folder)
 {
     if (w->failed || !w->ready)
@@ -62,13 +62,13 @@ static bool names_matter(watcher *w, const char *folder)
     return obb_snapshot_counts_names(w->ready, folder);
 }
 
-/* What is written into a file that nothing reads does not matter; that it appears may. */
+/* Writing to a file that nothing reads does not matter; its appearance may. */
 static void notice(uv_fs_event_t *event, const char *name, int events, int status)
 {
     folder_watch *f = event->data;
     watcher *w = f->watcher;
     const char *path = name ? obb_path_join(w->arena, f->path, name) : f->path;
-    bool failed = status < 0 || !name || f->of_link; /* under which names it is read, a look tells */
+    bool failed = status < 0 || !name || f->of_link; /* the names under which it is read must be looked up */
     bool matters = known(w, path) || (events & UV_RENAME && names_matter(w, f->path));
     if (!failed && (of_output(w, path) || !matters))
         return;
@@ -100,7 +100,7 @@ static void watch_folder(watcher *w, const char *path, bool of_link)
     uv_fs_event_start(&f->event, notice, kept, 0);
 }
 
-/* Keeps in mind what a build looked at that failed, since nothing else does. */
+/* Remembers what a failed build looked at, since no snapshot does. */
 static void note_looked(watcher *w, const obb_workspace *turn)
 {
     for (obb_file f = 0; f < obb_files_count(turn->files); f++) {
@@ -138,8 +138,8 @@ static bool wait_for_change(watcher *w)
     return w->noticed.count;
 }
 
-/* The kept files among those that were noticed; false when one is not kept, and is there: then
- * nobody knows what it means. So it is after a failure. */
+/* The snapshot's files among those that were noticed; false when one is not in the snapshot and exists: then
+ * its meaning is unknown. The same holds after a failure. */
 static bool explain(watcher *w, obb_file_list *changed)
 {
     bool all = w->ready && !w->lost && !w->failed;
@@ -154,7 +154,7 @@ static bool explain(watcher *w, obb_file_list *changed)
     return all;
 }
 
-/* What is there no more, and never mattered, was an editor's passing file. */
+/* A file that is gone and never mattered was an editor's temporary one. */
 static void tell_changes(watcher *w)
 {
     obb_words paths = {0};
@@ -166,7 +166,7 @@ static void tell_changes(watcher *w)
     w->observer->changed(w->observer->self, &paths);
 }
 
-/* After a build: what the next notice will need is made ready before it comes. */
+/* After a build: prepares what the next notice will need. */
 static void get_ready(watcher *w, obb_workspace *turn)
 {
     obb_file kept;
@@ -197,7 +197,7 @@ static int take_turn(watcher *w, bool first)
     const obb_watch_observer *o = w->observer;
     obb_file_list changed = {0};
     bool explained = !first && explain(w, &changed);
-    if (explained && !changed.count) { /* an editor's passing file */
+    if (explained && !changed.count) { /* an editor's temporary file */
         obb_map_free(&w->noticed);
         return 0;
     }

@@ -1,4 +1,4 @@
-/* A build after each change, told of by the file system (inotify, kqueue: by libuv). */
+/* A build after each change that the file system reports (inotify, kqueue: by libuv). */
 #ifndef OBB_BUILD_WATCH_H
 #define OBB_BUILD_WATCH_H
 
@@ -7,7 +7,8 @@
 /* All must be there. */
 typedef struct obb_watch_observer {
     void *self;
-    void (*waiting)(void *self, size_t folders); /* so many are watched, and nothing changed yet */
+    void (*waiting)(void *self, size_t folders); /* so many folders are watched, and nothing has changed
+                                                    yet */
     void (*changed)(void *self, const obb_words *paths);        /* these did; a build follows */
     void (*begins)(void *self, obb_workspace *turn);            /* a build, in a workspace of its own */
     void (*ended)(void *self, obb_workspace *turn, const obb_build_outcome *outcome, int code);

@@ -1,5 +1,9 @@
-/* Opening a project in phases (build/workspace.h). What one phase finds wrong is told before the next begins.
- */
+/* Opening a project in phases (build/workspace.h). What one phase finds wrong is told before the next
+ * begins.
+ *
+ * Each phase reports its diagnostics and empties the list before it returns, so that no phase runs on the
+ * faults of another. Whatever a phase allocates is the arena's or is released by obb_workspace_renew, which
+ * may be called after any of them. */
 #include "build/workspace.h"
 
 #include <errno.h>

@@ -70,7 +70,7 @@ int obb_workspace_open_state(obb_workspace *w, bool for_building);
 int obb_workspace_choose_variants(obb_workspace *w);
 int obb_workspace_choose_targets(obb_workspace *w); /* by the names of the request, else the default ones */
 
-/* The first four, to go on after a build, whatever that left. */
+/* The first four phases, to go on after a build, whichever phase it stopped at. */
 int obb_workspace_go_on(obb_workspace *w);
 
 /* Only reads the descriptions: messages stay in `diags`. */
@@ -79,7 +79,7 @@ void obb_workspace_read_descriptions(obb_workspace *w);
 /* Back to what _enter left, as if nothing had been looked at. */
 void obb_workspace_renew(obb_workspace *w);
 
-/* So that nobody waits for this process: the state is closed, and the rest stays. */
+/* Closes the state, so that no other build waits for this process; the rest stays. */
 void obb_workspace_close_state(obb_workspace *w);
 
 /* Tells the observer all that `diags` holds, and empties it. The exit code of the first error, or 0. */

@@ -1,4 +1,8 @@
-/* What is told of a build: its lines, its end, and its document under --json. */
+/* What is shown of a build: its lines, its end, and its document under --json.
+ *
+ * Events of a run become lines as they come; warnings and outputs of commands are printed whole, never
+ * between the bytes of others. Under --json nothing is printed before the end but messages, and the actions
+ * are collected into one document. */
 #include "cli/build_view.h"
 
 #include <stdlib.h>
@@ -33,8 +37,8 @@ static char *command_line(const build_view *v, const obb_action *a)
     return line;
 }
 
-/* Where there is no progress line, each line tells how far it is; and what holds of every line of a first
- * build is said once. */
+/* Without a progress line, each line says how far the build is; what would be the same in every line of a
+ * first build is said once. */
 void view_action_line(build_view *v, const obb_event *e, FILE *to)
 {
     const obb_action *a = e->action;
@@ -67,7 +71,7 @@ static void show_done(build_view *v, const obb_event *e)
 
 enum { LONG_LINE = 600, SHOWN_OF_LONG = 300 };
 
-/* A long command stands in a file, whole. */
+/* A long command is in a file, complete. */
 static void show_command(const build_view *v, const obb_action *a)
 {
     const char *line = command_line(v, a),
@@ -144,7 +148,7 @@ static void show_event(void *self, const obb_event *e)
 {
     build_view *v = ((session *)self)->view;
     if (e->kind == OBB_EVENT_BEGIN &&
-        v->actions) /* an incremental run that came to more is taken up by a full one */
+        v->actions) /* an incremental run that came to more is followed by a full one */
         json_array_clear(v->actions);
     if (v->actions && (e->kind == OBB_EVENT_DONE || e->kind == OBB_EVENT_FAILED))
         note_json(v, e);

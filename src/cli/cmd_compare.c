@@ -1,4 +1,8 @@
-/* The command `compare`: two variants side by side. */
+/* The command `compare`: two variants side by side.
+ *
+ * Both variants are planned and scanned in one plan; settings, commands, times and sizes are then compared
+ * table by table. Nothing is built: what was not built has no size and no time. Under --json the tables are
+ * members of one document. */
 #include <stdio.h>
 #include <string.h>
 
@@ -22,7 +26,7 @@ static char *place_text(const sides *c, const obb_place *p)
     return obb_arena_format(c->s->w->arena, "%s:%d", p->file, p->line);
 }
 
-/* What the columns of a side are called: by its variant for users, always alike for programs. */
+/* The headings of a side's columns: its variant for users, always the same for programs. */
 static const char *column(const sides *c, int side, const char *more)
 {
     static const char *const fixed[] = {"first", "second"};
@@ -342,7 +346,7 @@ int command_compare(session *s)
     choose_targets(s, &others);
     s->w->variants.count = c.v[0] == c.v[1] ? 1 : 2;
     code = obb_plan_everything(s->w);
-    if (code && code != OBB_FAULT_OUTSIDE) /* what is missing here can be compared all the same */
+    if (code && code != OBB_FAULT_OUTSIDE) /* what lacks a tool here can still be compared */
         return code;
     code = find_sources(s, &others, &sources);
     if (code)

@@ -1,5 +1,8 @@
-/* `debug`: a debugger on a program, here or against the emulator's stub; and the same as a
- * description for editors. */
+/* `debug`: a debugger on a program, here or against the emulator's stub; and the same as a description for
+ * editors.
+ *
+ * The program is built first. Then either the debugger replaces this process, or, with an emulator, it is a
+ * child that talks to the emulator's stub by a free port. Under --json nothing is started: the same facts are printed. */
 #include <arpa/inet.h>
 #include <errno.h>
 #include <fcntl.h>
@@ -94,7 +97,7 @@ static pid_t start_server(const plan_of_debug *p)
     if (child)
         return child;
     int nothing = open("/dev/null", O_RDONLY);
-    setpgid(0, 0); /* so that an interrupt at the terminal is the debugger's alone */
+    setpgid(0, 0); /* so that an interrupt at the terminal reaches the debugger alone */
     if (nothing >= 0)
         dup2(nothing, 0);
     execv(p->server.at[0], (char *const *)(uintptr_t)p->server.at);
@@ -109,7 +112,7 @@ static obb_words debugger_words(session *s, const plan_of_debug *p)
     obb_arena_push(s->w->arena, &words, "-q");
     if (s->options->batch)
         obb_arena_push(s->w->arena, &words, "-batch");
-    obb_arena_push(s->w->arena, &words, "-ex"); /* debug information names sources as seen from there */
+    obb_arena_push(s->w->arena, &words, "-ex"); /* debug information names sources relative to it */
     obb_arena_push(s->w->arena, &words, obb_arena_format(s->w->arena, "directory %s", s->w->root));
     if (p->server.count) {
         obb_arena_push(s->w->arena, &words, "-ex");
@@ -136,7 +139,7 @@ static int run_debugger(session *s, plan_of_debug *p)
     p->server.count--;
     fflush(stdout);
     pid_t server = p->server.count ? start_server(p) : 0;
-    signal(SIGINT, SIG_IGN); /* it is the debugger's */
+    signal(SIGINT, SIG_IGN); /* the debugger handles it */
     pid_t debugger = fork();
     if (debugger == 0) {
         signal(SIGINT, SIG_DFL);
@@ -220,7 +223,7 @@ static json_t *describe(session *s, const obb_target *t, const obb_launch *launc
     return o;
 }
 
-/* Programs that cannot be debugged here are left out; nothing is an error but wrong names. */
+/* Programs that cannot be debugged here are left out; only wrong names are errors. */
 int export_debug(session *s, obb_text *text)
 {
     json_t *list = json_array(), *document = json_object();

@@ -1,4 +1,7 @@
-/* The commands that check and hand out a plan without carrying it out: validate, export. */
+/* The commands that check and export a plan without carrying it out: validate, export.
+ *
+ * `validate` plans every platform and configuration without building; `export` writes one of the formats of
+ * src/report to standard output or a file. Neither changes the output folder. */
 #include <stdio.h>
 #include <string.h>
 
@@ -17,8 +20,8 @@ static void add_variant(session *s, const obb_variant *v)
         obb_arena_push(s->w->arena, &s->w->variants, v);
 }
 
-/* Every platform with every configuration, and what lineups name. Tools that are missing are
- * told for each platform that needs them. */
+/* Every platform with every configuration, and what lineups name. Missing tools are reported for each
+ * platform that needs them. */
 static void choose_everything(session *s)
 {
     const obb_definitions *platforms = &s->w->project->definitions[OBB_PLATFORM_DEFINITION];
@@ -71,8 +74,7 @@ int command_validate(session *s)
 
 /* --- export ------------------------------------------------------------------------- */
 
-/* Takes the first of the names away and gives it, as long as the session lives; "" when there is
- * none. */
+/* Removes the first of the names and returns it (it lives as long as the session); "" when there is none. */
 static const char *take_name(session *s)
 {
     obb_words *names = &s->options->request.names;

@@ -1,4 +1,7 @@
-/* `load` and `probe`: an image onto a device, and what is on it. */
+/* `load` and `probe`: an image onto a device, and what is on it.
+ *
+ * Builds the image and the programs that the device's commands run, then hands over to build/loading.h.
+ * Progress that the device reports becomes the progress line; its other lines are printed as they are. */
 #include "build/loading.h"
 
 #include <stdio.h>
@@ -78,7 +81,7 @@ static int build_for(session *s, const obb_device *d, const char *image)
 {
     obb_words names = {0};
     obb_request tools = s->options->request;
-    for (size_t i = 0; i < d->tools.count; i++) /* the project is read again on the way */
+    for (size_t i = 0; i < d->tools.count; i++) /* loading reads the project again */
         obb_arena_push(s->w->arena, &names, obb_arena_string(s->w->arena, d->tools.at[i].name));
     if (image) {
         int code = build_targets(s, stderr, false);

@@ -32,7 +32,7 @@ static int become(session *s, const obb_target *target, const obb_launch *launch
         return obb_workspace_fail(s->w, OBB_FAULT_OUTSIDE, "cannot go to `%s`", folder, NULL);
     for (size_t i = 0; launch && i < launch->environment.count; i++)
         session_set_variable(launch->environment.at[i].text);
-    obb_workspace_close_state(s->w); /* nobody waits for a program that runs long */
+    obb_workspace_close_state(s->w); /* no build has to wait for a long-running program */
     execv(argv.at[0], (char *const *)(uintptr_t)argv.at);
     return obb_workspace_fail(s->w, OBB_FAULT_OUTSIDE, "cannot run the program: %s", strerror(errno), NULL);
 }

@@ -1,4 +1,7 @@
-/* The commands that answer questions about files: scan, why. */
+/* The commands that answer questions about files: scan, why.
+ *
+ * The names become a choice of compiles, which are scanned anew without the state's records. What the scan
+ * cannot decide is shown as such; nothing is built. */
 #include <stdio.h>
 #include <string.h>
 
@@ -87,7 +90,7 @@ static void list_json(const session *s)
         json_object_set_new(o, "target", obb_report_text(a->target->name));
         json_object_set_new(o, "variant", obb_report_text(a->variant->name));
         json_object_set_new(o, "files", json_files(s, &d->inputs));
-        json_object_set_new(o, "looked-for-in-vain", json_files(s, &d->absent));
+        json_object_set_new(o, "absent", json_files(s, &d->absent));
         json_object_set_new(o, "waits-for",
                             d->pending == OBB_NO_FILE
                                 ? json_null()
@@ -102,7 +105,7 @@ static void list_json(const session *s)
 
 static void list_one(const char *path)
 {
-    fputs("    ", stdout); /* there may be a hundred thousand of them */
+    fputs("    ", stdout); /* faster than a format, for a hundred thousand of them */
     fputs(path, stdout);
     putchar('\n');
 }
@@ -162,7 +165,7 @@ static size_t behind(const obb_scan_result *r, size_t i)
     return k;
 }
 
-/* What files of the system include is counted and not drawn, unless all is asked for. */
+/* What system headers include is counted and not drawn, unless everything is asked for. */
 static void draw_tree(session *s, const obb_action *a)
 {
     obb_scan_result r = {0};

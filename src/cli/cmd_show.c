@@ -1,4 +1,8 @@
-/* The command `show`: what the description says and what was found, in tables. */
+/* The command `show`: what the description says and what was found, in tables.
+ *
+ * One function for each kind of table. All tables are filled row by row and printed by terminal.h, as text
+ * or as JSON, so both say the same. Only what a table needs is read or asked: tools are not asked for a
+ * table of targets. */
 #include <limits.h>
 #include <stdio.h>
 #include <string.h>
@@ -264,7 +268,7 @@ static int show_settings(session *s)
     return obb_workspace_tell(s->w);
 }
 
-/* What steps make that the target names or uses, below the folder of the variant. */
+/* Files made by steps that the target names or uses, below the folder of the variant. */
 static void add_made(session *s, const obb_variant *v, const obb_target *target, obb_file_list *files)
 {
     for (size_t i = 0; i < target->uses.count; i++) {

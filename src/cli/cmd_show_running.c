@@ -1,4 +1,6 @@
-/* `show tests`, `show launches`, `show devices`: what can be run, and how; and `show store`. */
+/* `show tests`, `show launches`, `show devices`: what can be run, and how; and `show store`.
+ *
+ * Filled like the tables of cmd_show.c; nothing is built, and devices are not talked to. */
 #include <string.h>
 
 #include "cli/commands.h"

@@ -1,4 +1,8 @@
-/* The command `size`: how full the memory is, of what, and against another build. */
+/* The command `size`: how full the memory is, of what, and against another build.
+ *
+ * Accounts come from build/accounts.h, or from a file that `size --json` wrote. Rows of two accounts are
+ * matched by name; what only one side has is marked as new or gone, and the rest of a shortened table is
+ * summed up. */
 #include <stdio.h>
 #include <string.h>
 #include <unistd.h>
@@ -12,7 +16,7 @@
 
 enum { MOST_ROWS = 8, MOST_GONE = 4, BAR = 24 };
 
-/* One program that is told about, and what it is held against. */
+/* One program that is shown, and what it is compared with. */
 typedef struct subject {
     session *s;
     const obb_target *target;  /* NULL: a file that was named */
@@ -330,7 +334,7 @@ static int tell_all(session *s, subject *subjects, size_t count)
     return code ? code : budgets;
 }
 
-/* Files that are named by a path are told about as they are. */
+/* Files that are named by a path are shown as they are. */
 static int size_of_files(session *s)
 {
     subject *subjects = obb_arena_alloc(s->w->arena, s->options->request.names.count * sizeof *subjects);

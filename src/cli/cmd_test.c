@@ -1,4 +1,7 @@
-/* `test`: building tests, running them side by side, and what is told of them. */
+/* `test`: building tests, running them side by side, and showing the results.
+ *
+ * The tests are built, then run side by side (run/test_runs.h). Reports (TAP, JUnit, JSON, coverage) are written at the end
+ * from the same list of test runs. */
 #include <stdio.h>
 #include <string.h>
 #include <uv.h>
@@ -261,7 +264,7 @@ static int tell_none(tester *w)
     return write_reports(w, 0);
 }
 
-/* After a build: the tests need the plan, and nobody need wait for them to end. */
+/* After a build: the tests need the plan, and other builds need not wait for them to end. */
 static int test_what_is_built(tester *w, bool in_parts)
 {
     session *s = w->s;

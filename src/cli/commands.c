@@ -1,4 +1,7 @@
-/* The table of commands, and help. */
+/* The table of commands, and help.
+ *
+ * Each command has one row: name, operands, summary, help and function. `help` prints from this table alone,
+ * so a command without help cannot exist. */
 #include "cli/commands.h"
 #include "cli/terminal.h"
 

@@ -10,11 +10,11 @@ int command_test(session *s);
 int command_load(session *s);
 int command_debug(session *s);
 
-/* A part of `export` (debug.c). */
+/* A part of `export` (cmd_debug.c). */
 int export_debug(session *s, obb_text *text);
 int command_probe(session *s);
 
-/* Parts of `show` (show_running.c). */
+/* Parts of `show` (cmd_show_running.c). */
 int show_tests(session *s);
 int show_launches(session *s);
 int show_devices(session *s);

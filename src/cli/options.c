@@ -1,5 +1,6 @@
 /* Reading the command line, by popt. What the environment adds (OBBLIGATO_OUT, OBBLIGATO_JOBS) is read last.
- */
+ *
+ * Every option has one row. Values are kept as given: what they mean is decided where they are used. */
 #include "cli/options.h"
 
 #include <popt.h>

@@ -1,4 +1,7 @@
-/* The questions that `scan` answers about headers: who includes one, chains, circles, costs ... */
+/* The questions that `scan` answers about headers: who includes one, chains, circles, costs ...
+ *
+ * All of them are answered from the graph of includes (plan/includes.h), which takes one more scan of the
+ * chosen compiles. A question whose answer is empty says so in a sentence. */
 #include "cli/scan_questions.h"
 
 #include <stdio.h>
@@ -36,7 +39,7 @@ static bool compiles(const session *s, size_t i)
     return s->w->wanted[i] && (a->kind == OBB_COMPILE || a->kind == OBB_ASSEMBLE);
 }
 
-/* A table that may be empty: then a sentence says so, except for programs. */
+/* A table that may be empty: then a sentence says so, except under --json. */
 int questions_print_rows(session *s, table *t, const char *none)
 {
     if (t->cells.count > t->columns || s->options->json) {
@@ -139,7 +142,7 @@ static int answer_circles(session *s, const obb_includes *all)
 
 /* --- names in several folders ------------------------------------------------------- */
 
-/* Names that only the system has several times are its own affair, unless all is asked for. */
+/* Names that are ambiguous only among system headers are not shown, unless everything is asked for. */
 static bool of_the_project(const session *s, const obb_ambiguity *a)
 {
     bool ours = !obb_path_outside(path_of(s, a->winner));

@@ -1,4 +1,7 @@
-/* What all commands share: how messages and progress are shown while a workspace is at work. */
+/* What all commands share: how messages and progress are shown while a workspace is at work.
+ *
+ * The observer of the workspace ends here: diagnostics are shown with their source lines, or collected under
+ * --json, each once. Whatever else a command prints goes through terminal.h. */
 #include "cli/session.h"
 
 #include <stdlib.h>

@@ -1,4 +1,4 @@
-/* What a command works on: the workspace, the options, and what was told under --json. */
+/* What a command works with: the workspace, the options, and the messages collected under --json. */
 #ifndef OBB_CLI_SESSION_H
 #define OBB_CLI_SESSION_H
 
@@ -33,7 +33,7 @@ const char *session_program_path(session *s, const obb_target *program);
 /* A variable of this process, from NAME=VALUE. */
 void session_set_variable(const char *text);
 
-/* What is left out of the chosen variants, a line for a variant and a reason. */
+/* Shows what is left out of the chosen variants, a line for each variant and reason. */
 void session_show_left_out(const obb_words *left_out, FILE *lines);
 
 #endif

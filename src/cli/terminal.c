@@ -1,5 +1,9 @@
 /* Output: colours, tables, progress, diagnostics with their source line. Control characters in names are
- * shown as escapes; what commands print passes as it is. */
+ * shown as escapes; what commands print passes as it is.
+ *
+ * Whether there are colours and a progress line is decided once, for each stream. The progress line is
+ * cleared before anything else is written. Control characters never reach the terminal by names or
+ * descriptions. */
 #include "cli/terminal.h"
 #include "report/report.h"
 
@@ -228,8 +232,8 @@ static void make_visible(table *t)
     }
 }
 
-/* Columns of words give way, the widest first, until a row fits; the first, with the names, after all others.
- * False: none had to. */
+/* Shrinks columns of words, the widest first and the first one (the names) last, until a row fits. False:
+ * none had to be. */
 static bool fit(const table *t, const bool *right, size_t *widths)
 {
     enum { LEAST = 6 };
@@ -337,7 +341,7 @@ void json_print(json_t *document, const char *name)
     json_object_update(whole, document);
     json_dumpf(whole, stdout, JSON_INDENT(2) | JSON_PRESERVE_ORDER);
     putchar('\n');
-    fflush(stdout); /* who reads it need not wait for what is done afterwards */
+    fflush(stdout); /* the reader need not wait for what is done afterwards */
     json_decref(whole);
     json_decref(document);
 }

@@ -17,13 +17,13 @@ void terminal_open(const options *o);
 bool terminal_has_progress_line(void);
 
 /* Text on a stream, with control characters as escapes: names and descriptions may hold any. What commands
- * print does not go this way, their colours stay. */
+ * print is not written by this, so that its colours stay. */
 void terminal_say(FILE *stream, const char *format, ...);
 
 /* The same in an ink; the ink adds to what the words say, never replaces it. */
 void terminal_ink(FILE *stream, ink i, const char *format, ...);
 
-/* One line that the next one replaces; "" takes it away. */
+/* One line that the next one replaces; "" clears it. */
 void terminal_progress(const char *line);
 
 void terminal_show_diag(const obb_diag *d);

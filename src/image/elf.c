@@ -1,5 +1,8 @@
 /* Reading ELF by libelf into plain arrays (elf.h). A file that is not sound gives a message, never a partial
- * result. */
+ * result.
+ *
+ * Everything that is returned is copied out of libelf's memory, into the arena. Indexes and offsets of the
+ * file are checked before they are used. */
 #include "image/elf.h"
 
 #include <errno.h>

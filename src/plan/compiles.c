@@ -1,4 +1,8 @@
-/* Compiles: which tool, which words, and what comes out. */
+/* Compiles: which tool, which words, and what comes out.
+ *
+ * All sources of a target in one language share one set of compile options, unless a `for` holds for a
+ * source: that one gets its own. The command has include folders and macros first, then the words of
+ * settings, then source and output. Inputs are not stated here, since the scan finds them. */
 #include <string.h>
 
 #include "base/path.h"
@@ -26,8 +30,8 @@ static bool custom_can(obb_plan_context *j, const obb_compile_options *w)
     return false;
 }
 
-/* Compilers of the gcc family write nothing of a text but its tokens and their places. Those of
- * the clang family put a checksum of each text into the debug information (DWARF 5, 6.2.4). */
+/* What compilers of the gcc family write depends on the tokens of a text and their places alone. Those of the
+ * clang family put a checksum of each text into the debug information (DWARF 5, 6.2.4). */
 static bool tokens_decide(const obb_compile_options *w, const obb_flat_settings *settings)
 {
     bool c = w->language == OBB_C || w->language == OBB_CXX;
@@ -35,7 +39,7 @@ static bool tokens_decide(const obb_compile_options *w, const obb_flat_settings 
            obb_lexis_of(&w->flags, w->language == OBB_CXX).told;
 }
 
-/* Words that make the compiler read or run what nobody else knows of. */
+/* Flags that make the compiler read files or run programs that are not known here. */
 static bool reads_more(const obb_words *flags)
 {
     static const char *const marks[] = {"-fprofile-use",
@@ -80,7 +84,7 @@ void obb_context_named_files(obb_plan_context *j, const obb_tool *tool, const ob
         obb_toolchain_programs(j->in->toolchain, tool, &options, list);
 }
 
-/* What `for` names must be among the sources: a misspelt name would have no effect, in silence. */
+/* What `for` names must be among the sources: otherwise a misspelt name would silently have no effect. */
 static void check_for(obb_plan_context *j, const obb_file_list *sources)
 {
     for (size_t i = 0; i < j->target->for_files.count; i++)
@@ -142,7 +146,7 @@ static obb_compile_options *make_words(obb_plan_context *j, obb_language languag
     const char *machine = w->tool->target;
     if (language == OBB_ASM_INTEL && j->target->kind != OBB_IMAGE) {
         const obb_tool *c = obb_context_tool(j,
-                                             OBB_TOOL_C); /* it makes objects for the C compiler's machine */
+                                             OBB_TOOL_C); /* it assembles for the C compiler's machine */
         obb_words flags = {0};
         machine = c ? c->target : "";
         for (size_t i = 0; i < settings->count; i++)
@@ -162,9 +166,9 @@ static obb_compile_options *make_words(obb_plan_context *j, obb_language languag
     w->tokens_decide = tokens_decide(w, settings);
     w->stored = !obb_flat_is(settings, OBB_SET_STORE, "no") && !reads_more(&w->flags);
     if (j->target->kind == OBB_IMAGE && language == OBB_ASM_INTEL &&
-        j->target->from_source) /* what lies beside it is found */
+        j->target->from_source) /* it finds files beside it */
         obb_arena_push(arena, &w->includes, obb_path_folder(arena, j->target->from_source));
-    if (j->target->kind == OBB_IMAGE) { /* flat: the format that has no format */
+    if (j->target->kind == OBB_IMAGE) { /* a flat binary */
         w->flags.at[1] = "bin";
         w->flags.count = 2;
     }
@@ -232,7 +236,7 @@ static void custom_command(obb_plan_context *j, obb_action *a, const char *sourc
     obb_context_words(j, a, &a->options->tool->command);
     for (size_t i = 1; i < argv.count; i++)
         obb_context_word(j, a, argv.at[i]);
-    a->in_place = true; /* it names what it leaves beside after its output */
+    a->in_place = true; /* files that it leaves are named after its output */
     obb_context_beside(j, a, j->in->naming.object, &c->byproducts);
 }
 

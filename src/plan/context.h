@@ -1,4 +1,7 @@
-/* One target in one variant, while it is planned. Only src/plan uses this header. */
+/* One target in one variant, while it is planned. Only src/plan uses this header.
+ *
+ * A context lives while its target is planned. Actions that it makes get their numbers at once and belong to
+ * the plan; their makers, words and stated inputs are filled in before the next target is planned. */
 #ifndef OBB_PLAN_CONTEXT_H
 #define OBB_PLAN_CONTEXT_H
 
@@ -23,7 +26,7 @@ obb_action *obb_context_action(obb_plan_context *context, obb_action_kind kind, 
 /* Another file that the action makes. */
 void obb_context_also(obb_plan_context *context, obb_action *action, const char *output);
 
-/* Words of its command, its output among them, and files that it reads. */
+/* Add words to its command, its output among them, and files that it reads. */
 void obb_context_word(obb_plan_context *context, obb_action *action, const char *word);
 void obb_context_words(obb_plan_context *context, obb_action *action, const obb_words *words);
 void obb_context_root_word(obb_plan_context *context, obb_action *action);
@@ -35,7 +38,7 @@ void obb_context_input(obb_plan_context *context, obb_action *action, obb_file f
 void obb_context_finish(obb_plan_context *context, obb_action *action, const obb_tool *tool,
                         const obb_fingerprint *more);
 
-/* The tool, asked; NULL with an error. */
+/* The tool, which has been asked what it is; NULL with an error. */
 const obb_tool *obb_context_tool(obb_plan_context *context, obb_role role);
 
 /* What commands may leave beside their output: files called like it, with one of these suffixes in place of
@@ -43,7 +46,7 @@ const obb_tool *obb_context_tool(obb_plan_context *context, obb_role role);
 void obb_context_beside(obb_plan_context *context, obb_action *action, const char *suffix,
                         const obb_words *suffixes);
 
-/* Files that the words of a command name, and nobody else knows of. */
+/* Adds files that the words of a command name and no other rule finds. */
 void obb_context_named_files(obb_plan_context *context, const obb_tool *tool, const obb_words *words,
                              obb_file_list *files);
 

@@ -1,4 +1,7 @@
-/* The dependency table as a graph (dependencies.h): what is wanted, and what leads where. */
+/* The dependency table as a graph (dependencies.h): what is wanted, and which action needs which.
+ *
+ * Needs lead from an action to earlier ones, and there are no circles among them: where a scan would close
+ * one, the action is broken instead. So each walk ends. */
 #include "plan/dependencies.h"
 
 #include <stdlib.h>

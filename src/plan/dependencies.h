@@ -75,11 +75,11 @@ void obb_add_missed(const obb_plan *plan, const obb_action *action, obb_dependen
 /* What was made by earlier builds counts as made: for questions, which build nothing. */
 void obb_plan_believe(const obb_plan *plan);
 
-/* Files of a step: promised, or to be looked at on disk again. */
+/* The outputs of a step become pending, or are looked at on disk again. */
 void obb_plan_mark_pending(const obb_plan *plan, const obb_action *step);
 void obb_plan_forget(const obb_plan *plan, const obb_action *step);
 
-/* What a step told that it read, the last time: inputs behind those that are stated. */
+/* What a step reported that it read the last time: inputs behind those that are stated. */
 void obb_step_recall_reads(const obb_plan *plan, const obb_action *step, obb_dependencies *dependencies);
 void obb_step_remember_reads(const obb_plan *plan, const obb_action *step,
                              const obb_dependencies *dependencies);

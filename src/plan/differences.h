@@ -9,12 +9,12 @@
 
 typedef struct obb_difference {
     const char *path;
-    bool missed; /* the compiler read it, and the scan had not found it; else the other way round */
+    bool missed; /* the tool read it, and the scan had not found it; otherwise the other way round */
 } obb_difference;
 
 typedef OBB_VEC(obb_difference) obb_differences;
 
-/* Whether any difference was ever remembered here: else nothing need be looked up. */
+/* Whether any difference was ever remembered here: if not, nothing need be looked up. */
 bool obb_differences_known(obb_memo memo);
 
 /* Those of one compile, as its last run told. They hold for its command. */

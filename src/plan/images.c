@@ -1,4 +1,8 @@
-/* Images: an operation of our own for each format. */
+/* Images: an operation of our own for each format.
+ *
+ * An image reads the program or the parts that it consists of, all of them products or files known to the
+ * plan, and has a recipe in place of a command; its argv describes the operation. Flat images of the
+ * Intel-syntax assembler are ordinary commands. */
 #include <string.h>
 
 #include "base/path.h"

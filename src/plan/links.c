@@ -1,4 +1,9 @@
-/* Links and archives. */
+/* Links and archives.
+ *
+ * A link is planned in the order of its command: settings, start, linker script, objects, libraries (users
+ * before what they use, circles searched repeatedly), system libraries. Then all words are scanned as the
+ * linker will read them, so that the stated inputs of a link are complete: our own products, files that
+ * words name, and what the linker finds by itself. */
 #include <string.h>
 
 #include "base/path.h"
@@ -52,11 +57,11 @@ static const char *linked_path(const obb_plan_context *j, const obb_target *libr
                : obb_context_product_path(j, library, false);
 }
 
-/* The words of a link, whoever links. */
+/* The words of a link, by the compiler driver or by the linker itself. */
 typedef struct link_words {
     bool linker;      /* the linker itself: its options stand alone */
     bool any_shared;
-    const obb_tool *compiler; /* who knows where libraries are */
+    const obb_tool *compiler; /* the one that knows where libraries are */
 } link_words;
 
 static void option(obb_plan_context *j, obb_action *a, const link_words *w, const char *text)
@@ -199,7 +204,7 @@ static void missing_library(obb_plan_context *j, const obb_origin_setting *lib, 
               j->target->name);
 }
 
-/* Whether it is known where the linker looks by itself: else it is the one to say what is missing. */
+/* Whether it is known where the linker looks by itself: if not, the linker reports what is missing. */
 static bool knows_folders(const obb_linking *linking)
 {
     bool any = linking->folders.count > 0;
@@ -386,7 +391,7 @@ obb_action *obb_plan_link(obb_plan_context *j, obb_action_kind kind, const char 
     obb_context_words(j, a, &tool->command);
     if (kind == OBB_LINK_LIBRARY)
         shared_words(j, a, output);
-    link_script(j, a); /* its folders must be known before the linker opens it */
+    link_script(j, a); /* adds its folders before the linker opens it */
     obb_spell_link(w.compiler->target, w.linker, &j->settings, plan->arena, &a->argv);
     for (size_t i = 0; i < link.flags.count; i++)
         if (!obb_has_sources(j->target) || link.flags.at[i].owner != j->target->name)

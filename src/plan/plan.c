@@ -1,4 +1,6 @@
-/* Questions about a plan: who makes a file, what a target makes, how actions are called (plan.h). */
+/* Questions about a plan: who makes a file, what a target makes, how actions are called (plan.h).
+ *
+ * None of these changes the plan, except for noting makers while it is made. */
 #include "plan/plan.h"
 
 #include <string.h>

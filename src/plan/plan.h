@@ -55,7 +55,7 @@ typedef struct obb_compile_options {
     bool tokens_decide;          /* comments and white space behind a line cannot change what is made */
 } obb_compile_options;
 
-/* What stands in a command's fingerprint, and in a shell script, for the word with the folder. */
+/* Replaces the word with the project's folder in a command's fingerprint, and in a shell script. */
 #define OBB_ROOT_WORD "-fdebug-prefix-map=$PWD=."
 
 /* What an action reads and needs. */
@@ -142,7 +142,7 @@ typedef struct obb_generated_text {
     const char *text;
 } obb_generated_text;
 
-/* Some targets of a project (by number), planned as a part of a plan of all that was kept (serialized.h). */
+/* Some targets of a project (by number), planned to take their places in a serialized plan (serialized.h). */
 typedef struct obb_plan_scope {
     bool *planned;
     bool *known; /* their sources are looked for, since they decide how users link */
@@ -151,7 +151,7 @@ typedef struct obb_plan_scope {
 /* All of it lives in its arena. */
 typedef struct obb_plan {
     obb_arena *arena;
-    const obb_project *project; /* NULL: the plan is a part of a kept one (serialized.h) */
+    const obb_project *project; /* NULL: it is a subplan of a serialized plan (serialized.h) */
     obb_files *files;
     obb_toolchains *toolchains;
     obb_scanner *scanner;
@@ -203,7 +203,7 @@ const obb_action *obb_plan_product(const obb_plan *plan, const obb_target *targe
 /* The folder of a variant. */
 char *obb_variant_folder(obb_arena *arena, const char *out, const obb_variant *variant);
 
-/* The action that makes a file, or NULL; and that it does. */
+/* The action that makes a file, or NULL; and setting it. */
 obb_action *obb_plan_maker(const obb_plan *plan, obb_file file);
 void obb_plan_set_maker(obb_plan *plan, obb_file file, const obb_action *action);
 
@@ -223,7 +223,7 @@ obb_words obb_plan_words(const obb_plan *plan, const obb_variant *variant, const
 const char *obb_action_verb(const obb_action *action);
 const char *obb_action_subject(const obb_plan *plan, const obb_action *action);
 
-/* Under which something (`what`) is remembered of an action, while its command is the same. */
+/* The key under which something (`what`) is remembered of an action, as long as its command is the same. */
 obb_fingerprint obb_action_key(const obb_plan *plan, const obb_action *action, const char *what);
 
 /* How `for` names a source in a planned variant. */

@@ -1,5 +1,9 @@
 /* From a project to a plan (planner.h): variant by variant, and in each first the sources of all targets,
- * then the actions of one target after the other. */
+ * then the actions of one target after the other.
+ *
+ * Order matters twice: used targets are planned before their users, and the variant of the tools before all
+ * others, so that every action finds the makers of its inputs. Targets that are not wanted are planned as
+ * well, with their diagnostics dropped. */
 #include "plan/planner.h"
 
 #include <string.h>
@@ -77,7 +81,7 @@ static void plan_target(obb_plan_context *j)
                                    ? &plan->products.at[j->in->products[owner->number] - 1]
                                    : NULL;
     for (size_t i = 0; owned && i < owned->actions.count;
-         i++) /* who wants the target wants what stands behind it */
+         i++) /* wanting the target is wanting the steps behind it */
         obb_arena_push(plan->arena, &plan->actions.at[owned->actions.at[i]]->followers,
                        product.actions.at[0]);
 }

@@ -25,7 +25,7 @@ static bool look(finder *f, const char *folder, const char *name)
     return there;
 }
 
-/* Of `__has_include_next` nobody knows here where it goes on: all places count. */
+/* Where `__has_include_next` continues is not known here: all places count. */
 static void look_for(finder *f, const char *name, bool quoted, bool next)
 {
     bool found = (quoted || *name == '/') && look(f, f->folder, name);

@@ -1,4 +1,8 @@
-/* What an edited description reaches in a serialized plan. */
+/* What an edited description reaches in a serialized plan.
+ *
+ * A target is reached when its statement differs from the serialized one, or when it uses a reached target.
+ * Everything that could change other targets' plans (settings of the project, steps, tools, shared
+ * libraries) makes the answer false: then all is planned anew. */
 #include <string.h>
 
 #include "plan/serialized_format.h"
@@ -68,7 +72,7 @@ static bool is_no_tool(const reader *r, const bool *planned)
     return good;
 }
 
-/* What nobody asked for may have had other files before: that is not kept. */
+/* A target that was not wanted may have made other files before: the serialized plan does not have it. */
 static bool was_asked_for(const reader *r, const obb_target *t, bool *const *wanted_targets)
 {
     bool good = true;

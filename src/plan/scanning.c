@@ -1,5 +1,9 @@
-/* The scan of a plan's compiles (dependencies.h): their inputs, the places of absence, and what to say about
- * a header that is nowhere. */
+/* The scan of a plan's compiles (dependencies.h): their inputs, the places of absence, and diagnostics for
+ * missing headers.
+ *
+ * A row of the table is filled in one go: earlier scan, own scan, or the compiler's answer, in this order.
+ * It is complete when `scanned` is set and nothing is pending. A diagnostic makes the action broken and
+ * never leaves a guess among the inputs. */
 #include "plan/dependencies.h"
 
 #include <ctype.h>
@@ -269,8 +273,8 @@ static void report_missing(const scan_job *j, const obb_missing *m)
                  packages ? packages : "what provides it");
 }
 
-/* Nobody knows what the source includes: neither the scan nor, mostly with a custom
- * toolchain, the compiler. To guess would be to build too little one day. */
+/* What the source includes is unknown: neither the scan nor, mostly with a custom toolchain, the compiler can
+ * say. A guess would build too little one day. */
 static void report_undecided(const scan_job *j)
 {
     const obb_action *a = j->a;
@@ -286,7 +290,7 @@ static void report_undecided(const scan_job *j)
                  "the compiler does not say either; try its command by hand: obbligato build -n -v");
 }
 
-/* Counts up when the scan finds something else for the same files. */
+/* To be changed whenever the scan finds something else for the same files. */
 static const char way_we_scan[] = "scan 1, obbligato " OBB_VERSION;
 
 static obb_fingerprint scan_fingerprint(const obb_dependencies *d)
@@ -355,7 +359,7 @@ static void wait_for(const scan_job *j, obb_file file)
     obb_hint(j->diags, d, "what a step runs must not read what the step makes");
 }
 
-/* A pipe or a device among what is read: who reads it takes something away, or waits for ever. */
+/* A pipe or a device among the inputs: reading it would consume its data, or wait for ever. */
 static bool is_odd(const scan_job *j, const obb_file_list *list)
 {
     const obb_files *files = j->plan->files;

@@ -37,17 +37,17 @@ typedef struct obb_file_mapping {
     obb_file (*number)(void *self, obb_file file); /* the kept one of a file */
 } obb_file_mapping;
 
-/* Finds the actions that changed files (kept numbers) reach; what no action reads or makes is added to
- * `others` (the arena's). False: they change more than actions, so that a part is not enough. */
+/* Finds the actions that changed files (by the snapshot's numbers) reach; files that no action reads or makes
+ * are added to `others` (the arena's). False: they change more than actions, so that a subplan is not enough.
+ */
 bool obb_serialized_plan_reaches(obb_serialized_plan *kept, const obb_file_list *changed,
                                  obb_file_list *others);
 
 size_t obb_serialized_plan_reached(const obb_serialized_plan *kept); /* how many actions */
 
-/* The part that the changed files reach: their users, and what uses the products of those. All
- * of it is wanted, and its compiles are not scanned yet. Targets of it have a kind and a
- * name, variants a name, and nothing else; there is no project. Of the input, what is about projects and
- * variants does not count. */
+/* The subplan that the changed files reach: their users, and what uses the products of those. All of it is
+ * wanted, and its compiles are not scanned yet. Targets of it have a kind and a name, variants a name, and
+ * nothing else; there is no project. Of the input, what is about projects and variants does not count. */
 obb_plan *obb_serialized_plan_subplan(obb_serialized_plan *kept, const obb_file_mapping *files_of,
                                       const obb_plan_input *input);
 
@@ -76,8 +76,8 @@ void obb_serialized_plan_join(obb_serialized_plan *kept, const obb_file_mapping 
 
 /* The bytes with what the part's actions were found to read, and with the planned ones and the facts of their
  * plan in place of the former (`facts` NULL: none was planned; of `wanted`, the planned actions count).
- * None when they have been renewed so often that it is better to write them anew, or when the order of
- * actions is another one now. */
+ * Nothing when they have been renewed so often that it is better to write them anew, or when the order of
+ * actions changed. */
 void obb_serialized_plan_renew(const obb_serialized_plan *kept, const obb_dependency_table *part,
                                const obb_plan_facts *facts, const obb_file_mapping *files_of,
                                obb_text *bytes);

@@ -1,4 +1,8 @@
-/* The form of a serialized plan (serialized.h), and how it is written. Only src/plan uses this header. */
+/* The form of a serialized plan (serialized.h), and how it is written. Only src/plan uses this header.
+ *
+ * Every table is an array of fixed-size rows, and every reference between them is an index or an offset, so
+ * that the bytes can be mapped and read in place. Opening checks the magic and the lengths; the seal of the
+ * snapshot vouches for the rest. */
 #ifndef OBB_PLAN_SERIALIZED_FORMAT_H
 #define OBB_PLAN_SERIALIZED_FORMAT_H
 

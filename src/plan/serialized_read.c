@@ -1,4 +1,8 @@
-/* Reading a serialized plan, and taking a part out of it. */
+/* Reading a serialized plan, and taking a part out of it.
+ *
+ * Reaching goes through two indexes: from a file to the actions that read or make it, and from an action to
+ * its users. The actions reached become a plan in the order of the serialized one, in which makers come
+ * before users. */
 #include <string.h>
 
 #include "plan/serialized_format.h"
@@ -90,7 +94,7 @@ bool serialized_makes(const obb_serialized_plan *k, uint32_t action, obb_file fi
     return k->actions[action].output == file || serialized_lists(k, k->actions[action].also, file);
 }
 
-/* The index may tell of inputs that an action has no more since it was renewed. */
+/* The index may hold inputs that an action no longer has since it was renewed. */
 static bool touches(const obb_serialized_plan *k, uint32_t number, obb_file file)
 {
     return serialized_makes(k, number, file) || serialized_lists(k, k->actions[number].inputs, file);

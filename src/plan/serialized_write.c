@@ -1,9 +1,12 @@
-/* Writing a serialized plan, and renewing it. */
+/* Writing a serialized plan, and renewing it.
+ *
+ * Tables are built in memory and written one after the other. Renewing keeps all numbers: rows are replaced
+ * or added, never removed, and what no row refers to any more stays until the next full write. */
 #include <string.h>
 
 #include "plan/serialized_format.h"
 
-/* Rows of a table by the address of what they tell of; those before `from` are older. */
+/* Rows of a table by the address of what they describe; those before `from` are older. */
 typedef struct known_rows {
     obb_map numbers;
     uint32_t from;
@@ -167,8 +170,8 @@ static uint32_t put_step(writer *w, const obb_step_recipe *step)
     return put_numbers(w, parts.at, parts.count);
 }
 
-/* Of an action that takes the place of a kept one, all that makes its inputs: the part has only some
- * of that. */
+/* For an action that takes the place of a serialized one, all makers of its inputs: the subplan has only some
+ * of them. */
 static uint32_t put_needs(writer *w, const obb_action *a)
 {
     const obb_dependencies *d = obb_dependencies_of(w->known, a);
@@ -476,8 +479,8 @@ static bool makes_any(const obb_serialized_plan *k, uint32_t action, const uint3
     return false;
 }
 
-/* Whether an input that an action among the needs makes is read no more, nor anything else of it: then that
- * is not needed any more, and the order is another one as well. */
+/* Whether the action reads nothing any more that one of its needs makes: then that is no longer needed, and
+ * the order of actions changes. */
 static bool needs_less(const obb_serialized_plan *k, const serialized_action *a, const uint32_t *files,
                        size_t count)
 {

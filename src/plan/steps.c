@@ -1,4 +1,8 @@
-/* Steps: commands and operations on files with what they read and make. */
+/* Steps: commands and operations on files with what they read and make.
+ *
+ * Each word is filled, and whatever it names (products, made files, tools, files of the project) becomes a
+ * stated input, so that a step runs again when any of them changes. Outputs are pending in obb_files until
+ * the step is up to date. The same filling serves tests and devices. */
 #include <string.h>
 
 #include "base/fill.h"
@@ -64,8 +68,8 @@ static bool makes(const obb_target *step, const char *path)
     return false;
 }
 
-/* A made file of this target's steps; OBB_NO_FILE with an error when there is none here. What is the whole
- * path in any variant is no end of another one here. */
+/* A file made by this target's steps; OBB_NO_FILE with an error when there is none here. A name that is a
+ * whole path in some variant is not taken for the end of another path here. */
 obb_file obb_context_made(obb_plan_context *j, const char *name, obb_place place)
 {
     bool whole = false;
@@ -372,7 +376,7 @@ static void add_operation(filler *f, const obb_property *p, obb_step_command *pa
     read_operands(f, part);
 }
 
-/* What is written belongs to what is built, and a file that is moved as well. */
+/* An operation may write only below the variant's folder, and move a file only from there. */
 static void check_operands(filler *f, const obb_step_command *part)
 {
     obb_plan_context *j = f->context;
@@ -425,7 +429,7 @@ static void describe(obb_plan_context *j, obb_action *a)
             obb_context_word(j, a, part_words[step->commands.at[i].kind]);
         obb_context_words(j, a, &step->commands.at[i].words);
     }
-    for (size_t i = 0; i < a->also.count; i++) { /* what it promises is part of it */
+    for (size_t i = 0; i < a->also.count; i++) { /* what it makes is part of it */
         obb_context_word(j, a, ";");
         obb_context_word(j, a, obb_files_path(j->plan->files, a->also.at[i]));
     }

@@ -1,8 +1,8 @@
 /* Axes: what a build can vary along; and conditions on their values.
  *
- * Every condition of a description becomes a guard: a node with the guard around it as its
- * parent. A statement carries the innermost guard around it, or NULL. Whether a guard holds is
- * decided per variant, once (variant.h).
+ * Every condition of a description becomes a node with the condition around it as its parent. A statement
+ * carries the innermost condition around it, or NULL. Whether a condition holds is decided once for each
+ * variant (variant.h).
  */
 #ifndef OBB_PROJECT_AXIS_H
 #define OBB_PROJECT_AXIS_H
@@ -27,7 +27,7 @@ typedef struct obb_axis {
     const char *summary; /* or NULL */
     obb_words values;    /* the known ones */
     bool open;           /* a platform may set others, which are known from then on */
-    bool found_out;      /* follows from something else, so nobody sets it */
+    bool found_out;      /* follows from something else, so it cannot be set */
     const char *initial; /* its default; or NULL */
     obb_place initial_place;
     const char *define;  /* the prefix of its macros; or NULL */
@@ -79,7 +79,7 @@ typedef struct obb_host {
     void *self;
 } obb_host;
 
-/* This machine, as uname (POSIX) and the C library tell; the family is said to be gcc. */
+/* This machine, as uname (POSIX) and the C library describe it; the family is assumed to be gcc. */
 const obb_host *obb_host_here(void);
 
 /* Whether a value is one of these words or matches one of these patterns. */

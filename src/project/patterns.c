@@ -12,7 +12,7 @@ static const char *seen_from_its_file(obb_arena *arena, const obb_word *w)
     return obb_path_join(arena, obb_path_folder(arena, w->place.file), w->text);
 }
 
-/* Which exceptions took something away, by their words. */
+/* Which exceptions matched something, by their words. */
 typedef struct exceptions {
     obb_arena *arena;
     obb_map used;

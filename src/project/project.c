@@ -1,4 +1,6 @@
-/* What a project has, by name. */
+/* What a project has, by name.
+ *
+ * Lookups by name over the lists of the project; none of them changes it. */
 #include "project/project.h"
 
 #include <stdlib.h>

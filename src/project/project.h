@@ -39,7 +39,7 @@ typedef struct obb_use {
 
 typedef OBB_VEC(obb_use) obb_uses;
 
-/* One line of patterns: what it names, less what stands behind its `except`. */
+/* One line of patterns: what it names, without what follows its `except`. */
 typedef struct obb_pattern_line {
     obb_word_list names, except;
     const obb_condition *condition;
@@ -69,7 +69,7 @@ typedef struct obb_property {
 
 typedef OBB_VEC(obb_property) obb_properties;
 
-/* A case that the description bars: `refuse`, or a choice that has no case for the value. */
+/* A case that the description rejects: `refuse`, or a choice that has no case for the value. */
 typedef struct obb_refusal {
     const obb_condition *condition;
     obb_place place;
@@ -100,14 +100,14 @@ typedef struct obb_made {
 
 typedef OBB_VEC(obb_made) obb_made_list;
 
-/* The lists of a target whose items may hang on conditions, as LIST(type, name): a variant has those items
+/* The lists of a target whose items may depend on conditions, as LIST(type, name): a variant has those items
  * whose condition holds, of each list that stands here (resolve/variant.c). */
 #define OBB_CONDITIONAL_LISTS(LIST)                                                                      \
     LIST(obb_patterns, sources)                                                                          \
     LIST(obb_settings, own)                                                                              \
     LIST(obb_settings, share)                                                                            \
     LIST(obb_settings, users)                                                                            \
-    LIST(obb_fors, for_files)           /* their settings hang on conditions as well */                  \
+    LIST(obb_fors, for_files)           /* their settings depend on conditions as well */                  \
     LIST(obb_uses, uses)                /* of a group: its members; of an image: what is in it */        \
     LIST(obb_properties, properties)    /* single values that depend on conditions, `only`, `budget` */  \
     LIST(obb_placed_list, placed)       /* of an image */                                                \
@@ -181,7 +181,7 @@ typedef struct obb_runner {
     obb_word_list run, debug; /* words, with {program}, {arguments}, {port} left in them */
 } obb_runner;
 
-/* A board or the like, and how it is talked to. */
+/* A device, such as a board, and the commands that talk to it. */
 typedef struct obb_device {
     const char *name;
     obb_place place;
@@ -190,7 +190,7 @@ typedef struct obb_device {
     obb_uses tools;
 } obb_device;
 
-/* A program with what it is run with. */
+/* A program with its arguments, environment and folder. */
 typedef struct obb_launch {
     const char *name;
     obb_place place;

@@ -1,4 +1,7 @@
-/* Settings: the portable words that say how things are compiled and linked. */
+/* Settings: the portable words that say how things are compiled and linked.
+ *
+ * One table row for each setting says how its values combine and what they may be; readers, spelling and
+ * help all use it. A setting that is not in the table does not exist. */
 #ifndef OBB_PROJECT_SETTING_H
 #define OBB_PROJECT_SETTING_H
 

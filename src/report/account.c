@@ -1,4 +1,7 @@
-/* Accounts as JSON, and back: what `size --json` writes is what `size --against` reads. */
+/* Accounts as JSON, and back: what `size --json` writes is what `size --against` reads.
+ *
+ * Both directions use the same member names. An account that was read has no ELF file behind it, and all its
+ * numbers are taken as they are. */
 #include <string.h>
 
 #include "report/report.h"

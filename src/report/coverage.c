@@ -1,4 +1,7 @@
-/* Collecting coverage: gcov is run on the data files of each compile, and its text is added up by source. */
+/* Collecting coverage: gcov is run on the data files of each compile, and its text is added up by source.
+ *
+ * Counts of a line are added over all compiles that have it, and a line is code when one of them says so.
+ * Only files of the project are reported. */
 #include "report/coverage.h"
 
 #include <stdlib.h>

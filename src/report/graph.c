@@ -1,4 +1,7 @@
-/* Graphs in DOT (Graphviz, "The DOT Language"): targets, headers, actions. */
+/* Graphs in DOT (Graphviz, "The DOT Language"): targets, headers, actions.
+ *
+ * Nodes and edges are written in the order of the plan, so that equal plans give equal texts. Names are
+ * quoted as DOT strings. */
 #include <string.h>
 
 #include "base/path.h"

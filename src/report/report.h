@@ -1,4 +1,4 @@
-/* Writers of open formats. Each gives a text; nothing is printed here. */
+/* Writers of open formats. Each produces a text; nothing is printed here. */
 #ifndef OBB_REPORT_REPORT_H
 #define OBB_REPORT_REPORT_H
 

@@ -1,5 +1,8 @@
 /* A plan as a script for a POSIX shell. It uses what POSIX.1-2008 has and no more, and makes the same bytes
- * as the build. */
+ * as the build.
+ *
+ * Actions stand after what they need. Commands are those of the build with final names, so the script leaves
+ * no temporary files; it has no checks of what is up to date. */
 #include <stdlib.h>
 #include <string.h>
 

@@ -1,4 +1,4 @@
-/* What is told of a plan while it is carried out, and in the end. */
+/* Events of a plan that is carried out, and the result at its end. */
 #ifndef OBB_RUN_EVENT_H
 #define OBB_RUN_EVENT_H
 
@@ -39,10 +39,10 @@ typedef struct obb_run_result {
     size_t made, same, up_to_date, failed, left; /* same: made, and came out as before */
     size_t hits;               /* of those made: they were in the object cache */
     size_t removed;
-    size_t reports, differences; /* compiles that told what they read; how many files the scan
-                                    had not found, or found without success */
+    size_t reports, differences; /* tools that reported what they read; how many files the scan had missed,
+                                    or had found without the tool reading them */
     bool interrupted;
-    bool takes_more;           /* of a part: it came to something that takes the whole plan, and ended */
+    bool takes_more;           /* of a subplan: it came to something that needs the whole plan, and ended */
     int store_failed;          /* an errno value: the state could not be written */
     const char *moving;        /* an input that changed while it was being read; or NULL */
     uint64_t milliseconds;

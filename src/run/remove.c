@@ -1,5 +1,8 @@
 /* Removing outputs: of failed actions, of actions that are gone, and what a killed build left behind.
- * Folders that this leaves empty go as well, up to the output folder. */
+ * Folders that this leaves empty go as well, up to the output folder.
+ *
+ * Only files that this output folder's state lists as made are removed, and only below the output folder,
+ * without following links (base/below.h). */
 #include <dirent.h>
 #include <stdlib.h>
 #include <string.h>

@@ -12,7 +12,7 @@
 #include "run/up_to_date.h"
 #include "state/object_cache.h"
 
-/* Where commands write what is not whole yet, below the output folder: no product lies there. */
+/* Where commands write outputs that are not complete yet, below the output folder: no product lies there. */
 #define OBB_WORK_FOLDER ".obbligato/work"
 
 typedef struct obb_run_options {
@@ -20,13 +20,13 @@ typedef struct obb_run_options {
     bool keep_going;
     obb_observer *observer;
     void *self;
-    bool (*explained)(void *self, const obb_action *action); /* of a part of a plan: whether all that a late
-                                    scan found is known to it; NULL: it is */
+    bool (*explained)(void *self, const obb_action *action); /* of a subplan: whether it knows all that a
+                                                                late scan found; NULL: the plan is whole */
     void *explainer;
     const char *watcher;  /* the program that watches what steps read, called `WATCHER trace-reads REPORT
                              COMMAND...` (trace.h); NULL: nobody watches */
     obb_object_cache *cache;     /* where objects are kept for other builds; NULL: nowhere */
-    const obb_cause *forecast; /* what obb_forecast told of it just now; NULL: it is asked */
+    const obb_cause *forecast; /* what obb_forecast said just now; NULL: it is asked */
 } obb_run_options;
 
 /* Carries out the wanted actions of the table's plan, and those that are found to be needed on the way: what
@@ -45,8 +45,8 @@ size_t obb_run_remove_stale(const obb_plan *plan, obb_state *state, const obb_ru
 /* After a build that was killed: removes what its commands left beside their outputs. */
 void obb_run_sweep(const obb_plan *plan, obb_state *state);
 
-/* Removes one output and what is left of a broken making of it, then the folders above it
- * that are empty, up to `top`. 0, or an errno value; nothing there is not an error. */
+/* Removes one output and the remains of a broken attempt to make it, then the empty folders above it, up to
+ * `top`. 0, or an errno value; nothing there is not an error. */
 int obb_remove_output(const char *path, const char *top);
 
 #endif

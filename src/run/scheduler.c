@@ -120,7 +120,7 @@ static void wait_for(runner *r, uint32_t number, uint32_t need)
     obb_arena_push(r->arena, &r->users[need], number);
 }
 
-/* What it will make is known before it is made, so that it is found even after a kill. */
+/* Outputs are noted before they are made, so that they are found even after a kill. */
 static void note_action(runner *r, const obb_action *a)
 {
     obb_state_note_made(r->state, a->output);
@@ -150,7 +150,7 @@ static bool scan_late(runner *r, uint32_t number)
     return !d->broken && !r->waiting_for[number];
 }
 
-/* An action that nobody knew to be wanted: what it makes is included by something that is made. */
+/* An action that turns out to be wanted: a source includes what it makes. */
 static void want_late(runner *r, uint32_t number)
 {
     const obb_dependencies *d = &r->table->of[number];
@@ -176,7 +176,7 @@ static void count_failure(runner *r, obb_event event)
         r->stopping = true;
 }
 
-/* What the late scan of an action had to say, in one text. */
+/* The diagnostics of a late scan, in one text. */
 static const char *said(runner *r)
 {
     obb_text text = {0};
@@ -378,7 +378,7 @@ static void drop_files(const obb_plan *plan, const obb_file_list *list)
         obb_below_remove(plan->out, obb_files_path(plan->files, list->at[i]));
 }
 
-/* A step may promise its report as well. */
+/* The report of a step may be one of its outputs. */
 static bool is_output(const obb_files *files, const obb_action *a, const char *path)
 {
     bool is = strcmp(obb_files_path(files, a->output), path) == 0;
@@ -407,7 +407,7 @@ static void drop_leftovers(child *c, bool succeeded)
         unlink(report);
 }
 
-/* The command wrote under another name than the one that people know: they are told the latter. */
+/* The command wrote under a temporary name: messages show the final one. */
 static void name_output(const runner *r, child *c)
 {
     const char *text = obb_text_bytes(&c->command.output),
@@ -456,7 +456,7 @@ static void settle(runner *r, child *c, const char *message)
 
 static void over(obb_command *command);
 
-/* A step told what it read: those are inputs from now on. */
+/* A step reported what it read: those files are inputs from now on. */
 static void take_reads(runner *r, const obb_action *a, const obb_words *reads)
 {
     obb_dependencies *d = obb_dependencies_of(r->table, a);
@@ -627,8 +627,8 @@ static void note_outputs(runner *r)
     r->result.store_failed = obb_state_commit(r->state);
 }
 
-/* An input that changed while commands read it: nobody knows which text they saw, so the
- * records of its readers must not hold. */
+/* An input that changed while commands read it: which text they saw is unknown, so the records of its readers
+ * must not hold. */
 static void check_moving_inputs(runner *r)
 {
     obb_files *files = r->plan->files;
@@ -674,7 +674,7 @@ obb_run_result obb_run(obb_dependency_table *table, obb_state *state, bool *want
     obb_commands_open(&r.commands);
     if (r.total)
         note_outputs(&r);
-    if (r.total) /* what fails is told by the first action */
+    if (r.total) /* a failure is reported by the first action */
         obb_below_make_folders(plan->out, obb_arena_format(r.arena, "%s/" OBB_WORK_FOLDER "/x", plan->out));
     tell(&r, (obb_event){.kind = OBB_EVENT_BEGIN});
     start_more(&r);

@@ -1,5 +1,8 @@
 /* What steps do (run/steps.h): commands one after the other, operations on files, and what is read on the
- * way. */
+ * way.
+ *
+ * An operation writes its result with the folders above it; a command runs in a reduced environment. Nothing
+ * here changes the dependency table or the state. */
 #include "run/steps.h"
 
 #include <errno.h>
@@ -29,7 +32,7 @@ static const char *write_out(const char *path, const obb_text *text, obb_arena *
     return failed ? wrong(arena, "write", path, failed) : NULL;
 }
 
-/* The contents one behind the other; a file that may be run stays one. */
+/* The contents one after the other; an executable file stays executable. */
 static const char *join(const obb_step_command *part, obb_arena *arena)
 {
     obb_text text = {0};
@@ -61,7 +64,7 @@ static const char *move(const obb_step_command *part, obb_arena *arena)
     return failed ? wrong(arena, "move", part->words.at[0], failed) : NULL;
 }
 
-/* FIPS 180-4; the lines have the form that checking programs of the system read. */
+/* FIPS 180-4; the lines have the form that the system's checksum programs read. */
 static const char *hash(const obb_step_command *part, obb_arena *arena)
 {
     obb_text text = {0};
@@ -148,7 +151,7 @@ void obb_step_begin(const obb_step_run *s)
 
 /* --- what it reads ------------------------------------------------------------------ */
 
-/* A step said that it would tell what it read. NULL, or what is wrong. */
+/* Reads the report of a step that declares one. NULL, or what is wrong. */
 static const char *take_reads(const obb_step_run *s, obb_words *reads)
 {
     const char *path = s->action->step->reports_reads;
@@ -182,8 +185,8 @@ void obb_step_take_watch(obb_step_run *s)
     obb_text_free(&text);
 }
 
-/* Whether a step may read a file: it is stated, or told of, or its own; and so is all in the output
- * folder that nobody else makes. */
+/* Whether a step may read a file: one that it states, reports or makes itself, or one in the output folder
+ * that no other action makes. */
 static bool may_read(const obb_dependency_table *table, const obb_action *a, const char *path)
 {
     const obb_dependencies *d = obb_dependencies_of(table, a);

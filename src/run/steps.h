@@ -14,14 +14,14 @@ typedef struct obb_step_run {
     size_t next;           /* the first of its commands and operations that is not done */
     const char *watched;   /* where the watcher tells what the current command opens; or NULL */
     obb_words opened;      /* files of the project that its commands opened for reading */
-    const char *unwatched; /* why nobody could watch; or NULL */
+    const char *unwatched; /* why it could not be watched; or NULL */
 } obb_step_run;
 
 /* How far it came. */
 typedef struct obb_step_outcome {
     const char *const *argv; /* a command that is to be run now; NULL: it is over, */
     const char *message;     /* and this is what went wrong; NULL: nothing did */
-    bool told;               /* it told what it read: */
+    bool told;               /* it reported what it read: */
     obb_words reads;
 } obb_step_outcome;
 
@@ -37,7 +37,7 @@ char **obb_step_environment(const obb_step_run *step);
 /* A command has ended: takes what the watcher told of it. */
 void obb_step_take_watch(obb_step_run *step);
 
-/* What --strict has to say about a step that did well otherwise; NULL: nothing. */
+/* What --strict finds wrong with a step that succeeded otherwise; NULL: nothing. */
 const char *obb_step_judge_watch(const obb_step_run *step, const obb_dependency_table *table);
 
 #endif

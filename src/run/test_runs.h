@@ -1,4 +1,4 @@
-/* Trials: running tests side by side, and judging what they did. */
+/* Test runs: running tests side by side, and judging the results. */
 #ifndef OBB_RUN_TEST_RUNS_H
 #define OBB_RUN_TEST_RUNS_H
 
@@ -14,7 +14,7 @@ typedef struct obb_test_run {
     const obb_variant *variant;
     unsigned number;          /* from 1, when it is repeated; else 0 */
     obb_words argv; /* ends with a NULL that is not counted; empty: it cannot be run, and `reason` says why */
-    bool not_built;           /* then that is a failure, and else a skip */
+    bool not_built;           /* then it is a failure, otherwise a skip */
     const char *folder;       /* where it runs; NULL: the working folder */
     obb_words environment;    /* NAME=VALUE, besides that of this process */
     uint64_t limit;           /* milliseconds */
@@ -34,15 +34,15 @@ typedef struct obb_test_run {
 
 typedef struct obb_test_runs_options {
     unsigned jobs;
-    unsigned retries;         /* a trial that fails is made again so often */
-    bool first_failure;       /* no further trial begins after one that failed */
+    unsigned retries;         /* how often a test run that failed is repeated */
+    bool first_failure;       /* no test run begins after one that failed */
     void (*finished)(void *self, const obb_test_run *trial, size_t done, size_t total);
     void (*ticked)(void *self, size_t done, size_t total, unsigned running, uint64_t milliseconds);
     void *self;
 } obb_test_runs_options;
 
-/* Makes all trials; those that cannot be run are skipped. The milliseconds; *interrupted when a
- * signal ended it. */
+/* Carries out all test runs; those that cannot be run are skipped. Gives the milliseconds; sets *interrupted
+ * when a signal ended it. */
 uint64_t obb_run_tests(obb_test_run *trials, size_t count, const obb_test_runs_options *options,
                        obb_arena *arena, bool *interrupted);
 

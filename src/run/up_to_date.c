@@ -31,8 +31,8 @@ static obb_cause because(obb_cause_kind kind, obb_file file)
     return (obb_cause){.kind = kind, .file = file};
 }
 
-/* The difference that the user would name first: a file that changed (found already), then one that is new,
- * then one that is not read any more. */
+/* The difference that users would name first: a file that changed (found already), then one that is new, then
+ * one that is not read any more. */
 static obb_cause input_difference(const obb_file_list *inputs, const obb_record *record, obb_file changed)
 {
     if (changed != OBB_NO_FILE)
@@ -86,7 +86,7 @@ static bool token_fingerprint_now(obb_files *files, obb_file file, obb_fingerpri
     return ok;
 }
 
-/* Directives are told the same way in all texts of a language except for raw strings. */
+/* Directives are recognized the same way in all texts of a language except for raw strings. */
 static obb_text_kind text_kind(const obb_dependencies *d)
 {
     return d->setup && d->setup->dialect->raw_strings ? OBB_TEXT_C_RAW : OBB_TEXT_C;
@@ -354,7 +354,7 @@ static void forecast_action(forecaster *f, uint32_t number)
             obb_want_action(f->table, d->needs.at[i], f->wanted);
         need = remade_need(f, a);
     }
-    if (f->diags->list.count) { /* it is told when it is carried out */
+    if (f->diags->list.count) { /* it is reported when the action is carried out */
         d->broken = d->scanned = false;
         f->diags->list.count = 0;
     }

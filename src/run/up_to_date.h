@@ -1,4 +1,7 @@
-/* Whether an action must be carried out, and why. */
+/* Whether an action must be carried out, and why.
+ *
+ * Judging reads records and the dependency table and changes neither; only a forecast takes late scans
+ * further. The order of checks decides which of several causes is named. */
 #ifndef OBB_RUN_UP_TO_DATE_H
 #define OBB_RUN_UP_TO_DATE_H
 
@@ -34,9 +37,9 @@ int obb_input_fingerprint(const obb_dependency_table *table, const obb_action *a
 int obb_outputs_fingerprint(obb_files *files, const obb_action *action, obb_fingerprint *fingerprint,
                             obb_file *missing);
 
-/* Remembers what of an input's text can matter, under the fingerprint of all of it: to the compile (so that
- * a later edit of comments alone is known as one), and to its scan (so that one which leaves the
- * directives as they are needs none). */
+/* Remembers, under the fingerprint of an input's contents, the fingerprint of its tokens (so that a later
+ * edit of comments alone needs no compile) and that of its directives (so that an edit that leaves them as
+ * they are needs no scan). */
 void obb_note_text(obb_state *state, const obb_dependency_table *table, obb_file input,
                    const obb_action *action);
 
@@ -53,17 +56,17 @@ bool obb_recall_from_records(void *self, const obb_action *action, const obb_dep
  * in their final state. */
 obb_cause obb_judge(obb_state *state, const obb_dependency_table *table, const obb_action *action);
 
-/* The same of a step: what it makes is no promise any more when it is up to date, and is one else. */
+/* The same of a step: its outputs are no longer pending when it is up to date, and pending otherwise. */
 obb_cause obb_judge_step(obb_state *state, const obb_dependency_table *table, const obb_action *step);
 
 /* The cause as a phrase: "include/tune.h changed", "-O2 instead of -O0" ... */
 const char *obb_cause_text(obb_arena *arena, obb_state *state, const obb_plan *plan,
                            const obb_action *action, obb_cause cause);
 
-/* What would be carried out now: a cause for each wanted action, by number, allocated from
- * the arena. An action behind one that is carried out has OBB_CAUSE_INPUT_REMADE (it may turn
- * out that its input comes out the same). Scans that wait for a step that is up to date are taken
- * further; what they find missing is told by the run. */
+/* What would be carried out now: a cause for each wanted action, by number, allocated from the arena. An
+ * action behind one that is carried out has OBB_CAUSE_INPUT_REMADE (it may turn out that its input comes out
+ * the same). Scans that wait for a step that is up to date are taken further; what they find missing is
+ * reported by the run. */
 obb_cause *obb_forecast(obb_arena *arena, obb_state *state, obb_dependency_table *table, bool *wanted);
 
 #endif

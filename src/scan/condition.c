@@ -141,7 +141,7 @@ static value name(evaluator *e)
     bool yes = spelt(e, "true");
     e->at++;
     if (e->at < e->end && e->at->kind == OBB_T_MARK && e->at->code == '(')
-        malformed(e); /* looks like a macro that is not defined: an error for the compiler */
+        malformed(e); /* looks like a macro that is not defined: the compiler reports it */
     return of(yes, false);
 }
 

@@ -1,5 +1,5 @@
-/* What of a text of C or C++ the scan heeds: its directives, with their lines. While that is the same, an
- * edit changes nothing about which files are included.
+/* The part of a C or C++ text that matters to the scan: its directives, with their lines. As long as that is
+ * the same, an edit does not change which files are included.
  */
 #ifndef OBB_SCAN_DIRECTIVE_FINGERPRINT_H
 #define OBB_SCAN_DIRECTIVE_FINGERPRINT_H

@@ -240,7 +240,7 @@ static void link_branch(summarizer *d, obb_directive_kind kind)
         obb_vec_push(&d->open, index);
         return;
     }
-    if (!d->open.count) { /* a branch of nothing: the compiler will complain, nothing to do */
+    if (!d->open.count) { /* a branch without a conditional: the compiler reports it */
         d->summary->directives.count--;
         return;
     }

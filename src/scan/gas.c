@@ -170,7 +170,7 @@ static number value_of(obb_scanner *s, const char *text)
 
 /* --- conditionals ------------------------------------------------------------------- */
 
-/* -1: nobody knows. */
+/* -1: unknown. */
 static int condition(obb_scanner *s, const char *word, const char *rest)
 {
     static const struct { const char *word; char operation;
@@ -262,7 +262,7 @@ void obb_scan_gas(obb_scanner *s, const char *word, const char *rest)
     if (one_of(word, opening)) {
         s->gas.blocks++;
         s->gas.unknown++;
-        s->gas.hidden = s->gas.hidden || strcmp(word, ".macro") == 0; /* it may define any name */
+        s->gas.hidden = s->gas.hidden || strcmp(word, ".macro") == 0; /* it may define any symbol */
     } else if (one_of(word, closing)) {
         s->gas.unknown -= s->gas.blocks > 0;
         s->gas.blocks -= s->gas.blocks > 0;

@@ -1,15 +1,15 @@
-/* What reading a header did is remembered, and done again without reading it, as long as all
- * that it depended on is as it was: most headers of a system do the same in every source.
+/* The include memo: what reading a header did is remembered, and repeated without reading it as long as all
+ * that it depended on is the same: most headers of a system do the same in every source.
  *
- * While a source is scanned, a log tells what was asked (which macro stands for a name, whether
- * a file is read once only) and what was done (definitions, files, places of absence). When a
- * header has been read, its part of the log becomes a reading: what it asked and did not set
- * itself are its needs, the rest its effects. In the log of whoever included it, the reading
- * then stands in place of its part, so the readings of large headers share those of small ones.
+ * While a source is scanned, a log tells what was asked (which macro stands for a name, whether a file is
+ * read once only) and what was done (definitions, files, places of absence). When a header has been read, its
+ * part of the log becomes a memo: what it asked and did not set itself are its needs, the rest its effects.
+ * In the log of the including file, the memo replaces that part, so the memos of large headers share those of
+ * small ones.
  *
- * A first reading is not kept: many headers are read by one source only. What is not a matter
- * of macros and files (inline assembly, pushed macros, the level of inclusion, what is missing)
- * spoils a reading, and it is not kept. */
+ * The first one is not kept: many headers are read by one source only. What does not concern macros and
+ * files (inline assembly, pushed macros, the level of inclusion, what is missing) spoils a memo, and it is
+ * not kept. */
 #include "scan/scanner.h"
 
 enum { MOST_MEMOS = 8 };
@@ -38,7 +38,7 @@ typedef struct memo_key {
     uint32_t folder;
 } memo_key;
 
-/* A header in a way. */
+/* A header under a preprocessor setup. */
 typedef struct memos {
     uint32_t times, kept;
     obb_include_memo *first;
@@ -133,7 +133,7 @@ bool obb_scan_recall_memo(obb_scanner *s, obb_file file, uint32_t folder)
         return false;
     memos *all = memos_of(s, file, folder);
     all->times++;
-    s->logging = false; /* one event says it all */
+    s->logging = false; /* one event stands for all of them */
     const obb_include_memo *r = all->first;
     while (r && !holds(s, r))
         r = r->next;
@@ -175,7 +175,7 @@ static bool asks(const obb_event *e)
     return e->kind == ASKED || e->kind == ASKED_ONCE;
 }
 
-/* Whether something that the reading needs was set before, in the part that is condensed. */
+/* Whether something that the memo needs was set before, in the part that is condensed. */
 static bool needs_what_was_set(obb_scanner *s, const obb_include_memo *r)
 {
     for (uint32_t i = 0; i < r->need_count; i++) {

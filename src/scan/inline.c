@@ -1,12 +1,11 @@
 /* Inline assembly in C and C++ that includes something: no compiler reports it, and the object
  * depends on it all the same.
  *
- * The strings of a line are put together, macros replaced, as the assembler will see them. A
- * macro whose body includes something is looked for in the texts of the source and of the
- * project's headers once the source is read, and each of its uses is replaced. That is done
- * without regard to conditionals around the use: a file too many does less harm than one too
- * few. Not seen: statements whose file name does not stand on the line of `.incbin`, and those
- * in raw strings of several lines. */
+ * The strings of a line are put together, macros replaced, as the assembler will see them. A macro whose
+ * body includes something is looked for in the texts of the source and of the project's headers once the
+ * source is read, and each of its uses is replaced. That is done without regard to conditionals around the
+ * use: a file too many does less harm than a file too few. Not seen: statements whose file name does not
+ * stand on the line of `.incbin`, and those in raw strings of several lines. */
 #include <ctype.h>
 #include <string.h>
 
@@ -134,7 +133,7 @@ static void read_uses(obb_scanner *s, obb_file file, uint32_t symbol)
 
 void obb_scan_assembling_macros(obb_scanner *s)
 {
-    size_t files = s->result->files.count; /* what is added now has no C in it */
+    size_t files = s->result->files.count; /* what is added from here on is not C */
     for (size_t m = 0; m < s->assembling.count; m++)
         for (size_t i = 0; i < files; i++)
             if (!obb_path_outside(obb_files_path(s->files, s->result->files.at[i])) &&

@@ -2,9 +2,9 @@
  * %include, incbin, and the conditionals around them (NASM manual, chapters 3.2.3 and 4).
  *
  * Multi-line macros and repetitions are not carried out: when they include something, the assembler must
- * tell, and what they define is unsure from there on. The same for all that is not surely the same here and
- * there: numbers in other notations, operators that bind or divide in another way than in C, directives that
- * are not known. */
+ * tell, and what they define is unsure from there on. The same holds for all that may differ between the two:
+ * numbers in other notations, operators that bind or divide in another way than in C, directives that are not
+ * known. */
 #include <ctype.h>
 #include <string.h>
 #include <strings.h>
@@ -84,8 +84,8 @@ static void set_macro(intel *x, const obb_tokens *tokens, bool undefine)
         obb_scan_set_macro(x->scanner, m->symbol, undefine || is_unsure(x, m->symbol) ? NULL : m);
 }
 
-/* The words of a definition, whose name must be written as it is. In the body of a multi-line macro nobody
- * knows whether, when and how often it is made: then the name is unsure, and this false. */
+/* The words of a definition, whose name must be written as it is. In the body of a multi-line macro it is
+ * unknown whether, when and how often it is made: then the name is unsure, and the result false. */
 static bool begin_definition(intel *x, const char *rest, obb_tokens *tokens)
 {
     const char *name = rest + strspn(rest, " \t");
@@ -137,7 +137,8 @@ static bool compares(const obb_token *t)
            t->code == OBB_MARK2('!', '=') || t->code == OBB_MARK2('<', '=') || t->code == OBB_MARK2('>', '=');
 }
 
-/* The value of an expression (NASM manual 3.5, 4.4), when it is surely the same in C. Macros are replaced. */
+/* The value of an expression (NASM manual 3.5, 4.4), when it is certainly the same in C. Macros are replaced.
+ */
 static intmax_t evaluate(intel *x, const char *rest)
 {
     obb_scanner *s = x->scanner;
@@ -342,7 +343,7 @@ static void read_intel(intel *x, obb_file file)
         obb_scan_wait_for(s, file);
     if (obb_files_read(s->files, file, &text))
         obb_scan_give_up(s, "cannot read `%s`", obb_files_path(s->files, file));
-    char *copy = obb_arena_copy(s->scratch, text.bytes, text.length); /* a give-up would leak `text` */
+    char *copy = obb_arena_copy(s->scratch, text.bytes, text.length); /* giving up would leak `text` */
     obb_text_free(&text);
     s->file = file;
     int line = 1;

@@ -250,7 +250,7 @@ static void find_needs(scanner *s, obb_file library)
         bool found = find_needed(s, name, &s->run_paths) || find_needed(s, name, &environment) ||
                      find_needed(s, name, &own) || find_needed(s, name, &s->linking->system_folders) ||
                      find_needed(s, name, &s->linking->folders);
-        (void)found; /* what is nowhere is for the linker to tell */
+        (void)found; /* the linker reports what is nowhere */
     }
 }
 

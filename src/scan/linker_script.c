@@ -1,5 +1,8 @@
 /* Which files linker scripts read (linker_script.h). Only the commands that name files are understood; all
- * else is passed over, with its comments and strings. */
+ * else is passed over, with its comments and strings.
+ *
+ * Scripts are read once each, with a limit on their nesting. Places where an included script was looked for
+ * before it was found are noted as absent. */
 #include "scan/linker_script.h"
 
 #include <string.h>

@@ -1,6 +1,6 @@
-/* Linker scripts: which files one reads (GNU ld manual, sections 3.4.2, Commands Dealing with
- * Files). INCLUDE reads another script; INPUT, GROUP and STARTUP name objects, archives and (-lNAME)
- * libraries, which are looked for by whoever knows where (link_scan.h). */
+/* Linker scripts: which files one reads (GNU ld manual, sections 3.4.2, Commands Dealing with Files). INCLUDE
+ * reads another script; INPUT, GROUP and STARTUP name objects, archives and (-lNAME) libraries, which
+ * link_scan.h looks for. */
 #ifndef OBB_SCAN_LINKER_SCRIPT_H
 #define OBB_SCAN_LINKER_SCRIPT_H
 

@@ -1,6 +1,6 @@
-/* Replacing macros, as C11 6.10.3 tells it: a stack of token lists that are being read, the
- * innermost first. A macro is not replaced inside its own replacement; a name that was held
- * back for that reason stays as it is for ever. */
+/* Replacing macros, as C11 6.10.3 tells it: a stack of token lists that are being read, the innermost first.
+ * A macro is not replaced inside its own replacement; a name that was not replaced for that reason never is.
+ */
 #include <stdio.h>
 #include <string.h>
 
@@ -327,8 +327,8 @@ static obb_tokens operand(replacer *r, const char *name)
     }
 }
 
-/* __has_embed: 0 for nowhere, 1 for there, 2 for there and empty (C23 6.10.2). With parameters
- * it is for the compiler. */
+/* __has_embed: 0 for nowhere, 1 for there, 2 for there and empty (C23 6.10.2). With parameters, the compiler
+ * must be asked. */
 static intmax_t embedded(obb_scanner *s, const obb_tokens *in)
 {
     bool quoted;

@@ -94,8 +94,8 @@ static bool among(obb_files *files, const obb_words *folders, const char *folder
     return false;
 }
 
-/* The project's folders come first, except for one that the system searches anyway: compilers
- * leave that in the system's place. A folder counts at its first mention. */
+/* The project's folders come first, except for one that the compiler searches anyway: compilers keep that in
+ * its original place. A folder counts at its first mention. */
 static void list_folders(obb_scanner *s, obb_preprocessor_setup *setup)
 {
     const obb_dialect *d = setup->dialect;
@@ -134,7 +134,7 @@ static void define_builtins(obb_scanner *s, const obb_dialect *d)
     }
 }
 
-/* A text of definitions is read once, however many ways have it: most targets of a project share their
+/* A text of definitions is read once, however many setups have it: most targets of a project share their
  * macros. */
 static const obb_directive_summary *definitions(obb_scanner *s, const char *text)
 {
@@ -160,7 +160,7 @@ static void define_all(obb_scanner *s, const obb_directive_summary *summary)
     }
 }
 
-/* What a way predefines: the compiler's own macros, then those of the command. -DNAME is 1; -DNAME=VALUE is
+/* What a setup predefines: the compiler's own macros, then those of the command. -DNAME is 1; -DNAME=VALUE is
  * VALUE (as with c99 in POSIX). */
 static void list_definitions(obb_scanner *s, obb_preprocessor_setup *setup)
 {
@@ -217,7 +217,7 @@ const obb_preprocessor_setup *obb_scanner_setup(obb_scanner *s, const obb_dialec
     return s->setups.at[number].value;
 }
 
-/* Makes the macros of a way the predefined ones. */
+/* Makes the macros of a setup the predefined ones. */
 static void load(obb_scanner *s, const obb_preprocessor_setup *setup)
 {
     if (s->loaded == setup)
@@ -252,8 +252,8 @@ static bool try_place(obb_scanner *s, obb_found *found, obb_file_list *absent, c
     return false;
 }
 
-/* C11 6.10.2: "x" beside the file first, then like <x>. `start` is the first folder of the
- * way that is searched. */
+/* C11 6.10.2: "x" beside the file first, then like <x>. `start` is the first folder of the setup that is
+ * searched. */
 static void search(obb_scanner *s, const char *name, const char *byproducts, size_t start,
                    obb_found *found)
 {
@@ -347,7 +347,7 @@ static obb_directive_summary *summary_of(obb_scanner *s, obb_file file, obb_text
             obb_scan_wait_for(s, file);
         if (obb_files_read(s->files, file, &text)) {
             obb_text_free(&text);
-            if (!marked(s, &s->seen, file)) /* whoever is asked instead is told of it */
+            if (!marked(s, &s->seen, file)) /* the compiler, which is asked instead, names it */
                 obb_vec_push(&s->result->files, file);
             obb_scan_give_up(s, "cannot read `%s`", obb_files_path(s->files, file));
         }
@@ -425,7 +425,7 @@ static void include(obb_scanner *s, const obb_directive *d)
 /* In one folder (unless it is NULL), then in others; the places where it was not are noted. */
 static obb_file look_in(obb_scanner *s, const char *first, const obb_words *folders, const char *name)
 {
-    obb_found *found = obb_arena_alloc(s->arena, sizeof *found); /* the log may hold it */
+    obb_found *found = obb_arena_alloc(s->arena, sizeof *found); /* the log may refer to it */
     obb_file_list absent = {0};
     bool there = first && try_place(s, found, &absent, first, name);
     for (size_t i = 0; !there && i < folders->count; i++)
@@ -442,8 +442,8 @@ obb_file obb_scan_look_up_embedded(obb_scanner *s, const char *name, bool quoted
     return look_in(s, byproducts, &s->setup->dialect->embed_folders, name);
 }
 
-/* The bytes of a file as numbers (C23 6.10.3). Whatever it is limited to, the file is read. A
- * compiler without #embed does not have __has_embed, and for it this is no directive. */
+/* The bytes of a file as numbers (C23 6.10.3). Even with a limit, the file is read. A compiler without #embed
+ * does not have __has_embed, and for it this is no directive. */
 static void embed(obb_scanner *s, const obb_directive *d)
 {
     const char *name = d->name;
@@ -457,7 +457,7 @@ static void embed(obb_scanner *s, const obb_directive *d)
     if (file == OBB_NO_FILE)
         obb_scan_give_up(s, "what #embed names is nowhere: `%s`", name);
     obb_scan_note_file(s, file, s->file, d->line, false);
-    s->result->text_matters = true; /* all of it is read, comments too; no log of a reading tells that */
+    s->result->text_matters = true; /* all of it is read, comments too; no memo can express that */
     obb_scan_spoil_memos(s);
 }
 
@@ -473,7 +473,7 @@ void obb_scan_include_assembly(obb_scanner *s, const char *name, bool binary, in
         return;
     obb_file file = obb_scan_look_up_assembly(s, name);
     if (s->gas.unknown &&
-        !s->result->undecided) { /* all that it may be is read; what it is, the assembler says */
+        !s->result->undecided) { /* all candidates are read; the assembler decides */
         s->result->undecided = obb_arena_format(s->arena, "whether it includes `%s`", name);
         s->result->undecided_file = s->file;
         s->result->undecided_line = line;

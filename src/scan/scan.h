@@ -2,8 +2,8 @@
  * evaluating the preprocessor's directives (ISO/IEC 9899 6.10, and the extensions of the gcc
  * and clang families), and the places where a header was looked for and was not.
  *
- * A file is read and reduced to its directives once for all sources of a scanner. What
- * cannot be decided here is said so in the result, and is for the compiler to answer.
+ * A file is read and reduced to its directives once for all sources of a scanner. What cannot be decided
+ * here is marked in the result, and left to the compiler.
  */
 #ifndef OBB_SCAN_SCAN_H
 #define OBB_SCAN_SCAN_H
@@ -45,7 +45,7 @@ typedef struct obb_scan_result {
         tested; /* whose presence decided something (__has_include), each once; some are in `files`, too */
     OBB_VEC(obb_missing) missing;
     OBB_VEC(obb_include) includes; /* only when asked for */
-    bool waits;            /* the scan came to a promised file (files.h), and ended there */
+    bool waits;            /* the scan came to a pending file (files.h), and ended there */
     obb_file pending;      /* which */
     bool text_matters;     /* more than the directives of its files decides what it includes */
     bool assembled;        /* something was included by assembly, which compilers do not report */
@@ -60,7 +60,7 @@ typedef struct obb_scanner obb_scanner;
 obb_scanner *obb_scanner_new(obb_files *files);
 void obb_scanner_free(obb_scanner *scanner);
 
-/* The way for these; the same one for the same values. The words must outlive the scanner. */
+/* The setup for these; the same one for the same values. The words must outlive the scanner. */
 const obb_preprocessor_setup *obb_scanner_setup(obb_scanner *scanner, const obb_dialect *dialect,
                                     const obb_words *includes, const obb_words *defines);
 

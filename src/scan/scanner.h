@@ -1,7 +1,7 @@
 /* What the files of the scan share. Only src/scan uses this header.
  *
- * They are in a circle, since the matter is recursive: reading a file means reading those that it includes,
- * and a condition or an include in it may be made of macros of all of them. */
+ * They depend on each other, since the matter is recursive: reading a file means reading those that it
+ * includes, and a condition or an include in it may be made of macros of all of them. */
 #ifndef OBB_SCAN_SCANNER_H
 #define OBB_SCAN_SCANNER_H
 
@@ -12,8 +12,8 @@
 
 enum { OBB_DEEPEST_INCLUDE = 200, OBB_DEEPEST_ARGUMENTS = 200, OBB_MOST_STEPS = 20000000 };
 
-/* Macros by symbol. A definition of the current source counts when its mark is `now`; else
- * the predefined one of the way does. So a new source starts by adding one to `now`. */
+/* Macros by symbol. A definition of the current source counts when its mark is `now`; else the predefined one
+ * of the setup does. So a new source starts by adding one to `now`. */
 typedef struct obb_macro_slot {
     obb_macro *predefined, *current;
     uint32_t mark;
@@ -27,7 +27,7 @@ typedef struct obb_saved_macro {
     obb_macro *macro;
 } obb_saved_macro;
 
-/* What happened while a source was scanned, and what reading a header did (reading.c). */
+/* What happened while a source was scanned, and what reading a header did (include_memo.c). */
 typedef struct obb_event {
     uint32_t kind, number;
     const void *value;
@@ -37,7 +37,7 @@ typedef struct obb_include_memo obb_include_memo;
 
 typedef struct obb_found {
     obb_file file;      /* OBB_NO_FILE: nowhere */
-    uint32_t folder;    /* index in the way's folders, for include_next; UINT32_MAX: none */
+    uint32_t folder;    /* index in the setup's folders, for include_next; UINT32_MAX: none */
     obb_file *absent;   /* places tried before */
     uint32_t absent_count;
 } obb_found;
@@ -65,8 +65,8 @@ struct obb_scanner {
     obb_map definitions; /* obb_directive_summary: macros of a compiler or of a command, by their text */
     const obb_preprocessor_setup *loaded;
     obb_map lookups;    /* obb_found */
-    obb_map memos;   /* of headers by way, see reading.c */
-    obb_marks noted_symbols, noted_files; /* while a reading is made: see reading.c */
+    obb_map memos;   /* of headers by setup, see include_memo.c */
+    obb_marks noted_symbols, noted_files; /* while a memo is made: see include_memo.c */
     uint32_t condensing;
     uint32_t sym_defined, sym_va_args, sym_va_opt, sym_has_include, sym_has_include_next, sym_has_embed;
 
@@ -82,7 +82,7 @@ struct obb_scanner {
     OBB_VEC(obb_saved_macro) saved;
     OBB_VEC(obb_event) log;
     obb_gas gas;
-    bool logging;        /* readings are kept and done again */
+    bool logging;        /* memos are kept and used */
     OBB_VEC(uint32_t) assembling; /* macros that may include something by inline assembly */
     jmp_buf undecided;
 };
@@ -101,7 +101,7 @@ void obb_scan_set_macro(obb_scanner *scanner, uint32_t symbol, obb_macro *macro)
 bool obb_scan_read_once(obb_scanner *scanner, obb_file file);
 void obb_scan_mark_once(obb_scanner *scanner, obb_file file);
 
-/* What reading a header depended on and did (reading.c): the log of the source. */
+/* What reading a header depended on and did (include_memo.c): the log of the source. */
 void obb_scan_log_asked(obb_scanner *scanner, uint32_t symbol, const obb_macro *macro);
 void obb_scan_log_set(obb_scanner *scanner, uint32_t symbol, const obb_macro *macro);
 void obb_scan_log_once(obb_scanner *scanner, obb_file file, bool set, bool was);
@@ -109,11 +109,11 @@ void obb_scan_log_file(obb_scanner *scanner, obb_file file);
 void obb_scan_log_absent(obb_scanner *scanner, const obb_found *found);
 void obb_scan_log_tested(obb_scanner *scanner, obb_file file);
 
-/* Something happened that such a log does not tell: the headers that are being read must be
- * read again each time. */
+/* Something happened that such a log cannot express: the headers that are being read must be read again each
+ * time. */
 void obb_scan_spoil_memos(obb_scanner *scanner);
 
-/* Does what an earlier reading of the header did, when all that it depended on is as it was. */
+/* Repeats what an earlier reading of the header did, when all that it depended on is the same. */
 bool obb_scan_recall_memo(obb_scanner *scanner, obb_file file, uint32_t folder);
 
 /* The header was read, and the log had `began` events before. */

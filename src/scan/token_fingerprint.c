@@ -19,7 +19,7 @@ static bool among(const char *word, const char *const *list)
     return false;
 }
 
-/* Flags under which more than tokens decides, or nobody knows what they are. */
+/* Flags under which more than tokens decides, or whose meaning is unknown. */
 static bool bars(const char *flag)
 {
     static const char *const starts[] = {"-Werror",
@@ -132,12 +132,12 @@ static bool take_literal(lexer *x)
             q += joined ? joined - 1 : 1;
     }
     if (q >= x->end || *q == '\n')
-        return false; /* it does not end on its line: what that means is anybody's guess */
+        return false; /* it does not end on its line: its meaning is not defined */
     take(x, (size_t)(q + 1 - x->p));
     return true;
 }
 
-/* The end of a comment that begins here; NULL: nobody knows. */
+/* The end of a comment that begins here; NULL: unknown. */
 static const char *comment_end(const lexer *x)
 {
     bool line = x->p[1] == '/';

@@ -1,4 +1,7 @@
-/* Preprocessing tokens (C11 6.4) of one line, and macros made of them. */
+/* Preprocessing tokens (C11 6.4) of one line, and macros made of them.
+ *
+ * A token refers to the text that it came from, which must outlive it, and names have their symbols at once.
+ * A macro that cannot be made (malformed) is left to the compiler to report. */
 #include <ctype.h>
 #include <string.h>
 

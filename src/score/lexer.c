@@ -1,4 +1,7 @@
-/* Lexing descriptions. Every token has its place, which all later messages use. */
+/* Lexing descriptions. Every token has its place, which all later messages use.
+ *
+ * It never fails: a byte that cannot be part of a description is reported and passed over, so the parser
+ * always gets a next mark, and the end at last. */
 #include "score/lexer.h"
 
 #include <string.h>

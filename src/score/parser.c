@@ -1,5 +1,7 @@
-/* Parsing descriptions, by recursion over blocks up to a limit. A mistake is told, and parsing goes on
- * behind it. */
+/* Parsing descriptions, by recursion over blocks up to a limit. A mistake is reported, and parsing continues
+ * after it.
+ *
+ * The tree always has the shape that the braces say, with missing ones added at the end of the text. */
 #include <string.h>
 
 #include "score/lexer.h"

@@ -1,13 +1,13 @@
 /* What is known of files: stamps with the fingerprints of contents that they stand for, and what makes stamps
- * unbelievable: a folder that became a link, a start of the machine (state.h). */
+ * untrustworthy: a folder that became a link, a boot of the machine (state.h). */
 #include "state/state_form.h"
 
 #include <string.h>
 
 #include "base/system.h"
 
-/* What was written shortly before a machine lost its power may be empty and keep its stamp. So after a start
- * of the machine the stamps of what changed shortly before the last commit are not believed, once. */
+/* What was written shortly before a machine lost its power may be empty and keep its stamp. So after a boot,
+ * the stamps of files that changed shortly before the last commit are not trusted, once. */
 #define SHORTLY (INT64_C(300) * 1000000000)
 
 /* --- files ------------------------------------------------------------------------------ */
@@ -40,7 +40,7 @@ static void name_key(uint32_t number, unsigned char key[4])
         key[i] = (unsigned char)(number >> (24 - 8 * i));
 }
 
-/* Of a part: what is known of a file, when it is asked for. */
+/* Of a partial state: what is known of a file, when it is asked for. */
 static bool get_file_row(obb_state *s, obb_file file, file_row *row)
 {
     obb_text value = {0};
@@ -72,7 +72,7 @@ uint32_t obb_state_lasting_number(obb_state *s, obb_file file)
     return row.number;
 }
 
-/* Of a part: the path of a lasting number, when it is asked for. */
+/* Of a partial state: the path of a lasting number, when it is asked for. */
 void obb_state_know_number(obb_state *s, uint32_t number)
 {
     unsigned char key[4];
@@ -84,7 +84,7 @@ void obb_state_know_number(obb_state *s, uint32_t number)
     obb_text_free(&path);
 }
 
-/* The lasting number that comes next; false when the rows do not tell. */
+/* The next lasting number; false when the rows are not sound. */
 bool obb_state_count_numbers(obb_state *s)
 {
     obb_text key = {0};

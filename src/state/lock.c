@@ -1,5 +1,8 @@
 /* The lock of an output folder (lock.h). The descriptor is kept above those that commands get, and is
- * inherited by them. */
+ * inherited by them.
+ *
+ * Whoever holds the lock may write the state; readers take none. The kernel releases it with the last
+ * process that inherited it, so it cannot outlive a crash. */
 #include "state/lock.h"
 
 #include <errno.h>
@@ -12,7 +15,7 @@
 #include "base/path.h"
 #include "base/system.h"
 
-/* The one who wrote the note may have ended, and what it started holds the lock. */
+/* The writer of the note may have ended, and its children hold the lock. */
 static void tell_who_waits(int fd, void (*waiting)(void *, const char *), void *self)
 {
     char holder[600] = "", command[400];
@@ -30,7 +33,7 @@ static void tell_who_waits(int fd, void (*waiting)(void *, const char *), void *
         waiting(self, holder);
 }
 
-/* The lock file may be taken away by the one who held it (when all is cleaned). */
+/* The lock file may be removed by its holder (when everything is cleaned). */
 static bool still_there(int fd, const char *path)
 {
     struct stat mine, now;
@@ -65,7 +68,7 @@ static void leave_note(obb_lock *l)
     char note[60];
     int length = snprintf(note, sizeof note, "process %ld", (long)getpid());
     bool noted = ftruncate(l->fd, 0) == 0 && pwrite(l->fd, note, (size_t)length, 0) == length;
-    (void)noted; /* it is for users, and for the next build to look for leftovers */
+    (void)noted; /* it informs users, and makes the next build look for leftovers */
 }
 
 bool obb_lock_take(obb_lock *l, const char *path, void (*waiting)(void *, const char *), void *self)
@@ -108,7 +111,7 @@ void obb_lock_release(obb_lock *l)
     if (l->fd < 0)
         return;
     bool cleared = ftruncate(l->fd, 0) == 0;
-    (void)cleared; /* if not, the next build looks for leftovers without success */
+    (void)cleared; /* if not, the next build looks for leftovers and finds none */
     close(l->fd);
     l->fd = -1;
 }

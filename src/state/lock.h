@@ -12,7 +12,7 @@
 
 typedef struct obb_lock {
     int fd;          /* -1: not held */
-    bool broken_off; /* who held it before did not end in order */
+    bool broken_off; /* the last holder did not end in order */
 } obb_lock;
 
 /* Takes it, and waits for whoever holds it: `waiting` (may be NULL) is called once, with the note.

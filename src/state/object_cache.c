@@ -1,6 +1,6 @@
 /* The object cache (object_cache.h). Entries are found by name, checked by owner, rights and seal, and
- * written by rename. At the end of a build that added much, what was used longest ago goes until the limit
- * holds. */
+ * written by rename. At the end of a build that added much, the least recently used entries are removed until
+ * the limit holds. */
 #include "state/object_cache.h"
 
 #include <dirent.h>

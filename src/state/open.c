@@ -1,5 +1,8 @@
 /* Opening, committing and closing the state (state.h). All changes are collected in memory and written by
- * obb_state_commit in one transaction. */
+ * obb_state_commit in one transaction.
+ *
+ * A commit is one transaction, so that a kill leaves the old state or the new one. Errors of the store never
+ * stop a build: they are noted, reported once, and cost work in the next one. */
 #include "state/state_form.h"
 
 #include <string.h>
@@ -30,7 +33,7 @@ obb_memo obb_state_memo(obb_state *s)
 
 /* --- how many records there are --------------------------------------------------------- */
 
-/* A damaged store may lose sight of rows without saying so. */
+/* A damaged store may lose rows without an error. */
 static obb_fingerprint count_key(void)
 {
     return obb_fingerprint_of("how many records", 16);
@@ -54,8 +57,8 @@ static bool count_is_right(obb_state *s)
 
 /* --- writing it down -------------------------------------------------------------------- */
 
-/* A store that turns out to be damaged while it is written: what is known is written again. A part
- * knows little; the next build of all begins anew. */
+/* A store that turns out to be damaged while it is written: what is known is written again. A partial state
+ * knows little; the next full build begins anew. */
 static void replace_store(obb_state *s)
 {
     obb_vec_free(&s->numbers);
@@ -115,7 +118,7 @@ static obb_state *new_state(const char *out, obb_files *files)
     return s;
 }
 
-/* By which an output folder is known as one, even when nobody knows any more what was made in it. */
+/* Marks an output folder, so that it is recognized even when what was made in it is no longer known. */
 static int mark(obb_state *s)
 {
     char *path = obb_path_join(s->arena, s->out, OBB_MARK_NAME);
@@ -140,8 +143,8 @@ static char *lock_path(const obb_state *s)
     return obb_path_join(s->arena, s->store.folder, "lock");
 }
 
-/* Opens the store, or a new one in its place. What cannot be read is set aside by the one who may
- * write; others work in memory, since another process may be building. */
+/* Opens the store, or a new one in its place. The writer sets a store aside that cannot be read; readers work
+ * in memory, since another process may be building. */
 static bool open_some_store(obb_state *s)
 {
     if (obb_store_open(&s->store))
@@ -157,7 +160,7 @@ static bool open_some_store(obb_state *s)
     return obb_store_open(&s->store);
 }
 
-/* False: one stays, since its damaged key stands where no search comes to it. */
+/* False: one stays, since no search reaches its damaged key. */
 static bool drop_bad_records(obb_state *s)
 {
     bool gone = true;
@@ -188,7 +191,7 @@ static bool read_all(obb_state *s)
     return obb_store_open(&s->store);
 }
 
-/* What was made is told twice: by the list, and by the records. */
+/* What was made is recorded twice: in the list, and in the records. */
 static void note_record(obb_state *s, obb_files *files, const char *path, const obb_record *record)
 {
     obb_state_note_made(s, obb_files_number(files, path));

@@ -1,5 +1,8 @@
 /* The list of what was made (state.h), a text of its own: it is written before the first output is made, so
- * that what was made is known although the database may be lost. */
+ * that what was made is known although the database may be lost.
+ *
+ * Lines are only added while a build runs; the list is rewritten when something was forgotten. A damaged
+ * line is dropped, and the records fill the gap. */
 #include "state/state_form.h"
 
 #include <string.h>
@@ -16,8 +19,8 @@ static void add_made_line(obb_text *text, const char *path)
     obb_text_format(text, "%016llx %s\n", (unsigned long long)mark, path);
 }
 
-/* Only who holds the lock may tell how many there are, or replace the store: another process may
- * have it open for reading, and remember answers in it. */
+/* Only the holder of the lock may store how many there are, or replace the store: another process may have it
+ * open for reading, and remember answers in it. */
 bool obb_state_is_writer(const obb_state *s)
 {
     return s->lock.fd >= 0;
@@ -29,7 +32,7 @@ void obb_state_read_made(obb_state *s)
     obb_stamp there;
     if (obb_state_is_writer(s) &&
         (obb_is_link(s->made_path) || (obb_stamp_of(s->made_path, &there) && there.kind != OBB_KIND_FILE))) {
-        obb_below_remove_all(s->out, s->made_path); /* whatever it is, it is no list of ours */
+        obb_below_remove_all(s->out, s->made_path); /* it is not a list of ours */
         obb_below_remove(s->out, s->made_path);
     }
     if (!s->store.in_memory && obb_file_read(s->made_path, &text) == 0)

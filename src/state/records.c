@@ -1,5 +1,8 @@
 /* Records of actions (state.h): their form in the store, reading them all at once or one when it is asked
- * for. */
+ * for.
+ *
+ * A row is decoded in one pass with every length checked; one that does not fit is treated as absent. Files
+ * are stored by lasting numbers, so that a path is stored once. */
 #include "state/state_form.h"
 
 #include <string.h>
@@ -123,7 +126,7 @@ static bool take_record(obb_state *s, const char *key, const char *value, size_t
     return c.ok;
 }
 
-/* Of a part: a record's row, when it is asked for. */
+/* Of a partial state: a record's row, when it is asked for. */
 static bool get_record_row(obb_state *s, const char *path, obb_text *value)
 {
     return s->partial && obb_store_get(&s->store, OBB_ROW_RECORD, path, strlen(path), value);

@@ -41,11 +41,11 @@ obb_snapshot *obb_snapshot_open(const char *path, obb_fingerprint key);
 void obb_snapshot_close(obb_snapshot *snapshot);
 
 /* Compares with the disk. As soon as something is found to have changed, `first` (unless it is NULL) is
- * called once, in a thread of its own, while the rest is compared: it sees a ready of which that one
- * file changed, and may ask it all that is below. It has returned when this does. */
+ * called once, in a thread of its own, while the rest is compared: to it, the snapshot is one in which that
+ * file alone changed, and all functions below may be used. It has returned when this does. */
 obb_snapshot_answer obb_snapshot_check(obb_snapshot *snapshot, void (*first)(void *self), void *self);
 
-/* Whether all that `first` saw turned out to be so. */
+/* Whether nothing else changed than what `first` saw. */
 bool obb_snapshot_saw_all(const obb_snapshot *snapshot);
 
 /* Instead of comparing: these files (kept numbers) are said to have changed. */
@@ -54,7 +54,7 @@ void obb_snapshot_suppose(obb_snapshot *snapshot, const obb_file_list *changed);
 /* Kept numbers of the files that changed, after such an answer. */
 const obb_file_list *obb_snapshot_changes(const obb_snapshot *snapshot);
 
-/* What was kept with it, and how many places it looks at. */
+/* The message that was kept with it, and how many places it looks at. */
 const char *obb_snapshot_message(const obb_snapshot *snapshot);
 size_t obb_snapshot_looks(const obb_snapshot *snapshot);
 
@@ -69,8 +69,7 @@ const char *obb_snapshot_path(const obb_snapshot *snapshot, obb_file kept);
 obb_file obb_snapshot_number(obb_snapshot *snapshot, const char *path);
 bool obb_snapshot_knows(obb_snapshot *snapshot, const char *path, obb_file *kept);
 
-/* Whether it matters which names a folder has: it was listed, or something was looked for in it
- * without success. */
+/* Whether the names in a folder matter: it was listed, or something was looked for in it and not found. */
 bool obb_snapshot_counts_names(obb_snapshot *snapshot, const char *folder);
 
 /* Whether a kept number is that of a file of which nothing but the contents counts. */

@@ -43,9 +43,9 @@ obb_fingerprint obb_snapshot_names_in(const char *path, const obb_stamp *stamp)
     return (obb_fingerprint){sum_high, sum_low ^ (uint64_t)count << 32 ^ 1};
 }
 
-/* Where a look takes less than some ten milliseconds, it is not worth taking processors from others; and
- * where it takes longer, more than a few only wait for each other. */
-#ifndef OBB_MANY_ENTRIES /* the configuration that finds races lets helpers begin sooner */
+/* A comparison of less than ten milliseconds is not worth other processors; for a longer one, more than a few
+ * threads would only wait for each other. */
+#ifndef OBB_MANY_ENTRIES /* the configuration for race detection starts helpers sooner */
 #define OBB_MANY_ENTRIES 8000
 #endif
 
@@ -61,7 +61,7 @@ typedef struct comparison {
     size_t helper_count;
     bool is_beside; /* a thread runs `first` */
     uv_mutex_t lock; /* of all that follows */
-    uint32_t next;   /* from here on nobody has taken the entries */
+    uint32_t next;   /* the first entry that no thread has taken */
     obb_file_list changes;
     OBB_VEC(obb_snapshot_entry) calmed; /* with stamps that are enough from now on */
     bool unknown, restamped; /* restamped: a file has another stamp, and the contents it had */
@@ -78,8 +78,7 @@ static void calm(comparison *c, const obb_snapshot_entry *e, const obb_stamp *st
     uv_mutex_unlock(&c->lock);
 }
 
-/* A folder in which something was written and taken away again, as editors do: what counts
- * are the names in it. */
+/* A folder in which a file was created and removed again, as editors do: only the names in it count. */
 static obb_snapshot_answer compare_folder(comparison *c, const obb_snapshot_entry *e, const char *path,
                                           const obb_stamp *stamp)
 {
@@ -152,7 +151,7 @@ static void note_answer(comparison *c, const obb_snapshot_entry *e, obb_snapshot
         begin_beside(c, e->number);
 }
 
-/* The next entries that this thread is to compare; false when there are none, or it is of no use. */
+/* The next entries for this thread to compare; false when there are none, or the result is known. */
 static bool take_share(comparison *c, uint32_t *from, uint32_t *to)
 {
     uint32_t count = c->snapshot->header->count;
@@ -179,7 +178,7 @@ static void compare_shares(void *self)
         }
 }
 
-/* A thread that is there already may as well help. */
+/* A thread that already exists helps as well. */
 static void go_beside(void *self)
 {
     comparison *c = self;
@@ -204,7 +203,7 @@ static void compare_all(comparison *c)
     compare_shares(c);
     for (size_t i = 0; i < c->helper_count; i++)
         uv_thread_join(&c->helpers[i]);
-    if (c->is_beside) /* one of them may have begun it */
+    if (c->is_beside) /* a helper may have begun it */
         uv_thread_join(&c->byproducts);
 }
 

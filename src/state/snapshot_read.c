@@ -1,5 +1,7 @@
 /* Opening a snapshot and asking it (snapshot.h). It is mapped and read in place; files get numbers beyond
- * those that it has as they are first asked for. */
+ * those that it has as they are first asked for.
+ *
+ * A file is refused as a whole when magic, lengths or seal do not fit. After that, indexes are trusted. */
 #include "state/snapshot_form.h"
 
 #include <string.h>

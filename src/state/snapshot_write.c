@@ -10,7 +10,7 @@
 
 enum { MOST_KEPT = 32, MOST_RECENT = 32, FEW_ABSENT = 3 };
 
-/* What is missing in a folder that exists: nothing appears there, or below it, without a change in the
+/* For what is missing in a folder that exists: nothing appears there, or below it, without a change in the
  * folder. */
 typedef struct absence {
     obb_file place, folder;
@@ -246,7 +246,7 @@ static int newest_first(const void *a, const void *b)
     return (x < y) - (x > y);
 }
 
-/* Questions that were asked once, and those of former versions, go in the end. */
+/* Snapshots of requests that were made once, and of former versions, are removed eventually. */
 static void remove_oldest(const char *path)
 {
     obb_arena *arena = obb_arena_new();

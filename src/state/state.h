@@ -1,5 +1,5 @@
-/* What was true when each output was made: kept between runs in one file,
- * OUT/.obbligato/state.db; and the list of what was made, in OUT/.obbligato/made.
+/* What held when each output was made: kept between runs in one file, OUT/.obbligato/state.db; and the list
+ * of what was made, in OUT/.obbligato/made.
  *
  * The store is SQLite (docs/design.md says why): rows of a kind, a key and a value. Each
  * value is sealed with a fingerprint of its own, so that a damaged row reads as absent; a
@@ -26,12 +26,12 @@ typedef struct obb_record {
     obb_fingerprint command, tools;
     obb_fingerprint output;        /* its contents */
     uint64_t milliseconds;   /* how long it took */
-    const char *reason;      /* why it was made then, for the user */
+    const char *reason;      /* why it was made then, for users */
     obb_words argv;
     OBB_VEC(obb_seen) inputs;
     obb_fingerprint scan;          /* of a compile: what its scan depended on besides files; else none */
     obb_file_list absent;    /* places where a header was not */
-    obb_file_list also;      /* other files that were made with it: so that they are known twice, too */
+    obb_file_list also;      /* other files that were made with it, recorded twice as well */
     bool assembled, text_matters; /* see obb_scan_result */
     size_t untold;           /* see obb_dependencies */
 } obb_record;
@@ -82,8 +82,8 @@ void obb_state_remember_files(obb_state *state);
 
 bool obb_state_is_marked(const char *out);
 
-/* Whether a folder behind which some path was shortened (obb_files_resolve) is none any more: then what was
- * found by earlier scans may mean other files. */
+/* Whether a folder after which `..` was resolved as text (obb_files_resolve) is no longer a real folder: then
+ * what earlier scans found may mean other files. */
 bool obb_state_folders_moved(const obb_state *state);
 
 /* The record of an output; NULL when there is none. It lives as long as the state. */

@@ -1,4 +1,7 @@
-/* The state of an output folder, shared by its files. Only src/state uses this header. */
+/* The state of an output folder, shared by its files. Only src/state uses this header.
+ *
+ * A state is whole (all rows read at the start) or partial (rows read on demand, for a build of a few
+ * actions); functions that need all rows are not called on a partial one. */
 #ifndef OBB_STATE_STATE_FORM_H
 #define OBB_STATE_STATE_FORM_H
 
@@ -19,17 +22,17 @@ struct obb_state {
     obb_lock lock;
     bool partial; /* rows are read when they are asked for */
     int failed;   /* to write the list of what was made: an errno value */
-    uint32_t numbers_taken; /* of a part: lasting numbers that are given */
+    uint32_t numbers_taken; /* of a partial state: lasting numbers that are given */
     obb_map records; /* by path: obb_record */
     uint64_t record_rows, counted; /* how many of them the store holds; how many it was told to hold */
     OBB_VEC(obb_bad_key) bad_records;
     obb_map made;    /* by path: itself, or NULL when forgotten */
     const char *made_path, *out;
     obb_text made_news; /* lines to be added to the list on disk */
-    bool made_shrunk;   /* the list must be written again */
-    obb_map real;       /* folders behind which paths were shortened (obb_files_resolve) */
-    bool moved;         /* one of them is none any more, or nobody knows */
-    bool restarted;     /* the machine was started anew since the last commit, */
+    bool made_shrunk;   /* the list must be rewritten */
+    obb_map real;       /* folders after which `..` was resolved as text (obb_files_resolve) */
+    bool moved;         /* one of them is no longer a real folder, or that is unknown */
+    bool restarted;     /* the machine was booted since the last commit, */
     int64_t committed;  /* which was then: nanoseconds since 1970 */
     OBB_VEC(uint32_t) numbers; /* by file: its lasting number, plus 1 */
     OBB_VEC(obb_file) by_number;
@@ -44,8 +47,7 @@ bool obb_state_count_numbers(obb_state *s);
 /* file_cache.c: takes a row of the store (a row reader). */
 void obb_state_take_file(void *self, const char *key, size_t key_length, const char *value, size_t length);
 
-/* file_cache.c: whether the folders behind which paths were shortened are as they were, and this start of the
- * machine. */
+/* file_cache.c: whether those folders are as they were, and the boot of the machine. */
 bool obb_state_knows_folders(obb_state *s);
 void obb_state_know_boot(obb_state *s);
 

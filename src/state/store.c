@@ -1,5 +1,8 @@
 /* Rows in SQLite (store.h). Every failure is noted and nothing stops: a row that cannot be read is absent,
- * one that cannot be written is told of at the commit. */
+ * one that cannot be written is told of at the commit.
+ *
+ * Statements are prepared when they are first used. The first failure is kept in `failed`; after one that
+ * means damage, nothing more is read or written. */
 #include "base/files.h"
 #include "state/store.h"
 
@@ -12,7 +15,7 @@
 
 enum { FORMAT = 8 }; /* of the rows; another one is started over */
 
-/* The store tells of some full disks as of any error of the device. */
+/* The store reports some full disks as device errors. */
 bool obb_store_disk_is_full(const obb_store *s)
 {
     struct statvfs disk;
@@ -64,8 +67,8 @@ static bool prepare(obb_store *s)
 {
     int format = -1, stay = 1;
     run_sql(s, "PRAGMA journal_mode=WAL");
-    /* Its files stay when the store is closed, empty: to make them anew would cost half a millisecond each
-     * time. */
+    /* Its files stay, empty, when the store is closed: creating them each time would cost half a millisecond.
+     */
     sqlite3_file_control(s->db, "main", SQLITE_FCNTL_PERSIST_WAL, &stay);
     run_sql(s, "PRAGMA journal_size_limit=0");
     run_sql(s, "PRAGMA synchronous=OFF");

@@ -1,8 +1,8 @@
 /* The store of src/state: rows of a kind, a key and a value, in one SQLite file with a table for each
  * kind. Only src/state uses this header.
  *
- * A table each, since rows of one kind are small and those of another are large: on the way to a name
- * no record is read.
+ * A table each, since rows of one kind are small and those of another are large: finding a name reads no
+ * record.
  *
  * Each value is sealed with a fingerprint of kind, key and value, so that a damaged row reads as
  * absent. Failures are noted and asked for at the end: a store that cannot be written costs work,
@@ -32,7 +32,7 @@ typedef struct obb_store {
     sqlite3 *db; /* NULL: it is closed */
     sqlite3_stmt *get[OBB_ROW_KINDS], *put[OBB_ROW_KINDS], *drop[OBB_ROW_KINDS]; /* NULL: not used yet */
     bool in_memory, in_transaction;
-    bool sound;   /* it was when it was opened: what is found out later spoils it */
+    bool sound;   /* it was sound when it was opened; damage that is found later clears this */
     bool damaged, spoilt;
     int failed;   /* 0, or the errno value of the first failure */
 } obb_store;
@@ -42,8 +42,8 @@ typedef struct obb_store {
 bool obb_store_open(obb_store *store);
 void obb_store_close(obb_store *store);
 
-/* Keeps a store that cannot be read under another name, for whoever wants to know why. It is
- * closed, and `damaged` from then on. */
+/* Keeps a store that cannot be read under another name, so that it can be examined. It is closed, and
+ * `damaged` from then on. */
 void obb_store_set_aside(obb_store *store);
 
 /* Whether there is hardly any room left where it lies. */

@@ -107,7 +107,7 @@ static void keep_search_list(obb_text *answer, const char *said)
     }
 }
 
-/* Folders that are not there, and would be searched if they were. */
+/* Folders that do not exist, and would be searched if they did. */
 static void keep_absent_folders(obb_text *answer, const char *said)
 {
     static const char mark[] = "ignoring nonexistent directory \"";
@@ -377,7 +377,7 @@ const obb_dialect *obb_dialect_for(obb_toolchain *tc, const obb_tool *tool,
     if (tc->custom)
         take_custom(d);
     d->ok = tc->custom || language == OBB_ASM_INTEL || language == OBB_ASM ||
-            remembered(d); /* those predefine nothing */
+            remembered(d); /* assemblers predefine nothing */
     if (d->ok)
         return d;
     obb_text answer = {0}, refused = {0};

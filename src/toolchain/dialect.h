@@ -17,7 +17,7 @@ typedef struct obb_dialect {
     const char *macros;    /* lines of #define and #undef, as the compiler prints them */
     obb_words quote_folders, folders; /* searched for "x" only; for both. All exist. */
     obb_words stated;      /* those of `folders` that the flags name: not the system's */
-    obb_words gone;        /* folders that would be searched if they were there */
+    obb_words gone;        /* folders that would be searched if they existed */
     obb_words implicit;    /* files read before the source: each is an input */
     obb_words operators;   /* __has_attribute and its like, as far as the compiler has them */
     bool raw_strings;      /* R"(x)" is one token */

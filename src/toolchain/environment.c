@@ -1,4 +1,4 @@
-/* Environment variables that change what tools make. */
+/* Environment variables that change the output of tools. */
 #include "toolchain/toolchain.h"
 
 #include <stdlib.h>

@@ -46,8 +46,8 @@ static const struct usual {
     [OBB_TOOL_DEBUGGER] = {"debugger", "GDB", OBB_W_TOOL_DEBUGGER, "gdb", "gdb", "gdb"},
 };
 
-/* The variable that can name a tool: CC for this machine's, ARM_GCC_CC for that of `arm-gcc`.
- * AS is not asked of the environment for this machine: others mean another program by it. */
+/* The variable that can name a tool: CC for this machine's, ARM_GCC_CC for that of `arm-gcc`. AS is not taken
+ * from the environment for this machine: elsewhere it names another program. */
 static const char *variable_of(obb_arena *arena, const char *toolchain, obb_role role)
 {
     if (strcmp(toolchain, "host") == 0)
@@ -272,7 +272,7 @@ extern char **environ;
 
 void obb_tool_environment(obb_hasher *hasher)
 {
-    obb_fingerprint sum = OBB_NO_FINGERPRINT; /* whatever order the environment has */
+    obb_fingerprint sum = OBB_NO_FINGERPRINT; /* independent of the order of the environment */
     for (char **e = environ; *e; e++) {
         size_t n = strcspn(*e, "=");
         for (int role = 0; role < OBB_ROLE_COUNT; role++) {

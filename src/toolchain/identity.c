@@ -1,4 +1,4 @@
-/* Asking tools who they are: version, target, and an identity that changes whenever the tool does. The
+/* Asking tools what they are: version, target, and an identity that changes whenever the tool does. The
  * identity covers the programs that a driver runs (cc1, as, ld) and the variables that change what they make.
  */
 #include "toolchain/toolchain.h"
@@ -14,7 +14,7 @@
 #include "toolchain/dialect.h"
 #include "toolchain/linking.h"
 
-/* Errors that say something of the program, and not of this moment. */
+/* Errors that are due to the program, and not to the state of the machine. */
 static bool is_lasting(int error)
 {
     static const int lasting[] = {ENOENT, EACCES,       EPERM, ENOEXEC, ENOTDIR,
@@ -103,8 +103,8 @@ static const char *find_behind(obb_toolchain *tc, const char *folders, const cha
     return path ? path : "";
 }
 
-/* A compiler driver leaves the work to other programs. Where it says which, they are part of what it is: a
- * new assembler or linker is a changed tool. What it says is kept with what we find, since another one may
+/* A compiler driver leaves the work to other programs. Where it names them, they are part of its identity: a
+ * new assembler or linker is a changed tool. Its answer is kept with what we find, since another program may
  * appear in an earlier folder. */
 static void add_helper(obb_toolchain *tc, const char *name, const obb_answer *a, const char *folders,
                        obb_text *answer)
@@ -190,8 +190,8 @@ static const char *take_helper(obb_toolchain *tc, char *line, const char *folder
     return strcmp(find_behind(tc, folders, line), found) == 0 ? told : "";
 }
 
-/* What was told, one line each: version, target, library folders, folders of programs, programs. False when
- * that must be asked anew. */
+/* The remembered answer, one line each: version, target, library folders, folders of programs, programs.
+ * False when the tool must be asked again. */
 static bool take_answer(obb_toolchain *tc, obb_tool *tool, const char *answer)
 {
     obb_fingerprint contents;
@@ -324,7 +324,7 @@ bool obb_toolchains_tell_trouble(const obb_toolchains *set, obb_diags *diags)
     bool any = false;
     for (size_t i = 0; i < set->known.count; i++) {
         const obb_toolchain *tc = set->known.at[i].value;
-        if (tc->trouble && !any) /* errors so far only follow from it */
+        if (tc->trouble && !any) /* other errors so far only follow from it */
             diags->list.count = 0;
         if (tc->trouble)
             tell_trouble(tc, diags);

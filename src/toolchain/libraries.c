@@ -1,4 +1,7 @@
-/* Where a compiler has its libraries, for the words of a command. */
+/* Where a compiler has its libraries, for the words of a command.
+ *
+ * The compiler is asked once for each set of flags that selects libraries (machine, system root,
+ * specifications), and the answer is remembered under its identity. */
 #include "toolchain/toolchain.h"
 
 #include <string.h>

@@ -8,7 +8,7 @@
 #include "base/path.h"
 #include "base/process.h"
 
-#define MARK "obbligato-objects" /* stands for what the command links: a library of no system */
+#define MARK "obbligato-objects" /* stands for what the command links: a name that no library has */
 
 typedef struct asker {
     obb_toolchain *tc;
@@ -280,8 +280,8 @@ static void take_answer(asker *a, const char *answer)
     }
 }
 
-/* Where a start file would have been found earlier, and which folders would be searched if they were
- * there: as long as that is so, the driver says the same. */
+/* Where a start file would have been found earlier, and which folders would be searched if they were there:
+ * as long as that holds, the driver's answer is the same. */
 static obb_fingerprint surroundings(asker *a, const obb_words *flags)
 {
     obb_arena *arena = a->tc->arena;

@@ -1,4 +1,8 @@
-/* The table of options that name files, and reading words by it (options.h); response files are opened. */
+/* The table of options that name files, and reading words by it (options.h); response files are opened.
+ *
+ * Rows are matched by the longest name that fits, first with a separate value, then with a joined one.
+ * Response files are expanded in place, with a limit on their nesting, and each word of one carries the word
+ * that named the file. */
 #include "toolchain/options.h"
 
 #include <string.h>
@@ -24,7 +28,7 @@ static const row of_driver[] = {{"o", OBB_OPTION_NAMES_NONE, JOINED},
                                 {"U", OBB_OPTION_NAMES_NONE, JOINED},
                                 {"A", OBB_OPTION_NAMES_NONE, JOINED},
                                 {"I", OBB_OPTION_NAMES_NONE, JOINED},
-                                /* headers are the scan's affair */
+                                /* headers are found by the scan */
                                 {"include", OBB_OPTION_NAMES_NONE, APART},
                                 {"imacros", OBB_OPTION_NAMES_NONE, APART},
                                 {"isystem", OBB_OPTION_NAMES_NONE, JOINED},

@@ -1,5 +1,8 @@
 /* Spelling settings for the gcc and clang families, for Intel-syntax assemblers, and for toolchains that a
- * description defines; names of products by system. */
+ * description defines; names of products by system.
+ *
+ * Every setting has exactly one spelling for a family; a setting without one adds nothing. Words come out in
+ * the order of layers, portable settings before plain flags. */
 #include "toolchain/spell.h"
 
 #include <string.h>
@@ -65,7 +68,7 @@ static bool windows(const char *machine)
     return strstr(machine, "mingw") || strstr(machine, "windows");
 }
 
-/* Words that a compile and a link must agree on. */
+/* Options on which a compile and a link must agree. */
 static void spell_machine(const obb_flat_settings *s, obb_arena *arena, obb_words *words)
 {
     static const char *const lto[] = {"yes", "-flto", "no", "-fno-lto", NULL};
@@ -205,7 +208,7 @@ void obb_spell_include_words(obb_language language, const obb_words *folders,
         obb_arena_push(arena, words, obb_arena_format(arena, folder_form, folders->at[i]));
 }
 
-/* The linker itself takes no words of the compiler's. */
+/* The linker itself takes no options of the compiler. */
 static void spell_linker(const obb_flat_settings *s, const char *form, obb_arena *arena, obb_words *words)
 {
     const obb_origin_setting *script = obb_flat_last(s, OBB_SET_LINKER_SCRIPT);

@@ -1,4 +1,7 @@
-/* How portable settings are spelt for a compiler, and what products are called. */
+/* How portable settings are spelt for a compiler, and what products are called.
+ *
+ * Spelling asks nothing and looks at no file: the same settings give the same words on every machine with
+ * the same kind of compiler. */
 #ifndef OBB_TOOLCHAIN_SPELL_H
 #define OBB_TOOLCHAIN_SPELL_H
 

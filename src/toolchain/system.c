@@ -1,5 +1,8 @@
 /* Finding libraries of the system, and reading metadata files (`.pc`) with those that they require. Every
- * folder that was searched is told when nothing is found. */
+ * folder that was searched is told when nothing is found.
+ *
+ * Files are looked up through obb_files, so that their absence in earlier folders is known, and a library
+ * that appears there is noticed. */
 #include "toolchain/system.h"
 
 #include <stdlib.h>
@@ -49,7 +52,7 @@ typedef struct pc_reader {
     obb_words *compile, *link;
 } pc_reader;
 
-/* Systems keep these files in a folder below that of the libraries; its name is theirs. */
+/* Systems keep these files in a folder below that of the libraries. */
 static obb_file file_one_below(obb_toolchain *tc, const char *folder, const char *name)
 {
     obb_file_list found = {0};

@@ -1,4 +1,4 @@
-/* The tools that carry a build out, what they are, and how they are told things.
+/* The tools that carry a build out, what they are, and how they are invoked.
  *
  * There is the toolchain of this machine and any number that a description adds. Those of the
  * gcc and clang families are asked what they are, by questions that compile and link nothing,
@@ -114,15 +114,15 @@ obb_toolchain *obb_toolchains_for(obb_toolchains *toolchains, const obb_variant 
 const obb_tool *obb_toolchain_need(obb_toolchain *toolchain, obb_role role, const char *who,
                                    obb_place place, obb_diags *diags);
 
-/* Runs programs to ask them what only they know; see obb_ask_all. Where one could not be started for want of
- * descriptors, memory or processes, nothing that is told from then on is remembered. */
+/* Runs programs to ask them what only they know; see obb_ask_all. When one could not be started for want of
+ * descriptors, memory or processes, no later answer is remembered. */
 void obb_toolchain_ask_all(obb_toolchain *toolchain, const char *const *const *argvs, size_t count,
                            const char *input, obb_answer *answers);
 obb_answer obb_toolchain_ask(obb_toolchain *toolchain, const char *const *argv, const char *input);
 void obb_toolchain_remember(obb_toolchain *toolchain, obb_fingerprint key, const void *answer, size_t length);
 
-/* True when that happened: an error in place of all others, since nobody knows what is planned without
- * answers. */
+/* True when that happened: adds one error in place of all others, since a plan without answers means nothing.
+ */
 bool obb_toolchains_tell_trouble(const obb_toolchains *toolchains, obb_diags *diags);
 
 /* Takes a toolchain that was made elsewhere into the set, which releases it. */
@@ -144,7 +144,7 @@ const char *obb_toolchain_support_library(obb_toolchain *toolchain, const obb_to
  * preprocess nothing; "" for other tools. */
 const char *obb_toolchain_standards(obb_toolchain *toolchain, const obb_tool *tool, obb_arena *arena);
 
-/* The Debian package that has a tool, as far as its name tells. */
+/* The Debian package of a tool, as far as its name suggests it. */
 const char *obb_tool_package(obb_arena *arena, const obb_toolchain *toolchain, const obb_tool *tool);
 
 /* The environment variables that name tools: NAME_CC, CC and so on, with their values. */

@@ -1,4 +1,7 @@
-/* The axes that are built in, and those that a description adds. */
+/* The axes that are built in, and those that a description adds.
+ *
+ * Built-in axes come first, in a fixed order, and have the lowest numbers. Values of other machines'
+ * processors and systems are open: a platform may state new ones. */
 #include <ctype.h>
 #include <string.h>
 #include <sys/utsname.h>

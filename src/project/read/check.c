@@ -1,5 +1,8 @@
-/* Names: what is used must be there, and no circle of uses may stand in the way of making
- * things in some order. */
+/* Names: what is used must exist, and no circle of uses may prevent an order of building.
+ *
+ * Runs after all targets are read, and resolves names to targets in place; afterwards `target` of a use is
+ * never NULL unless there was an error. Circles are looked for without conditions here, and with them for
+ * each variant (variant.h). */
 #include <string.h>
 
 #include "base/path.h"
@@ -47,8 +50,8 @@ static bool is_made(const obb_project *p, const char *path)
     return false;
 }
 
-/* The step that makes what is named becomes something that the target uses. A whole path is no end of another
- * one. */
+/* The step that makes what is named becomes something that the target uses. A whole path is not taken for the
+ * end of another one. */
 static void find_maker(obb_project *p, obb_diags *diags, obb_target *t, obb_made *named)
 {
     const obb_made *found = NULL;
@@ -195,7 +198,7 @@ static void report_circle(trail *w, const obb_use *back)
     obb_text_free(&text);
 }
 
-/* What follows uses goes this deep, and no deeper. */
+/* The greatest depth of uses that is followed. */
 enum { DEEPEST_USE = 5000 };
 
 static void tell_depth(trail *w, const obb_target *t)
@@ -277,7 +280,7 @@ void obb_check_names(obb_project *project, obb_diags *diags)
         find_launched(project, diags, project->launches.at[i]);
     bool named = diags->list.count == before;
     for (size_t i = 0; i < project->targets.count;
-         i++) /* steps that are not there make nothing, which is told already */
+         i++) /* steps that do not exist make nothing, which is reported already */
         if (named || !project->targets.at[i]->uses.count)
             check_sources(diags, project->targets.at[i]);
     if (named)

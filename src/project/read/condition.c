@@ -1,6 +1,6 @@
-/* Conditions as they are written, to tests and guards.
+/* Conditions as they are written, to tests and conditions.
  *
- *     condition = or;  or = and { "or" and };  and = not { "and" not }
+ * condition = or;  or = and { "or" and };  and = not { "and" not }
  *     not = [ "not" ] ( "(" or ")" | AXIS "=" VALUES | AXIS "!=" VALUES );  VALUES = value { "|" value }
  */
 #include <string.h>
@@ -17,8 +17,8 @@ typedef struct words {
     int depth;
 } words;
 
-/* Of parentheses and negations in each other, and of words in one condition: what is evaluated by recursion
- * has an end. */
+/* The greatest nesting of parentheses and negations, and the most words of one condition: recursion has a
+ * limit. */
 enum { DEEPEST = 200, MOST_WORDS = 2000 };
 
 static const obb_test *read_or(words *w);
@@ -219,7 +219,7 @@ bool obb_value_among(const char *value, const obb_words *alternatives)
     return false;
 }
 
-/* A value that no variant can have would be a branch that is never taken, in silence. */
+/* A value that no variant can have would silently be a branch that is never taken. */
 void obb_check_alternatives(obb_reader *r)
 {
     for (size_t i = 0; i < r->alternatives.count; i++) {

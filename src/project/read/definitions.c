@@ -1,5 +1,7 @@
-/* Meaning of `toolchain`, `platform` and `configuration`, which are parts of a variant; and
- * of `lineup`. */
+/* Meaning of `toolchain`, `platform` and `configuration`, which are parts of a variant; and of `lineup`.
+ *
+ * Definitions are read in the order of `like`, each after the one that it is like, whose settings it begins
+ * with. One of a built-in name replaces it for the whole project. */
 #include <stdio.h>
 #include <string.h>
 

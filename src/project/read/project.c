@@ -1,4 +1,7 @@
-/* Reading a project: all files first (so that order never matters), then meaning. */
+/* Reading a project: all files first (so that order never matters), then meaning.
+ *
+ * The files that `read` names are parsed before anything is given a meaning. All faults of a description are
+ * collected; a project with an error is complete enough to be asked about, and never built. */
 #include "project/project.h"
 
 #include <errno.h>
@@ -161,8 +164,8 @@ static void add_fact(obb_reader *r, const char *name, const char *value)
     add_value(r, name, (obb_place){0}, one);
 }
 
-/* Facts come before everything else, since the project's own settings may name them: the
- * block is looked through for them first, and read in earnest after that. */
+/* Facts come before everything else, since the project's own settings may name them: the block is searched
+ * for them first, and read as a whole after that. */
 static void name_facts(obb_reader *r, const obb_items *top)
 {
     const obb_item *item = project_item(top);
@@ -184,7 +187,7 @@ static void name_facts(obb_reader *r, const obb_items *top)
     add_fact(r, "project.summary", summary);
 }
 
-/* The header that hands the project's facts and the axes to the code. */
+/* The header that gives the project's facts and the axes to the code. */
 static void read_header(obb_reader *r, const obb_item *item)
 {
     obb_word value = obb_item_value(item);
@@ -251,8 +254,8 @@ static void add_default(obb_reader *r, const obb_word *w)
         obb_arena_push(r->arena, &p->default_variants, variants.at[i]);
 }
 
-/* Every variant that is named must be one; they are made here, so that a mistake is told
- * whatever is built. */
+/* Every variant that is named must exist; they are made here, so that a mistake is reported whatever is
+ * built. */
 static void read_defaults(obb_reader *r, const obb_items *inside)
 {
     obb_variants checked = {0};

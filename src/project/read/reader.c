@@ -81,7 +81,7 @@ static void replace(obb_reader *r, const obb_word *word, const char *const *kept
         obb_text_add(&text, c, n);
         c += n;
         if ((c[0] == '{' || c[0] == '}') && c[1] == c[0]) {
-            obb_text_add(&text, c, kept ? 2 : 1); /* where more is filled later, that takes one away */
+            obb_text_add(&text, c, kept ? 2 : 1); /* a later filling removes one */
             c += 2;
         } else if (c[0] == '{' && strchr(c, '}')) {
             size_t m = strcspn(c, "}");
@@ -256,7 +256,7 @@ static obb_item *add_item(obb_reader *r, obb_items *items, const phrase *p, cons
 static void read_block(obb_reader *r, obb_items *items, const obb_block *block, obb_where where,
                        const obb_condition *condition);
 
-/* The statements inside a condition stand among those around it, with a guard. */
+/* The statements inside a condition stand among those around it, with their condition. */
 static void open_condition(obb_reader *r, obb_items *items, const obb_item *opened, obb_where where,
                            const obb_condition *condition)
 {

@@ -30,8 +30,8 @@ typedef struct obb_reader {
 
 typedef OBB_VEC(obb_item) obb_items;
 
-/* The items of a block, those inside conditions among them; errors for what does not belong
- * there. `guard` is the condition around the block. */
+/* The items of a block, those inside conditions among them; errors for what does not belong there.
+ * `condition` is the one around the block. */
 obb_items obb_reader_items(obb_reader *reader, const obb_block *block, obb_where where,
                            const obb_condition *condition);
 

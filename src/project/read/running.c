@@ -1,4 +1,7 @@
-/* Meaning of what runs things: `runner`, `device` and `launch`. */
+/* Meaning of `runner`, `device` and `launch`.
+ *
+ * Words are kept with their placeholders, which are filled when something is run. Tools and programs that
+ * they name become uses, so that they are built first. */
 #include <string.h>
 
 #include "base/fill.h"
@@ -87,7 +90,7 @@ static void read_device(obb_reader *r, const obb_item *item)
 
 /* --- launches ----------------------------------------------------------------------- */
 
-/* A launch is of no variant, so nothing stands in braces. */
+/* A launch belongs to no variant, so it has no placeholders. */
 static void check_plain(obb_reader *r, const obb_word_list *words, const obb_vocable *v)
 {
     const char *const *kept = obb_vocable_placeholders(v->id);

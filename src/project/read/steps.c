@@ -1,4 +1,7 @@
-/* Meaning of `step`, of `before` and `after` in a target, and of what a test is run with. */
+/* Meaning of `step`, of `before` and `after` in a target, and of what a test is run with.
+ *
+ * A step of its own and one inside a target have the same properties; `before` and `after` add who uses
+ * whom. Every step must make something and do something. */
 #include <ctype.h>
 #include <stdlib.h>
 #include <string.h>

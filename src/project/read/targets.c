@@ -1,4 +1,8 @@
-/* Meaning of `program`, `library`, `image` and `group`, and of settings. */
+/* Meaning of `program`, `library`, `image` and `group`, and of settings.
+ *
+ * A target has one value or list for each property. What stands under a condition is kept as a property or
+ * list item with its condition; the rest is applied at once. Names are resolved later (check.c), when all
+ * targets are known. */
 #include <ctype.h>
 #include <string.h>
 

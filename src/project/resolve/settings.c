@@ -1,5 +1,8 @@
 /* Flattening the settings of a target in a variant, layer by layer, and what it links (settings.h). Values
- * later in the order of layers win. */
+ * later in the order of layers win.
+ *
+ * Nothing is cached: the result is a list in the caller's arena. The order of layers is that of the command
+ * line, so a compiler sees later values last. */
 #include "project/resolve/settings.h"
 
 #include <stdlib.h>
@@ -37,7 +40,7 @@ static void add(obb_flat_settings *flat, obb_arena *arena, const obb_settings *s
     }
 }
 
-/* What a library passes on to those that use it, and what it passes on from others. */
+/* What a library passes on to its users, its own and that of others. */
 static void add_shared(obb_flat_settings *flat, const obb_variant *variant, obb_arena *arena,
                        const obb_target *described, bool *seen)
 {
@@ -57,7 +60,7 @@ bool obb_for_matches(const obb_target *target, const char *pattern, const obb_so
     const char *name = pattern + strlen("made:");
     if (!obb_starts(pattern, "made:"))
         return obb_path_matches(pattern, source->path);
-    bool whole = false; /* then it is no end of another one */
+    bool whole = false; /* then it is not taken for the end of another one */
     for (size_t i = 0; i < target->made_of.count; i++)
         whole = whole || strcmp(target->made_of.at[i].path, name) == 0;
     return source->made && (whole ? strcmp(source->made, name) == 0 : obb_path_ends(source->made, name));

@@ -56,7 +56,7 @@ bool obb_links_shared(const obb_target *library);
 /* Whether the library has sources of its own (else it is headers only). */
 bool obb_has_sources(const obb_target *target);
 
-/* Whether what a `for` of the target names (a pattern of paths, or made:NAME) is this source. */
+/* Whether a name in a `for` of the target (a pattern of paths, or made:NAME) means this source. */
 bool obb_for_matches(const obb_target *target, const char *pattern, const obb_source_name *source);
 
 #endif

@@ -416,7 +416,7 @@ static int by_axis_name(const void *a, const void *b)
     return strcmp((*(obb_assignment *const *)a)->axis->name, (*(obb_assignment *const *)b)->axis->name);
 }
 
-/* Takes what was set besides; the name tells what differs from the variant's own values. */
+/* Takes the values that were set; the name shows what differs from the variant's own values. */
 static bool take_sets(obb_variant *v, const obb_words *sets, obb_place place, obb_diags *diags)
 {
     obb_project *p = v->project;
@@ -464,7 +464,7 @@ static bool take_toolchain(obb_variant *v)
 {
     const char *name = property_word(v, v->platform, OBB_W_USES_TOOLCHAIN);
     v->toolchain = obb_project_definition(v->project, OBB_TOOLCHAIN_DEFINITION, name ? name : "host");
-    if (!v->toolchain) /* told when the description was read */
+    if (!v->toolchain) /* reported when the description was read */
         return false;
     const char *family = property_word(v, v->toolchain, OBB_W_FAMILY);
     bool hosts = strcmp(v->toolchain->name, "host") == 0;

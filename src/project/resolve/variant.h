@@ -40,7 +40,7 @@ struct obb_variant {
     OBB_VEC(obb_region) memory;
     OBB_VEC(obb_budget) budgets; /* of the platform and the configuration */
     struct obb_overlaps *overlaps; /* choices where two cases were found to fit */
-    char *conditions;               /* by guard number: 0 not asked yet, 1 holds, 2 does not */
+    char *conditions;               /* by number of condition: 0 not asked yet, 1 holds, 2 does not */
     obb_target **targets;       /* by target number, as they are here; NULL: not asked yet */
 };
 
@@ -76,15 +76,15 @@ const obb_target *obb_in(const obb_variant *variant, const obb_target *target);
  * there. */
 const char *obb_left_out(const obb_variant *variant, const obb_target *target);
 
-/* Errors for what the description bars in this variant: refused cases, choices without a
- * case, uses of targets that are not there. */
+/* Errors for what the description rejects in this variant: refused cases, choices without a case, uses of
+ * targets that are not there. */
 void obb_report_refusals(const obb_variant *variant, const obb_target *target, obb_diags *diags);
 
 /* The last property of this kind that holds; NULL: none. `id` is an obb_word_id. */
 const obb_property *obb_definition_property(const obb_variant *variant, const obb_definition *definition,
                                             int id);
 
-/* Circles of uses in this variant that stand in the way of making things in some order. */
+/* Circles of uses in this variant that prevent an order of building. */
 void obb_check_circles(const obb_variant *variant, obb_diags *diags);
 
 /* The budgets that hold for a program: its own, then those of the variant. */
