@@ -1,7 +1,7 @@
 /* Arenas: a chain of blocks, each at least as large as what is asked for. Memory is zeroed, and never moves.
  *
- * What is asked for is cut off the open block; one that does not fit opens a new block. Nothing is given back before the arena is reset or freed, so pointers into it stay
- * valid. */
+ * What is asked for is cut off the open block; one that does not fit opens a new block. Nothing is given back
+ * before the arena is reset or freed, so pointers into it stay valid. */
 #include "base/arena.h"
 
 #include <stdarg.h>

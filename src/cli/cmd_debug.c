@@ -2,7 +2,8 @@
  * editors.
  *
  * The program is built first. Then either the debugger replaces this process, or, with an emulator, it is a
- * child that talks to the emulator's stub by a free port. Under --json nothing is started: the same facts are printed. */
+ * child that talks to the emulator's stub by a free port. `export` prints the same facts and starts nothing.
+ */
 #include <arpa/inet.h>
 #include <errno.h>
 #include <fcntl.h>

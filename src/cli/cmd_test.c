@@ -1,7 +1,7 @@
 /* `test`: building tests, running them side by side, and showing the results.
  *
- * The tests are built, then run side by side (run/test_runs.h). Reports (TAP, JUnit, JSON, coverage) are written at the end
- * from the same list of test runs. */
+ * The tests are built, then run side by side (run/test_runs.h). Reports (TAP, JUnit, JSON, coverage) are
+ * written at the end from the same list of test runs. */
 #include <stdio.h>
 #include <string.h>
 #include <uv.h>

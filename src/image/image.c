@@ -1,7 +1,8 @@
 /* Writing images (image.h): chunks by address from an ELF file or from segments, sorted, checked for
  * overlap, gaps filled, then one of three writers.
  *
- * The chunks are complete and in order of address before anything is written, and the file is written in one go. */
+ * The chunks are complete and in order of address before anything is written, and the file is written in one
+ * go. */
 #include "image/image.h"
 
 #include <errno.h>

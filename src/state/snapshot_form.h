@@ -1,6 +1,7 @@
 /* The form of a snapshot, shared by reading, comparing and writing. Only src/state uses this header.
  *
- * All structures are read in place from the mapped file: fixed-width fields and no pointers. Whoever changes one counts the magic up. */
+ * All structures are read in place from the mapped file: fixed-width fields and no pointers. Whoever changes
+ * one counts the magic up. */
 #ifndef OBB_STATE_SNAPSHOT_FORM_H
 #define OBB_STATE_SNAPSHOT_FORM_H
 
