@@ -21,7 +21,8 @@ struct obb_command {
     /* what is to be run */
     const char *const *argv;  /* ends with NULL; argv[0] is a path or looked up on PATH */
     const char *folder;       /* where it runs; NULL: the working folder */
-    char **environment;       /* ends with NULL; NULL: that of this process */
+    char **environment;       /* ends with NULL; NULL: that of this process. It is read at the start alone,
+                                 so it may be released once obb_commands_start has returned */
     const char *input;        /* its standard input; NULL: there is none */
     int lock;                 /* a descriptor that it holds as its number 3; -1: none */
     uint64_t limit;           /* milliseconds; then the whole process group is ended. 0: none */

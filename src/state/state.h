@@ -21,13 +21,13 @@ typedef struct obb_seen {
     obb_fingerprint fingerprint;
 } obb_seen;
 
-/* What is known of an output that was made. */
+/* What is known of an output that was made. All memory of one that comes from the state is the state's. */
 typedef struct obb_record {
     obb_fingerprint command, tools;
     obb_fingerprint output;        /* its contents */
     uint64_t milliseconds;   /* how long it took */
     const char *reason;      /* why it was made then, for users */
-    obb_words argv;
+    obb_words argv;          /* the words of the command */
     OBB_VEC(obb_seen) inputs;
     obb_fingerprint scan;          /* of a compile: what its scan depended on besides files; else none */
     obb_file_list absent;    /* places where a header was not */
@@ -91,6 +91,9 @@ const obb_record *obb_state_record(obb_state *state, obb_file output);
 
 /* Whether there is one, and how long the output took then: without reading the rest of it. */
 bool obb_state_last_duration(obb_state *state, obb_file output, uint64_t *milliseconds);
+
+/* Puts a record; all of it is copied except for the words and the array of argv, which must outlive the
+ * state. */
 void obb_state_put_record(obb_state *state, obb_file output, const obb_record *record);
 
 /* Outputs are noted before they are made for the first time, so that even after a kill it is
