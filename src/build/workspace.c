@@ -14,6 +14,7 @@
 
 #include "base/below.h"
 #include "base/path.h"
+#include "plan/checks.h"
 
 obb_workspace *obb_workspace_new(const obb_request *request, const obb_build_observer *observer)
 {
@@ -155,12 +156,27 @@ static const char *family_here(void *self)
     return family;
 }
 
+/* The checks of a variant: asked for by the first condition or header that depends on them. */
+static void answer_checks(void *self, const obb_variant *variant, obb_check_answer *answers)
+{
+    obb_workspace *w = self;
+    if (!w->toolchains && obb_workspace_open_state(w, false))
+        return;
+    obb_check_context context = {.arena = w->arena, .files = w->files, .toolchains = w->toolchains,
+                                 .scanner = w->scanner, .diags = w->diags};
+    obb_workspace_phase(w, "finding out what the platform has");
+    obb_answer_all_checks(&context, variant, answers);
+    obb_workspace_phase(w, "");
+}
+
 void obb_workspace_read_descriptions(obb_workspace *w)
 {
     w->host = *obb_host_here();
     w->host.family = family_here;
     w->host.self = w;
     w->project = obb_project_read(w->files, &w->host, w->diags);
+    w->project->answer_checks = answer_checks;
+    w->project->answerer = w;
 }
 
 int obb_workspace_read_project(obb_workspace *w)

@@ -427,6 +427,43 @@ static int show_platforms(session *s)
     return 0;
 }
 
+/* --- checks ------------------------------------------------------------------------- */
+
+static const char *subject_text(const session *s, const obb_check *c)
+{
+    return c->of ? obb_arena_format(s->w->arena, "%s of %s", c->subject, c->of) : c->subject;
+}
+
+static const char *answer_text(const session *s, const obb_check *c, const obb_check_answer *a)
+{
+    bool value = c->kind == OBB_CHECK_SIZE || c->kind == OBB_CHECK_CONSTANT;
+    return !a->asked              ? "not asked"
+           : !a->holds            ? "no"
+           : value                ? obb_arena_format(s->w->arena, "%lld", (long long)a->value)
+                                  : "yes";
+}
+
+static int show_checks(session *s)
+{
+    table t = {.name = "checks", .columns = 7};
+    int code = obb_workspace_choose_variants(s->w);
+    if (code)
+        return code;
+    table_row(&t, "check", "of", "variant", "answer", "macro", "why not", "described");
+    for (size_t i = 0; i < s->w->project->checks.count; i++)
+        for (size_t v = 0; v < s->w->variants.count; v++) {
+            const obb_check *c = s->w->project->checks.at[i];
+            const obb_check_answer *a = &obb_check_answers(s->w->variants.at[v])[i];
+            table_row(&t, obb_check_kind_names[c->kind], subject_text(s, c), s->w->variants.at[v]->name,
+                      answer_text(s, c, a), c->macro ? c->macro : "", a->words ? a->words : "",
+                      place_text(s, &c->place));
+        }
+    code = obb_workspace_tell(s->w);
+    table_print(&t, s->options->json);
+    int unwritten = s->w->state ? obb_workspace_commit(s->w, 0) : 0;
+    return code ? code : unwritten;
+}
+
 /* --- axes --------------------------------------------------------------------------- */
 
 static int show_axes(session *s)
@@ -490,11 +527,14 @@ static int show_machine(session *s)
 
 int command_show(session *s)
 {
-    static const struct { const char *name; int (*show)(session *); } known[] = {
-        {"targets", show_targets}, {"variants", show_variants}, {"platforms", show_platforms},
-        {"toolchains", show_toolchains}, {"axes", show_axes}, {"settings", show_settings},
-        {"sources", show_sources}, {"machine", show_machine}, {"tests", show_tests},
-        {"launches", show_launches}, {"devices", show_devices}, {"store", show_store}};
+    static const struct { const char *name; int (*show)(session *);
+    } known[] = {{"targets", show_targets},     {"variants", show_variants},
+                 {"platforms", show_platforms}, {"toolchains", show_toolchains},
+                 {"axes", show_axes},           {"settings", show_settings},
+                 {"sources", show_sources},     {"machine", show_machine},
+                 {"tests", show_tests},         {"checks", show_checks},
+                 {"launches", show_launches},   {"devices", show_devices},
+                 {"store", show_store}};
     enum { KNOWN = sizeof known / sizeof *known };
     const char *what = s->options->request.names.count ? s->options->request.names.at[0] : "targets";
     const char *names[KNOWN + 1] = {NULL};
@@ -510,7 +550,7 @@ int command_show(session *s)
     obb_hint_nearest(s->w->diags, d, what, names);
     if (!d->hint)
         obb_hint(s->w->diags, d,
-                 "targets, variants, platforms, toolchains, axes, settings TARGET, sources TARGET, tests, "
-                 "launches, devices, machine, store");
+                 "targets, variants, platforms, toolchains, axes, checks, settings TARGET, sources TARGET, "
+                 "tests, launches, devices, machine, store");
     return obb_workspace_tell(s->w);
 }

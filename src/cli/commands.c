@@ -73,13 +73,15 @@ const command commands[] = {
      "  obbligato clean --all              the whole output folder, with anything else in it\n",
      false},
     {"show", command_show,
-     "[targets|variants|platforms|toolchains|axes|settings T|sources T|tests|launches|devices|machine|store]",
+     "[targets|variants|platforms|toolchains|axes|checks|settings T|sources "
+     "T|tests|launches|devices|machine|store]",
      "show what the description says and what was found",
      "platforms and toolchains show what was found here and what is missing.\n\n"
      "  obbligato show targets\n"
      "  obbligato show settings tower-sim -c release    each value, and where it comes from\n"
      "  obbligato show sources tune --json\n"
      "  obbligato show platforms\n"
+     "  obbligato show checks -p host -p tower-a64      what each platform has, and why not\n"
      "  obbligato show axes -p striker-m3               each axis, its value, and where that was set\n",
      false},
     {"validate", command_validate, "", "read and resolve everything for every variant, build nothing",

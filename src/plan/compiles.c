@@ -136,7 +136,7 @@ static obb_compile_options *make_words(obb_plan_context *j, obb_language languag
     check_includes(j, settings);
     obb_spell_includes(settings, arena, &w->includes);
     obb_spell_defines(settings, arena, &w->defines);
-    if (j->plan->project->header || j->in->makes_headers)
+    if (obb_has_generated_headers(j->plan->project) || j->in->makes_headers)
         obb_arena_push(arena, &w->includes, obb_plan_text_folder(j->plan, j->in));
     if (tc->custom && language != OBB_ASM_INTEL) {
         obb_spell_custom(tc->custom, language, settings, arena, &w->flags);

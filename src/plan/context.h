@@ -73,6 +73,7 @@ obb_file obb_context_made(obb_plan_context *context, const char *name, obb_place
 
 /* texts.c */
 void obb_plan_texts(obb_plan *plan, const obb_plan_variant *in);
+bool obb_has_generated_headers(const obb_project *project);
 char *obb_plan_text_folder(const obb_plan *plan, const obb_plan_variant *in);
 
 #endif

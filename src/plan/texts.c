@@ -12,6 +12,14 @@ char *obb_plan_text_folder(const obb_plan *plan, const obb_plan_variant *in)
     return obb_path_join(plan->arena, in->folder, "gen");
 }
 
+bool obb_has_generated_headers(const obb_project *p)
+{
+    bool any = p->header != NULL;
+    for (size_t i = 0; i < p->checks.count && !any; i++)
+        any = p->checks.at[i]->block->into != NULL;
+    return any;
+}
+
 static void add_text(obb_plan *plan, const obb_plan_variant *in, const char *name, obb_text *text)
 {
     obb_generated_text ready = {.variant = in->variant, .text = obb_arena_string(plan->arena, text->bytes)};
@@ -43,6 +51,42 @@ static void version_macros(obb_text *text, const char *name, const char *version
     }
 }
 
+/* What was found, and, for readers, what was not. */
+static void check_macros(obb_text *text, const obb_variant *v, const char *into)
+{
+    const obb_check_answer *answers = obb_check_answers(v);
+    for (size_t i = 0; i < v->project->checks.count; i++) {
+        const obb_check *c = v->project->checks.at[i];
+        if (!c->macro || !answers[i].asked || !obb_same(c->block->into, into))
+            continue;
+        if (!answers[i].holds)
+            obb_text_format(text, "/* not found: %s */\n", c->macro);
+        else
+            obb_text_format(text, "#define %s %lld\n", c->macro,
+                            c->kind == OBB_CHECK_SIZE ? (long long)answers[i].value : 1ll);
+    }
+}
+
+/* The headers that `checks` blocks name for their macros. */
+static void add_check_headers(obb_plan *plan, const obb_plan_variant *in)
+{
+    const obb_project *p = plan->project;
+    obb_map done = {0};
+    for (size_t i = 0; i < p->checks.count; i++) {
+        const char *into = p->checks.at[i]->block->into;
+        if (!into || obb_map_put(&done, into, plan))
+            continue;
+        obb_text text = {0};
+        const char *guard = macro_name(plan->arena, into);
+        obb_text_format(&text, "/* What %s has; written by obbligato. */\n#ifndef %s\n#define %s\n",
+                        in->variant->name, guard, guard);
+        check_macros(&text, in->variant, into);
+        obb_text_string(&text, "#endif\n");
+        add_text(plan, in, into, &text);
+    }
+    obb_map_free(&done);
+}
+
 static void add_header(obb_plan *plan, const obb_plan_variant *in)
 {
     obb_text text = {0};
@@ -57,6 +101,7 @@ static void add_header(obb_plan *plan, const obb_plan_variant *in)
     obb_axis_macros(in->variant, plan->arena, &macros);
     for (size_t i = 0; i < macros.count; i++)
         obb_text_format(&text, "#define %.*s 1\n", (int)strcspn(macros.at[i], "="), macros.at[i]);
+    check_macros(&text, in->variant, NULL);
     obb_text_string(&text, "#endif\n");
     add_text(plan, in, p->header, &text);
 }
@@ -81,6 +126,7 @@ void obb_plan_texts(obb_plan *plan, const obb_plan_variant *in)
 {
     if (plan->project->header)
         add_header(plan, in);
+    add_check_headers(plan, in);
     if (in->variant->memory.count)
         add_memory(plan, in);
 }

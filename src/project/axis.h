@@ -41,11 +41,15 @@ typedef struct obb_assignment {
     obb_place place;
 } obb_assignment;
 
-/* A test of axis values: axis=a|b*, axis!=a, and, or, not, ( ). */
+struct obb_check;
+
+/* A test of axis values and checks: axis=a|b*, axis!=a, has strlcpy, and, or, not, ( ). */
 typedef struct obb_test {
-    enum { OBB_TEST_AXIS, OBB_TEST_NOT, OBB_TEST_AND, OBB_TEST_OR } kind;
+    enum { OBB_TEST_AXIS, OBB_TEST_HAS, OBB_TEST_NOT, OBB_TEST_AND, OBB_TEST_OR } kind;
     const obb_axis *axis;
     obb_words alternatives; /* values or patterns */
+    const char *subject;    /* of `has`: what is looked for, */
+    OBB_VEC(const struct obb_check *) checks; /* and the checks of that name: one must hold */
     const struct obb_test *a, *b;
 } obb_test;
 

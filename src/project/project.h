@@ -14,8 +14,7 @@
 #include "base/diag.h"
 #include "base/files.h"
 #include "base/map.h"
-#include "project/axis.h"
-#include "project/setting.h"
+#include "project/check.h"
 
 /* The version of Obbligato itself, as `needs obbligato V` is compared with it. */
 #define OBB_VERSION "0.4.0"
@@ -216,6 +215,9 @@ typedef struct obb_named_value {
 
 typedef struct obb_variant obb_variant;
 
+/* Answers all checks of a variant: `answers` is by number, and zeroed. */
+typedef void obb_answer_checks(void *self, const struct obb_variant *variant, obb_check_answer *answers);
+
 typedef struct obb_project {
     obb_arena *arena;
     const char *name;
@@ -223,6 +225,8 @@ typedef struct obb_project {
     const char *version, *summary; /* "" when not stated */
     const char *header;            /* the name of the generated header; or NULL */
     const obb_host *host;
+    obb_answer_checks *answer_checks; /* set by who can compile; NULL: nothing is there */
+    void *answerer;
     obb_settings settings;
     obb_refusals refusals;
     OBB_VEC(obb_target *) targets;
@@ -230,6 +234,7 @@ typedef struct obb_project {
     obb_definitions definitions[3];            /* by obb_definition_kind */
     obb_map part_names[3];
     OBB_VEC(obb_axis *) axes;
+    OBB_VEC(obb_check *) checks;
     OBB_VEC(obb_runner *) runners;
     OBB_VEC(obb_device *) devices;
     OBB_VEC(obb_launch *) launches;

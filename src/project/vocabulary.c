@@ -9,7 +9,7 @@ enum {
     LINKING = EVERYWHERE & ~OBB_IN_FOR,
     MADE = OBB_IN_TARGET | OBB_IN_IMAGE,
     ANY = MADE | OBB_IN_STEP,
-    CONDITIONAL = EVERYWHERE | OBB_IN_IMAGE | OBB_IN_STEP
+    CONDITIONAL = EVERYWHERE | OBB_IN_IMAGE | OBB_IN_STEP | OBB_IN_CHECKS
 };
 
 static const obb_vocable words[] = {
@@ -30,6 +30,7 @@ static const obb_vocable words[] = {
     {"step", OBB_W_STEP, OBB_IN_TOP, OBB_TAKES_NAME_BLOCK},
     {"device", OBB_W_DEVICE, OBB_IN_TOP, OBB_TAKES_NAME_BLOCK},
     {"launch", OBB_W_LAUNCH, OBB_IN_TOP, OBB_TAKES_NAME_BLOCK},
+    {"checks", OBB_W_CHECKS, OBB_IN_TOP, OBB_TAKES_BLOCK},
     {"thirdparty", OBB_W_LATER, OBB_IN_TOP, OBB_TAKES_NAME_BLOCK},
     {"install", OBB_W_LATER, OBB_IN_TOP, OBB_TAKES_BLOCK},
     {"package", OBB_W_LATER, OBB_IN_TOP, OBB_TAKES_BLOCK},
@@ -107,6 +108,16 @@ static const obb_vocable words[] = {
     {"expect", OBB_W_EXPECT, OBB_IN_TEST, OBB_TAKES_LIST},
     {"timeout", OBB_W_TIMEOUT, OBB_IN_TEST, OBB_TAKES_ONE},
     {"program", OBB_W_TESTED, OBB_IN_TEST | OBB_IN_LAUNCH, OBB_TAKES_ONE},
+    {"header", OBB_W_CHECK + OBB_CHECK_HEADER, OBB_IN_CHECKS, OBB_TAKES_LIST},
+    {"function", OBB_W_CHECK + OBB_CHECK_FUNCTION, OBB_IN_CHECKS, OBB_TAKES_LIST},
+    {"member", OBB_W_CHECK + OBB_CHECK_MEMBER, OBB_IN_CHECKS, OBB_TAKES_LIST},
+    {"type", OBB_W_CHECK + OBB_CHECK_TYPE, OBB_IN_CHECKS, OBB_TAKES_LIST},
+    {"size", OBB_W_CHECK + OBB_CHECK_SIZE, OBB_IN_CHECKS, OBB_TAKES_LIST},
+    {"constant", OBB_W_CHECK + OBB_CHECK_CONSTANT, OBB_IN_CHECKS, OBB_TAKES_LIST},
+    {"compiles", OBB_W_CHECK + OBB_CHECK_COMPILES, OBB_IN_CHECKS, OBB_TAKES_LIST},
+    {"flag", OBB_W_CHECK + OBB_CHECK_FLAG, OBB_IN_CHECKS, OBB_TAKES_LIST},
+    {"language", OBB_W_LANGUAGE, OBB_IN_CHECKS, OBB_TAKES_ONE},
+    {"into", OBB_W_INTO, OBB_IN_CHECKS, OBB_TAKES_ONE},
     {"probe", OBB_W_PROBE, OBB_IN_DEVICE, OBB_TAKES_LIST},
     {"load", OBB_W_LOAD, OBB_IN_DEVICE, OBB_TAKES_LIST},
     {"verify", OBB_W_VERIFY, OBB_IN_DEVICE, OBB_TAKES_LIST},
@@ -133,7 +144,7 @@ static bool for_links(int setting)
 static obb_vocable setting_word(int id)
 {
     return (obb_vocable){obb_setting_infos[id].word, (obb_word_id)id,
-                         for_links(id) ? LINKING : EVERYWHERE,
+                         for_links(id) ? LINKING : EVERYWHERE | OBB_IN_CHECKS,
                          setting_takes(obb_setting_infos[id].shape)};
 }
 
@@ -191,6 +202,7 @@ const char *obb_where_name(obb_where where)
     case OBB_IN_TEST: return "`test`";
     case OBB_IN_DEVICE: return "`device`";
     case OBB_IN_LAUNCH: return "`launch`";
+    case OBB_IN_CHECKS: return "`checks`";
     default: return "a target";
     }
 }

@@ -359,6 +359,15 @@ static obb_directive_summary *summary_of(obb_scanner *s, obb_file file, obb_text
     return s->summaries[which].at[file];
 }
 
+bool obb_scan_is_guarded(const obb_scanner *s, obb_file file)
+{
+    bool guarded = false;
+    for (int which = 0; which < OBB_TEXT_KINDS * 2 && !guarded; which++)
+        guarded = file < s->summaries[which].count && s->summaries[which].at[file] &&
+                  s->summaries[which].at[file]->guarded;
+    return guarded;
+}
+
 static void read_file(obb_scanner *s, obb_file file, uint32_t folder, obb_text_kind kind);
 
 static obb_text_kind kind_of_source(const obb_scanner *s)

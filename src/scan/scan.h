@@ -69,6 +69,10 @@ void obb_scan(obb_scanner *scanner, const obb_preprocessor_setup *setup, obb_fil
               bool with_includes, obb_scan_result *result);
 void obb_scan_result_free(obb_scan_result *result);
 
+/* Whether a file that was scanned has an include guard: then what it does when it is read a second time is
+ * nothing. */
+bool obb_scan_is_guarded(const obb_scanner *scanner, obb_file file);
+
 /* The folders that are searched for a name that `from` includes, as the user would list
  * them, in order. */
 void obb_scan_searched(const obb_scanner *scanner, const obb_preprocessor_setup *setup,

@@ -1,7 +1,8 @@
 /* Conditions as they are written, to tests and conditions.
  *
  * condition = or;  or = and { "or" and };  and = not { "and" not }
- *     not = [ "not" ] ( "(" or ")" | AXIS "=" VALUES | AXIS "!=" VALUES );  VALUES = value { "|" value }
+ *     not = [ "not" ] ( "(" or ")" | "has" SUBJECT | AXIS "=" VALUES | AXIS "!=" VALUES );  VALUES = value {
+ * "|" value }
  */
 #include <string.h>
 
@@ -93,8 +94,22 @@ static const obb_test *read_axis_test(words *w)
     return differs ? node(w, (obb_test){.kind = OBB_TEST_NOT, .a = t}) : t;
 }
 
+static const obb_test *read_has(words *w)
+{
+    const char *subject = peek(w);
+    if (!subject) {
+        wrong(w, "`has` needs what is looked for%s", "");
+        return NULL;
+    }
+    obb_test *t = node(w, (obb_test){.kind = OBB_TEST_HAS, .subject = subject});
+    obb_arena_push(w->reader->arena, &w->reader->sought, (obb_sought){t, w->list->at[w->next++].place});
+    return t;
+}
+
 static const obb_test *read_nested(words *w)
 {
+    if (take(w, "has"))
+        return read_has(w);
     if (take(w, "not"))
         return node(w, (obb_test){.kind = OBB_TEST_NOT, .a = read_not(w)});
     if (!take(w, "("))

@@ -200,6 +200,8 @@ static void name_header(obb_reader *r)
     bool any = false;
     for (size_t i = 0; i < r->project->axes.count; i++)
         any = any || r->project->axes.at[i]->define;
+    for (size_t i = 0; i < r->project->checks.count; i++)
+        any = any || (r->project->checks.at[i]->macro && !r->project->checks.at[i]->block->into);
     if (any && !r->project->header)
         r->project->header = obb_arena_format(r->arena, "%s-variant.h", r->project->name);
 }
@@ -288,6 +290,7 @@ obb_project *obb_project_read(obb_files *files, const obb_host *host, obb_diags 
     obb_read_axes(&r, &top);
     name_facts(&r, &top);
     read_facts(&r, &top, &inside);
+    obb_read_checks(&r, &top);
     name_header(&r);
     obb_read_definitions(&r, &top);
     obb_read_runners(&r, &top);
@@ -296,6 +299,7 @@ obb_project *obb_project_read(obb_files *files, const obb_host *host, obb_diags 
     obb_read_targets(&r, &top);
     obb_fingerprint_statements(&r, &top);
     obb_check_alternatives(&r);
+    obb_resolve_has(&r);
     obb_check_names(p, diags);
     read_defaults(&r, &inside);
     obb_map_free(&r.value_names);

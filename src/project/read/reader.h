@@ -17,6 +17,12 @@ typedef struct obb_item {
     const obb_choose *choose; /* of a `refuse` that stands for a missing case */
 } obb_item;
 
+/* `has` of a condition, to be resolved when all checks are known. */
+typedef struct obb_sought {
+    obb_test *test;
+    obb_place place;
+} obb_sought;
+
 typedef struct obb_reader {
     obb_project *project;
     obb_arena *arena;
@@ -24,6 +30,7 @@ typedef struct obb_reader {
     obb_diags *diags;
     obb_map value_names; /* obb_named_value */
     OBB_VEC(obb_assignment) alternatives; /* what conditions name: checked when all values are known */
+    OBB_VEC(obb_sought) sought;
     int value_depth;      /* of values that are made of each other, while they are replaced */
     size_t value_words;   /* that all values have become so far */
 } obb_reader;
@@ -84,6 +91,8 @@ void obb_read_launches(obb_reader *reader, obb_items *top); /* running.c: device
 void obb_read_tools(obb_reader *reader, const obb_word_list *words, const obb_condition *condition,
                     obb_uses *tools); /* steps.c */
 void obb_check_environment(obb_reader *reader, const obb_word_list *words);
+void obb_read_checks(obb_reader *reader, obb_items *top); /* checks.c */
+void obb_resolve_has(obb_reader *reader);                 /* the same; when all is read */
 void obb_read_lineups(obb_reader *reader, obb_items *top);
 void obb_read_targets(obb_reader *reader, obb_items *top);
 void obb_read_setting(obb_reader *reader, const obb_item *item, obb_settings *settings);

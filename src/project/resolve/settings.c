@@ -82,17 +82,35 @@ bool obb_resolve_has_own(const obb_target *target, const obb_source_name *source
     return false;
 }
 
+static void add_layers(obb_flat_settings *flat, const obb_variant *variant, obb_arena *arena)
+{
+    const obb_project *project = variant->project;
+    const char *owners[] = {variant->toolchain->name, variant->platform->name, variant->configuration->name,
+                            project->name, project->name};
+    for (int layer = 0; layer < OBB_LAYER_SHARED; layer++)
+        add(flat, arena, &variant->settings[layer], (obb_layer)layer, owners[layer]);
+}
+
+obb_flat_settings obb_resolve_checks(const obb_variant *variant, const obb_checks *checks, obb_arena *arena)
+{
+    obb_flat_settings flat = {0};
+    obb_settings own = {0};
+    add_layers(&flat, variant, arena);
+    for (size_t i = 0; i < checks->settings.count; i++)
+        if (obb_condition_holds(variant, checks->settings.at[i].condition))
+            obb_arena_push(arena, &own, checks->settings.at[i]);
+    add(&flat, arena, &own, OBB_LAYER_TARGET, "checks");
+    return flat;
+}
+
 obb_flat_settings obb_resolve(const obb_variant *variant, const obb_target *described,
                               const obb_source_name *source, obb_arena *arena)
 {
     const obb_project *project = variant->project;
     const obb_target *target = obb_in(variant, described);
-    const char *owners[] = {variant->toolchain->name, variant->platform->name, variant->configuration->name,
-                            project->name, project->name};
     obb_flat_settings flat = {0};
     bool *seen = obb_alloc(project->targets.count);
-    for (int layer = 0; layer < OBB_LAYER_SHARED; layer++)
-        add(&flat, arena, &variant->settings[layer], (obb_layer)layer, owners[layer]);
+    add_layers(&flat, variant, arena);
     seen[target->number] = true;
     for (size_t i = 0; i < target->uses.count; i++)
         add_shared(&flat, variant, arena, target->uses.at[i].target, seen);

@@ -26,6 +26,9 @@ typedef struct obb_source_name {
 obb_flat_settings obb_resolve(const obb_variant *variant, const obb_target *target,
                               const obb_source_name *source, obb_arena *arena);
 
+/* The settings of a `checks` block, behind the layers of the variant and the project. */
+obb_flat_settings obb_resolve_checks(const obb_variant *variant, const obb_checks *checks, obb_arena *arena);
+
 /* Whether any `for` block of the target holds for the source. */
 bool obb_resolve_has_own(const obb_target *target, const obb_source_name *source);
 

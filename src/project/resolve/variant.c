@@ -20,10 +20,30 @@ typedef struct obb_overlaps {
 
 /* --- conditions --------------------------------------------------------------------- */
 
+const obb_check_answer *obb_check_answers(const obb_variant *v)
+{
+    const obb_project *p = v->project;
+    if (!*v->answered && p->answer_checks) {
+        *v->answered = true;
+        p->answer_checks(p->answerer, v, v->answers);
+    }
+    return v->answers;
+}
+
+static bool has(const obb_variant *v, const obb_test *t)
+{
+    const obb_check_answer *answers = obb_check_answers(v);
+    bool any = false;
+    for (size_t i = 0; i < t->checks.count; i++)
+        any = any || answers[t->checks.at[i]->number].holds;
+    return any;
+}
+
 static bool test_holds(const obb_variant *v, const obb_test *t)
 {
     switch (t->kind) {
     case OBB_TEST_AXIS: return obb_value_among(v->values[t->axis->number], &t->alternatives);
+    case OBB_TEST_HAS: return has(v, t);
     case OBB_TEST_NOT: return !test_holds(v, t->a);
     case OBB_TEST_AND: return test_holds(v, t->a) && test_holds(v, t->b);
     case OBB_TEST_OR: return test_holds(v, t->a) || test_holds(v, t->b);
@@ -529,6 +549,8 @@ const obb_variant *obb_project_variant(obb_project *p, const char *platform, con
         return known;
     v->overlaps = obb_arena_alloc(p->arena, sizeof *v->overlaps);
     v->conditions = obb_arena_alloc(p->arena, p->condition_count + 1);
+    v->answers = obb_arena_alloc(p->arena, (p->checks.count + 1) * sizeof *v->answers);
+    v->answered = obb_arena_alloc(p->arena, sizeof *v->answered);
     v->targets = obb_arena_alloc(p->arena, (p->targets.count + 1) * sizeof *v->targets);
     if (!complete(v, diags))
         return NULL;

@@ -41,6 +41,8 @@ struct obb_variant {
     OBB_VEC(obb_budget) budgets; /* of the platform and the configuration */
     struct obb_overlaps *overlaps; /* choices where two cases were found to fit */
     char *conditions;               /* by number of condition: 0 not asked yet, 1 holds, 2 does not */
+    obb_check_answer *answers;  /* by number of check */
+    bool *answered;             /* one flag: whether they were asked for */
     obb_target **targets;       /* by target number, as they are here; NULL: not asked yet */
 };
 
@@ -63,6 +65,9 @@ const obb_variant *obb_project_variant_named(obb_project *project, const char *n
 /* All variants of a lineup. */
 void obb_project_lineup_variants(obb_project *project, const obb_lineup *lineup,
                                  const obb_words *sets, obb_diags *diags, obb_variants *variants);
+
+/* The answers to all checks in this variant, by number; asked for at the first call. */
+const obb_check_answer *obb_check_answers(const obb_variant *variant);
 
 bool obb_condition_holds(const obb_variant *variant, const obb_condition *condition);
 
