@@ -53,13 +53,13 @@ typedef struct asker {
 } asker;
 
 /* A text that is compiled, and what came of it. */
-typedef struct trial_text {
+typedef struct check_text {
     const char *source;   /* a path */
     const char *object;
     const obb_words *more; /* flags; or NULL */
     bool ok;
     const char *said;
-} trial_text;
+} check_text;
 
 /* --- texts -------------------------------------------------------------------------- */
 
@@ -168,28 +168,20 @@ static const char *write_source(asker *a, const obb_text *text)
     return NULL;
 }
 
-static void custom_words(const asker *a, const trial_text *t, obb_words *argv)
+static void custom_words(const asker *a, const check_text *t, obb_words *argv)
 {
-    obb_arena *arena = a->c->arena;
-    const obb_custom *c = a->tc->custom;
-    obb_words sources = {0}, objects = {0}, includes = {0}, defines = {0}, filled = {0}, flags = {0};
+    obb_words flags = {0};
+    const obb_custom_compile compile = {.language = a->language, .source = t->source, .object = t->object,
+                                        .includes = &a->includes, .defines = &a->defines, .flags = &flags};
     for (size_t i = 0; i < a->flags.count; i++)
-        obb_arena_push(arena, &flags, a->flags.at[i]);
+        obb_arena_push(a->c->arena, &flags, a->flags.at[i]);
     for (size_t i = 0; t->more && i < t->more->count; i++)
-        obb_arena_push(arena, &flags, t->more->at[i]);
-    obb_arena_push(arena, &sources, t->source);
-    obb_arena_push(arena, &objects, t->object);
-    obb_spell_custom_words(c, "include", &a->includes, arena, &includes);
-    obb_spell_custom_words(c, "define", &a->defines, arena, &defines);
-    obb_filling fillings[] = {{"source", &sources}, {"object", &objects}, {"includes", &includes},
-                              {"defines", &defines}, {"flags", &flags}};
-    obb_fill_words(a->block->cxx ? &c->compile_cxx : &c->compile_c, fillings, 5, arena, &filled);
-    for (size_t i = 1; i < filled.count; i++)
-        obb_arena_push(arena, argv, filled.at[i]);
+        obb_arena_push(a->c->arena, &flags, t->more->at[i]);
+    obb_spell_custom_compile(a->tc->custom, &compile, a->c->arena, argv);
 }
 
 /* Warnings decide nothing, unless a flag is looked for; objects hold code, so that they can be read. */
-static const char *const *words_of(const asker *a, const trial_text *t)
+static const char *const *words_of(const asker *a, const check_text *t)
 {
     obb_arena *arena = a->c->arena;
     obb_words argv = {0};
@@ -226,21 +218,21 @@ static void check_end(asker *a, const obb_answer *answer)
 }
 
 /* Compiles texts side by side, some at once. */
-static void compile(asker *a, trial_text *texts, size_t count)
+static void compile(asker *a, check_text *texts, size_t count)
 {
     for (size_t from = 0; from < count; from += AT_ONCE) {
         size_t n = count - from < AT_ONCE ? count - from : AT_ONCE;
         const char *const *commands[AT_ONCE];
         obb_answer answers[AT_ONCE];
         for (size_t i = 0; i < n; i++) {
-            trial_text *t = &texts[from + i];
+            check_text *t = &texts[from + i];
             t->object = obb_arena_format(a->c->arena, "%s/%zu.o", work_folder(a), a->texts++);
             commands[i] = words_of(a, t);
         }
         obb_toolchain_ask_all(a->tc, commands, n, "", answers);
         a->c->compiles += n;
         for (size_t i = 0; i < n; i++) {
-            trial_text *t = &texts[from + i];
+            check_text *t = &texts[from + i];
             t->ok = !answers[i].failed && !answers[i].status && access(t->object, R_OK) == 0;
             t->said = obb_arena_format(a->c->arena, "%s%s", obb_text_bytes(&answers[i].err),
                                        obb_text_bytes(&answers[i].out));
@@ -317,7 +309,7 @@ static void take_value(const obb_text *object, unit *u)
 }
 
 /* What compiled holds. */
-static void accept(asker *a, const trial_text *t, const unit_list *list)
+static void accept(asker *a, const check_text *t, const unit_list *list)
 {
     obb_text object = {0};
     bool read = false;
@@ -408,7 +400,7 @@ static bool is_doubtful(asker *a, const unit *u, const obb_file_list *before)
 
 static void compile_alone(asker *a, const unit_list *list)
 {
-    trial_text *texts = obb_arena_alloc(a->c->arena, (list->count + 1) * sizeof *texts);
+    check_text *texts = obb_arena_alloc(a->c->arena, (list->count + 1) * sizeof *texts);
     for (size_t i = 0; i < list->count; i++) {
         obb_text text = {0};
         const unit_list one = {.at = &list->at[i], .count = 1};
@@ -474,7 +466,7 @@ static void share(asker *a, const unit_list *list)
     for (int round = 0; rest.count; round++) {
         obb_text text = {0};
         add_units(&text, a, &rest);
-        trial_text t = {.source = write_source(a, &text)};
+        check_text t = {.source = write_source(a, &text)};
         obb_text_free(&text);
         if (!t.source)
             return;
@@ -638,7 +630,7 @@ static void answer_flags(asker *a, const unit_list *list)
 {
     obb_text empty = {0};
     obb_text_string(&empty, "int obb_text_end;\n");
-    trial_text *texts = obb_arena_alloc(a->c->arena, (list->count + 1) * sizeof *texts);
+    check_text *texts = obb_arena_alloc(a->c->arena, (list->count + 1) * sizeof *texts);
     obb_words *flags = obb_arena_alloc(a->c->arena, (list->count + 1) * sizeof *flags);
     const char *source = list->count ? write_source(a, &empty) : NULL;
     obb_text_free(&empty);
@@ -647,23 +639,23 @@ static void answer_flags(asker *a, const unit_list *list)
     obb_words all = {0};
     for (size_t i = 0; i < list->count; i++)
         obb_arena_push(a->c->arena, &all, list->at[i]->check->subject);
-    trial_text together = {.source = source, .more = &all};
+    check_text together = {.source = source, .more = &all};
     compile(a, &together, 1);
     for (size_t i = 0; i < list->count; i++) {
         obb_arena_push(a->c->arena, &flags[i], list->at[i]->check->subject);
-        texts[i] = (trial_text){.source = source, .more = &flags[i]};
+        texts[i] = (check_text){.source = source, .more = &flags[i]};
     }
     if (!together.ok && list->count > 1)
         compile(a, texts, list->count);
     for (size_t i = 0; i < list->count; i++) {
-        const trial_text *t = list->count > 1 && !together.ok ? &texts[i] : &together;
+        const check_text *t = list->count > 1 && !together.ok ? &texts[i] : &together;
         answer(a, list->at[i], t->ok, t->ok ? NULL : complaint(a, t->said));
     }
 }
 
 static void answer_sources(asker *a, const unit_list *list)
 {
-    trial_text *texts = obb_arena_alloc(a->c->arena, (list->count + 1) * sizeof *texts);
+    check_text *texts = obb_arena_alloc(a->c->arena, (list->count + 1) * sizeof *texts);
     for (size_t i = 0; i < list->count; i++)
         texts[i].source = list->at[i]->check->file;
     compile(a, texts, list->count);
@@ -741,7 +733,7 @@ static void check_refusal(asker *a)
     if (a->any_held || !any_no)
         return;
     obb_text_string(&text, "int obb_text_end;\n");
-    trial_text t = {.source = write_source(a, &text)};
+    check_text t = {.source = write_source(a, &text)};
     obb_text_free(&text);
     if (t.source)
         compile(a, &t, 1);
@@ -794,8 +786,7 @@ static bool find_words(asker *a, const obb_variant *v)
     obb_spell_defines(&settings, arena, &a->defines);
     if (a->tc->custom) {
         obb_spell_custom(a->tc->custom, a->language, &settings, arena, &a->flags);
-        const obb_words *command = a->block->cxx ? &a->tc->custom->compile_cxx : &a->tc->custom->compile_c;
-        if (!command->count)
+        if (!obb_custom_command(a->tc->custom, a->language)->count)
             return false;
     } else {
         const obb_compile_facts facts = {.machine = a->tool->target, .language = a->language,

@@ -10,16 +10,11 @@
 #include "scan/token_fingerprint.h"
 #include "toolchain/linking.h"
 
-static const obb_words *custom_compile(const obb_custom *c, obb_language language)
-{
-    return language == OBB_C ? &c->compile_c : language == OBB_CXX ? &c->compile_cxx : &c->assemble;
-}
-
 /* Whether the toolchain says how it compiles the language. */
 static bool custom_can(obb_plan_context *j, const obb_compile_options *w)
 {
     const obb_toolchain *tc = w->toolchain;
-    if (!tc->custom || w->language == OBB_ASM_INTEL || custom_compile(tc->custom, w->language)->count)
+    if (!tc->custom || w->language == OBB_ASM_INTEL || obb_custom_command(tc->custom, w->language)->count)
         return true;
     obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, j->target->place,
                             "`%s` has sources in %s, which toolchain `%s` does not compile", j->target->name,
@@ -222,20 +217,17 @@ static bool has_debug_information(const obb_words *flags)
 
 static void custom_command(obb_plan_context *j, obb_action *a, const char *source)
 {
-    obb_arena *arena = j->plan->arena;
     const obb_custom *c = a->options->toolchain->custom;
-    const obb_words *command = custom_compile(c, a->options->language);
-    obb_words sources = {0}, objects = {0}, includes = {0}, defines = {0}, argv = {0};
-    obb_arena_push(arena, &sources, source);
-    obb_arena_push(arena, &objects, obb_files_path(j->plan->files, a->output));
-    obb_spell_custom_words(c, "include", &a->options->includes, arena, &includes);
-    obb_spell_custom_words(c, "define", &a->options->defines, arena, &defines);
-    obb_filling fillings[] = {{"source", &sources}, {"object", &objects}, {"includes", &includes},
-                              {"defines", &defines}, {"flags", &a->options->flags}};
-    obb_fill_words(command, fillings, 5, arena, &argv);
+    const obb_custom_compile compile = {.language = a->options->language,
+                                        .source = source,
+                                        .object = obb_files_path(j->plan->files, a->output),
+                                        .includes = &a->options->includes,
+                                        .defines = &a->options->defines,
+                                        .flags = &a->options->flags};
+    obb_words words = {0};
+    obb_spell_custom_compile(c, &compile, j->plan->arena, &words);
     obb_context_words(j, a, &a->options->tool->command);
-    for (size_t i = 1; i < argv.count; i++)
-        obb_context_word(j, a, argv.at[i]);
+    obb_context_words(j, a, &words);
     a->in_place = true; /* files that it leaves are named after its output */
     obb_context_beside(j, a, j->in->naming.object, &c->byproducts);
 }

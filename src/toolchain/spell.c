@@ -420,3 +420,23 @@ char *obb_import_path(obb_arena *arena, const obb_naming *n, const char *variant
     return n->import ? obb_arena_format(arena, "%s/lib/lib%s%s", variant_folder, name, n->import)
                      : obb_shared_path(arena, n, variant_folder, name);
 }
+
+const obb_words *obb_custom_command(const obb_custom *c, obb_language language)
+{
+    return language == OBB_C ? &c->compile_c : language == OBB_CXX ? &c->compile_cxx : &c->assemble;
+}
+
+void obb_spell_custom_compile(const obb_custom *c, const obb_custom_compile *compile, obb_arena *arena,
+                              obb_words *words)
+{
+    obb_words sources = {0}, objects = {0}, includes = {0}, defines = {0}, filled = {0};
+    obb_arena_push(arena, &sources, compile->source);
+    obb_arena_push(arena, &objects, compile->object);
+    obb_spell_custom_words(c, "include", compile->includes, arena, &includes);
+    obb_spell_custom_words(c, "define", compile->defines, arena, &defines);
+    obb_filling fillings[] = {{"source", &sources}, {"object", &objects}, {"includes", &includes},
+                              {"defines", &defines}, {"flags", compile->flags}};
+    obb_fill_words(obb_custom_command(c, compile->language), fillings, 5, arena, &filled);
+    for (size_t i = 1; i < filled.count; i++)
+        obb_arena_push(arena, words, filled.at[i]);
+}

@@ -45,6 +45,20 @@ typedef struct obb_filling {
 void obb_fill_words(const obb_words *command, const obb_filling *fillings, size_t count, obb_arena *arena,
                     obb_words *words);
 
+/* A compile by a custom toolchain: what its placeholders stand for. */
+typedef struct obb_custom_compile {
+    obb_language language;
+    const char *source, *object;
+    const obb_words *includes, *defines, *flags;
+} obb_custom_compile;
+
+/* Adds its words behind the program; the command of that language must be stated. */
+void obb_spell_custom_compile(const obb_custom *custom, const obb_custom_compile *compile, obb_arena *arena,
+                              obb_words *words);
+
+/* Its command for a language, with placeholders; it has no words when none is stated. */
+const obb_words *obb_custom_command(const obb_custom *custom, obb_language language);
+
 /* How a custom toolchain spells a setting; nothing is added when it does not say. */
 void obb_spell_custom(const obb_custom *custom, obb_language language, const obb_flat_settings *settings,
                       obb_arena *arena, obb_words *flags);
