@@ -202,3 +202,25 @@ int obb_path_make_folders(const char *path)
     free(copy);
     return failed;
 }
+
+const char *obb_path_from(obb_arena *arena, const char *folder, const char *path)
+{
+    size_t common = 0; /* bytes of leading parts that both have, with their slashes */
+    if (strcmp(folder, ".") == 0)
+        return path;
+    if (obb_path_within(path, folder))
+        return path + strlen(folder) + 1;
+    if (strcmp(path, folder) == 0)
+        return ".";
+    for (size_t i = 0; folder[i] && folder[i] == path[i]; i++)
+        common = folder[i] == '/' ? i + 1 : common;
+    obb_text text = {0};
+    obb_text_string(&text, "..");
+    for (const char *c = folder + common; *c; c++)
+        obb_text_string(&text, *c == '/' ? "/.." : "");
+    if (strcmp(path, ".") != 0)
+        obb_text_format(&text, "/%s", path + common);
+    const char *seen = obb_arena_string(arena, text.bytes);
+    obb_text_free(&text);
+    return seen;
+}

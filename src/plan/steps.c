@@ -41,23 +41,7 @@ static const char *seen_from(const obb_plan *plan, const char *folder, const cha
         return path;
     if (obb_path_outside(folder) || !leads_back(arena, folder))
         return obb_path_join(arena, plan->root, path);
-    size_t common = 0; /* bytes of leading parts that both have, with their slashes */
-    for (size_t i = 0; folder[i] && folder[i] == path[i]; i++)
-        common = folder[i] == '/' ? i + 1 : common;
-    size_t n = strlen(folder);
-    if (obb_path_within(path, folder))
-        return path + n + 1;
-    if (strcmp(path, folder) == 0)
-        return ".";
-    obb_text text = {0};
-    obb_text_string(&text, "..");
-    for (const char *c = folder + common; *c; c++)
-        obb_text_string(&text, *c == '/' ? "/.." : "");
-    if (strcmp(path, ".") != 0)
-        obb_text_format(&text, "/%s", path + common);
-    const char *seen = obb_arena_string(arena, text.bytes);
-    obb_text_free(&text);
-    return seen;
+    return obb_path_from(arena, folder, path);
 }
 
 static bool makes(const obb_target *step, const char *path)

@@ -34,6 +34,7 @@ typedef enum obb_setting_id {
     OBB_SET_DROP_UNUSED,
     OBB_SET_EXACT_TEXT,
     OBB_SET_STORE,
+    OBB_SET_WITHOUT,
     OBB_SET_STDLIB,
     OBB_SET_LINKER_SCRIPT,
     OBB_SET_ENTRY,

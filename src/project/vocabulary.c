@@ -9,7 +9,7 @@ enum {
     LINKING = EVERYWHERE & ~OBB_IN_FOR,
     MADE = OBB_IN_TARGET | OBB_IN_IMAGE,
     ANY = MADE | OBB_IN_STEP,
-    CONDITIONAL = EVERYWHERE | OBB_IN_IMAGE | OBB_IN_STEP | OBB_IN_CHECKS
+    CONDITIONAL = EVERYWHERE | OBB_IN_IMAGE | OBB_IN_STEP | OBB_IN_CHECKS | OBB_IN_SETTINGS
 };
 
 static const obb_vocable words[] = {
@@ -31,6 +31,7 @@ static const obb_vocable words[] = {
     {"device", OBB_W_DEVICE, OBB_IN_TOP, OBB_TAKES_NAME_BLOCK},
     {"launch", OBB_W_LAUNCH, OBB_IN_TOP, OBB_TAKES_NAME_BLOCK},
     {"checks", OBB_W_CHECKS, OBB_IN_TOP, OBB_TAKES_BLOCK},
+    {"settings", OBB_W_SETTINGS, OBB_IN_TOP, OBB_TAKES_NAME_BLOCK},
     {"thirdparty", OBB_W_LATER, OBB_IN_TOP, OBB_TAKES_NAME_BLOCK},
     {"install", OBB_W_LATER, OBB_IN_TOP, OBB_TAKES_BLOCK},
     {"package", OBB_W_LATER, OBB_IN_TOP, OBB_TAKES_BLOCK},
@@ -74,7 +75,10 @@ static const obb_vocable words[] = {
     {"beside", OBB_W_BESIDE, OBB_IN_TOOLCHAIN, OBB_TAKES_LIST},
     {"sources", OBB_W_SOURCES, OBB_IN_TARGET, OBB_TAKES_LIST},
     {"except", OBB_W_EXCEPT, OBB_IN_TARGET, OBB_TAKES_LIST},
-    {"uses", OBB_W_USES, OBB_IN_TARGET | OBB_IN_SHARE, OBB_TAKES_LIST},
+    {"uses", OBB_W_USES, OBB_IN_TARGET | OBB_IN_SHARE | OBB_IN_SETTINGS, OBB_TAKES_LIST},
+    {"like", OBB_W_LIKE_SETTINGS, OBB_IN_TARGET | OBB_IN_SETTINGS, OBB_TAKES_LIST},
+    {"each", OBB_W_EACH, ANY, OBB_TAKES_LIST},
+    {"each-of", OBB_W_EACH, ANY, OBB_TAKES_LIST},
     {"share", OBB_W_SHARE, OBB_IN_LIBRARY, OBB_TAKES_BLOCK},
     {"users", OBB_W_USERS, OBB_IN_LIBRARY, OBB_TAKES_BLOCK},
     {"kind", OBB_W_KIND, OBB_IN_LIBRARY, OBB_TAKES_ONE},
@@ -144,7 +148,8 @@ static bool for_links(int setting)
 static obb_vocable setting_word(int id)
 {
     return (obb_vocable){obb_setting_infos[id].word, (obb_word_id)id,
-                         for_links(id) ? LINKING : EVERYWHERE | OBB_IN_CHECKS,
+                         for_links(id) ? LINKING | OBB_IN_SETTINGS
+                                       : EVERYWHERE | OBB_IN_CHECKS | OBB_IN_SETTINGS,
                          setting_takes(obb_setting_infos[id].shape)};
 }
 
@@ -203,6 +208,7 @@ const char *obb_where_name(obb_where where)
     case OBB_IN_DEVICE: return "`device`";
     case OBB_IN_LAUNCH: return "`launch`";
     case OBB_IN_CHECKS: return "`checks`";
+    case OBB_IN_SETTINGS: return "`settings`";
     default: return "a target";
     }
 }

@@ -54,6 +54,7 @@ static void read_file(obb_reader *r, const char *path, obb_place from, obb_items
     obb_arena_push(r->arena, &r->project->descriptions, obb_arena_string(r->arena, path));
     obb_score *score = obb_score_parse(r->arena, path, text.bytes, text.length, r->diags);
     obb_text_free(&text);
+    obb_expand_each(r, &score->top);
     obb_items items = obb_reader_items(r, &score->top, OBB_IN_TOP, NULL);
     for (size_t i = 0; i < items.count; i++) {
         obb_arena_push(r->arena, top, items.at[i]);
@@ -292,6 +293,7 @@ obb_project *obb_project_read(obb_files *files, const obb_host *host, obb_diags 
     read_facts(&r, &top, &inside);
     obb_read_checks(&r, &top);
     name_header(&r);
+    obb_name_settings(&r, &top);
     obb_read_definitions(&r, &top);
     obb_read_runners(&r, &top);
     obb_read_launches(&r, &top);
@@ -303,6 +305,7 @@ obb_project *obb_project_read(obb_files *files, const obb_host *host, obb_diags 
     obb_check_names(p, diags);
     read_defaults(&r, &inside);
     obb_map_free(&r.value_names);
+    obb_map_free(&r.settings_names);
     return p;
 }
 

@@ -31,6 +31,8 @@ typedef struct obb_reader {
     obb_map value_names; /* obb_named_value */
     OBB_VEC(obb_assignment) alternatives; /* what conditions name: checked when all values are known */
     OBB_VEC(obb_sought) sought;
+    obb_map settings_names; /* obb_item of `settings NAME` */
+    int likes;              /* so many sets of settings are being read inside each other */
     int value_depth;      /* of values that are made of each other, while they are replaced */
     size_t value_words;   /* that all values have become so far */
 } obb_reader;
@@ -84,7 +86,11 @@ obb_axis *obb_axis_or_fault(obb_reader *reader, const char *name, obb_place plac
 void obb_add_axis_value(obb_reader *reader, obb_axis *axis, const char *value);
 void obb_read_axes(obb_reader *reader, obb_items *top);
 
+/* Many alike (each.c): statements that say `each` become one for each file or value. */
+void obb_expand_each(obb_reader *reader, obb_block *top);
+
 /* The parts of giving meaning, in their order. */
+void obb_name_settings(obb_reader *reader, obb_items *top); /* targets.c: `settings NAME` */
 void obb_read_definitions(obb_reader *reader, obb_items *top); /* definitions.c: toolchains, platforms ... */
 void obb_read_runners(obb_reader *reader, obb_items *top);
 void obb_read_launches(obb_reader *reader, obb_items *top); /* running.c: devices, launches; and runners */

@@ -104,7 +104,7 @@ void obb_read_refusal(obb_reader *r, const obb_item *item, obb_refusals *refusal
     obb_refusal refusal = {.condition = item->condition, .place = item->head.place, .choose = item->choose,
                            .reason = item->choose ? NULL : obb_item_value(item).text};
     if (!item->choose && !item->condition) {
-        obb_diag *d = obb_reader_fault(r, item->head.place, "`%s` without a condition bars everything",
+        obb_diag *d = obb_reader_fault(r, item->head.place, "`%s` without a condition rejects everything",
                                        item->head.text);
         obb_hint(r->diags, d, "put it inside `when` or `choose`; `only` says where a target is there at all");
     }
@@ -151,6 +151,68 @@ static void read_uses(obb_reader *r, const obb_item *item, obb_target *t, bool s
     obb_word_list values = obb_item_values(r, item);
     for (size_t i = 0; i < values.count; i++)
         add_use(r, t, &values.at[i], item->condition, shared);
+}
+
+/* --- sets of settings with a name ----------------------------------------------------- */
+
+enum { MOST_LIKES = 50 };
+
+static void read_set(obb_reader *r, const obb_item *set, const obb_condition *condition, obb_target *t);
+
+/* What `like` says stands where a target's own settings begin. */
+static void read_like(obb_reader *r, const obb_item *item, obb_target *t)
+{
+    obb_word_list names = obb_item_values(r, item);
+    for (size_t i = 0; i < names.count; i++) {
+        const obb_item *set = obb_map_get(&r->settings_names, names.at[i].text);
+        if (set && r->likes < MOST_LIKES) {
+            read_set(r, set, item->condition, t);
+            continue;
+        }
+        obb_diag *d = obb_reader_fault(r, names.at[i].place,
+                                       set ? "the settings `%s` are like themselves"
+                                           : "there are no settings `%s`",
+                                       names.at[i].text);
+        if (!set)
+            obb_hint(r->diags, d, "state them: settings %s { ... }", names.at[i].text);
+    }
+}
+
+static void read_set(obb_reader *r, const obb_item *set, const obb_condition *condition, obb_target *t)
+{
+    obb_items items = obb_reader_items(r, set->block, OBB_IN_SETTINGS, condition);
+    r->likes++;
+    for (size_t i = 0; i < items.count; i++)
+        if (items.at[i].vocable.id == OBB_W_LIKE_SETTINGS)
+            read_like(r, &items.at[i], t);
+    for (size_t i = 0; i < items.count; i++) {
+        t->conditional = t->conditional || items.at[i].condition;
+        if (items.at[i].vocable.id == OBB_W_USES)
+            read_uses(r, &items.at[i], t, false);
+        else if ((int)items.at[i].vocable.id < OBB_SETTING_COUNT)
+            obb_read_setting(r, &items.at[i], &t->own);
+    }
+    r->likes--;
+}
+
+void obb_name_settings(obb_reader *r, obb_items *top)
+{
+    for (size_t i = 0; i < top->count; i++) {
+        obb_item *item = &top->at[i];
+        if (item->vocable.id != OBB_W_SETTINGS || !item->block || !obb_reader_name_ok(r, &item->name))
+            continue;
+        const obb_item *before = obb_map_get(&r->settings_names, item->name.text);
+        if (before)
+            obb_reader_twice(r, "settings", item->name.text, item->name.place, before->name.place);
+        else
+            obb_map_put(&r->settings_names, item->name.text, item);
+    }
+    for (size_t i = 0; i < top->count;
+         i++) { /* faults of those that no target is like are reported as well */
+        obb_target nobody = {.name = ""};
+        if (top->at[i].vocable.id == OBB_W_SETTINGS && top->at[i].block)
+            read_set(r, &top->at[i], NULL, &nobody);
+    }
 }
 
 static void read_settings_block(obb_reader *r, const obb_item *item, obb_where where,
@@ -354,6 +416,10 @@ static void read_property(obb_reader *r, const obb_item *item, obb_target *t)
     case OBB_W_REFUSE: obb_read_refusal(r, item, &t->refusals); break;
     case OBB_W_FROM: read_from(r, item, t); break;
     case OBB_W_PLACE: read_place(r, item, t); break;
+    case OBB_W_EACH:
+        obb_reader_fault(r, item->head.place, "`%s` stands in the block of the target itself",
+                         item->head.text);
+        break;
     default:
         if ((int)item->vocable.id < OBB_SETTING_COUNT)
             obb_read_setting(r, item, &t->own);
@@ -399,7 +465,11 @@ static void read_target(obb_reader *r, const obb_item *item, obb_target *t)
         return;
     obb_items items = obb_reader_items(r, item->block, places[t->kind], NULL);
     for (size_t i = 0; i < items.count; i++)
-        read_property(r, &items.at[i], t);
+        if (items.at[i].vocable.id == OBB_W_LIKE_SETTINGS)
+            read_like(r, &items.at[i], t);
+    for (size_t i = 0; i < items.count; i++)
+        if (items.at[i].vocable.id != OBB_W_LIKE_SETTINGS)
+            read_property(r, &items.at[i], t);
     r->project->any_conditional = r->project->any_conditional || t->conditional;
     if (t->kind == OBB_IMAGE)
         check_image(r, t);

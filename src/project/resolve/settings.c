@@ -31,11 +31,26 @@ bool obb_links_shared(const obb_target *library)
 
 /* --- settings ----------------------------------------------------------------------- */
 
+/* Takes flags back that earlier statements gave. */
+static void take_back(obb_flat_settings *flat, const char *pattern)
+{
+    size_t kept = 0;
+    for (size_t i = 0; i < flat->count; i++) {
+        const obb_origin_setting s = flat->at[i];
+        bool flag = s.id >= OBB_SET_FLAGS && s.id <= OBB_SET_LINK_FLAGS;
+        if (!flag || !obb_path_matches(pattern, s.value))
+            flat->at[kept++] = s;
+    }
+    flat->count = kept;
+}
+
 static void add(obb_flat_settings *flat, obb_arena *arena, const obb_settings *settings,
                 obb_layer layer, const char *owner)
 {
     for (size_t i = 0; i < settings->count; i++) {
         const obb_setting *s = &settings->at[i];
+        if (s->id == OBB_SET_WITHOUT)
+            take_back(flat, s->value);
         obb_arena_push(arena, flat, (obb_origin_setting){s->id, s->value, s->place, layer, owner});
     }
 }
