@@ -33,7 +33,7 @@ static void read_sets(obb_reader *r, const obb_item *item, obb_definition *defin
     obb_word_list values = obb_item_values(r, item);
     if (item->condition) {
         obb_diag *d = obb_reader_fault(r, item->head.place,
-                                       "`%s` decides about axes and cannot hang on a condition",
+                                       "`%s` decides about axes and cannot depend on a condition",
                                        item->head.text);
         obb_hint(r->diags, d, "describe another %s that is like this one",
                  obb_definition_kind_name(definition->kind));
