@@ -294,19 +294,32 @@ static void close_end(int end)
         close(end);
 }
 
+/* A file in place of a pipe. 0, or an errno value. */
+static int open_file(const char *path, int flags, int *end)
+{
+    int fd = open(path, flags | O_CLOEXEC, 0666);
+    *end = fd >= 0 ? out_of_the_way(fd) : -1;
+    return *end < 0 ? errno : 0;
+}
+
 static int spawn(obb_command *c)
 {
     command_ends ends = {-1, -1, -1};
-    int failed = open_pipe(c, &c->pipes[0], &ends.output);
+    int file = -1, failed = open_pipe(c, &c->pipes[0], &ends.output);
     if (!failed && c->apart)
         failed = open_pipe(c, &c->pipes[1], &ends.errors);
     if (!failed && c->input)
         failed = open_input(c, &ends.input);
-    command_ends given = {ends.input, ends.output, c->apart ? ends.errors : ends.output};
+    if (!failed && c->input_path)
+        failed = open_file(c->input_path, O_RDONLY, &ends.input);
+    if (!failed && c->output_path)
+        failed = open_file(c->output_path, O_WRONLY | O_CREAT | O_TRUNC, &file);
+    command_ends given = {ends.input, file >= 0 ? file : ends.output, c->apart ? ends.errors : ends.output};
     if (!failed)
         failed = (c->folder ? fork_there : spawn_here)(c, &given);
     close_end(ends.input);
     close_end(ends.output);
+    close_end(file);
     close_end(ends.errors);
     return failed;
 }

@@ -23,7 +23,9 @@ struct obb_command {
     const char *folder;       /* where it runs; NULL: the working folder */
     char **environment;       /* ends with NULL; NULL: that of this process. It is read at the start alone,
                                  so it may be released once obb_commands_start has returned */
-    const char *input;        /* its standard input; NULL: there is none */
+    const char *input;        /* its standard input; NULL: there is none, or */
+    const char *input_path;   /* a file that it is read from; NULL: none */
+    const char *output_path;  /* the file that standard output goes to, which is made; NULL: to `output` */
     int lock;                 /* a descriptor that it holds as its number 3; -1: none */
     uint64_t limit;           /* milliseconds; then the whole process group is ended. 0: none */
     bool apart;               /* standard error goes to `errors`, and is not mixed with `output` */

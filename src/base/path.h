@@ -33,7 +33,8 @@ bool obb_path_outside(const char *path);
 /* Whether a path lies below a folder, both of the same form. */
 bool obb_path_within(const char *path, const char *folder);
 
-/* A path as it is seen from a folder, by their texts (both normal and seen from the root, the folder below it). */
+/* A path as it is seen from a folder, by their texts (both normal and seen from the root, the folder below
+ * it). */
 const char *obb_path_from(obb_arena *arena, const char *folder, const char *path);
 
 /* Whether `name` is the path, or the end of it behind a slash. */

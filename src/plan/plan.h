@@ -26,12 +26,15 @@ typedef enum obb_step_command_kind {
     OBB_STEP_COPY, OBB_STEP_MOVE, OBB_STEP_JOIN, /* words: files, the last one is written */
     OBB_STEP_HASH,  /* the same: a line each, SHA-256 in hexadecimal and the path */
     OBB_STEP_FILL,  /* words: how many bytes, which one, the file */
+    OBB_STEP_FILL_IN, /* words: a text, NAME=VALUE ..., the file: @NAME@ in its lines is replaced */
     OBB_STEP_WRITE  /* words: the text, the file */
 } obb_step_command_kind;
 
 typedef struct obb_step_command {
     obb_step_command_kind kind;
     obb_words words; /* ends with a NULL that is not counted */
+    const char *input, *output; /* of a command: files for standard input and output, seen from the working
+                                   folder; NULL: none */
 } obb_step_command;
 
 typedef struct obb_step_recipe {

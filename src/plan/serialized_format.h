@@ -55,7 +55,7 @@ typedef struct serialized_header {
     uint32_t pool_count, fresh_count;           /* numbers in the pool; as it was first written */
 } serialized_header;
 
-#define SERIALIZED_MAGIC "obbpln7" /* eight bytes with the last one; count up when a table changes */
+#define SERIALIZED_MAGIC "obbpln8" /* eight bytes with the last one; count up when a table changes */
 
 struct obb_serialized_plan {
     const serialized_header *header;

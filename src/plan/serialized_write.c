@@ -159,13 +159,15 @@ static uint32_t put_commands(writer *w, const obb_image_recipe *image)
     return at;
 }
 
-/* A list of kinds, each with the list of its words. */
+/* A list of kinds, each with the list of its words and two files. */
 static uint32_t put_step(writer *w, const obb_step_recipe *step)
 {
     obb_file_list parts = {0};
     for (size_t i = 0; i < step->commands.count; i++) {
         obb_arena_push(w->arena, &parts, (uint32_t)step->commands.at[i].kind);
         obb_arena_push(w->arena, &parts, put_words(w, &step->commands.at[i].words));
+        obb_arena_push(w->arena, &parts, put_string(w, step->commands.at[i].input));
+        obb_arena_push(w->arena, &parts, put_string(w, step->commands.at[i].output));
     }
     return put_numbers(w, parts.at, parts.count);
 }

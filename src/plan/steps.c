@@ -13,7 +13,8 @@
 #include "project/vocabulary.h"
 
 /* By obb_step_command_kind. */
-static const char *const part_words[] = {NULL, "copy", "move", "join", "hash", "fill", "write-text"};
+static const char *const part_words[] = {NULL,   "copy", "move",    "join",
+                                         "hash", "fill", "fill-in", "write-text"};
 
 typedef struct filler {
     obb_plan_context *context;
@@ -296,6 +297,7 @@ static obb_step_command_kind part_kind(int id)
     case OBB_W_JOIN: return OBB_STEP_JOIN;
     case OBB_W_HASH: return OBB_STEP_HASH;
     case OBB_W_FILL_FILE: return OBB_STEP_FILL;
+    case OBB_W_FILL_IN: return OBB_STEP_FILL_IN;
     case OBB_W_WRITE_TEXT: return OBB_STEP_WRITE;
     default: return OBB_STEP_RUN;
     }
@@ -320,26 +322,46 @@ static const char *operand(filler *f, const obb_word *w, const char *filled)
     return obb_path_join(arena, obb_path_folder(arena, w->place.file), filled);
 }
 
-static void read_operands(filler *f, const obb_step_command *part)
+/* A file that an operation, or a command by its standard input, reads. */
+static void read_operand(filler *f, const char *path)
 {
     obb_plan_context *j = f->context;
-    for (size_t i = 0; i + 1 < part->words.count; i++) {
-        obb_file file = obb_files_number(j->plan->files, part->words.at[i]);
-        const obb_action *made = obb_plan_maker(j->plan, file); /* a tool's or another variant's, too */
-        if (made == f->action || (!made && obb_path_within(part->words.at[i], j->in->folder)))
-            continue; /* its own, or below {out} */
-        input_once(f, file);
-        if (!made && !obb_files_is_file(j->plan->files, file)) {
-            obb_error(j->diags, OBB_FAULT_DESCRIPTION, f->place, "there is no file `%s`", part->words.at[i]);
-            f->action->stated.broken = true;
-        }
+    obb_file file = obb_files_number(j->plan->files, path);
+    const obb_action *made = obb_plan_maker(j->plan, file); /* a tool's or another variant's, too */
+    if (made == f->action || (!made && obb_path_within(path, j->in->folder)))
+        return; /* its own, or below {out} */
+    input_once(f, file);
+    if (!made && !obb_files_is_file(j->plan->files, file)) {
+        obb_error(j->diags, OBB_FAULT_DESCRIPTION, f->place, "there is no file `%s`", path);
+        f->action->stated.broken = true;
     }
+}
+
+/* fill-in FILE with NAME=VALUE... to FILE: only the first and the last are files. */
+static void add_filling_in(filler *f, const obb_word_list *line, obb_step_command *part)
+{
+    obb_arena *arena = f->context->plan->arena;
+    for (size_t i = 0; i < line->count; i++) {
+        obb_words filled = {0};
+        bool file = i == 0 || i + 1 == line->count;
+        if (i == 1 || i + 2 == line->count)
+            continue; /* with, to */
+        fill_word(f, &line->at[i], &filled);
+        for (size_t k = 0; k < filled.count; k++)
+            obb_arena_push(arena, &part->words, file ? operand(f, &line->at[i], filled.at[k]) : filled.at[k]);
+    }
+    if (part->words.count)
+        read_operand(f, part->words.at[0]);
 }
 
 static void add_operation(filler *f, const obb_property *p, obb_step_command *part)
 {
     const obb_word_list *line = &p->lines.at[0];
     f->from = ".";
+    if (part->kind == OBB_STEP_FILL_IN) {
+        add_filling_in(f, line, part);
+        return;
+    }
     if (part->kind == OBB_STEP_FILL || part->kind == OBB_STEP_WRITE) {
         part->words = fill_line(f, line);
         const char **last = &part->words.at[part->words.count - 1];
@@ -357,14 +379,16 @@ static void add_operation(filler *f, const obb_property *p, obb_step_command *pa
         for (size_t k = 0; k < filled.count; k++)
             obb_arena_push(f->context->plan->arena, &part->words, operand(f, &line->at[i], filled.at[k]));
     }
-    read_operands(f, part);
+    for (size_t i = 0; i + 1 < part->words.count; i++)
+        read_operand(f, part->words.at[i]);
 }
 
-/* An operation may write only below the variant's folder, and move a file only from there. */
+/* An operation, or the output of a command, goes below the variant's folder; a file is moved only from there.
+ */
 static void check_operands(filler *f, const obb_step_command *part)
 {
     obb_plan_context *j = f->context;
-    const char *to = part->words.at[part->words.count - 1];
+    const char *to = part->kind == OBB_STEP_RUN ? part->output : part->words.at[part->words.count - 1];
     const char *wrong = !obb_path_within(to, j->in->folder) ? to
                         : part->kind == OBB_STEP_MOVE && !obb_path_within(part->words.at[0], j->in->folder)
                             ? part->words.at[0]
@@ -377,6 +401,37 @@ static void check_operands(filler *f, const obb_step_command *part)
     f->action->stated.broken = true;
 }
 
+/* run WORDS... [stdin FILE] [stdout FILE]: the words without these. */
+static obb_word_list take_redirections(filler *f, const obb_word_list *line, obb_step_command *part)
+{
+    obb_word_list words = *line;
+    for (int n = 0; n < 2 && words.count > 2; n++) {
+        const obb_word *mark = &words.at[words.count - 2], *file = mark + 1;
+        const char **into = mark->quoted                            ? NULL
+                            : strcmp(mark->text, "stdin") == 0  ? &part->input
+                            : strcmp(mark->text, "stdout") == 0 ? &part->output
+                                                                : NULL;
+        obb_words filled = {0};
+        const char *from = f->from;
+        if (!into)
+            break;
+        words.count -= 2;
+        f->from = "."; /* files of operations are seen from the description */
+        fill_word(f, file, &filled);
+        f->from = from;
+        if (filled.count == 1)
+            *into = operand(f, file, filled.at[0]);
+        else
+            obb_error(f->context->diags, OBB_FAULT_DESCRIPTION, file->place, "`%s` is not one file",
+                      file->text);
+    }
+    if (part->input)
+        read_operand(f, part->input);
+    if (part->output)
+        check_operands(f, part);
+    return words;
+}
+
 static void add_part(filler *f, obb_step_recipe *step, const obb_property *p, const char *folder)
 {
     obb_arena *arena = f->context->plan->arena;
@@ -384,7 +439,8 @@ static void add_part(filler *f, obb_step_recipe *step, const obb_property *p, co
     f->place = p->place;
     f->from = folder ? folder : ".";
     if (part.kind == OBB_STEP_RUN) {
-        part.words = fill_line(f, &p->lines.at[0]);
+        const obb_word_list words = take_redirections(f, &p->lines.at[0], &part);
+        part.words = fill_line(f, &words);
         if (part.words.count)
             take_program(f, part.words.at[0]);
         take_words(f, &part.words);
@@ -411,7 +467,12 @@ static void describe(obb_plan_context *j, obb_action *a)
             obb_context_word(j, a, "&&");
         if (part_words[step->commands.at[i].kind])
             obb_context_word(j, a, part_words[step->commands.at[i].kind]);
-        obb_context_words(j, a, &step->commands.at[i].words);
+        const obb_step_command *c = &step->commands.at[i];
+        obb_context_words(j, a, &c->words);
+        if (c->input)
+            obb_context_word(j, a, obb_arena_format(j->plan->arena, "<%s", c->input));
+        if (c->output)
+            obb_context_word(j, a, obb_arena_format(j->plan->arena, ">%s", c->output));
     }
     for (size_t i = 0; i < a->also.count; i++) { /* what it makes is part of it */
         obb_context_word(j, a, ";");
@@ -509,6 +570,18 @@ void obb_step_remember_reads(const obb_plan *plan, const obb_action *a, const ob
 
 /* --- for users --------------------------------------------------------------------- */
 
+/* A file as it is seen from where the commands run. */
+static void add_redirection(obb_text *text, const char *folder, const char *mark, const char *path)
+{
+    obb_arena *arena = obb_arena_new();
+    const char *seen = path && folder ? obb_path_from(arena, folder, path) : path;
+    if (seen)
+        obb_text_string(text, mark);
+    if (seen)
+        obb_text_shell_line(text, &seen, 1);
+    obb_arena_free(arena);
+}
+
 void obb_action_command(const obb_action *a, obb_text *text)
 {
     if (!a->step) {
@@ -530,5 +603,7 @@ void obb_action_command(const obb_action *a, obb_text *text)
         if (part_words[part->kind])
             obb_text_format(text, "%s ", part_words[part->kind]);
         obb_text_shell_line(text, part->words.at, part->words.count);
+        add_redirection(text, a->step->folder, " < ", part->input);
+        add_redirection(text, a->step->folder, " > ", part->output);
     }
 }

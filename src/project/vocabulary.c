@@ -103,6 +103,7 @@ static const obb_vocable words[] = {
     {"move", OBB_W_MOVE, OBB_IN_STEP, OBB_TAKES_LIST},
     {"join", OBB_W_JOIN, OBB_IN_STEP, OBB_TAKES_LIST},
     {"fill", OBB_W_FILL_FILE, OBB_IN_STEP, OBB_TAKES_LIST},
+    {"fill-in", OBB_W_FILL_IN, OBB_IN_STEP, OBB_TAKES_LIST},
     {"hash", OBB_W_HASH, OBB_IN_STEP, OBB_TAKES_LIST},
     {"write-text", OBB_W_WRITE_TEXT, OBB_IN_STEP, OBB_TAKES_LIST},
     {"in", OBB_W_IN, OBB_IN_STEP | OBB_IN_TEST | OBB_IN_LAUNCH, OBB_TAKES_ONE},
@@ -236,6 +237,7 @@ const char *const *obb_vocable_placeholders(obb_word_id id)
     case OBB_W_MOVE:
     case OBB_W_JOIN:
     case OBB_W_FILL_FILE:
+    case OBB_W_FILL_IN:
     case OBB_W_HASH:
     case OBB_W_WRITE_TEXT: case OBB_W_IN: case OBB_W_ENV: case OBB_W_ARGS: return of_steps;
     case OBB_W_PROBE: case OBB_W_LOAD: case OBB_W_VERIFY: case OBB_W_RESET: return of_devices;

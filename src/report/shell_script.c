@@ -102,6 +102,12 @@ static void add_image(script *s, const obb_action *a)
         pad(s, output, image->pad_to, (unsigned)image->fill);
 }
 
+/* In awk: values come by the environment, so that no character in them means anything. */
+static const char fill_in_program[] =
+    "{ out = \"\"; while (match($0, /@[A-Za-z_][A-Za-z0-9_]*@/)) { "
+    "out = out substr($0, 1, RSTART - 1) ENVIRON[\"OBB_\" substr($0, RSTART + 1, RLENGTH - 2)]; "
+    "$0 = substr($0, RSTART + RLENGTH) } print out $0 }";
+
 /* An operation on files, by programs that POSIX has. */
 static void add_operation(script *s, const obb_step_command *part)
 {
@@ -118,6 +124,17 @@ static void add_operation(script *s, const obb_step_command *part)
         line(s, &to, 1);
         pad(s, to, count, (unsigned)byte);
         return;
+    case OBB_STEP_FILL_IN:
+        obb_text_string(s->text, "env -i \"PATH=$PATH\"");
+        for (size_t i = 1; i + 1 < w->count; i++) {
+            obb_text_string(s->text, " OBB_");
+            obb_text_shell_line(s->text, &w->at[i], 1);
+        }
+        obb_text_format(s->text, " awk '%s' ", fill_in_program);
+        obb_text_shell_line(s->text, &w->at[0], 1);
+        obb_text_string(s->text, " > ");
+        line(s, &to, 1);
+        return;
     default: break;
     }
     obb_text_string(s->text, ": > ");
@@ -132,6 +149,14 @@ static void add_operation(script *s, const obb_step_command *part)
         obb_text_string(s->text, " >> ");
         line(s, &to, 1);
     }
+}
+
+static void add_redirection(script *s, const char *mark, const char *path)
+{
+    if (!path)
+        return;
+    obb_text_string(s->text, mark);
+    obb_text_shell_line(s->text, &path, 1);
 }
 
 /* The environment of a step is the same few variables that a build gives it. */
@@ -156,7 +181,10 @@ static void add_step(script *s, const obb_action *a)
         obb_text_shell_line(s->text, step->environment.at, step->environment.count);
         obb_text_string(s->text, step->environment.count ? " " : "");
         obb_text_shell_line(s->text, part->words.at, part->words.count);
-        obb_text_string(s->text, ")\n");
+        obb_text_string(s->text, ")");
+        add_redirection(s, " < ", part->input);
+        add_redirection(s, " > ", part->output);
+        obb_text_string(s->text, "\n");
     }
 }
 

@@ -479,6 +479,8 @@ static void go_on(runner *r, child *c)
         char **environment = obb_step_environment(&c->step);
         c->command = (obb_command){.argv = outcome.argv,
                                    .folder = c->action->step->folder,
+                                   .input_path = outcome.input,
+                                   .output_path = outcome.output,
                                    .lock = obb_state_lock(r->state),
                                    .over = over,
                                    .self = c,

@@ -5,6 +5,7 @@
  * here changes the dependency table or the state. */
 #include "run/steps.h"
 
+#include <ctype.h>
 #include <errno.h>
 #include <stdio.h>
 #include <stdlib.h>
@@ -97,6 +98,53 @@ static const char *fill(const obb_step_command *part, obb_arena *arena)
     return failed ? wrong(arena, "write", part->words.at[2], failed) : NULL;
 }
 
+/* The name that stands between two signs at `at`: its length; 0: there is none. */
+static size_t name_at(const char *at)
+{
+    size_t n = 1;
+    while (isalnum((unsigned char)at[n]) || at[n] == '_')
+        n++;
+    return n > 1 && at[n] == '@' && !isdigit((unsigned char)at[1]) ? n - 1 : 0;
+}
+
+static const char *value_of(const obb_step_command *part, const char *name, size_t n)
+{
+    for (size_t i = 1; i + 1 < part->words.count; i++)
+        if (strncmp(part->words.at[i], name, n) == 0 && part->words.at[i][n] == '=')
+            return part->words.at[i] + n + 1;
+    return NULL;
+}
+
+/* A text of lines, the last of which ends as well. */
+static const char *fill_in(const obb_step_command *part, obb_arena *arena)
+{
+    obb_text text = {0}, filled = {0};
+    int failed = obb_file_read(part->words.at[0], &text);
+    const char *message = failed ? wrong(arena, "read", part->words.at[0], failed) : NULL;
+    size_t line = 1;
+    for (const char *at = obb_text_bytes(&text); *at && !message;) {
+        size_t n = *at == '@' ? name_at(at) : 0;
+        const char *value = n ? value_of(part, at + 1, n) : NULL;
+        if (n && !value)
+            message = obb_arena_format(
+                arena, "%s:%zu: `@%.*s@` has no value\n  hint: state it: fill-in %s with %.*s=VALUE",
+                part->words.at[0], line, (int)n, at + 1, part->words.at[0], (int)n, at + 1);
+        line += *at == '\n';
+        if (value)
+            obb_text_string(&filled, value);
+        else
+            obb_text_char(&filled, *at);
+        at += value ? n + 2 : 1;
+    }
+    if (filled.length && filled.bytes[filled.length - 1] != '\n')
+        obb_text_char(&filled, '\n');
+    if (!message)
+        message = write_out(part->words.at[part->words.count - 1], &filled, arena);
+    obb_text_free(&text);
+    obb_text_free(&filled);
+    return message;
+}
+
 static const char *write_text(const obb_step_command *part, obb_arena *arena)
 {
     obb_text text = {0};
@@ -117,6 +165,7 @@ static const char *operate(const obb_plan *plan, const obb_step_command *part, o
     case OBB_STEP_MOVE: return move(part, arena);
     case OBB_STEP_HASH: return hash(part, arena);
     case OBB_STEP_FILL: return fill(part, arena);
+    case OBB_STEP_FILL_IN: return fill_in(part, arena);
     case OBB_STEP_WRITE: return write_text(part, arena);
     case OBB_STEP_RUN: break;
     }
@@ -237,6 +286,19 @@ static const char *const *watched_words(obb_step_run *s, const obb_step_command 
     return words.at;
 }
 
+/* The files of a command's standard input and output. NULL, or what is wrong with them. */
+static const char *prepare_files(const obb_step_run *s, const obb_step_command *command)
+{
+    if (command->input && access(command->input, R_OK))
+        return wrong(s->arena, "read", command->input, errno);
+    int failed = command->output ? obb_below_make_folders(s->plan->out, command->output) : 0;
+    if (!failed && command->output && obb_is_link(command->output))
+        failed = obb_below_remove(s->plan->out, command->output);
+    return failed
+               ? obb_arena_format(s->arena, "cannot write %s: %s", command->output, obb_below_error(failed))
+               : NULL;
+}
+
 obb_step_outcome obb_step_go_on(obb_step_run *s)
 {
     const obb_step_recipe *step = s->action->step;
@@ -244,7 +306,10 @@ obb_step_outcome obb_step_go_on(obb_step_run *s)
     while (s->next < step->commands.count && !outcome.message) {
         const obb_step_command *command = &step->commands.at[s->next++];
         if (command->kind == OBB_STEP_RUN) {
-            outcome.argv = watched_words(s, command);
+            outcome.message = prepare_files(s, command);
+            outcome.argv = outcome.message ? NULL : watched_words(s, command);
+            outcome.input = command->input;
+            outcome.output = command->output;
             return outcome;
         }
         outcome.message = operate(s->plan, command, s->arena);

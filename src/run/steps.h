@@ -20,6 +20,7 @@ typedef struct obb_step_run {
 /* How far it came. */
 typedef struct obb_step_outcome {
     const char *const *argv; /* a command that is to be run now; NULL: it is over, */
+    const char *input, *output; /* of the command, see obb_step_command */
     const char *message;     /* and this is what went wrong; NULL: nothing did */
     bool told;               /* it reported what it read: */
     obb_words reads;

@@ -86,6 +86,7 @@ static const struct { obb_word_id id; const char *form; size_t least, most; } op
     {OBB_W_MOVE, "move FILE to FILE", 1, 1},
     {OBB_W_JOIN, "join FILE... to FILE", 1, SIZE_MAX},
     {OBB_W_HASH, "hash FILE... to FILE", 1, SIZE_MAX},
+    {OBB_W_FILL_IN, "fill-in FILE with NAME=VALUE... to FILE", 3, SIZE_MAX},
     {OBB_W_FILL_FILE, "fill SIZE with BYTE to FILE", 3, 3},
     {OBB_W_WRITE_TEXT, "write-text TEXT to FILE", 1, 1}};
 
@@ -101,6 +102,10 @@ static void check_operation(obb_reader *r, const obb_item *item, const obb_word_
         if (ok && item->vocable.id == OBB_W_FILL_FILE)
             ok = obb_read_size(w->at[0].text, &number) && strcmp(w->at[1].text, "with") == 0 &&
                  obb_read_size(w->at[2].text, &number) && number <= 0xff;
+        if (ok && item->vocable.id == OBB_W_FILL_IN)
+            ok = strcmp(w->at[1].text, "with") == 0;
+        for (size_t k = 2; ok && item->vocable.id == OBB_W_FILL_IN && k + 2 < w->count; k++)
+            ok = strchr(w->at[k].text, '=') && *w->at[k].text != '=';
         if (ok)
             return;
         obb_diag *d = obb_reader_fault(r, item->head.place, "this is not a `%s`", item->head.text);
@@ -211,6 +216,7 @@ bool obb_read_step_property(obb_reader *r, const obb_item *item, obb_target *t)
     case OBB_W_MOVE:
     case OBB_W_JOIN:
     case OBB_W_FILL_FILE:
+    case OBB_W_FILL_IN:
     case OBB_W_HASH:
     case OBB_W_WRITE_TEXT: add_command(r, item, t); return true;
     case OBB_W_ENV: keep(r, item, t, &t->environment); return true;
