@@ -79,8 +79,14 @@ bool obb_impact_touches(const obb_workspace *w, const obb_impact *impact, const 
                         const obb_variant *v)
 {
     const obb_target *program = t->tested ? obb_project_target(w->project, t->tested) : t;
+    const obb_target *here = obb_in(v, t);
     const obb_action *a = obb_left_out(v, t) ? NULL : obb_plan_product(w->plan, program, v);
-    return a && impact->hit[a->number];
+    bool hit = a && impact->hit[a->number];
+    for (size_t i = 0; here->commands.count && !obb_left_out(v, t) && i < here->uses.count; i++) {
+        a = obb_plan_product(w->plan, here->uses.at[i].target, v);
+        hit = hit || (a && impact->hit[a->number]);
+    }
+    return hit;
 }
 
 int obb_find_impact(obb_workspace *w, const obb_words *names, obb_impact *impact)

@@ -180,7 +180,8 @@ static void add_shared(obb_workspace *w, const obb_action *from, bool *seen, obb
 static void add_made(obb_workspace *w, const obb_test_run *t, obb_file_list *reads)
 {
     for (size_t i = 0; i < t->target->uses.count; i++) {
-        const obb_action *made = t->target->uses.at[i].target->kind == OBB_LIBRARY
+        const obb_action *made = t->target->uses.at[i].target->kind == OBB_LIBRARY &&
+                                         !t->target->commands.count
                                      ? NULL
                                      : obb_plan_product(w->plan, t->target->uses.at[i].target, t->variant);
         if (made)
@@ -197,7 +198,8 @@ static obb_fingerprint fingerprint_of(obb_workspace *w, const obb_test_run *t, c
     obb_file_list reads = {0};
     bool *seen = obb_arena_alloc(w->arena, w->plan->actions.count + 1);
     obb_hasher_string(p, "trial 2");
-    add_contents(w, p, program->output);
+    if (program)
+        add_contents(w, p, program->output);
     add_list(p, &t->argv);
     add_list(p, &t->environment);
     add_list(p, &t->patterns);
@@ -210,7 +212,13 @@ static obb_fingerprint fingerprint_of(obb_workspace *w, const obb_test_run *t, c
     obb_patterns_expand(&t->target->reads, w->files, w->arena, w->diags, &reads);
     if (t->expected_output)
         obb_arena_push(w->arena, &reads, obb_files_number(w->files, t->expected_output));
-    add_shared(w, program, seen, &reads);
+    if (program)
+        add_shared(w, program, seen, &reads);
+    for (size_t i = 0; !program && i < t->target->uses.count; i++) {
+        const obb_action *named = obb_plan_product(w->plan, t->target->uses.at[i].target, t->variant);
+        if (named)
+            add_shared(w, named, seen, &reads);
+    }
     add_made(w, t, &reads);
     for (size_t i = 0; i < reads.count; i++)
         add_contents(w, p, reads.at[i]);
@@ -251,8 +259,18 @@ static const char *first_message(obb_workspace *w)
     return message;
 }
 
+/* The words of a test that is a command: it runs on this machine, whatever the variant is for. */
+static void take_command(obb_workspace *w, obb_test_run *t, const char *folder, const obb_words *arguments)
+{
+    obb_property last = t->target->commands.at[t->target->commands.count - 1];
+    const obb_properties one = {.at = &last, .count = 1};
+    take_words(w, t, &one, folder, &t->argv);
+    for (size_t i = 0; i < arguments->count; i++)
+        obb_arena_push(w->arena, &t->argv, arguments->at[i]);
+}
+
 /* The command of a test run, or why it cannot run: then it has no words. 0, or the exit code for an error in
- * the description.
+ * the description. `program` NULL: it is a command.
  */
 static int prepare_trial(obb_workspace *w, const obb_action *program, bool unmade, obb_test_run *t)
 {
@@ -264,13 +282,20 @@ static int prepare_trial(obb_workspace *w, const obb_action *program, bool unmad
     take_expectations(w, t, &here->expectations);
     if (here->folder)
         t->folder = obb_path_join(w->arena, w->root, folder);
+    if (!program)
+        take_command(w, t, folder, &arguments);
     int code = obb_workspace_tell(w);
     if (code)
         return code;
-    const char *path = obb_path_join(w->arena, w->root, obb_files_path(w->files, program->output));
-    const obb_launching launching = {.variant = t->variant, .program = path, .arguments = &arguments,
-                                     .files = w->files, .arena = w->arena};
-    if (!obb_launch_words(&launching, w->diags, &t->argv)) {
+    const obb_launching launching = {.variant = t->variant,
+                                     .program = program
+                                                    ? obb_path_join(w->arena, w->root,
+                                                                    obb_files_path(w->files, program->output))
+                                                    : NULL,
+                                     .arguments = &arguments,
+                                     .files = w->files,
+                                     .arena = w->arena};
+    if (program && !obb_launch_words(&launching, w->diags, &t->argv)) {
         t->argv.count = 0;
         t->reason = first_message(w);
     }
@@ -279,7 +304,7 @@ static int prepare_trial(obb_workspace *w, const obb_action *program, bool unmad
     t->not_built = unmade;
     if (unmade) {
         t->argv.count = 0;
-        t->reason = "its program could not be built";
+        t->reason = program ? "its program could not be built" : "what it runs could not be built";
     }
     return 0;
 }
@@ -298,6 +323,18 @@ static bool is_wanted(obb_workspace *w, const obb_test_choice *choice, const obb
     return !before && !same;
 }
 
+/* Whether its program, or of a command something that its words name, could not be made. */
+static bool is_unmade(const obb_workspace *w, const bool *unmade, const obb_action *program,
+                      const obb_test_run *t)
+{
+    bool any = program && unmade[program->number];
+    for (size_t i = 0; !program && i < t->target->uses.count; i++) {
+        const obb_action *named = obb_plan_product(w->plan, t->target->uses.at[i].target, t->variant);
+        any = any || (named && unmade[named->number]);
+    }
+    return any;
+}
+
 static int add_trials(obb_workspace *w, const obb_test_choice *choice, const obb_target *described,
                       const obb_variant *v, obb_test_list *list)
 {
@@ -306,9 +343,9 @@ static int add_trials(obb_workspace *w, const obb_test_choice *choice, const obb
     obb_test_run t = {.target = here,
                       .variant = v,
                       .limit = here->time_limit ? here->time_limit : USUAL_LIMIT_MS};
-    if (!program)
+    if (!program && !here->commands.count)
         return 0;
-    int code = prepare_trial(w, program, choice->unmade && choice->unmade[program->number], &t);
+    int code = prepare_trial(w, program, choice->unmade && is_unmade(w, choice->unmade, program, &t), &t);
     if (code)
         return code;
     obb_fingerprint fingerprint = fingerprint_of(w, &t, program);

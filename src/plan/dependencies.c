@@ -60,7 +60,7 @@ void obb_want(const obb_dependency_table *t, const obb_target *target, const obb
     for (size_t k = 0; product && k < product->actions.count; k++)
         obb_want_action(t, product->actions.at[k], wanted);
     for (size_t i = 0; here->kind == OBB_TEST && i < here->uses.count; i++) /* what its words name */
-        if (here->uses.at[i].target->kind != OBB_LIBRARY)
+        if (here->uses.at[i].target->kind != OBB_LIBRARY || here->commands.count)
             obb_want(t, here->uses.at[i].target, variant, wanted);
     for (size_t i = 0; here->kind == OBB_TEST && i < here->tools.count; i++)
         obb_want(t, here->tools.at[i].target, t->plan->tools_variant, wanted);

@@ -98,7 +98,7 @@ static const obb_vocable words[] = {
     {"after", OBB_W_AFTER, OBB_IN_TARGET, OBB_TAKES_BLOCK},
     {"reads", OBB_W_READS, OBB_IN_STEP | OBB_IN_TEST, OBB_TAKES_LIST},
     {"makes", OBB_W_MAKES, OBB_IN_STEP, OBB_TAKES_LIST},
-    {"run", OBB_W_STEP_RUN, OBB_IN_STEP, OBB_TAKES_LIST},
+    {"run", OBB_W_STEP_RUN, OBB_IN_STEP | OBB_IN_TEST, OBB_TAKES_LIST},
     {"copy", OBB_W_COPY, OBB_IN_STEP, OBB_TAKES_LIST},
     {"move", OBB_W_MOVE, OBB_IN_STEP, OBB_TAKES_LIST},
     {"join", OBB_W_JOIN, OBB_IN_STEP, OBB_TAKES_LIST},

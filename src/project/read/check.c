@@ -259,13 +259,14 @@ void obb_check_circles(const obb_variant *variant, obb_diags *diags)
 /* A program is made of something: what is stated, or what steps make that it uses. */
 static void check_sources(obb_diags *diags, const obb_target *t)
 {
-    if ((t->kind != OBB_PROGRAM && t->kind != OBB_TEST) || t->tested || obb_has_sources(t))
+    bool commanded = t->kind == OBB_TEST && t->commands.count;
+    if ((t->kind != OBB_PROGRAM && t->kind != OBB_TEST) || t->tested || commanded || obb_has_sources(t))
         return;
     obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, t->place, "%s `%s` has no sources",
                             t->kind == OBB_TEST ? "test" : "program", t->name);
     obb_hint(diags, d,
              t->kind == OBB_TEST
-                 ? "state them, or the program that it runs: sources tests/*.c, or program NAME"
+                 ? "state them, or what it runs: sources tests/*.c, program NAME, or run COMMAND"
                  : "state them: sources src/*.c");
 }
 

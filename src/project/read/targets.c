@@ -443,10 +443,10 @@ static obb_target *add_target(obb_reader *r, const obb_item *item, obb_target_ki
 
 static void check_test(obb_reader *r, const obb_target *t)
 {
-    if (t->sources.count && t->tested) {
-        obb_diag *d = obb_reader_fault(r, t->place, "test `%s` has sources and runs another program",
-                                       t->name);
-        obb_hint(r->diags, d, "state one of both: sources tests/*.c, or program NAME");
+    int ways = (t->sources.count > 0) + (t->tested != NULL) + (t->commands.count > 0);
+    if (ways > 1) {
+        obb_diag *d = obb_reader_fault(r, t->place, "test `%s` runs more than one thing", t->name);
+        obb_hint(r->diags, d, "state one of these: sources tests/*.c, program NAME, or run COMMAND");
     }
 }
 
