@@ -29,7 +29,7 @@ static void objects_of(obb_workspace *w, const obb_action *link, obb_account_obj
             objects_of(w, maker, at, count);
         else if (maker && (maker->kind == OBB_COMPILE || maker->kind == OBB_ASSEMBLE))
             add_object(w, path, obb_files_path(w->files, maker->source), at, count);
-        else if (!maker && strcmp(obb_path_suffix(path), ".a") == 0)
+        else if (obb_is_archive(path) || obb_is_object(path))
             add_object(w, path, NULL, at, count);
     }
 }

@@ -294,14 +294,20 @@ void obb_plan_check_sources(obb_plan_context *j)
     check_for(j, sources);
     for (size_t i = 0; i < sources->count; i++) {
         const char *path = obb_files_path(j->plan->files, sources->at[i]);
-        bool known = obb_language_of(path) != OBB_NO_LANGUAGE;
+        bool known = obb_language_of(path) != OBB_NO_LANGUAGE || obb_is_object(path) || obb_is_archive(path);
         compiled += known;
+        if (obb_is_archive(path) && j->target->kind == OBB_LIBRARY && j->target->library != OBB_SHARED) {
+            obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, j->target->place,
+                                    "`%s` is a static library and cannot hold the archive %s", who, path);
+            obb_hint(j->diags, d, "name the archive among the sources of what is linked, or let a library share "
+                                  "`link-flags`");
+        }
         if (known || obb_is_header(path))
             continue;
         obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, j->target->place,
                                 "`%s` has the source %s, and nothing compiles `%s` files", who, path,
                                 obb_path_suffix(path));
-        obb_hint(j->diags, d, "known suffixes: .c .cpp .cc .cxx .S .s .asm; `except` takes files away");
+        obb_hint(j->diags, d, "known suffixes: .c .cpp .cc .cxx .S .s .asm .o .a; `except` takes files away");
     }
     if (obb_has_sources(j->target) && !compiled && j->diags->list.count == faults && sources->count) {
         obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, j->target->place,
@@ -311,7 +317,7 @@ void obb_plan_check_sources(obb_plan_context *j)
 }
 
 /* Of what steps make, the folder of the variant would stand in it twice. */
-static char *object_path(obb_plan_context *j, const char *path)
+static char *object_path(obb_plan_context *j, const char *path, const char *suffix)
 {
     const char *folder = obb_path_within(path, j->in->folder) ? "made/" : "";
     if (*folder)
@@ -329,7 +335,7 @@ static char *object_path(obb_plan_context *j, const char *path)
                                 (unsigned long long)obb_fingerprint_of(name, strlen(name)).low);
     }
     return obb_arena_format(j->plan->arena, "%s/obj/%s/%s%s%s", j->in->folder, j->target->name, folder, path,
-                            j->in->naming.object);
+                            suffix);
 }
 
 void obb_plan_compiles(obb_plan_context *j)
@@ -339,7 +345,42 @@ void obb_plan_compiles(obb_plan_context *j)
         const char *path = obb_files_path(j->plan->files, sources->at[i]);
         obb_language language = obb_language_of(path);
         if (language != OBB_NO_LANGUAGE)
-            obb_plan_compile(j, sources->at[i], language,
-                             object_path(j, path));
+            obb_plan_compile(j, sources->at[i], language, object_path(j, path, j->in->naming.object));
     }
+}
+
+const char *obb_plan_script(obb_plan_context *j, const char *script, obb_place place)
+{
+    const obb_plan *plan = j->plan;
+    obb_file source = obb_files_number(plan->files, script);
+    if (j->in->toolchain->custom) {
+        obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, place,
+                                "toolchain `%s` does not say how a linker script is preprocessed",
+                                j->in->toolchain->name);
+        obb_hint(j->diags, d, "make it by a step: linker-script made:NAME");
+        return script;
+    }
+    if (!obb_files_is_file(plan->files, source) && !obb_plan_maker(plan, source)) {
+        obb_error(j->diags, OBB_FAULT_DESCRIPTION, place, "there is no file `%s`", script);
+        return script;
+    }
+    const char *output = object_path(j, script, ".ld");
+    obb_action *a = obb_context_action(j, OBB_ASSEMBLE, output);
+    a->source = source;
+    a->options = words_for(j, OBB_ASM_CPP, source);
+    obb_context_input(j, a, source);
+    a->stated.broken = !a->options->tool;
+    if (!a->options->tool)
+        return output;
+    const char *const words[] = {"-E", "-P", "-x", "assembler-with-cpp"};
+    obb_context_words(j, a, &a->options->tool->command);
+    obb_spell_include_words(OBB_ASM_CPP, &a->options->includes, &a->options->defines, plan->arena, &a->argv);
+    obb_context_words(j, a, &a->options->flags);
+    for (size_t i = 0; i < sizeof words / sizeof *words; i++)
+        obb_context_word(j, a, words[i]);
+    obb_context_word(j, a, script);
+    obb_context_word(j, a, "-o");
+    obb_context_output_word(j, a);
+    obb_context_finish(j, a, a->options->tool, NULL);
+    return output;
 }

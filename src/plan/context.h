@@ -53,6 +53,8 @@ void obb_context_named_files(obb_plan_context *context, const obb_tool *tool, co
 /* compiles.c */
 void obb_plan_check_sources(obb_plan_context *context);
 void obb_plan_compiles(obb_plan_context *context);
+/* The path of a linker script once it is preprocessed, by an action of its own. */
+const char *obb_plan_script(obb_plan_context *context, const char *script, obb_place place);
 void obb_plan_compile(obb_plan_context *context, obb_file source, obb_language language, const char *output);
 
 /* links.c */

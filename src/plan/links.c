@@ -139,22 +139,27 @@ static void link_system(obb_plan_context *j, obb_action *a, const obb_link_plan 
 
 /* The linker script and what it includes; `INCLUDE` looks in the working folder, beside the
  * script, and among the texts that are made ready (regions.ld). */
-static void link_script(obb_plan_context *j, obb_action *a)
+static void link_script(obb_plan_context *j, obb_action *a, const char *stated)
 {
     const obb_origin_setting *script = obb_flat_last(&j->settings, OBB_SET_LINKER_SCRIPT);
     const obb_plan *plan = j->plan;
     if (!script)
         return;
     obb_words folders = {0};
-    const char *byproducts = obb_path_folder(plan->arena, script->value);
+    const char *beside = obb_path_folder(plan->arena, stated); /* a made script includes what lies beside its text */
     obb_arena_push(plan->arena, &folders, ".");
-    if (strcmp(byproducts, ".") != 0)
-        obb_arena_push(plan->arena, &folders, byproducts);
+    if (strcmp(beside, ".") != 0)
+        obb_arena_push(plan->arena, &folders, beside);
     if (j->in->variant->memory.count)
         obb_arena_push(plan->arena, &folders, obb_plan_text_folder(plan, j->in));
     for (size_t i = 1; i < folders.count; i++)
         obb_context_word(j, a, obb_arena_format(plan->arena, "-L%s", folders.at[i]));
     obb_script_scan scan = {0};
+    obb_file file = obb_files_number(plan->files, script->value);
+    if (obb_plan_maker(plan, file)) { /* what it includes is known once it is made, by the linker's report */
+        obb_context_input(j, a, file);
+        return;
+    }
     obb_scan_linker_script(plan->files, plan->arena, script->value, &folders, &scan);
     if (!scan.files.count)
         obb_error(j->diags, OBB_FAULT_DESCRIPTION, script->place, "there is no file `%s`", script->value);
@@ -295,12 +300,28 @@ static void shared_words(obb_plan_context *j, obb_action *a, const char *output)
     }
 }
 
+/* Objects and archives among the sources: of one kind, in their order. */
+static void prebuilt(obb_plan_context *j, obb_action *a, bool (*is)(const char *path), obb_words *into)
+{
+    const obb_file_list *sources = &j->in->sources[j->target->number];
+    for (size_t i = 0; i < sources->count; i++) {
+        const char *path = obb_files_path(j->plan->files, sources->at[i]);
+        if (!is(path))
+            continue;
+        obb_arena_push(j->plan->arena, into, path);
+        if (!has_input(a, sources->at[i]))
+            obb_context_input(j, a, sources->at[i]);
+    }
+}
+
 static void objects(obb_plan_context *j, obb_action *a, obb_words *into)
 {
     for (size_t i = 0; i < j->compiles.count; i++) {
         obb_arena_push(j->plan->arena, into, obb_files_path(j->plan->files, j->compiles.at[i]->output));
         obb_context_input(j, a, j->compiles.at[i]->output);
     }
+    prebuilt(j, a, obb_is_object, into);
+    prebuilt(j, a, obb_is_archive, into);
 }
 
 /* A command of a custom toolchain, and what its placeholders stand for. */
@@ -362,8 +383,27 @@ static bool custom_can(obb_plan_context *j, const obb_words *command, const char
     return false;
 }
 
+/* The linker script as it is stated, whose place in the settings is taken by what an action makes of it: a step
+ * (made:NAME), or the preprocessor (x.ld.S). NULL: there is none. */
+static const char *prepare_script(obb_plan_context *j)
+{
+    obb_origin_setting *script = NULL;
+    for (size_t i = 0; i < j->settings.count; i++)
+        if (j->settings.at[i].id == OBB_SET_LINKER_SCRIPT)
+            script = &j->settings.at[i];
+    const char *stated = script ? script->value : NULL;
+    if (stated && obb_starts(stated, "made:")) {
+        obb_file made = obb_context_made(j, stated + strlen("made:"), script->place);
+        stated = script->value = made == OBB_NO_FILE ? stated : obb_files_path(j->plan->files, made);
+    }
+    if (stated && strcmp(obb_path_suffix(stated), ".S") == 0)
+        script->value = obb_plan_script(j, stated, script->place);
+    return stated;
+}
+
 obb_action *obb_plan_link(obb_plan_context *j, obb_action_kind kind, const char *output)
 {
+    const char *script = prepare_script(j);
     const obb_plan *plan = j->plan;
     obb_link_plan link = obb_resolve_link(j->in->variant, j->target, plan->arena);
     obb_action *a = obb_context_action(j, kind, output);
@@ -391,7 +431,8 @@ obb_action *obb_plan_link(obb_plan_context *j, obb_action_kind kind, const char 
     obb_context_words(j, a, &tool->command);
     if (kind == OBB_LINK_LIBRARY)
         shared_words(j, a, output);
-    link_script(j, a); /* adds its folders before the linker opens it */
+    if (script)
+        link_script(j, a, script); /* adds its folders before the linker opens it */
     obb_spell_link(w.compiler->target, w.linker, &j->settings, plan->arena, &a->argv);
     for (size_t i = 0; i < link.flags.count; i++)
         if (!obb_has_sources(j->target) || link.flags.at[i].owner != j->target->name)
@@ -401,6 +442,7 @@ obb_action *obb_plan_link(obb_plan_context *j, obb_action_kind kind, const char 
     obb_context_word(j, a, "-o");
     obb_context_output_word(j, a);
     objects(j, a, &a->argv);
+    prebuilt(j, a, obb_is_archive, &own); /* their members may lie elsewhere */
     link_libraries(j, a, &link, &w);
     size_t ours = a->argv.count;
     link_system(j, a, &link, &w);

@@ -28,6 +28,18 @@ bool obb_is_header(const char *path)
     return false;
 }
 
+bool obb_is_object(const char *path)
+{
+    const char *suffix = obb_path_suffix(path);
+    return strcmp(suffix, ".o") == 0 || strcmp(suffix, ".obj") == 0;
+}
+
+bool obb_is_archive(const char *path)
+{
+    const char *suffix = obb_path_suffix(path);
+    return strcmp(suffix, ".a") == 0 || strcmp(suffix, ".lib") == 0;
+}
+
 const char *obb_language_name(obb_language language)
 {
     static const char *const names[] = {"C", "C++", "assembly with preprocessing", "assembly",

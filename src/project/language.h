@@ -19,6 +19,10 @@ obb_language obb_language_of(const char *path);
 
 bool obb_is_header(const char *path);
 
+/* What is linked as it is: an object, an archive. */
+bool obb_is_object(const char *path);
+bool obb_is_archive(const char *path);
+
 const char *obb_language_name(obb_language language);
 
 #endif

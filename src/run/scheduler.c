@@ -18,6 +18,7 @@
 #include "run/caching.h"
 #include "run/invocation.h"
 #include "run/steps.h"
+#include "scan/linker_script.h"
 #include "toolchain/dialect.h"
 
 typedef struct runner runner;
@@ -257,8 +258,26 @@ static void fail(runner *r, child *c, const char *message)
                                  .milliseconds = obb_commands_now(&r->commands) - c->started});
 }
 
-/* Takes the compiler's report of what it read, and compares. What the scan had not found is an
- * input from now on. */
+/* What linker scripts include that were made just now: no planning could know it, and linkers do not report it. */
+static void add_script_includes(runner *r, const obb_action *a, obb_words *files)
+{
+    obb_words folders = {0};
+    obb_arena_push(r->arena, &folders, ".");
+    for (size_t i = 0; a->kind == OBB_LINK_PROGRAM && i + 1 < a->argv.count; i++) {
+        const char *word = a->argv.at[i], *script = a->argv.at[i + 1];
+        if (obb_starts(word, "-L") && word[2])
+            obb_arena_push(r->arena, &folders, word + 2);
+        if (strcmp(word, "-T") != 0 || !obb_path_within(script, r->plan->out))
+            continue;
+        obb_script_scan scan = {0};
+        obb_scan_linker_script(r->plan->files, r->plan->arena, script, &folders, &scan);
+        for (size_t k = 1; k < scan.files.count; k++)
+            obb_arena_push(r->arena, files, obb_files_path(r->plan->files, scan.files.at[k]));
+    }
+}
+
+/* Takes the tool's report of what it read, and compares. What the scan had not found is an
+ * input from now on. Without a report, only what made scripts include is added. */
 static void take_report(runner *r, child *c)
 {
     const obb_action *a = c->action;
@@ -267,11 +286,20 @@ static void take_report(runner *r, child *c)
     obb_words files = {0};
     obb_differences differences = {0};
     char root[4096];
-    bool told = !obb_file_read(c->invocation.report, &text) && text.length && getcwd(root, sizeof root);
+    const char *report = c->invocation.report;
+    bool told = report && !obb_file_read(report, &text) && text.length && getcwd(root, sizeof root);
     if (told) {
         r->result.reports++;
         obb_read_rule(r->plan->files, r->arena, root, text.bytes, &files);
+    }
+    add_script_includes(r, a, &files);
+    if (told || files.count) {
         obb_differences_find(r->table, a, &files, r->plan->arena, &differences);
+        for (size_t i = 0; !told && i < differences.count;) /* nobody said what was not read */
+            if (differences.at[i].missed)
+                i++;
+            else
+                differences.at[i] = differences.at[--differences.count];
         obb_differences_remember(r->plan->toolchains->memo, r->plan, a, &differences);
         d->inputs.count = d->found_inputs;
     }
@@ -357,7 +385,7 @@ static const char *accept_output(runner *r, child *c)
     if (failed)
         return failed == ENOENT ? obb_arena_format(r->arena, "it did not make %s", path)
                                 : obb_arena_format(r->arena, "cannot read %s: %s", path, strerror(failed));
-    if (c->invocation.report)
+    if (c->invocation.report || a->kind == OBB_LINK_PROGRAM)
         take_report(r, c);
     uint64_t took = c->cached ? c->took : obb_commands_now(&r->commands) - c->started;
     record(r, c, fingerprint, took);

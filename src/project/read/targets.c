@@ -90,7 +90,7 @@ void obb_read_setting(obb_reader *r, const obb_item *item, obb_settings *setting
         const obb_word *w = &values.at[i];
         check_value(r, item, w);
         obb_setting s = {id, w->text, w->place, item->condition};
-        if (shape == OBB_FOLDERS || shape == OBB_ONE_FILE)
+        if (shape == OBB_FOLDERS || (shape == OBB_ONE_FILE && !obb_starts(w->text, "made:")))
             s.value = obb_reader_path(r, w);
         if (shape == OBB_SET)
             s.value = obb_joined_words(r->arena, &values);
@@ -402,6 +402,15 @@ static void read_around(obb_reader *r, const obb_item *item, obb_target *t)
     step->conditional = step->conditional || item->condition;
 }
 
+/* A linker script may be what a step makes. */
+static void read_own(obb_reader *r, const obb_item *item, obb_target *t)
+{
+    obb_word_list words = obb_item_values(r, item);
+    if ((int)item->vocable.id == OBB_SET_LINKER_SCRIPT)
+        obb_read_references(r, &words, item->condition, t);
+    obb_read_setting(r, item, &t->own);
+}
+
 static void read_property(obb_reader *r, const obb_item *item, obb_target *t)
 {
     t->conditional = t->conditional || item->condition;
@@ -422,7 +431,7 @@ static void read_property(obb_reader *r, const obb_item *item, obb_target *t)
         break;
     default:
         if ((int)item->vocable.id < OBB_SETTING_COUNT)
-            obb_read_setting(r, item, &t->own);
+            read_own(r, item, t);
         else if (!obb_read_step_property(r, item, t))
             read_once(r, item, t);
     }
