@@ -383,22 +383,51 @@ static bool custom_can(obb_plan_context *j, const obb_words *command, const char
     return false;
 }
 
-/* The linker script as it is stated, whose place in the settings is taken by what an action makes of it: a step
- * (made:NAME), or the preprocessor (x.ld.S). NULL: there is none. */
+/* Files that settings name: what a step makes (made:NAME) by its path; an error when one is not there. */
+static void find_stated_files(obb_plan_context *j)
+{
+    const obb_plan *plan = j->plan;
+    for (size_t i = 0; i < j->settings.count; i++) {
+        obb_origin_setting *s = &j->settings.at[i];
+        if (s->id < OBB_SET_LINKER_SCRIPT || s->id > OBB_SET_DYNAMIC_LIST)
+            continue;
+        if (obb_starts(s->value, "made:")) {
+            obb_file made = obb_context_made(j, s->value + strlen("made:"), s->place);
+            if (made != OBB_NO_FILE)
+                s->value = obb_files_path(plan->files, made);
+        } else if (s->id != OBB_SET_LINKER_SCRIPT &&
+                   !obb_files_is_file(plan->files, obb_files_number(plan->files, s->value))) {
+            obb_error(j->diags, OBB_FAULT_DESCRIPTION, s->place, "there is no file `%s`", s->value);
+        }
+    }
+}
+
+/* The linker script as it is stated, whose place in the settings is taken by what the preprocessor makes of it
+ * (x.ld.S). NULL: there is none. */
 static const char *prepare_script(obb_plan_context *j)
 {
     obb_origin_setting *script = NULL;
+    find_stated_files(j);
     for (size_t i = 0; i < j->settings.count; i++)
         if (j->settings.at[i].id == OBB_SET_LINKER_SCRIPT)
             script = &j->settings.at[i];
     const char *stated = script ? script->value : NULL;
-    if (stated && obb_starts(stated, "made:")) {
-        obb_file made = obb_context_made(j, stated + strlen("made:"), script->place);
-        stated = script->value = made == OBB_NO_FILE ? stated : obb_files_path(j->plan->files, made);
-    }
     if (stated && strcmp(obb_path_suffix(stated), ".S") == 0)
         script->value = obb_plan_script(j, stated, script->place);
     return stated;
+}
+
+/* The linker's map, beside its output. */
+static void add_map(obb_plan_context *j, obb_action *a, const obb_tool *tool, const char *output)
+{
+    if (!obb_flat_is(&j->settings, OBB_SET_MAP, "yes"))
+        return;
+    bool apple = strcmp(obb_variant_value(j->in->variant, OBB_AXIS_OS), "macos") == 0;
+    const char *path = obb_arena_format(j->plan->arena, "%s.map", output);
+    obb_context_word(j, a, obb_arena_format(j->plan->arena, "%s%s%s",
+                                            tool->role == OBB_TOOL_LINKER ? "" : "-Wl,",
+                                            apple ? "-map," : "-Map=", path));
+    obb_context_also(j, a, path);
 }
 
 obb_action *obb_plan_link(obb_plan_context *j, obb_action_kind kind, const char *output)
@@ -441,6 +470,7 @@ obb_action *obb_plan_link(obb_plan_context *j, obb_action_kind kind, const char 
         obb_arena_push(plan->arena, &own, a->argv.at[i]);
     obb_context_word(j, a, "-o");
     obb_context_output_word(j, a);
+    add_map(j, a, tool, output);
     objects(j, a, &a->argv);
     prebuilt(j, a, obb_is_archive, &own); /* their members may lie elsewhere */
     link_libraries(j, a, &link, &w);

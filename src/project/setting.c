@@ -8,6 +8,7 @@ static const char *const debug_info_words[] = {"none", "lines", "full", NULL};
 static const char *const warnings_words[] = {"none", "normal", "strict", "fatal", NULL};
 static const char *const sanitize_words[] = {"none", "address", "undefined", "thread", "leak", NULL};
 static const char *const yes_no[] = {"yes", "no", NULL};
+static const char *const visibility_words[] = {"default", "hidden", NULL};
 static const char *const stdlib_words[] = {"default", "no-start", "support", "none", NULL};
 static const char *const link_with_words[] = {"c", "c++", "linker", NULL};
 
@@ -38,10 +39,14 @@ const obb_setting_info obb_setting_infos[OBB_SETTING_COUNT] = {
                             "yes: an edit of comments alone compiles anew, too"},
     [OBB_SET_STORE] = {"store", OBB_ONE, yes_no, "objects are kept for other builds of this machine"},
     [OBB_SET_WITHOUT] = {"without", OBB_LIST, NULL, "flags of earlier layers that are taken back"},
+    [OBB_SET_VISIBILITY] = {"visibility", OBB_ONE, visibility_words, "of names that do not say it themselves"},
     [OBB_SET_STDLIB] =
         {"stdlib", OBB_ONE, stdlib_words,
          "no-start: without start files; support: only the compiler's own library; none: nothing"},
     [OBB_SET_LINKER_SCRIPT] = {"linker-script", OBB_ONE_FILE, NULL, "the linker script"},
+    [OBB_SET_EXPORTS] = {"exports", OBB_ONE_FILE, NULL, "which names a shared library or program exports"},
+    [OBB_SET_DYNAMIC_LIST] = {"dynamic-list", OBB_ONE_FILE, NULL, "names that may be replaced at run time"},
+    [OBB_SET_MAP] = {"map", OBB_ONE, yes_no, "yes: the linker writes a map beside its output"},
     [OBB_SET_ENTRY] = {"entry", OBB_ONE, NULL, "the symbol that execution starts at"},
     [OBB_SET_LINK_WITH] = {"link-with", OBB_ONE, link_with_words, "who links: c, c++ or linker"},
     [OBB_SET_LIBS] = {"libs", OBB_LIST, NULL, "libraries of the system, by plain name"},

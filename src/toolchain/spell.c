@@ -126,6 +126,8 @@ void obb_spell_compile(const obb_compile_facts *facts, obb_arena *arena, obb_wor
     static const char *const protector[] = {"yes", "-fstack-protector-strong", "no", "-fno-stack-protector",
                                             NULL};
     static const char *const pie[] = {"yes", "-fPIE", "no", "-fno-pie", NULL};
+    static const char *const visibility[] = {"hidden", "-fvisibility=hidden", "default", "-fvisibility=default",
+                                             NULL};
     if (facts->language == OBB_ASM_INTEL) {
         obb_words flags = {0};
         spell_machine(s, arena, &flags);
@@ -139,6 +141,9 @@ void obb_spell_compile(const obb_compile_facts *facts, obb_arena *arena, obb_wor
     add(arena, words, chosen(s, OBB_SET_DEBUG_INFO, debug));
     add(arena, words, stated ? stated : pic ? "-fPIC" : chosen(s, OBB_SET_PIE, pie));
     add(arena, words, chosen(s, OBB_SET_FREESTANDING, freestanding));
+    add(arena, words, chosen(s, OBB_SET_VISIBILITY, visibility));
+    if (facts->language == OBB_CXX && obb_flat_is(s, OBB_SET_VISIBILITY, "hidden"))
+        add(arena, words, "-fvisibility-inlines-hidden");
     add(arena, words, chosen(s, OBB_SET_RED_ZONE, red_zone));
     add(arena, words, chosen(s, OBB_SET_STACK_PROTECTOR, protector));
     if (obb_flat_is(s, OBB_SET_DROP_UNUSED, "yes")) {
@@ -227,6 +232,24 @@ static void spell_linker(const obb_flat_settings *s, const char *form, obb_arena
     }
 }
 
+/* A version script (GNU ld manual 3.9), a list of Apple's linker, or a module definition, which is linked like an
+ * object. */
+static void spell_exports(const char *machine, const char *form, const obb_flat_settings *s, obb_arena *arena,
+                          obb_words *words)
+{
+    const obb_origin_setting *exports = obb_flat_last(s, OBB_SET_EXPORTS);
+    const obb_origin_setting *list = obb_flat_last(s, OBB_SET_DYNAMIC_LIST);
+    bool apple = strstr(machine, "apple") || strstr(machine, "darwin");
+    if (exports && windows(machine))
+        add(arena, words, exports->value);
+    else if (exports)
+        add(arena, words, obb_arena_format(arena, apple ? "%s-exported_symbols_list,%s" : "%s--version-script=%s",
+                                           form, exports->value));
+    if (list && !windows(machine))
+        add(arena, words, obb_arena_format(arena, apple ? "%s-exported_symbols_list,%s" : "%s--dynamic-list=%s",
+                                           form, list->value));
+}
+
 void obb_spell_link(const char *machine, bool linker, const obb_flat_settings *s, obb_arena *arena,
                     obb_words *words)
 {
@@ -246,6 +269,7 @@ void obb_spell_link(const char *machine, bool linker, const obb_flat_settings *s
         add(arena, words, "-Wl,-dead_strip");
     else
         spell_linker(s, linker ? "" : "-Wl,", arena, words);
+    spell_exports(machine, linker ? "" : "-Wl,", s, arena, words);
     for (size_t i = 0; i < s->count; i++)
         if (s->at[i].id == OBB_SET_LINK_FLAGS)
             add(arena, words, s->at[i].value);

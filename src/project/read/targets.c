@@ -402,11 +402,12 @@ static void read_around(obb_reader *r, const obb_item *item, obb_target *t)
     step->conditional = step->conditional || item->condition;
 }
 
-/* A linker script may be what a step makes. */
+/* A linker script, or a list of names, may be what a step makes. */
 static void read_own(obb_reader *r, const obb_item *item, obb_target *t)
 {
     obb_word_list words = obb_item_values(r, item);
-    if ((int)item->vocable.id == OBB_SET_LINKER_SCRIPT)
+    int id = (int)item->vocable.id;
+    if (id == OBB_SET_LINKER_SCRIPT || id == OBB_SET_EXPORTS || id == OBB_SET_DYNAMIC_LIST)
         obb_read_references(r, &words, item->condition, t);
     obb_read_setting(r, item, &t->own);
 }
