@@ -299,8 +299,9 @@ void obb_plan_check_sources(obb_plan_context *j)
         if (obb_is_archive(path) && j->target->kind == OBB_LIBRARY && j->target->library != OBB_SHARED) {
             obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, j->target->place,
                                     "`%s` is a static library and cannot hold the archive %s", who, path);
-            obb_hint(j->diags, d, "name the archive among the sources of what is linked, or let a library share "
-                                  "`link-flags`");
+            obb_hint(j->diags, d,
+                     "name the archive among the sources of what is linked, or let a library share "
+                     "`link-flags`");
         }
         if (known || obb_is_header(path))
             continue;
@@ -309,7 +310,7 @@ void obb_plan_check_sources(obb_plan_context *j)
                                 obb_path_suffix(path));
         obb_hint(j->diags, d, "known suffixes: .c .cpp .cc .cxx .S .s .asm .o .a; `except` takes files away");
     }
-    if (obb_has_sources(j->target) && !compiled && j->diags->list.count == faults && sources->count) {
+    if (j->target->sources.count && !compiled && j->diags->list.count == faults && sources->count) {
         obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, j->target->place,
                                 "`%s` has nothing to compile", who);
         obb_hint(j->diags, d, "its sources are all headers; a library of headers states no sources");
@@ -347,6 +348,10 @@ void obb_plan_compiles(obb_plan_context *j)
         if (language != OBB_NO_LANGUAGE)
             obb_plan_compile(j, sources->at[i], language, object_path(j, path, j->in->naming.object));
     }
+    obb_file resources = obb_plan_resources(j);
+    if (resources != OBB_NO_FILE)
+        obb_plan_compile(j, resources, OBB_ASM_CPP,
+                         object_path(j, obb_files_path(j->plan->files, resources), j->in->naming.object));
 }
 
 const char *obb_plan_script(obb_plan_context *j, const char *script, obb_place place)

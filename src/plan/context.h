@@ -75,6 +75,12 @@ obb_file obb_context_made(obb_plan_context *context, const char *name, obb_place
 
 /* texts.c */
 void obb_plan_texts(obb_plan *plan, const obb_plan_variant *in);
+/* A text that is written before the actions run, below the variant's `gen` folder; `text` is released. */
+obb_file obb_plan_add_text(obb_plan *plan, const obb_plan_variant *in, const char *name, obb_text *text);
+
+/* resources.c: the source that holds the target's resources; OBB_NO_FILE: it has none. */
+obb_file obb_plan_resources(obb_plan_context *context);
+
 bool obb_has_generated_headers(const obb_project *project);
 char *obb_plan_text_folder(const obb_plan *plan, const obb_plan_variant *in);
 

@@ -146,7 +146,8 @@ static void link_script(obb_plan_context *j, obb_action *a, const char *stated)
     if (!script)
         return;
     obb_words folders = {0};
-    const char *beside = obb_path_folder(plan->arena, stated); /* a made script includes what lies beside its text */
+    const char *beside = obb_path_folder(plan->arena,
+                                         stated); /* a made script includes what lies beside its text */
     obb_arena_push(plan->arena, &folders, ".");
     if (strcmp(beside, ".") != 0)
         obb_arena_push(plan->arena, &folders, beside);
@@ -402,8 +403,8 @@ static void find_stated_files(obb_plan_context *j)
     }
 }
 
-/* The linker script as it is stated, whose place in the settings is taken by what the preprocessor makes of it
- * (x.ld.S). NULL: there is none. */
+/* The linker script as it is stated, whose place in the settings is taken by what the preprocessor makes of
+ * it (x.ld.S). NULL: there is none. */
 static const char *prepare_script(obb_plan_context *j)
 {
     obb_origin_setting *script = NULL;

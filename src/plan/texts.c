@@ -17,10 +17,12 @@ bool obb_has_generated_headers(const obb_project *p)
     bool any = p->header != NULL;
     for (size_t i = 0; i < p->checks.count && !any; i++)
         any = p->checks.at[i]->block->into != NULL;
+    for (size_t i = 0; i < p->targets.count && !any; i++)
+        any = p->targets.at[i]->resources.count > 0;
     return any;
 }
 
-static void add_text(obb_plan *plan, const obb_plan_variant *in, const char *name, obb_text *text)
+obb_file obb_plan_add_text(obb_plan *plan, const obb_plan_variant *in, const char *name, obb_text *text)
 {
     obb_generated_text ready = {.variant = in->variant, .text = obb_arena_string(plan->arena, text->bytes)};
     ready.file = obb_files_number(plan->files,
@@ -28,6 +30,7 @@ static void add_text(obb_plan *plan, const obb_plan_variant *in, const char *nam
     obb_files_provide(plan->files, ready.file, ready.text, text->length);
     obb_arena_push(plan->arena, &plan->texts, ready);
     obb_text_free(text);
+    return ready.file;
 }
 
 static char *macro_name(obb_arena *arena, const char *name)
@@ -82,7 +85,7 @@ static void add_check_headers(obb_plan *plan, const obb_plan_variant *in)
                         in->variant->name, guard, guard);
         check_macros(&text, in->variant, into);
         obb_text_string(&text, "#endif\n");
-        add_text(plan, in, into, &text);
+        obb_plan_add_text(plan, in, into, &text);
     }
     obb_map_free(&done);
 }
@@ -103,7 +106,7 @@ static void add_header(obb_plan *plan, const obb_plan_variant *in)
         obb_text_format(&text, "#define %.*s 1\n", (int)strcspn(macros.at[i], "="), macros.at[i]);
     check_macros(&text, in->variant, NULL);
     obb_text_string(&text, "#endif\n");
-    add_text(plan, in, p->header, &text);
+    obb_plan_add_text(plan, in, p->header, &text);
 }
 
 static void add_memory(obb_plan *plan, const obb_plan_variant *in)
@@ -119,7 +122,7 @@ static void add_memory(obb_plan *plan, const obb_plan_variant *in)
                         (unsigned long long)r->origin, (unsigned long long)r->length);
     }
     obb_text_string(&text, "}\n");
-    add_text(plan, in, "regions.ld", &text);
+    obb_plan_add_text(plan, in, "regions.ld", &text);
 }
 
 void obb_plan_texts(obb_plan *plan, const obb_plan_variant *in)

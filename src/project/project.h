@@ -103,6 +103,7 @@ typedef OBB_VEC(obb_made) obb_made_list;
  * whose condition holds, of each list that stands here (resolve/variant.c). */
 #define OBB_CONDITIONAL_LISTS(LIST)                                                                      \
     LIST(obb_patterns, sources)                                                                          \
+    LIST(obb_patterns, resources)       /* files that become part of the program as they are */             \
     LIST(obb_settings, own)                                                                              \
     LIST(obb_settings, share)                                                                            \
     LIST(obb_settings, users)                                                                            \

@@ -39,7 +39,8 @@ const obb_setting_info obb_setting_infos[OBB_SETTING_COUNT] = {
                             "yes: an edit of comments alone compiles anew, too"},
     [OBB_SET_STORE] = {"store", OBB_ONE, yes_no, "objects are kept for other builds of this machine"},
     [OBB_SET_WITHOUT] = {"without", OBB_LIST, NULL, "flags of earlier layers that are taken back"},
-    [OBB_SET_VISIBILITY] = {"visibility", OBB_ONE, visibility_words, "of names that do not say it themselves"},
+    [OBB_SET_VISIBILITY] = {"visibility", OBB_ONE, visibility_words,
+                            "of names that do not say it themselves"},
     [OBB_SET_STDLIB] =
         {"stdlib", OBB_ONE, stdlib_words,
          "no-start: without start files; support: only the compiler's own library; none: nothing"},

@@ -258,7 +258,8 @@ static void fail(runner *r, child *c, const char *message)
                                  .milliseconds = obb_commands_now(&r->commands) - c->started});
 }
 
-/* What linker scripts include that were made just now: no planning could know it, and linkers do not report it. */
+/* What linker scripts include that were made just now: no planning could know it, and linkers do not report
+ * it. */
 static void add_script_includes(runner *r, const obb_action *a, obb_words *files)
 {
     obb_words folders = {0};

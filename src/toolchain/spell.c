@@ -126,8 +126,8 @@ void obb_spell_compile(const obb_compile_facts *facts, obb_arena *arena, obb_wor
     static const char *const protector[] = {"yes", "-fstack-protector-strong", "no", "-fno-stack-protector",
                                             NULL};
     static const char *const pie[] = {"yes", "-fPIE", "no", "-fno-pie", NULL};
-    static const char *const visibility[] = {"hidden", "-fvisibility=hidden", "default", "-fvisibility=default",
-                                             NULL};
+    static const char *const visibility[] = {"hidden", "-fvisibility=hidden", "default",
+                                             "-fvisibility=default", NULL};
     if (facts->language == OBB_ASM_INTEL) {
         obb_words flags = {0};
         spell_machine(s, arena, &flags);
@@ -232,8 +232,8 @@ static void spell_linker(const obb_flat_settings *s, const char *form, obb_arena
     }
 }
 
-/* A version script (GNU ld manual 3.9), a list of Apple's linker, or a module definition, which is linked like an
- * object. */
+/* A version script (GNU ld manual 3.9), a list of Apple's linker, or a module definition, which is linked
+ * like an object. */
 static void spell_exports(const char *machine, const char *form, const obb_flat_settings *s, obb_arena *arena,
                           obb_words *words)
 {
@@ -243,11 +243,13 @@ static void spell_exports(const char *machine, const char *form, const obb_flat_
     if (exports && windows(machine))
         add(arena, words, exports->value);
     else if (exports)
-        add(arena, words, obb_arena_format(arena, apple ? "%s-exported_symbols_list,%s" : "%s--version-script=%s",
-                                           form, exports->value));
+        add(arena, words,
+            obb_arena_format(arena, apple ? "%s-exported_symbols_list,%s" : "%s--version-script=%s", form,
+                             exports->value));
     if (list && !windows(machine))
-        add(arena, words, obb_arena_format(arena, apple ? "%s-exported_symbols_list,%s" : "%s--dynamic-list=%s",
-                                           form, list->value));
+        add(arena, words,
+            obb_arena_format(arena, apple ? "%s-exported_symbols_list,%s" : "%s--dynamic-list=%s", form,
+                             list->value));
 }
 
 void obb_spell_link(const char *machine, bool linker, const obb_flat_settings *s, obb_arena *arena,

@@ -402,6 +402,13 @@ static void read_around(obb_reader *r, const obb_item *item, obb_target *t)
     step->conditional = step->conditional || item->condition;
 }
 
+static void read_resources(obb_reader *r, const obb_item *item, obb_target *t)
+{
+    obb_word_list words = obb_item_values(r, item);
+    obb_read_patterns(r, item, &t->resources);
+    obb_read_references(r, &words, item->condition, t);
+}
+
 /* A linker script, or a list of names, may be what a step makes. */
 static void read_own(obb_reader *r, const obb_item *item, obb_target *t)
 {
@@ -426,6 +433,7 @@ static void read_property(obb_reader *r, const obb_item *item, obb_target *t)
     case OBB_W_REFUSE: obb_read_refusal(r, item, &t->refusals); break;
     case OBB_W_FROM: read_from(r, item, t); break;
     case OBB_W_PLACE: read_place(r, item, t); break;
+    case OBB_W_RESOURCES: read_resources(r, item, t); break;
     case OBB_W_EACH:
         obb_reader_fault(r, item->head.place, "`%s` stands in the block of the target itself",
                          item->head.text);
