@@ -299,6 +299,8 @@ static int prepare_trial(obb_workspace *w, const obb_action *program, bool unmad
         t->argv.count = 0;
         t->reason = first_message(w);
     }
+    if (program && t->variant->runner && !t->expected_status)
+        t->expected_status = t->variant->runner->success;
     obb_arena_push(w->arena, &t->argv, NULL);
     t->argv.count--;
     t->not_built = unmade;

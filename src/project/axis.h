@@ -31,6 +31,7 @@ typedef struct obb_axis {
     const char *initial; /* its default; or NULL */
     obb_place initial_place;
     const char *define;  /* the prefix of its macros; or NULL */
+    bool define_in_header; /* they are in the generated header alone, so that objects can be shared */
     size_t number;       /* its index in the project; built-in ones are obb_axis_id */
 } obb_axis;
 

@@ -179,6 +179,7 @@ typedef struct obb_runner {
     obb_place place;
     const char *summary;
     obb_word_list run, debug; /* words, with {program}, {arguments}, {port} left in them */
+    int success;              /* its exit code when the program's is 0 */
 } obb_runner;
 
 /* A device, such as a board, and the commands that talk to it. */

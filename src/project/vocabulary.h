@@ -121,7 +121,7 @@ typedef enum obb_word_id {
     OBB_W_INTO,
     OBB_W_SETTINGS,
     OBB_W_LIKE_SETTINGS,
-    OBB_W_EACH, OBB_W_RESOURCES,
+    OBB_W_EACH, OBB_W_RESOURCES, OBB_W_SUCCESS,
     OBB_W_CHECK, /* the kinds of checks follow, in the order of obb_check_kind */
     OBB_W_CHECK_LAST = OBB_W_CHECK + OBB_CHECK_KINDS - 1,
     OBB_W_FROM,

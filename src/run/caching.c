@@ -3,6 +3,21 @@
 
 #include <string.h>
 
+#include "base/path.h"
+
+/* The word for the folder of generated headers of the action's variant, when nothing was read from it: then it
+ * decides nothing, and other variants make the same object. NULL: it decides, or flags may be written down. */
+static const char *idle_folder(const obb_plan *plan, const obb_action *a, const obb_dependencies *d)
+{
+    const char *folder = obb_path_join(plan->arena, obb_variant_folder(plan->arena, plan->out, a->variant), "gen");
+    bool idle = true;
+    for (size_t i = 0; i < d->inputs.count && idle; i++)
+        idle = !obb_path_within(obb_files_path(plan->files, d->inputs.at[i]), folder);
+    for (size_t i = 0; i < a->argv.count && idle; i++)
+        idle = !strstr(a->argv.at[i], "record-gcc-switches") && !strstr(a->argv.at[i], "record-command-line");
+    return idle ? obb_arena_format(plan->arena, "-I%s", folder) : NULL;
+}
+
 /* All that decides what comes out of a compile (NASM alone writes the project's folder into it, and is
  * left out): its words except for the name of its output and of the
  * project's folder, the tool, what the scan depended on, and each text that it reads. */
@@ -15,9 +30,13 @@ obb_object_cache_key obb_caching_key(const obb_dependency_table *table, const ob
     if (!a->options || !a->options->stored || a->options->language == OBB_ASM_INTEL ||
         a->in_place || d->undecided || a->output_word == SIZE_MAX)
         return none;
-    obb_text_string(&text, "object 1");
+    obb_text_string(&text, "object 2");
+    const char *idle = idle_folder(table->plan, a, d);
     for (size_t i = 0; i < a->argv.count; i++) {
-        const char *w = i == a->output_word ? "" : i == a->root_word ? OBB_ROOT_WORD : a->argv.at[i];
+        const char *w = i == a->output_word                          ? ""
+                        : i == a->root_word                          ? OBB_ROOT_WORD
+                        : idle && strcmp(a->argv.at[i], idle) == 0 ? "-I{gen}"
+                                                                     : a->argv.at[i];
         obb_text_add(&text, w, strlen(w) + 1);
     }
     obb_text_add(&text, &a->tools, sizeof a->tools);

@@ -177,7 +177,13 @@ static void read_axis_item(obb_reader *r, obb_axis *a, const obb_item *item)
         a->initial_place = value.place;
         break;
     case OBB_W_MACRO:
+        values = obb_item_values(r, item);
         a->define = value.text;
+        a->define_in_header = values.count == 3 && strcmp(values.at[1].text, "in") == 0 &&
+                              strcmp(values.at[2].text, "header") == 0;
+        if (values.count != 1 && !a->define_in_header)
+            obb_hint(r->diags, obb_reader_fault(r, item->head.place, "this `%s` is not complete", "define"),
+                     "write: define TELEMETRY; or define TELEMETRY in header");
         break;
     default:
         values = obb_item_values(r, item);

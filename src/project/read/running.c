@@ -9,6 +9,18 @@
 
 /* --- runners ------------------------------------------------------------------------ */
 
+static void read_success(obb_reader *r, const obb_item *item, obb_runner *runner)
+{
+    obb_word value = obb_item_value(item);
+    uint64_t status;
+    if (obb_read_size(value.text, &status) && status <= 255) {
+        runner->success = (int)status;
+        return;
+    }
+    obb_diag *d = obb_reader_fault(r, value.place, "`%s` is not an exit code", value.text);
+    obb_hint(r->diags, d, "a number from 0 to 255");
+}
+
 static void read_runner(obb_reader *r, const obb_item *item)
 {
     if (!obb_reader_name_ok(r, &item->name) || !item->block)
@@ -28,6 +40,8 @@ static void read_runner(obb_reader *r, const obb_item *item)
             runner->run = words;
         else if (items.at[i].vocable.id == OBB_W_DEBUG)
             runner->debug = words;
+        else if (items.at[i].vocable.id == OBB_W_SUCCESS)
+            read_success(r, &items.at[i], runner);
         else
             runner->summary = obb_item_value(&items.at[i]).text;
     }

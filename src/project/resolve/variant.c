@@ -369,11 +369,13 @@ static void set_axis_layer(obb_variant *v)
     obb_words macros = {0};
     size_t next = 0;
     obb_axis_macros(v, v->project->arena, &macros);
-    for (size_t i = 0; i < v->project->axes.count; i++)
-        if (v->project->axes.at[i]->define)
+    for (size_t i = 0; i < v->project->axes.count; i++) {
+        const obb_axis *axis = v->project->axes.at[i];
+        const char *macro = axis->define ? macros.at[next++] : NULL;
+        if (macro && !axis->define_in_header)
             obb_arena_push(v->project->arena, &v->settings[OBB_LAYER_AXIS],
-                           (obb_setting){OBB_SET_DEFINE, macros.at[next++], v->project->axes.at[i]->place,
-                                         NULL});
+                           (obb_setting){OBB_SET_DEFINE, macro, axis->place, NULL});
+    }
 }
 
 /* --- making one --------------------------------------------------------------------- */
