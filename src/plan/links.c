@@ -137,14 +137,19 @@ static void link_system(obb_plan_context *j, obb_action *a, const obb_link_plan 
     }
 }
 
-/* The linker script and what it includes; `INCLUDE` looks in the working folder, beside the
- * script, and among the texts that are made ready (regions.ld). */
-static void link_script(obb_plan_context *j, obb_action *a, const char *stated)
+static bool has_input(const obb_action *a, obb_file file)
 {
-    const obb_origin_setting *script = obb_flat_last(&j->settings, OBB_SET_LINKER_SCRIPT);
+    for (size_t i = 0; i < a->stated.inputs.count; i++)
+        if (a->stated.inputs.at[i] == file)
+            return true;
+    return false;
+}
+
+/* `INCLUDE` looks in the working folder, beside the script, and among the texts that are made ready
+ * (regions.ld). */
+static obb_words script_folders(const obb_plan_context *j, const char *stated)
+{
     const obb_plan *plan = j->plan;
-    if (!script)
-        return;
     obb_words folders = {0};
     const char *beside = obb_path_folder(plan->arena,
                                          stated); /* a made script includes what lies beside its text */
@@ -153,11 +158,40 @@ static void link_script(obb_plan_context *j, obb_action *a, const char *stated)
         obb_arena_push(plan->arena, &folders, beside);
     if (j->in->variant->memory.count)
         obb_arena_push(plan->arena, &folders, obb_plan_text_folder(plan, j->in));
+    return folders;
+}
+
+/* What a script includes that is preprocessed first: all that its text names, whatever the conditions around
+ * it. */
+static void add_script_includes(obb_plan_context *j, obb_action *a, const char *stated)
+{
+    const obb_origin_setting *script = obb_flat_last(&j->settings, OBB_SET_LINKER_SCRIPT);
+    const obb_words folders = script_folders(j, stated);
+    obb_script_scan scan = {0};
+    if (strcmp(script->value, stated) == 0)
+        return;
+    obb_scan_linker_script(j->plan->files, j->plan->arena, stated, &folders, &scan);
+    for (size_t i = 1; i < scan.files.count; i++)
+        if (!has_input(a, scan.files.at[i])) {
+            obb_context_input(j, a, scan.files.at[i]);
+            a->stated.untold++;
+        }
+}
+
+/* The linker script and what it includes. What a made one includes is known once it is made, by whoever runs
+ * the link. */
+static void link_script(obb_plan_context *j, obb_action *a, const char *stated)
+{
+    const obb_origin_setting *script = obb_flat_last(&j->settings, OBB_SET_LINKER_SCRIPT);
+    const obb_plan *plan = j->plan;
+    if (!script)
+        return;
+    const obb_words folders = script_folders(j, stated);
     for (size_t i = 1; i < folders.count; i++)
         obb_context_word(j, a, obb_arena_format(plan->arena, "-L%s", folders.at[i]));
     obb_script_scan scan = {0};
     obb_file file = obb_files_number(plan->files, script->value);
-    if (obb_plan_maker(plan, file)) { /* what it includes is known once it is made, by the linker's report */
+    if (obb_plan_maker(plan, file)) {
         obb_context_input(j, a, file);
         return;
     }
@@ -178,14 +212,6 @@ static void link_script(obb_plan_context *j, obb_action *a, const char *stated)
                      j->in->variant->platform->name);
         a->stated.broken = true;
     }
-}
-
-static bool has_input(const obb_action *a, obb_file file)
-{
-    for (size_t i = 0; i < a->stated.inputs.count; i++)
-        if (a->stated.inputs.at[i] == file)
-            return true;
-    return false;
 }
 
 static void missing_library(obb_plan_context *j, const obb_origin_setting *lib, const obb_words *folders)
@@ -484,6 +510,8 @@ obb_action *obb_plan_link(obb_plan_context *j, obb_action_kind kind, const char 
     for (size_t i = 1; i < tool->command.count; i++) /* words that always stand behind the tool */
         obb_arena_push(plan->arena, &own, tool->command.at[i]);
     const obb_linking *linking = scan_link(j, a, &link, tool, &own);
+    if (script)
+        add_script_includes(j, a, script);
     a->reports = linking->reports;
     a->stated.found_inputs = a->stated.inputs.count;
     obb_context_finish(j, a, tool, &linking->identity);

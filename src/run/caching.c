@@ -5,11 +5,13 @@
 
 #include "base/path.h"
 
-/* The word for the folder of generated headers of the action's variant, when nothing was read from it: then it
- * decides nothing, and other variants make the same object. NULL: it decides, or flags may be written down. */
+/* The word for the folder of generated headers of the action's variant, when nothing was read from it: then
+ * it decides nothing, and other variants make the same object. NULL: it decides, or flags may be written
+ * down. */
 static const char *idle_folder(const obb_plan *plan, const obb_action *a, const obb_dependencies *d)
 {
-    const char *folder = obb_path_join(plan->arena, obb_variant_folder(plan->arena, plan->out, a->variant), "gen");
+    const char *folder = obb_path_join(plan->arena, obb_variant_folder(plan->arena, plan->out, a->variant),
+                                       "gen");
     bool idle = true;
     for (size_t i = 0; i < d->inputs.count && idle; i++)
         idle = !obb_path_within(obb_files_path(plan->files, d->inputs.at[i]), folder);
