@@ -368,7 +368,7 @@ static obb_token take_operator(replacer *r, uint32_t symbol)
     char *question = obb_arena_format(s->scratch, "%s(%s)", name,
                                       obb_scan_spell(s->scratch, out.at, out.count));
     intmax_t value;
-    if (!obb_dialect_value(s->setup->dialect, question, &value))
+    if (!obb_scan_ask_compiler(s, question, &value))
         obb_scan_give_up(s, "the compiler does not say what `%s` is", question);
     return number(r, value);
 }

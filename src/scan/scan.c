@@ -333,7 +333,16 @@ bool obb_scan_note_file(obb_scanner *s, obb_file file, obb_file from, int line, 
 
 /* --- reading ------------------------------------------------------------------------ */
 
-static obb_directive_summary *summary_of(obb_scanner *s, obb_file file, obb_text_kind kind)
+static obb_text_kind kind_of_source(const obb_scanner *s)
+{
+    return s->setup->dialect->language == OBB_ASM_CPP ? OBB_TEXT_ASM_CPP
+           : s->setup->dialect->language == OBB_ASM   ? OBB_TEXT_ASM
+           : s->setup->dialect->raw_strings           ? OBB_TEXT_C_RAW
+                                                    : OBB_TEXT_C;
+}
+
+/* NULL when the file cannot be read, or is not made yet. */
+static obb_directive_summary *summary_if_readable(obb_scanner *s, obb_file file, obb_text_kind kind)
 {
     bool trigraphs = s->setup->dialect->trigraphs && kind != OBB_TEXT_ASM;
     int which = (int)kind + (trigraphs ? OBB_TEXT_KINDS : 0);
@@ -341,22 +350,34 @@ static obb_directive_summary *summary_of(obb_scanner *s, obb_file file, obb_text
         obb_vec_room(&s->summaries[which], file + 256);
         s->summaries[which].count = file + 256;
     }
-    if (!s->summaries[which].at[file]) {
-        obb_text text = {0};
-        if (obb_files_is_pending(s->files, file))
-            obb_scan_wait_for(s, file);
-        if (obb_files_read(s->files, file, &text)) {
-            obb_text_free(&text);
-            if (!marked(s, &s->seen, file)) /* the compiler, which is asked instead, names it */
-                obb_vec_push(&s->result->files, file);
-            obb_scan_give_up(s, "cannot read `%s`", obb_files_path(s->files, file));
-        }
+    obb_text text = {0};
+    if (s->summaries[which].at[file])
+        return s->summaries[which].at[file];
+    if (!obb_files_is_pending(s->files, file) && !obb_files_read(s->files, file, &text)) {
         if (trigraphs)
             text.length = obb_replace_trigraphs(text.bytes, text.length);
         s->summaries[which].at[file] = obb_directives_summarize(&s->symbols, text.bytes, text.length, kind);
-        obb_text_free(&text);
     }
+    obb_text_free(&text);
     return s->summaries[which].at[file];
+}
+
+const obb_directive_summary *obb_scan_summary(obb_scanner *s, obb_file file)
+{
+    return summary_if_readable(s, file, kind_of_source(s));
+}
+
+static obb_directive_summary *summary_of(obb_scanner *s, obb_file file, obb_text_kind kind)
+{
+    obb_directive_summary *summary = summary_if_readable(s, file, kind);
+    if (!summary) {
+        if (obb_files_is_pending(s->files, file))
+            obb_scan_wait_for(s, file);
+        if (!marked(s, &s->seen, file)) /* the compiler, which is asked instead, names it */
+            obb_vec_push(&s->result->files, file);
+        obb_scan_give_up(s, "cannot read `%s`", obb_files_path(s->files, file));
+    }
+    return summary;
 }
 
 bool obb_scan_is_guarded(const obb_scanner *s, obb_file file)
@@ -369,14 +390,6 @@ bool obb_scan_is_guarded(const obb_scanner *s, obb_file file)
 }
 
 static void read_file(obb_scanner *s, obb_file file, uint32_t folder, obb_text_kind kind);
-
-static obb_text_kind kind_of_source(const obb_scanner *s)
-{
-    return s->setup->dialect->language == OBB_ASM_CPP ? OBB_TEXT_ASM_CPP
-           : s->setup->dialect->language == OBB_ASM   ? OBB_TEXT_ASM
-           : s->setup->dialect->raw_strings           ? OBB_TEXT_C_RAW
-                                                    : OBB_TEXT_C;
-}
 
 bool obb_scan_read_once(obb_scanner *s, obb_file file)
 {

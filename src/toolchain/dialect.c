@@ -398,62 +398,121 @@ const obb_dialect *obb_dialect_for(obb_toolchain *tc, const obb_tool *tool,
 void obb_dialect_free(obb_dialect *dialect)
 {
     obb_map_free(&dialect->values);
+    obb_map_free(&dialect->refused);
 }
 
 /* --- later questions ---------------------------------------------------------------- */
 
-static bool ask_value(const obb_dialect *d, const char *expression, intmax_t *value)
+/* Lines that print a word for each bit that an expression has. A complaint about them names the expression by
+ * its number, as if it stood in a file of its own (C11 6.10.4). */
+static void add_question(obb_text *text, const char *expression, size_t number)
 {
-    static const char *const words_c[] = {"-E", "-P", "-x", "c", "-", NULL};
-    static const char *const words_cxx[] = {"-E", "-P", "-x", "c++", "-", NULL};
-    static const char *const words_asm[] = {"-E", "-P", "-x", "assembler-with-cpp", "-", NULL};
-    obb_text question = {0};
+    obb_text_format(text, "#line 1 \"obb-question-%zu\"\n", number);
     for (int bit = 0; bit < BITS; bit++)
-        obb_text_format(&question, "#if ((%s) >> %d) & 1\nobb_bit_%d\n#endif\n", expression, bit, bit);
-    obb_answer a = ask(d, d->language == OBB_CXX ? words_cxx : d->language == OBB_C ? words_c : words_asm,
-                       question.bytes);
-    bool ok = !a.failed && !a.status;
-    *value = 0;
-    for (const char *at = obb_text_bytes(&a.out); ok && (at = strstr(at, "obb_bit_"));) {
-        int bit = 0;
-        at += strlen("obb_bit_");
-        sscanf(at, "%d", &bit);
-        *value |= (intmax_t)1 << bit;
+        obb_text_format(text, "#if ((%s) >> %d) & 1\nobb_bit_%zu_%d\n#endif\n", expression, bit, number, bit);
+}
+
+/* Marks the expressions that the compiler said were wrong, in lines as `obb-question-7:1:5: error: ...`. */
+static void mark_refused(const char *said, bool *refused, size_t count)
+{
+    for (const char *line = said; *line; line += strcspn(line, "\n"), line += *line == '\n') {
+        size_t number;
+        const char *error = strstr(line, " error: ");
+        if (error && error < line + strcspn(line, "\n") && sscanf(line, "obb-question-%zu:", &number) == 1 &&
+            number < count)
+            refused[number] = true;
     }
+}
+
+/* Asks about the expressions that are not refused; false: the compiler found something wrong. */
+static bool ask_values(const obb_dialect *d, const obb_words *expressions, bool *refused, intmax_t *values)
+{
+    const char *words[] = {"-E", "-P", "-x", language_word(d->language), "-", NULL};
+    obb_text question = {0};
+    for (size_t i = 0; i < expressions->count; i++)
+        if (!refused[i])
+            add_question(&question, expressions->at[i], i);
+    obb_answer a = ask(d, words, obb_text_bytes(&question));
+    bool ok = !a.failed && !a.status;
+    memset(values, 0, expressions->count * sizeof *values);
+    for (const char *at = obb_text_bytes(&a.out); ok && (at = strstr(at, "obb_bit_"));) {
+        size_t number;
+        int bit;
+        at += strlen("obb_bit_");
+        if (sscanf(at, "%zu_%d", &number, &bit) == 2 && number < expressions->count)
+            values[number] |= (intmax_t)1 << bit;
+    }
+    if (!ok)
+        mark_refused(obb_text_bytes(&a.err), refused, expressions->count);
     obb_answer_free(&a);
     obb_text_free(&question);
     return ok;
 }
 
-bool obb_dialect_value(const obb_dialect *dialect, const char *expression, intmax_t *value)
+static obb_fingerprint key_of_value(const obb_dialect *d, const char *expression)
 {
-    obb_dialect *d = (obb_dialect *)(uintptr_t)dialect; /* only its memory of answers grows */
-    obb_memo *memo = &d->toolchain->memo;
-    intmax_t *known = obb_map_get(&d->values, expression);
-    if (known) {
-        *value = *known;
-        return true;
-    }
-    if (d->toolchain->custom)
-        return false;
-    obb_text answer = {0};
     obb_hasher *p = obb_hasher_new();
     obb_hasher_string(p, "value");
     obb_hasher_add(p, &d->key, sizeof d->key);
     obb_hasher_string(p, expression);
-    obb_fingerprint key = obb_hasher_end(p);
-    bool ok = memo->get(memo->self, key, &answer) && answer.length == sizeof *value;
-    if (ok)
-        memcpy(value, answer.bytes, sizeof *value);
-    else if ((ok = ask_value(d, expression, value)))
-        obb_toolchain_remember(d->toolchain, key, value, sizeof *value);
-    obb_text_free(&answer);
-    if (ok) {
-        known = obb_arena_alloc(d->toolchain->arena, sizeof *known);
-        *known = *value;
-        obb_map_put(&d->values, obb_arena_string(d->toolchain->arena, expression), known);
+    return obb_hasher_end(p);
+}
+
+static void keep_value(obb_dialect *d, const char *expression, intmax_t value)
+{
+    intmax_t *known = obb_arena_alloc(d->toolchain->arena, sizeof *known);
+    *known = value;
+    obb_map_put(&d->values, obb_arena_string(d->toolchain->arena, expression), known);
+}
+
+bool obb_dialect_knows(const obb_dialect *dialect, const char *expression, intmax_t *value)
+{
+    obb_dialect *d = (obb_dialect *)(uintptr_t)dialect; /* only its memory of answers grows */
+    obb_memo *memo = &d->toolchain->memo;
+    const intmax_t *known = obb_map_get(&d->values, expression);
+    obb_text answer = {0};
+    if (known) {
+        *value = *known;
+        return true;
     }
+    bool ok = !d->toolchain->custom && memo->get(memo->self, key_of_value(d, expression), &answer) &&
+              answer.length == sizeof *value;
+    if (ok) {
+        memcpy(value, answer.bytes, sizeof *value);
+        keep_value(d, expression, *value);
+    }
+    obb_text_free(&answer);
     return ok;
+}
+
+void obb_dialect_ask(const obb_dialect *dialect, const obb_words *expressions)
+{
+    obb_dialect *d = (obb_dialect *)(uintptr_t)dialect; /* only its memory of answers grows */
+    obb_arena *arena = d->toolchain->arena;
+    if (d->toolchain->custom || !expressions->count)
+        return;
+    bool *refused = obb_arena_alloc(arena, expressions->count * sizeof *refused);
+    intmax_t *values = obb_arena_alloc(arena, expressions->count * sizeof *values);
+    for (size_t i = 0; i < expressions->count; i++)
+        refused[i] = i > 0 && obb_map_get(&d->refused, expressions->at[i]);
+    bool ok = ask_values(d, expressions, refused, values) || ask_values(d, expressions, refused, values);
+    if (!ok) { /* what is wrong cannot be told: the first one matters, the others were guesses */
+        obb_words first = {0};
+        obb_arena_push(arena, &first, expressions->at[0]);
+        refused[0] = false;
+        for (size_t i = 1; i < expressions->count; i++)
+            refused[i] = true;
+        refused[0] = !ask_values(d, &first, refused, values);
+    }
+    for (size_t i = 0; i < expressions->count; i++) {
+        if (refused[i]) {
+            obb_map_put(&d->refused, obb_arena_string(arena, expressions->at[i]), d);
+            continue;
+        }
+        keep_value(d, expressions->at[i], values[i]);
+        obb_toolchain_remember(d->toolchain, key_of_value(d, expressions->at[i]), &values[i],
+                               sizeof values[i]);
+    }
 }
 
 /* Behind the targets of the rule that begins here; NULL: its line has none. */

@@ -24,6 +24,7 @@ typedef struct obb_dialect {
     bool trigraphs;        /* ??= is #, and so on (C11 5.2.1.1) */
     obb_words embed_folders; /* searched for what #embed names (C23 6.10.3) */
     obb_map values;        /* answers to questions: text -> intmax_t * */
+    obb_map refused;       /* questions that the compiler found fault with */
     bool ok;
     const char *refusal;   /* what the compiler said when it did not take the flags, one line; or NULL */
 } obb_dialect;
@@ -37,9 +38,13 @@ const obb_dialect *obb_dialect_for(obb_toolchain *toolchain, const obb_tool *too
 /* Releases what a dialect holds outside the arena; obb_toolchain_free calls it. */
 void obb_dialect_free(obb_dialect *dialect);
 
-/* The value of an expression that only the compiler knows, such as
- * __has_attribute(noreturn). False when it does not say. */
-bool obb_dialect_value(const obb_dialect *dialect, const char *expression, intmax_t *value);
+/* The value of an expression that only the compiler can tell, such as __has_attribute(noreturn), when it was
+ * asked about it before, now or in an earlier run. */
+bool obb_dialect_knows(const obb_dialect *dialect, const char *expression, intmax_t *value);
+
+/* Asks the compiler about such expressions, in one process. Those that it finds no fault with are known from
+ * then on; the first one is asked about alone when the faults cannot be told apart. */
+void obb_dialect_ask(const obb_dialect *dialect, const obb_words *expressions);
 
 /* The files that the compiler itself says a source reads (-M; of assembly, what its assembler
  * says), or false. `words` is the
