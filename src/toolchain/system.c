@@ -173,6 +173,18 @@ static void check_version(pc_reader *r, const char *who, const char *name, const
                                     have, who, relation, wanted);
 }
 
+/* What a description demands; unlike a `.pc` file's demands, it is not met by a library that gives no version. */
+static void check_least(pc_reader *r, const char *name, const char *wanted)
+{
+    const char *have = obb_map_get(&r->seen, name);
+    if (r->unmet || (have && *have && compare_versions(have, wanted) >= 0))
+        return;
+    r->unmet = have && *have ? obb_arena_format(r->toolchain->arena, "`%s` is version %s, older than %s", name,
+                                                have, wanted)
+                             : obb_arena_format(r->toolchain->arena,
+                                                "`%s.pc` gives no version, and at least %s is wanted", name, wanted);
+}
+
 static char *take_span(pc_reader *r, const char **list, size_t n)
 {
     char *text = obb_arena_copy(r->toolchain->arena, *list, n);
@@ -224,11 +236,16 @@ static const char *read_pc(pc_reader *r, const char *name)
     return read_required(r, name, requires);
 }
 
-bool obb_system_metadata(obb_toolchain *toolchain, const char *name, obb_place place,
+bool obb_system_metadata(obb_toolchain *toolchain, const char *wanted, obb_place place,
                          const char *who, obb_diags *diags, obb_metadata *metadata)
 {
+    static const char mark[] = " least ";
     pc_reader r = {.toolchain = toolchain, .compile = &metadata->compile, .link = &metadata->link};
+    const char *least = strstr(wanted, mark);
+    const char *name = least ? obb_arena_copy(toolchain->arena, wanted, (size_t)(least - wanted)) : wanted;
     const char *missing = read_pc(&r, name);
+    if (!missing && least)
+        check_least(&r, name, least + strlen(mark));
     obb_map_free(&r.seen);
     if (!missing && r.unmet) {
         obb_diag *d = obb_error(diags, OBB_FAULT_OUTSIDE, place, "%s; `%s` needs it", r.unmet, who);

@@ -77,6 +77,22 @@ static void check_swallowed(obb_reader *r, const obb_item *item, const obb_word_
         }
 }
 
+/* `metadata bell least 1.2`: the two words behind a name become part of it. Where the next name stands. */
+static size_t take_least(obb_reader *r, const obb_word_list *values, size_t i, obb_setting *s)
+{
+    const obb_word *least = i + 1 < values->count ? &values->at[i + 1] : NULL;
+    if (!least || least->quoted || strcmp(least->text, "least") != 0)
+        return i;
+    const char *version = i + 2 < values->count ? values->at[i + 2].text : "";
+    if (!isdigit((unsigned char)version[0])) {
+        obb_diag *d = obb_reader_fault(r, least->place, "`%s` needs a version, such as 1.2", least->text);
+        obb_hint(r->diags, d, "metadata %s least 1.2", s->value);
+        return i + 1;
+    }
+    s->value = obb_arena_format(r->arena, "%s least %s", s->value, version);
+    return i + 2;
+}
+
 void obb_read_setting(obb_reader *r, const obb_item *item, obb_settings *settings)
 {
     obb_setting_id id = (obb_setting_id)item->vocable.id;
@@ -90,6 +106,8 @@ void obb_read_setting(obb_reader *r, const obb_item *item, obb_settings *setting
         const obb_word *w = &values.at[i];
         check_value(r, item, w);
         obb_setting s = {id, w->text, w->place, item->condition};
+        if (id == OBB_SET_METADATA)
+            i = take_least(r, &values, i, &s);
         if (shape == OBB_FOLDERS || (shape == OBB_ONE_FILE && !obb_starts(w->text, "made:")))
             s.value = obb_reader_path(r, w);
         if (shape == OBB_SET)
