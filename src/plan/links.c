@@ -69,6 +69,26 @@ static void option(obb_plan_context *j, obb_action *a, const link_words *w, cons
     obb_context_word(j, a, w->linker ? text : obb_arena_format(j->plan->arena, "-Wl,%s", text));
 }
 
+/* An archive; with all of its objects, if its target says so (GNU ld manual, --whole-archive; Apple's ld(1),
+ * -force_load). */
+static void link_archive(obb_plan_context *j, obb_action *a, const obb_target *library, const link_words *w)
+{
+    const char *path = linked_path(j, library);
+    bool whole = library->whole && !obb_links_shared(library);
+    bool apple = strcmp(obb_variant_value(j->in->variant, OBB_AXIS_OS), "macos") == 0;
+    if (whole && apple) {
+        option(j, a, w, "-force_load");
+        option(j, a, w, path);
+    } else {
+        if (whole)
+            option(j, a, w, "--whole-archive");
+        obb_context_word(j, a, path);
+        if (whole)
+            option(j, a, w, "--no-whole-archive");
+    }
+    obb_context_input(j, a, obb_files_number(j->plan->files, path));
+}
+
 static void link_libraries(obb_plan_context *j, obb_action *a, const obb_link_plan *link, link_words *w)
 {
     for (size_t i = 0; i < link->groups.count; i++) {
@@ -77,10 +97,8 @@ static void link_libraries(obb_plan_context *j, obb_action *a, const obb_link_pl
         if (circle)
             option(j, a, w, "--start-group");
         for (size_t k = 0; k < g->libraries.count; k++) {
-            const char *path = linked_path(j, g->libraries.at[k]);
             w->any_shared = w->any_shared || obb_links_shared(g->libraries.at[k]);
-            obb_context_word(j, a, path);
-            obb_context_input(j, a, obb_files_number(j->plan->files, path));
+            link_archive(j, a, g->libraries.at[k], w);
         }
         if (circle)
             option(j, a, w, "--end-group");
@@ -376,6 +394,15 @@ static void custom_command(obb_plan_context *j, obb_action *a, const custom_word
     a->in_place = true;
 }
 
+static void refuse_whole(obb_plan_context *j, obb_action *a, const obb_target *library)
+{
+    obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, library->place,
+                            "toolchain `%s` does not say how all of library `%s` is linked; `%s` uses it",
+                            j->in->toolchain->name, library->name, j->target->name);
+    obb_hint(j->diags, d, "put `whole yes` inside a `when` that leaves this toolchain out");
+    a->stated.broken = true;
+}
+
 static void custom_link(obb_plan_context *j, obb_action *a, const obb_link_plan *link, const obb_tool *tool)
 {
     const obb_custom *c = j->in->toolchain->custom;
@@ -384,6 +411,8 @@ static void custom_link(obb_plan_context *j, obb_action *a, const obb_link_plan 
     for (size_t i = 0; i < link->groups.count; i++)
         for (size_t k = 0; k < link->groups.at[i].libraries.count; k++) {
             const char *path = linked_path(j, link->groups.at[i].libraries.at[k]);
+            if (link->groups.at[i].libraries.at[k]->whole)
+                refuse_whole(j, a, link->groups.at[i].libraries.at[k]);
             obb_arena_push(j->plan->arena, &words.libraries, path);
             obb_context_input(j, a, obb_files_number(j->plan->files, path));
         }

@@ -110,6 +110,7 @@ void obb_apply_property(obb_arena *arena, obb_target *t, const obb_property *p)
     switch (p->id) {
     case OBB_W_SUMMARY: t->summary = value->text; break;
     case OBB_W_OPTIONAL: t->optional = strcmp(value->text, "yes") == 0; break;
+    case OBB_W_WHOLE: t->whole = strcmp(value->text, "yes") == 0; break;
     case OBB_W_KIND: t->library = (obb_library_kind)index_of(obb_library_kinds, value->text); break;
     case OBB_W_OUTPUT:
         t->output = value->text;

@@ -130,6 +130,7 @@ struct obb_target {
     const char *output;  /* the base name of its product; the target's own name by default */
     obb_place output_place;
     bool optional;
+    bool whole;          /* a static library whose every object is linked, needed or not */
     obb_library_kind library;
     obb_refusals refusals;
     size_t number;         /* its index in the project */

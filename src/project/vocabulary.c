@@ -84,6 +84,7 @@ static const obb_vocable words[] = {
     {"share", OBB_W_SHARE, OBB_IN_LIBRARY, OBB_TAKES_BLOCK},
     {"users", OBB_W_USERS, OBB_IN_LIBRARY, OBB_TAKES_BLOCK},
     {"kind", OBB_W_KIND, OBB_IN_LIBRARY, OBB_TAKES_ONE},
+    {"whole", OBB_W_WHOLE, OBB_IN_LIBRARY, OBB_TAKES_ONE},
     {"for", OBB_W_FOR, OBB_IN_TARGET, OBB_TAKES_LIST_BLOCK},
     {"optional", OBB_W_OPTIONAL, ANY, OBB_TAKES_ONE},
     {"output", OBB_W_OUTPUT, MADE, OBB_TAKES_ONE},

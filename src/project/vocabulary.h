@@ -47,6 +47,7 @@ typedef enum obb_word_id {
     OBB_W_KIND,
     OBB_W_FOR,
     OBB_W_OPTIONAL,
+    OBB_W_WHOLE,
     OBB_W_OUTPUT,
     OBB_W_AXIS,
     OBB_W_TOOLCHAIN,

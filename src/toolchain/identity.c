@@ -155,12 +155,23 @@ static void ask_other(obb_toolchain *tc, obb_tool *tool, obb_text *answer)
     obb_answer_free(&a);
 }
 
+static bool is_driver(const obb_tool *tool)
+{
+    return tool->role == OBB_TOOL_C || tool->role == OBB_TOOL_CXX || tool->role == OBB_TOOL_ASSEMBLER;
+}
+
+/* Whether the questions are those for compilers that are known, rather than those for any program. */
+static bool asked_as_compiler(const obb_tool *tool)
+{
+    return is_driver(tool) && tool->family != OBB_FAMILY_CUSTOM;
+}
+
 static obb_fingerprint memo_key(obb_toolchain *tc, const obb_tool *tool)
 {
     obb_file program = obb_files_number(tc->files, tool->command.at[0]);
     const obb_stamp *stamp = obb_files_stamp(tc->files, program);
     obb_hasher *p = obb_hasher_new();
-    obb_hasher_string(p, "tool 3");
+    obb_hasher_string(p, asked_as_compiler(tool) ? "compiler 4" : "tool 4");
     for (size_t i = 0; i < tool->command.count; i++)
         obb_hasher_string(p, tool->command.at[i]);
     if (stamp)
@@ -222,16 +233,11 @@ static bool take_answer(obb_toolchain *tc, obb_tool *tool, const char *answer)
     return good && *tool->version;
 }
 
-static bool is_driver(const obb_tool *tool)
-{
-    return tool->role == OBB_TOOL_C || tool->role == OBB_TOOL_CXX || tool->role == OBB_TOOL_ASSEMBLER;
-}
-
 static bool ask_tool(obb_toolchain *tc, obb_tool *tool)
 {
     obb_text answer = {0};
     obb_fingerprint key = memo_key(tc, tool);
-    bool custom = tool->family == OBB_FAMILY_CUSTOM, compiler = is_driver(tool) && !custom;
+    bool custom = tool->family == OBB_FAMILY_CUSTOM, compiler = asked_as_compiler(tool);
     bool ok = tc->memo.get(tc->memo.self, key, &answer) && take_answer(tc, tool, obb_text_bytes(&answer));
     if (!ok) {
         answer.length = 0;

@@ -281,6 +281,7 @@ static void check_property(obb_reader *r, const obb_item *item)
     obb_word_list values = obb_item_values(r, item);
     switch (item->vocable.id) {
     case OBB_W_OPTIONAL: obb_reader_one_of(r, "optional", &value, yes_no); break;
+    case OBB_W_WHOLE: obb_reader_one_of(r, "whole", &value, yes_no); break;
     case OBB_W_KIND: obb_reader_one_of(r, "kind", &value, obb_library_kinds); break;
     case OBB_W_OUTPUT: obb_reader_name_ok(r, &value); break;
     case OBB_W_FILL: check_size(r, &value, 0xff); break;
