@@ -48,6 +48,7 @@ const obb_setting_info obb_setting_infos[OBB_SETTING_COUNT] = {
     [OBB_SET_EXPORTS] = {"exports", OBB_ONE_FILE, NULL, "which names a shared library or program exports"},
     [OBB_SET_DYNAMIC_LIST] = {"dynamic-list", OBB_ONE_FILE, NULL, "names that may be replaced at run time"},
     [OBB_SET_MAP] = {"map", OBB_ONE, yes_no, "yes: the linker writes a map beside its output"},
+    [OBB_SET_RPATH] = {"rpath", OBB_LIST, NULL, "more folders to search for shared libraries at run time"},
     [OBB_SET_ENTRY] = {"entry", OBB_ONE, NULL, "the symbol that execution starts at"},
     [OBB_SET_LINK_WITH] = {"link-with", OBB_ONE, link_with_words, "who links: c, c++ or linker"},
     [OBB_SET_LIBS] = {"libs", OBB_LIST, NULL, "libraries of the system, by plain name"},

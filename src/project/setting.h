@@ -41,6 +41,7 @@ typedef enum obb_setting_id {
     OBB_SET_EXPORTS,
     OBB_SET_DYNAMIC_LIST,
     OBB_SET_MAP,
+    OBB_SET_RPATH,
     OBB_SET_ENTRY,
     OBB_SET_LINK_WITH,
     OBB_SET_LIBS,

@@ -272,9 +272,15 @@ void obb_spell_link(const char *machine, bool linker, const obb_flat_settings *s
     else
         spell_linker(s, linker ? "" : "-Wl,", arena, words);
     spell_exports(machine, linker ? "" : "-Wl,", s, arena, words);
-    for (size_t i = 0; i < s->count; i++)
+    for (size_t i = 0; i < s->count; i++) {
         if (s->at[i].id == OBB_SET_LINK_FLAGS)
             add(arena, words, s->at[i].value);
+        if (s->at[i].id != OBB_SET_RPATH || windows(machine)) /* which has nothing of the kind */
+            continue;
+        if (linker)
+            add(arena, words, "-rpath");
+        add(arena, words, linker ? s->at[i].value : obb_arena_format(arena, "-Wl,-rpath,%s", s->at[i].value));
+    }
 }
 
 /* --- custom toolchains -------------------------------------------------------------- */
