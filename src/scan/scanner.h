@@ -134,8 +134,8 @@ bool obb_scan_condition(obb_scanner *scanner, const obb_token *tokens, size_t co
 /* The value of tokens in which all is replaced that is to be. */
 intmax_t obb_scan_value(obb_scanner *scanner, const obb_token *tokens, size_t count);
 
-/* The value of `__has_attribute(x)` or its like, with all replaced that is to be (questions.c). False when the
- * compiler does not say. */
+/* The value of `__has_attribute(x)` or its like, with all replaced that is to be (questions.c). False when
+ * the compiler does not say. */
 bool obb_scan_ask_compiler(obb_scanner *scanner, const char *question, intmax_t *value);
 
 /* The directives of a file, or NULL when it cannot be read or is not made yet. */

@@ -485,33 +485,40 @@ bool obb_dialect_knows(const obb_dialect *dialect, const char *expression, intma
     return ok;
 }
 
+/* Asks, and once more without those that the compiler found fault with. Faults that cannot be told apart
+ * leave the first expression alone to be asked about: the others were guesses. */
+static void ask_until_answered(const obb_dialect *d, const obb_words *expressions, bool *refused,
+                               intmax_t *values)
+{
+    obb_words first = {0};
+    if (ask_values(d, expressions, refused, values) || ask_values(d, expressions, refused, values))
+        return;
+    for (size_t i = 0; i < expressions->count; i++)
+        refused[i] = true;
+    refused[0] = false;
+    obb_arena_push(d->toolchain->arena, &first, expressions->at[0]);
+    refused[0] = !ask_values(d, &first, refused, values);
+}
+
 void obb_dialect_ask(const obb_dialect *dialect, const obb_words *expressions)
 {
     obb_dialect *d = (obb_dialect *)(uintptr_t)dialect; /* only its memory of answers grows */
     obb_arena *arena = d->toolchain->arena;
-    if (d->toolchain->custom || !expressions->count)
+    if (d->toolchain->custom || !expressions->count || obb_map_get(&d->refused, expressions->at[0]))
         return;
     bool *refused = obb_arena_alloc(arena, expressions->count * sizeof *refused);
     intmax_t *values = obb_arena_alloc(arena, expressions->count * sizeof *values);
     for (size_t i = 0; i < expressions->count; i++)
-        refused[i] = i > 0 && obb_map_get(&d->refused, expressions->at[i]);
-    bool ok = ask_values(d, expressions, refused, values) || ask_values(d, expressions, refused, values);
-    if (!ok) { /* what is wrong cannot be told: the first one matters, the others were guesses */
-        obb_words first = {0};
-        obb_arena_push(arena, &first, expressions->at[0]);
-        refused[0] = false;
-        for (size_t i = 1; i < expressions->count; i++)
-            refused[i] = true;
-        refused[0] = !ask_values(d, &first, refused, values);
-    }
+        refused[i] = obb_map_get(&d->refused, expressions->at[i]) != NULL;
+    ask_until_answered(d, expressions, refused, values);
     for (size_t i = 0; i < expressions->count; i++) {
-        if (refused[i]) {
-            obb_map_put(&d->refused, obb_arena_string(arena, expressions->at[i]), d);
-            continue;
+        if (!refused[i]) {
+            keep_value(d, expressions->at[i], values[i]);
+            obb_toolchain_remember(d->toolchain, key_of_value(d, expressions->at[i]), &values[i],
+                                   sizeof values[i]);
+        } else if (i == 0) { /* of the others, it may have been another one's fault */
+            obb_map_put(&d->refused, obb_arena_string(arena, expressions->at[0]), d);
         }
-        keep_value(d, expressions->at[i], values[i]);
-        obb_toolchain_remember(d->toolchain, key_of_value(d, expressions->at[i]), &values[i],
-                               sizeof values[i]);
     }
 }
 

@@ -173,16 +173,18 @@ static void check_version(pc_reader *r, const char *who, const char *name, const
                                     have, who, relation, wanted);
 }
 
-/* What a description demands; unlike a `.pc` file's demands, it is not met by a library that gives no version. */
+/* What a description demands; unlike a `.pc` file's demands, it is not met by a library that gives no
+ * version. */
 static void check_least(pc_reader *r, const char *name, const char *wanted)
 {
     const char *have = obb_map_get(&r->seen, name);
     if (r->unmet || (have && *have && compare_versions(have, wanted) >= 0))
         return;
-    r->unmet = have && *have ? obb_arena_format(r->toolchain->arena, "`%s` is version %s, older than %s", name,
-                                                have, wanted)
-                             : obb_arena_format(r->toolchain->arena,
-                                                "`%s.pc` gives no version, and at least %s is wanted", name, wanted);
+    r->unmet = have && *have
+                   ? obb_arena_format(r->toolchain->arena, "`%s` is version %s, older than %s", name, have,
+                                      wanted)
+                   : obb_arena_format(r->toolchain->arena,
+                                      "`%s.pc` gives no version, and at least %s is wanted", name, wanted);
 }
 
 static char *take_span(pc_reader *r, const char **list, size_t n)

@@ -16,10 +16,10 @@ typedef struct obb_metadata {
     obb_words compile, link; /* the arena's of the toolchain */
 } obb_metadata;
 
-/* Reads NAME.pc and those it requires, for a text "NAME" or "NAME least VERSION" (lines NAME=VALUE, then Requires:, Libs: and Cflags:
- * with ${NAME} in them). The folders of OBBLIGATO_METADATA (separated by colons) come first,
- * then those one level below the library folders of the toolchain. Their words are added to `metadata`. False
- * with an error in `diags` when one is missing or too old. */
+/* Reads NAME.pc and those it requires, for a text "NAME" or "NAME least VERSION" (lines NAME=VALUE, then
+ * Requires:, Libs: and Cflags: with ${NAME} in them). The folders of OBBLIGATO_METADATA (separated by colons)
+ * come first, then those one level below the library folders of the toolchain. Their words are added to
+ * `metadata`. False with an error in `diags` when one is missing or too old. */
 bool obb_system_metadata(obb_toolchain *toolchain, const char *wanted, obb_place place,
                          const char *who, obb_diags *diags, obb_metadata *metadata);
 
