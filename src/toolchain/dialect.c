@@ -635,6 +635,15 @@ static bool ask_assembler(const obb_dialect *d, const obb_words *words, const ch
     return take_rule_file(d->toolchain->files, arena, root, assembled, files) && ok;
 }
 
+/* Such as a linker script: what an assembler would say of it does not matter. */
+static bool only_preprocesses(const obb_words *words)
+{
+    for (size_t i = 0; i < words->count; i++)
+        if (strcmp(words->at[i], "-E") == 0)
+            return true;
+    return false;
+}
+
 bool obb_dialect_ask_files(const obb_dialect *dialect, const obb_words *words,
                            const char *source, obb_words *files)
 {
@@ -643,7 +652,7 @@ bool obb_dialect_ask_files(const obb_dialect *dialect, const obb_words *words,
     char root[4096];
     if (dialect->toolchain->custom)
         return false;
-    if (dialect->language == OBB_ASM || dialect->language == OBB_ASM_CPP)
+    if ((dialect->language == OBB_ASM || dialect->language == OBB_ASM_CPP) && !only_preprocesses(words))
         return dialect->tool->family == OBB_FAMILY_GCC && getcwd(root, sizeof root) &&
                ask_assembler(dialect, words, source, root, files);
     for (size_t i = 0; i < words->count; i++)
