@@ -66,7 +66,7 @@ typedef struct link_words {
 
 static void option(obb_plan_context *j, obb_action *a, const link_words *w, const char *text)
 {
-    obb_context_word(j, a, w->linker ? text : obb_arena_format(j->plan->arena, "-Wl,%s", text));
+    obb_spell_for_linker(w->linker, text, NULL, j->plan->arena, &a->argv);
 }
 
 /* An archive; with all of its objects, if its target says so (GNU ld manual, --whole-archive; Apple's ld(1),
@@ -77,8 +77,7 @@ static void link_archive(obb_plan_context *j, obb_action *a, const obb_target *l
     bool whole = library->whole && !obb_links_shared(library);
     bool apple = strcmp(obb_variant_value(j->in->variant, OBB_AXIS_OS), "macos") == 0;
     if (whole && apple) {
-        option(j, a, w, "-force_load");
-        option(j, a, w, path);
+        obb_spell_for_linker(w->linker, "-force_load", path, j->plan->arena, &a->argv);
     } else {
         if (whole)
             option(j, a, w, "--whole-archive");
@@ -322,10 +321,14 @@ static void link_run_path(obb_plan_context *j, obb_action *a)
         return;
     bool apple = strcmp(os, "macos") == 0;
     const char *origin = apple ? "@loader_path" : "$ORIGIN";
-    obb_context_word(j, a, obb_arena_format(j->plan->arena, "-Wl,-rpath,%s%s", origin,
-                                        j->target->kind != OBB_LIBRARY ? "/../lib" : ""));
+    obb_arena *arena = j->plan->arena;
+    obb_spell_for_linker(false, "-rpath",
+                         obb_arena_format(arena, "%s%s", origin,
+                                          j->target->kind != OBB_LIBRARY ? "/../lib" : ""),
+                         arena, &a->argv);
     if (!apple)
-        obb_context_word(j, a, obb_arena_format(j->plan->arena, "-Wl,-rpath-link,%s/lib", j->in->folder));
+        obb_spell_for_linker(false, "-rpath-link", obb_arena_format(arena, "%s/lib", j->in->folder), arena,
+                             &a->argv);
 }
 
 static void shared_words(obb_plan_context *j, obb_action *a, const char *output)
@@ -334,14 +337,15 @@ static void shared_words(obb_plan_context *j, obb_action *a, const char *output)
     const char *os = obb_variant_value(j->in->variant, OBB_AXIS_OS);
     obb_context_word(j, a, strcmp(os, "macos") == 0 ? "-dynamiclib" : "-shared");
     if (strcmp(os, "macos") == 0) {
-        obb_context_word(j, a, obb_arena_format(arena, "-Wl,-install_name,@rpath/%s", obb_path_name(output)));
+        obb_spell_for_linker(false, "-install_name",
+                             obb_arena_format(arena, "@rpath/%s", obb_path_name(output)), arena, &a->argv);
     } else if (j->in->naming.import) {
         const char *import = obb_import_path(arena, &j->in->naming, j->in->folder, j->target->output);
-        obb_context_word(j, a, obb_arena_format(arena, "-Wl,--out-implib,%s", import));
+        obb_spell_for_linker(false, "--out-implib", import, arena, &a->argv);
         obb_context_also(j, a, import);
         a->in_place = true; /* the import library holds the name of the shared one */
     } else {
-        obb_context_word(j, a, obb_arena_format(arena, "-Wl,-soname,%s", obb_path_name(output)));
+        obb_spell_for_linker(false, "-soname", obb_path_name(output), arena, &a->argv);
     }
 }
 
@@ -480,9 +484,9 @@ static void add_map(obb_plan_context *j, obb_action *a, const obb_tool *tool, co
         return;
     bool apple = strcmp(obb_variant_value(j->in->variant, OBB_AXIS_OS), "macos") == 0;
     const char *path = obb_arena_format(j->plan->arena, "%s.map", output);
-    obb_context_word(j, a, obb_arena_format(j->plan->arena, "%s%s%s",
-                                            tool->role == OBB_TOOL_LINKER ? "" : "-Wl,",
-                                            apple ? "-map," : "-Map=", path));
+    obb_spell_for_linker(tool->role == OBB_TOOL_LINKER,
+                         apple ? "-map" : obb_arena_format(j->plan->arena, "-Map=%s", path),
+                         apple ? path : NULL, j->plan->arena, &a->argv);
     obb_context_also(j, a, path);
 }
 

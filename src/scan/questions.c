@@ -8,7 +8,7 @@
 
 #include "scan/scanner.h"
 
-enum { MOST_QUESTIONS = 400 };
+enum { MOST_QUESTIONS = 400, MOST_BYTES = 16 << 20 };
 
 typedef OBB_VEC(const obb_macro *) macro_list;
 
@@ -138,9 +138,17 @@ static void follow(sweep *w, obb_file file, uint32_t folder, const obb_directive
         look_through(w, found->file, found->folder);
 }
 
+/* What no condition lets the compiler read must not cost much: it may be anything. */
+static bool is_worth_reading(const sweep *w, obb_file file)
+{
+    const obb_stamp *stamp = obb_files_stamp(w->scanner->files, file);
+    return stamp && stamp->kind == OBB_KIND_FILE && stamp->size <= MOST_BYTES;
+}
+
 static void look_through(sweep *w, obb_file file, uint32_t folder)
 {
-    if (w->depth >= OBB_DEEPEST_INCLUDE || !is_new(&w->files, file, w->scanner->scratch))
+    if (w->depth >= OBB_DEEPEST_INCLUDE || !is_worth_reading(w, file) ||
+        !is_new(&w->files, file, w->scanner->scratch))
         return;
     const obb_directive_summary *summary = obb_scan_summary(w->scanner, file);
     w->depth++;

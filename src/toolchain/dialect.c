@@ -614,7 +614,7 @@ static bool ask_assembler(const obb_dialect *d, const obb_words *words, const ch
                           source,
                           "-o",
                           "/dev/null",
-                          obb_arena_format(arena, "-Wa,--MD,%s", assembled),
+                          "-Xassembler", "--MD", "-Xassembler", assembled, /* -Wa, would split at a comma */
                           with_cpp ? "-MD" : NULL,
                           "-MF",
                           preprocessed,

@@ -7,6 +7,7 @@
 
 #include "base/path.h"
 #include "base/process.h"
+#include "toolchain/spell.h"
 
 #define MARK "obbligato-objects" /* stands for what the command links: a name that no library has */
 
@@ -60,13 +61,8 @@ static void choose_words(asker *a, const obb_options *words)
                                             o->value));
             continue;
         }
-        obb_arena_push(arena, &a->words,
-                       o->reader != OBB_READ_BY_DRIVER && is_driver(a->tool)
-                           ? obb_arena_format(arena, "-Wl,%s%s%s", o->word, apart ? "," : "",
-                                              apart ? o->value : "")
-                           : o->word);
-        if (apart && (o->reader == OBB_READ_BY_DRIVER || !is_driver(a->tool)))
-            obb_arena_push(arena, &a->words, o->value);
+        bool as_they_are = o->reader == OBB_READ_BY_DRIVER || !is_driver(a->tool);
+        obb_spell_for_linker(as_they_are, o->word, apart ? o->value : NULL, arena, &a->words);
     }
 }
 

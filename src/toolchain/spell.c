@@ -213,28 +213,49 @@ void obb_spell_include_words(obb_language language, const obb_words *folders,
         obb_arena_push(arena, words, obb_arena_format(arena, folder_form, folders->at[i]));
 }
 
-/* The linker itself takes no options of the compiler. */
-static void spell_linker(const obb_flat_settings *s, const char *form, obb_arena *arena, obb_words *words)
+void obb_spell_for_linker(bool linker, const char *option, const char *value, obb_arena *arena,
+                          obb_words *words)
+{
+    bool apart = linker || strchr(option, ',') || (value && strchr(value, ','));
+    if (!apart) {
+        add(arena, words,
+            obb_arena_format(arena, "-Wl,%s%s%s", option, value ? "," : "", value ? value : ""));
+        return;
+    }
+    for (const char *word = option; word; word = word == option ? value : NULL) {
+        if (!linker)
+            add(arena, words, "-Xlinker");
+        add(arena, words, word);
+    }
+}
+
+/* What the linker itself takes as well. */
+static void spell_linker(const obb_flat_settings *s, bool linker, obb_arena *arena, obb_words *words)
 {
     const obb_origin_setting *script = obb_flat_last(s, OBB_SET_LINKER_SCRIPT);
     const obb_origin_setting *entry = obb_flat_last(s, OBB_SET_ENTRY);
     if (obb_flat_is(s, OBB_SET_DROP_UNUSED, "yes"))
-        add(arena, words, obb_arena_format(arena, "%s--gc-sections", form));
-    if (entry && *form)
-        add(arena, words, obb_arena_format(arena, "%s-e,%s", form, entry->value));
-    if (entry && !*form) {
-        add(arena, words, "-e");
-        add(arena, words, entry->value);
-    }
+        obb_spell_for_linker(linker, "--gc-sections", NULL, arena, words);
+    if (entry)
+        obb_spell_for_linker(linker, "-e", entry->value, arena, words);
     if (script) {
         add(arena, words, "-T");
         add(arena, words, script->value);
     }
 }
 
+static void spell_list(bool apple, bool linker, const char *option, const char *file, obb_arena *arena,
+                       obb_words *words)
+{
+    if (apple)
+        obb_spell_for_linker(linker, "-exported_symbols_list", file, arena, words);
+    else
+        obb_spell_for_linker(linker, obb_arena_format(arena, "%s=%s", option, file), NULL, arena, words);
+}
+
 /* A version script (GNU ld manual 3.9), a list of Apple's linker, or a module definition, which is linked
  * like an object. */
-static void spell_exports(const char *machine, const char *form, const obb_flat_settings *s, obb_arena *arena,
+static void spell_exports(const char *machine, bool linker, const obb_flat_settings *s, obb_arena *arena,
                           obb_words *words)
 {
     const obb_origin_setting *exports = obb_flat_last(s, OBB_SET_EXPORTS);
@@ -243,13 +264,9 @@ static void spell_exports(const char *machine, const char *form, const obb_flat_
     if (exports && windows(machine))
         add(arena, words, exports->value);
     else if (exports)
-        add(arena, words,
-            obb_arena_format(arena, apple ? "%s-exported_symbols_list,%s" : "%s--version-script=%s", form,
-                             exports->value));
+        spell_list(apple, linker, "--version-script", exports->value, arena, words);
     if (list && !windows(machine))
-        add(arena, words,
-            obb_arena_format(arena, apple ? "%s-exported_symbols_list,%s" : "%s--dynamic-list=%s", form,
-                             list->value));
+        spell_list(apple, linker, "--dynamic-list", list->value, arena, words);
 }
 
 void obb_spell_link(const char *machine, bool linker, const obb_flat_settings *s, obb_arena *arena,
@@ -270,16 +287,13 @@ void obb_spell_link(const char *machine, bool linker, const obb_flat_settings *s
     if (apple && obb_flat_is(s, OBB_SET_DROP_UNUSED, "yes"))
         add(arena, words, "-Wl,-dead_strip");
     else
-        spell_linker(s, linker ? "" : "-Wl,", arena, words);
-    spell_exports(machine, linker ? "" : "-Wl,", s, arena, words);
+        spell_linker(s, linker, arena, words);
+    spell_exports(machine, linker, s, arena, words);
     for (size_t i = 0; i < s->count; i++) {
         if (s->at[i].id == OBB_SET_LINK_FLAGS)
             add(arena, words, s->at[i].value);
-        if (s->at[i].id != OBB_SET_RPATH || windows(machine)) /* which has nothing of the kind */
-            continue;
-        if (linker)
-            add(arena, words, "-rpath");
-        add(arena, words, linker ? s->at[i].value : obb_arena_format(arena, "-Wl,-rpath,%s", s->at[i].value));
+        if (s->at[i].id == OBB_SET_RPATH && !windows(machine)) /* which has nothing of the kind */
+            obb_spell_for_linker(linker, "-rpath", s->at[i].value, arena, words);
     }
 }
 

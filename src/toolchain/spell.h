@@ -31,6 +31,12 @@ void obb_spell_include_words(obb_language language, const obb_words *folders,
 void obb_spell_link(const char *machine, bool linker, const obb_flat_settings *settings, obb_arena *arena,
                     obb_words *words);
 
+/* An option for the linker, with the word behind it or NULL: as it is for the linker itself; for a compiler
+ * that links as -Wl,OPTION,VALUE (GCC manual, Link Options), or by -Xlinker when a comma in it would split
+ * it. */
+void obb_spell_for_linker(bool linker, const char *option, const char *value, obb_arena *arena,
+                          obb_words *words);
+
 /* Object format of the Intel-syntax assembler for a machine and the flags of its compiles;
  * NULL when it has none. */
 const char *obb_intel_format(const char *target, const obb_words *flags);
