@@ -12,247 +12,23 @@
 
 #include "base/below.h"
 #include "base/path.h"
+#include "plan/check_compiles.h"
 #include "toolchain/dialect.h"
 #include "toolchain/spell.h"
 
-enum { AT_ONCE = 8, MOST_ROUNDS = 6, SHORTEST_PIECE = 3 };
-
-/* The headers of some checks, and what they bring. */
-typedef struct header_set {
-    obb_words headers;
-    obb_file_list files;  /* all that is read for them */
-    const char *missing;  /* one that is nowhere; or NULL */
-    bool known;           /* the scan could follow all of it */
-} header_set;
-
-typedef struct unit {
-    const obb_check *check;
-    obb_check_answer *answer;
-    size_t set, files;    /* its headers, and how many files they read */
-    obb_fingerprint key;
-    bool open;            /* still to be answered */
-} unit;
-
-typedef OBB_VEC(unit *) unit_list;
-
-/* One block in one variant, while it is answered. */
-typedef struct asker {
-    obb_check_context *c;
-    const obb_checks *block;
-    obb_toolchain *tc;
-    const obb_tool *tool;
-    obb_language language;
-    obb_words flags, includes, defines;
-    const obb_preprocessor_setup *setup;
-    OBB_VEC(header_set) sets;
-    OBB_VEC(unit) units;
-    const char *folder;   /* of texts and objects; NULL: not made yet */
-    size_t texts;         /* that were compiled so far */
-    bool any_held;
-    obb_map tokens;       /* by path: an obb_map whose keys are the words of a file */
-} asker;
-
-/* A text that is compiled, and what came of it. */
-typedef struct check_text {
-    const char *source;   /* a path */
-    const char *object;
-    const obb_words *more; /* flags; or NULL */
-    bool ok;
-    const char *said;
-} check_text;
-
-/* --- texts -------------------------------------------------------------------------- */
-
-static void add_headers(obb_text *text, const header_set *set)
-{
-    for (size_t i = 0; i < set->headers.count; i++)
-        obb_text_format(text, "#include <%s>\n", set->headers.at[i]);
-}
-
-/* The value as text in the object: a mark with the check's number, a sign and twenty digits. It is made of
- * constant expressions, so that no word size or byte order matters. */
-static void add_value(obb_text *text, size_t number, const char *expression)
-{
-    unsigned long long place = 10000000000000000000ull;
-    obb_text_format(text, "char obb_value_%zu[] = {", number);
-    char mark[40];
-    snprintf(mark, sizeof mark, "obb-value-%zu=", number);
-    for (const char *m = mark; *m; m++)
-        obb_text_format(text, "%d,", *m);
-    obb_text_format(text, "(%s) < 0 ? 45 : 43", expression);
-    for (int i = 0; i < 20; i++, place /= 10)
-        obb_text_format(
-            text,
-            ",(char)(48 + (((%s) < 0 ? 0ull - (unsigned long long)(%s) : (unsigned long long)(%s))"
-            " / %lluull) %% 10)",
-            expression, expression, expression, place);
-    obb_text_string(text, "};\n");
-}
-
-static void add_body(obb_text *text, const unit *u, bool cxx)
-{
-    const obb_check *c = u->check;
-    size_t n = c->number;
-    char expression[80];
-    switch (c->kind) {
-    case OBB_CHECK_FUNCTION:
-        obb_text_format(text, cxx ? "#ifndef %s\nvoid obb_use_%zu() { using ::%s; }\n#endif\n"
-                                  : "#ifndef %s\nvoid obb_use_%zu(void) { (void)&%s; }\n#endif\n",
-                        strstr(c->subject, "::") ? "obb_no_macro" : c->subject, n, c->subject);
-        break;
-    case OBB_CHECK_MEMBER:
-        obb_text_format(text, "void obb_use_%zu(%s *x) { (void)x->%s; }\n", n, c->of, c->subject);
-        break;
-    case OBB_CHECK_TYPE:
-        obb_text_format(text, "typedef %s obb_type_%zu;\nchar obb_size_%zu[sizeof(obb_type_%zu)];\n",
-                        c->subject, n, n, n);
-        break;
-    case OBB_CHECK_SIZE:
-        obb_text_format(text, "typedef %s obb_type_%zu;\n", c->subject, n);
-        snprintf(expression, sizeof expression, "sizeof(obb_type_%zu)", n);
-        add_value(text, n, expression);
-        break;
-    case OBB_CHECK_CONSTANT:
-        obb_text_format(text, "char obb_constant_%zu[(%s) ? 1 : 1];\n", n, c->subject);
-        add_value(text, n, c->subject);
-        break;
-    default: break;
-    }
-}
-
-static void add_unit(obb_text *text, const asker *a, const unit *u, bool with_headers)
-{
-    obb_text_format(text, "#line 1 \"check-%zu\"\n", u->check->number);
-    if (with_headers)
-        add_headers(text, &a->sets.at[u->set]);
-    add_body(text, u, a->block->cxx);
-}
-
-/* All units in one text; the headers of a set stand before the first of it. */
-static void add_units(obb_text *text, const asker *a, const unit_list *list)
-{
-    size_t last = SIZE_MAX;
-    for (size_t i = 0; i < list->count; i++) {
-        add_unit(text, a, list->at[i], list->at[i]->set != last);
-        last = list->at[i]->set;
-    }
-    obb_text_string(text, "int obb_text_end;\n");
-}
-
-/* --- compiling ---------------------------------------------------------------------- */
-
-static const char *work_folder(asker *a)
-{
-    if (!a->folder) {
-        char *folder = obb_arena_format(a->c->arena, "%s/obbligato-checks-XXXXXX", obb_temporary_folder());
-        a->folder = mkdtemp(folder) ? folder : NULL;
-    }
-    return a->folder;
-}
-
-static const char *suffix_of(const asker *a)
-{
-    return a->block->cxx ? "cpp" : "c";
-}
-
-/* Writes a text to be compiled; NULL, with an error, when that fails. */
-static const char *write_source(asker *a, const obb_text *text)
-{
-    const char *folder = work_folder(a);
-    char *path = obb_arena_format(a->c->arena, "%s/%zu.%s", folder ? folder : "?", a->texts++, suffix_of(a));
-    if (folder && !obb_file_write(path, obb_text_bytes(text), text->length, NULL))
-        return path;
-    obb_diag *d = obb_error(a->c->diags, OBB_FAULT_OUTSIDE, a->block->place,
-                            "cannot write a text for `checks` to %s", obb_temporary_folder());
-    obb_hint(a->c->diags, d, "make room there, or name another folder: TMPDIR=FOLDER");
-    return NULL;
-}
-
-static void custom_words(const asker *a, const check_text *t, obb_words *argv)
-{
-    obb_words flags = {0};
-    const obb_custom_compile compile = {.language = a->language, .source = t->source, .object = t->object,
-                                        .includes = &a->includes, .defines = &a->defines, .flags = &flags};
-    for (size_t i = 0; i < a->flags.count; i++)
-        obb_arena_push(a->c->arena, &flags, a->flags.at[i]);
-    for (size_t i = 0; t->more && i < t->more->count; i++)
-        obb_arena_push(a->c->arena, &flags, t->more->at[i]);
-    obb_spell_custom_compile(a->tc->custom, &compile, a->c->arena, argv);
-}
-
-/* Warnings decide nothing, unless a flag is looked for; objects hold code, so that they can be read. */
-static const char *const *words_of(const asker *a, const check_text *t)
-{
-    obb_arena *arena = a->c->arena;
-    obb_words argv = {0};
-    for (size_t i = 0; i < a->tool->command.count; i++)
-        obb_arena_push(arena, &argv, a->tool->command.at[i]);
-    if (a->tc->custom) {
-        custom_words(a, t, &argv);
-    } else {
-        obb_spell_include_words(a->language, &a->includes, &a->defines, arena, &argv);
-        for (size_t i = 0; i < a->flags.count; i++)
-            obb_arena_push(arena, &argv, a->flags.at[i]);
-        obb_arena_push(arena, &argv, t->more ? "-Werror" : "-w");
-        for (size_t i = 0; t->more && i < t->more->count; i++)
-            obb_arena_push(arena, &argv, t->more->at[i]);
-        const char *const rest[] = {"-fno-lto", "-c", t->source, "-o", t->object};
-        for (size_t i = 0; i < sizeof rest / sizeof *rest; i++)
-            obb_arena_push(arena, &argv, rest[i]);
-        if (a->tool->family == OBB_FAMILY_CLANG)
-            obb_arena_push(arena, &argv, "-ferror-limit=0");
-    }
-    obb_arena_push(arena, &argv, NULL);
-    return argv.at;
-}
-
-/* A compiler that was killed says nothing about the platform. */
-static void check_end(asker *a, const obb_answer *answer)
-{
-    if (answer->failed || answer->status <= 128)
-        return;
-    obb_diag *d = obb_error(a->c->diags, OBB_FAULT_OUTSIDE, a->block->place,
-                            "the compiler %s was ended by signal %d while it answered `checks`",
-                            a->tool->command.at[0], answer->status - 128);
-    obb_hint(a->c->diags, d, "try again; nothing is remembered of this");
-}
-
-/* Compiles texts side by side, some at once. */
-static void compile(asker *a, check_text *texts, size_t count)
-{
-    for (size_t from = 0; from < count; from += AT_ONCE) {
-        size_t n = count - from < AT_ONCE ? count - from : AT_ONCE;
-        const char *const *commands[AT_ONCE];
-        obb_answer answers[AT_ONCE];
-        for (size_t i = 0; i < n; i++) {
-            check_text *t = &texts[from + i];
-            t->object = obb_arena_format(a->c->arena, "%s/%zu.o", work_folder(a), a->texts++);
-            commands[i] = words_of(a, t);
-        }
-        obb_toolchain_ask_all(a->tc, commands, n, "", answers);
-        a->c->compiles += n;
-        for (size_t i = 0; i < n; i++) {
-            check_text *t = &texts[from + i];
-            t->ok = !answers[i].failed && !answers[i].status && access(t->object, R_OK) == 0;
-            t->said = obb_arena_format(a->c->arena, "%s%s", obb_text_bytes(&answers[i].err),
-                                       obb_text_bytes(&answers[i].out));
-            check_end(a, &answers[i]);
-            obb_answer_free(&answers[i]);
-        }
-    }
-}
+enum { MOST_ROUNDS = 6, SHORTEST_PIECE = 3 };
 
 /* --- what came of it ---------------------------------------------------------------- */
 
 /* The first complaint of a compiler, without the place in a text that nobody has. */
-static const char *complaint(const asker *a, const char *said)
+static const char *complaint(const obb_check_asker *a, const char *said)
 {
     const char *error = strstr(said, "error: ");
     const char *from = error ? error + strlen("error: ") : said;
     return obb_arena_copy(a->c->arena, from, strcspn(from, "\n"));
 }
 
-static void remember(const asker *a, const unit *u)
+static void remember(const obb_check_asker *a, const obb_check_unit *u)
 {
     obb_text text = {0};
     if (obb_fingerprint_same(u->key, OBB_NO_FINGERPRINT))
@@ -263,7 +39,7 @@ static void remember(const asker *a, const unit *u)
     obb_text_free(&text);
 }
 
-static bool recall(const asker *a, unit *u)
+static bool recall(const obb_check_asker *a, obb_check_unit *u)
 {
     obb_text text = {0};
     bool known = !obb_fingerprint_same(u->key, OBB_NO_FINGERPRINT) &&
@@ -278,7 +54,7 @@ static bool recall(const asker *a, unit *u)
     return known;
 }
 
-static void answer(asker *a, unit *u, bool holds, const char *words)
+static void answer(obb_check_asker *a, obb_check_unit *u, bool holds, const char *words)
 {
     u->open = false;
     u->answer->holds = holds;
@@ -293,7 +69,7 @@ static bool has_value(const obb_check *c)
 }
 
 /* Reads a value from the object that holds its mark. */
-static void take_value(const obb_text *object, unit *u)
+static void take_value(const obb_text *object, obb_check_unit *u)
 {
     char mark[40];
     size_t n = (size_t)snprintf(mark, sizeof mark, "obb-value-%zu=", u->check->number);
@@ -309,7 +85,7 @@ static void take_value(const obb_text *object, unit *u)
 }
 
 /* What compiled holds. */
-static void accept(asker *a, const check_text *t, const unit_list *list)
+static void accept(obb_check_asker *a, const obb_check_text *t, const obb_check_units *list)
 {
     obb_text object = {0};
     bool read = false;
@@ -326,7 +102,7 @@ static void accept(asker *a, const check_text *t, const unit_list *list)
 /* --- what only other headers declare ------------------------------------------------ */
 
 /* The words of a file. */
-static const obb_map *tokens_of(asker *a, obb_file file)
+static const obb_map *tokens_of(obb_check_asker *a, obb_file file)
 {
     const char *path = obb_files_path(a->c->files, file);
     obb_map *words = obb_map_get(&a->tokens, path);
@@ -351,7 +127,7 @@ static const obb_map *tokens_of(asker *a, obb_file file)
 
 /* Whether a file may declare a name: it has it as a word, or the beginning of it, which some macro may paste
  * something to. */
-static bool may_declare(asker *a, obb_file file, const char *name)
+static bool may_declare(obb_check_asker *a, obb_file file, const char *name)
 {
     const obb_map *words = tokens_of(a, file);
     bool may = obb_map_get(words, name) != NULL;
@@ -369,7 +145,7 @@ static bool among(const obb_file_list *files, obb_file file)
 }
 
 /* The word of a check that must be declared. */
-static const char *name_of(const asker *a, const obb_check *c)
+static const char *name_of(const obb_check_asker *a, const obb_check *c)
 {
     const char *text = c->subject, *last = text;
     for (const char *s = text; *s; s++)
@@ -383,7 +159,7 @@ static const char *name_of(const asker *a, const obb_check *c)
 
 /* Whether a header that stood before in the shared text may have declared what this check looks for: one that
  * its own headers do not read, or that does something else each time it is read (as stddef.h does). */
-static bool is_doubtful(asker *a, const unit *u, const obb_file_list *before)
+static bool is_doubtful(obb_check_asker *a, const obb_check_unit *u, const obb_file_list *before)
 {
     const char *name = name_of(a, u->check);
     if (u->check->kind == OBB_CHECK_HEADER || !*name)
@@ -398,21 +174,21 @@ static bool is_doubtful(asker *a, const unit *u, const obb_file_list *before)
 
 /* --- rounds ------------------------------------------------------------------------- */
 
-static void compile_alone(asker *a, const unit_list *list)
+static void compile_alone(obb_check_asker *a, const obb_check_units *list)
 {
-    check_text *texts = obb_arena_alloc(a->c->arena, (list->count + 1) * sizeof *texts);
+    obb_check_text *texts = obb_arena_alloc(a->c->arena, (list->count + 1) * sizeof *texts);
     for (size_t i = 0; i < list->count; i++) {
         obb_text text = {0};
-        const unit_list one = {.at = &list->at[i], .count = 1};
-        add_units(&text, a, &one);
-        texts[i].source = write_source(a, &text);
+        const obb_check_units one = {.at = &list->at[i], .count = 1};
+        obb_check_add_units(&text, a, &one);
+        texts[i].source = obb_check_write(a, &text);
         obb_text_free(&text);
         if (!texts[i].source)
             return;
     }
-    compile(a, texts, list->count);
+    obb_check_compile(a, texts, list->count);
     for (size_t i = 0; i < list->count; i++) {
-        const unit_list one = {.at = &list->at[i], .count = 1};
+        const obb_check_units one = {.at = &list->at[i], .count = 1};
         if (texts[i].ok)
             accept(a, &texts[i], &one);
         else
@@ -422,7 +198,7 @@ static void compile_alone(asker *a, const unit_list *list)
 
 /* Which units a compiler complains about: by the names that `#line` gave their texts, and by those of the
  * texts from which a header was read that it complains about. */
-static size_t find_complaints(const asker *a, const char *said, bool *failed)
+static size_t find_complaints(const obb_check_asker *a, const char *said, bool *failed)
 {
     size_t found = 0, from = SIZE_MAX;
     for (const char *line = said; *line;) {
@@ -443,20 +219,20 @@ static size_t find_complaints(const asker *a, const char *said, bool *failed)
     return found;
 }
 
-static void share(asker *a, const unit_list *list);
+static void share(obb_check_asker *a, const obb_check_units *list);
 
-static void halve(asker *a, const unit_list *list)
+static void halve(obb_check_asker *a, const obb_check_units *list)
 {
-    const unit_list first = {.at = list->at, .count = list->count / 2},
+    const obb_check_units first = {.at = list->at, .count = list->count / 2},
                     second = {.at = list->at + list->count / 2, .count = list->count - list->count / 2};
     share(a, &first);
     share(a, &second);
 }
 
 /* Compiles units in one text; what is complained about goes out of it, until it compiles. */
-static void share(asker *a, const unit_list *list)
+static void share(obb_check_asker *a, const obb_check_units *list)
 {
-    unit_list rest = {0}, suspects = {0};
+    obb_check_units rest = {0}, suspects = {0};
     if (list->count < 2) {
         compile_alone(a, list);
         return;
@@ -465,12 +241,12 @@ static void share(asker *a, const unit_list *list)
         obb_arena_push(a->c->arena, &rest, list->at[i]);
     for (int round = 0; rest.count; round++) {
         obb_text text = {0};
-        add_units(&text, a, &rest);
-        check_text t = {.source = write_source(a, &text)};
+        obb_check_add_units(&text, a, &rest);
+        obb_check_text t = {.source = obb_check_write(a, &text)};
         obb_text_free(&text);
         if (!t.source)
             return;
-        compile(a, &t, 1);
+        obb_check_compile(a, &t, 1);
         if (t.ok) {
             accept(a, &t, &rest);
             break;
@@ -480,7 +256,7 @@ static void share(asker *a, const unit_list *list)
             halve(a, &rest);
             break;
         }
-        unit_list good = {0};
+        obb_check_units good = {0};
         for (size_t i = 0; i < rest.count; i++)
             obb_arena_push(a->c->arena, failed[rest.at[i] - a->units.at] ? &suspects : &good, rest.at[i]);
         if (good.count == rest.count) {
@@ -494,7 +270,7 @@ static void share(asker *a, const unit_list *list)
 }
 
 /* Adds what a set brings to what stands before the next one. */
-static void bring(const asker *a, size_t set, obb_file_list *before)
+static void bring(const obb_check_asker *a, size_t set, obb_file_list *before)
 {
     const obb_file_list *files = &a->sets.at[set].files;
     for (size_t i = 0; i < files->count; i++)
@@ -504,12 +280,12 @@ static void bring(const asker *a, size_t set, obb_file_list *before)
 
 /* Of units that shared a text in this order: those that hold, and may do so only because of another set's
  * headers. */
-static unit_list find_doubtful(asker *a, const unit_list *list)
+static obb_check_units find_doubtful(obb_check_asker *a, const obb_check_units *list)
 {
     obb_file_list before = {0};
-    unit_list found = {0};
+    obb_check_units found = {0};
     for (size_t i = 0; i < list->count; i++) {
-        unit *u = list->at[i];
+        obb_check_unit *u = list->at[i];
         if (i && list->at[i - 1]->set != u->set)
             bring(a, list->at[i - 1]->set, &before);
         if (u->answer->holds && is_doubtful(a, u, &before))
@@ -519,10 +295,10 @@ static unit_list find_doubtful(asker *a, const unit_list *list)
 }
 
 /* Takes the sets out of a list that can share a text without doubt, in this order; the others stay in it. */
-static unit_list take_sure(asker *a, unit_list *list)
+static obb_check_units take_sure(obb_check_asker *a, obb_check_units *list)
 {
     obb_file_list before = {0};
-    unit_list sure = {0}, others = {0};
+    obb_check_units sure = {0}, others = {0};
     for (size_t from = 0, end; from < list->count; from = end) {
         bool doubt = false;
         for (end = from; end < list->count && list->at[end]->set == list->at[from]->set; end++)
@@ -538,11 +314,11 @@ static unit_list take_sure(asker *a, unit_list *list)
 
 /* What is doubtful shares further texts, each of sets that leave no doubt about each other. Nothing stands
  * before the first set, so there are fewer each time. */
-static void settle_doubts(asker *a, const unit_list *shared)
+static void settle_doubts(obb_check_asker *a, const obb_check_units *shared)
 {
-    unit_list list = find_doubtful(a, shared);
+    obb_check_units list = find_doubtful(a, shared);
     while (list.count) {
-        const unit_list sure = take_sure(a, &list);
+        const obb_check_units sure = take_sure(a, &list);
         share(a, &sure);
     }
 }
@@ -558,14 +334,14 @@ static bool same_headers(const obb_words *a, const obb_words *b)
 }
 
 /* Scans a text that is nowhere on disk; the files that it reads, and a header that is missing. */
-static void scan_text(asker *a, const obb_text *text, header_set *set)
+static void scan_text(obb_check_asker *a, const obb_text *text, obb_header_set *set)
 {
     obb_check_context *c = a->c;
     const obb_fingerprint contents = obb_fingerprint_of(obb_text_bytes(text), text->length);
     obb_file file = obb_files_number(c->files,
                                      obb_arena_format(c->arena, "%s/obbligato-check-%016llx.%s",
                                                       obb_temporary_folder(),
-                                                      (unsigned long long)contents.low, suffix_of(a)));
+                                                      (unsigned long long)contents.low, obb_check_suffix(a)));
     obb_scan_result r = {0};
     obb_files_provide(c->files, file, obb_arena_string(c->arena, obb_text_bytes(text)), text->length);
     obb_scan(c->scanner, a->setup, file, false, &r);
@@ -579,7 +355,7 @@ static void scan_text(asker *a, const obb_text *text, header_set *set)
 }
 
 /* The set of a check's headers; a header that is looked for counts as one. */
-static size_t set_of(asker *a, const obb_check *check)
+static size_t set_of(obb_check_asker *a, const obb_check *check)
 {
     obb_words headers = {0};
     for (size_t i = 0; i < check->headers.count; i++)
@@ -589,9 +365,9 @@ static size_t set_of(asker *a, const obb_check *check)
     for (size_t i = 0; i < a->sets.count; i++)
         if (same_headers(&a->sets.at[i].headers, &headers))
             return i;
-    header_set set = {.headers = headers};
+    obb_header_set set = {.headers = headers};
     obb_text text = {0};
-    add_headers(&text, &set);
+    obb_check_add_headers(&text, &set);
     if (a->setup)
         scan_text(a, &text, &set);
     obb_text_free(&text);
@@ -600,7 +376,7 @@ static size_t set_of(asker *a, const obb_check *check)
 }
 
 /* All that decides an answer; none when the scan could not follow all of it. */
-static obb_fingerprint key_of(asker *a, const obb_check *check, const obb_file_list *files)
+static obb_fingerprint key_of(obb_check_asker *a, const obb_check *check, const obb_file_list *files)
 {
     obb_hasher *p = obb_hasher_new();
     const obb_words *lists[] = {&a->tool->command, &a->flags, &a->includes, &a->defines, &check->headers};
@@ -626,45 +402,45 @@ static obb_fingerprint key_of(asker *a, const obb_check *check, const obb_file_l
 
 /* --- flags and whole sources -------------------------------------------------------- */
 
-static void answer_flags(asker *a, const unit_list *list)
+static void answer_flags(obb_check_asker *a, const obb_check_units *list)
 {
     obb_text empty = {0};
     obb_text_string(&empty, "int obb_text_end;\n");
-    check_text *texts = obb_arena_alloc(a->c->arena, (list->count + 1) * sizeof *texts);
+    obb_check_text *texts = obb_arena_alloc(a->c->arena, (list->count + 1) * sizeof *texts);
     obb_words *flags = obb_arena_alloc(a->c->arena, (list->count + 1) * sizeof *flags);
-    const char *source = list->count ? write_source(a, &empty) : NULL;
+    const char *source = list->count ? obb_check_write(a, &empty) : NULL;
     obb_text_free(&empty);
     if (!source)
         return;
     obb_words all = {0};
     for (size_t i = 0; i < list->count; i++)
         obb_arena_push(a->c->arena, &all, list->at[i]->check->subject);
-    check_text together = {.source = source, .more = &all};
-    compile(a, &together, 1);
+    obb_check_text together = {.source = source, .more = &all};
+    obb_check_compile(a, &together, 1);
     for (size_t i = 0; i < list->count; i++) {
         obb_arena_push(a->c->arena, &flags[i], list->at[i]->check->subject);
-        texts[i] = (check_text){.source = source, .more = &flags[i]};
+        texts[i] = (obb_check_text){.source = source, .more = &flags[i]};
     }
     if (!together.ok && list->count > 1)
-        compile(a, texts, list->count);
+        obb_check_compile(a, texts, list->count);
     for (size_t i = 0; i < list->count; i++) {
-        const check_text *t = list->count > 1 && !together.ok ? &texts[i] : &together;
+        const obb_check_text *t = list->count > 1 && !together.ok ? &texts[i] : &together;
         answer(a, list->at[i], t->ok, t->ok ? NULL : complaint(a, t->said));
     }
 }
 
-static void answer_sources(asker *a, const unit_list *list)
+static void answer_sources(obb_check_asker *a, const obb_check_units *list)
 {
-    check_text *texts = obb_arena_alloc(a->c->arena, (list->count + 1) * sizeof *texts);
+    obb_check_text *texts = obb_arena_alloc(a->c->arena, (list->count + 1) * sizeof *texts);
     for (size_t i = 0; i < list->count; i++)
         texts[i].source = list->at[i]->check->file;
-    compile(a, texts, list->count);
+    obb_check_compile(a, texts, list->count);
     for (size_t i = 0; i < list->count; i++)
         answer(a, list->at[i], texts[i].ok, texts[i].ok ? NULL : complaint(a, texts[i].said));
 }
 
 /* What a source reads: its own scan; a source that is not there is an error of the description. */
-static bool scan_source(asker *a, const obb_check *check, obb_file_list *files)
+static bool scan_source(obb_check_asker *a, const obb_check *check, obb_file_list *files)
 {
     obb_file file = obb_files_number(a->c->files, check->file);
     obb_scan_result r = {0};
@@ -687,7 +463,7 @@ static bool scan_source(asker *a, const obb_check *check, obb_file_list *files)
 /* --- one block ---------------------------------------------------------------------- */
 
 /* Decides what it can, and gives the unit a key. */
-static void prepare(asker *a, unit *u)
+static void prepare(obb_check_asker *a, obb_check_unit *u)
 {
     const obb_check *c = u->check;
     obb_file_list files = {0};
@@ -699,7 +475,7 @@ static void prepare(asker *a, unit *u)
         u->key = key_of(a, c, &files);
     } else {
         u->set = set_of(a, c);
-        const header_set *set = &a->sets.at[u->set];
+        const obb_header_set *set = &a->sets.at[u->set];
         u->key = set->known ? key_of(a, c, &set->files) : OBB_NO_FINGERPRINT;
         u->files = set->files.count;
         if (set->missing) {
@@ -715,7 +491,7 @@ static void prepare(asker *a, unit *u)
 /* Headers that read little declare little that the next ones do not. */
 static int by_set(const void *x, const void *y)
 {
-    const unit *a = *(unit *const *)x, *b = *(unit *const *)y;
+    const obb_check_unit *a = *(obb_check_unit *const *)x, *b = *(obb_check_unit *const *)y;
     if (a->files != b->files)
         return a->files < b->files ? -1 : 1;
     if (a->set != b->set)
@@ -724,7 +500,7 @@ static int by_set(const void *x, const void *y)
 }
 
 /* Settings that the compiler refuses would make every answer "no". */
-static void check_refusal(asker *a)
+static void check_refusal(obb_check_asker *a)
 {
     obb_text text = {0};
     bool any_no = false;
@@ -733,10 +509,10 @@ static void check_refusal(asker *a)
     if (a->any_held || !any_no)
         return;
     obb_text_string(&text, "int obb_text_end;\n");
-    check_text t = {.source = write_source(a, &text)};
+    obb_check_text t = {.source = obb_check_write(a, &text)};
     obb_text_free(&text);
     if (t.source)
-        compile(a, &t, 1);
+        obb_check_compile(a, &t, 1);
     if (!t.source || t.ok)
         return;
     obb_diag
@@ -746,11 +522,11 @@ static void check_refusal(asker *a)
     obb_hint(a->c->diags, d, "its settings are those of the platform, the configuration and the project");
 }
 
-static void answer_units(asker *a)
+static void answer_units(obb_check_asker *a)
 {
-    unit_list shared = {0}, flags = {0}, sources = {0};
+    obb_check_units shared = {0}, flags = {0}, sources = {0};
     for (size_t i = 0; i < a->units.count; i++) {
-        unit *u = &a->units.at[i];
+        obb_check_unit *u = &a->units.at[i];
         prepare(a, u);
         if (u->open)
             obb_arena_push(a->c->arena,
@@ -771,7 +547,7 @@ static void answer_units(asker *a)
 }
 
 /* Words of the block's compiles; false when there is no compiler for them. */
-static bool find_words(asker *a, const obb_variant *v)
+static bool find_words(obb_check_asker *a, const obb_variant *v)
 {
     obb_arena *arena = a->c->arena;
     a->tc = obb_toolchains_for(a->c->toolchains, v);
@@ -802,12 +578,13 @@ static bool find_words(asker *a, const obb_variant *v)
 static void answer_block(obb_check_context *c, const obb_variant *v, const obb_checks *block,
                          obb_check_answer *answers)
 {
-    asker a = {.c = c, .block = block};
+    obb_check_asker a = {.c = c, .block = block};
     const obb_project *p = v->project;
     for (size_t i = 0; i < p->checks.count; i++)
         if (p->checks.at[i]->block == block && obb_condition_holds(v, p->checks.at[i]->condition)) {
             answers[i].asked = true;
-            obb_arena_push(c->arena, &a.units, (unit){.check = p->checks.at[i], .answer = &answers[i]});
+            obb_arena_push(c->arena, &a.units,
+                           (obb_check_unit){.check = p->checks.at[i], .answer = &answers[i]});
         }
     if (a.units.count && find_words(&a, v))
         answer_units(&a);

@@ -9,18 +9,7 @@
 #ifndef OBB_PLAN_CHECKS_H
 #define OBB_PLAN_CHECKS_H
 
-#include "project/resolve/settings.h"
-#include "scan/scan.h"
-#include "toolchain/toolchain.h"
-
-typedef struct obb_check_context {
-    obb_arena *arena; /* texts of answers live there */
-    obb_files *files;
-    obb_toolchains *toolchains;
-    obb_scanner *scanner;
-    obb_diags *diags;
-    size_t compiles;  /* counts how many were made */
-} obb_check_context;
+#include "plan/check_context.h"
 
 /* Answers all checks of the project in a variant; `answers` is by number, and zeroed. A compiler that is
  * missing, or that refuses the settings of a block, is an error in `diags`. */
