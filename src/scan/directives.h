@@ -38,6 +38,12 @@ typedef struct obb_token {
 
 typedef OBB_VEC(obb_token) obb_tokens;
 
+/* Whether a token is this mark, such as OBB_MARK2('#', '#'). */
+static inline bool obb_is_mark(const obb_token *token, uint32_t code)
+{
+    return token->kind == OBB_T_MARK && token->code == code;
+}
+
 typedef struct obb_macro {
     uint32_t symbol;
     bool with_arguments, variadic;

@@ -18,11 +18,6 @@ typedef struct replacer {
     bool condition;
 } replacer;
 
-static bool is_mark(const obb_token *t, uint32_t code)
-{
-    return t->kind == OBB_T_MARK && t->code == code;
-}
-
 obb_macro *obb_scan_macro(obb_scanner *s, uint32_t symbol)
 {
     const obb_macro_slot *slot = symbol < s->macros.count ? &s->macros.at[symbol] : NULL;
@@ -126,12 +121,12 @@ static argument *take_arguments(replacer *r, const obb_macro *m)
         if (!t)
             obb_scan_give_up(r->scanner, "the arguments of `%s` do not end on the line",
                              obb_symbol_text(&r->scanner->symbols, m->symbol));
-        if (is_mark(t, '('))
+        if (obb_is_mark(t, '('))
             depth++;
-        if (is_mark(t, ')') && depth-- == 0)
+        if (obb_is_mark(t, ')') && depth-- == 0)
             return args;
         bool rest = m->variadic && n + 1 >= m->parameter_count;
-        if (is_mark(t, ',') && depth == 0 && !rest) {
+        if (obb_is_mark(t, ',') && depth == 0 && !rest) {
             if (++n >= room)
                 obb_scan_give_up(r->scanner, "`%s` has too many arguments",
                                  obb_symbol_text(&r->scanner->symbols, m->symbol));
@@ -224,7 +219,7 @@ static size_t paste(replacer *r, const obb_macro *m, argument *args, size_t i, o
     else
         obb_arena_push(arena, &right, *operand);
     obb_token *left = &out->at[out->count - 1];
-    bool gnu_comma = p >= 0 && m->variadic && (uint32_t)p + 1 == m->parameter_count && is_mark(left, ',');
+    bool gnu_comma = p >= 0 && m->variadic && (uint32_t)p + 1 == m->parameter_count && obb_is_mark(left, ',');
     if (gnu_comma && !args[p].raw.count) {
         out->count--; /* GNU: `, ## __VA_ARGS__` of nothing takes the comma with it */
     } else if (gnu_comma) {
@@ -244,13 +239,13 @@ static obb_tokens substituted(replacer *r, const obb_macro *m, argument *args)
     obb_tokens out = {0};
     for (size_t i = 0; i < m->length; i++) {
         const obb_token *t = &m->body[i];
-        bool pasting = i + 1 < m->length && is_mark(&m->body[i + 1], OBB_MARK2('#', '#'));
+        bool pasting = i + 1 < m->length && obb_is_mark(&m->body[i + 1], OBB_MARK2('#', '#'));
         int p = m->with_arguments ? parameter_of(m, t) : -1;
         if (t->kind == OBB_T_NAME && t->code == r->scanner->sym_va_opt)
             obb_scan_give_up(r->scanner, "`%s` is not decided here", "__VA_OPT__");
-        if (is_mark(t, OBB_MARK2('#', '#')) && out.count && i + 1 < m->length) {
+        if (obb_is_mark(t, OBB_MARK2('#', '#')) && out.count && i + 1 < m->length) {
             i = paste(r, m, args, i + 1, &out) - 1;
-        } else if (m->with_arguments && is_mark(t, '#') && i + 1 < m->length &&
+        } else if (m->with_arguments && obb_is_mark(t, '#') && i + 1 < m->length &&
                    parameter_of(m, &m->body[i + 1]) >= 0) {
             obb_arena_push(arena, &out, stringized(r, &args[parameter_of(m, &m->body[++i])].raw));
         } else if (p >= 0) {
@@ -280,13 +275,13 @@ static const obb_token *must(replacer *r, const obb_token *t, const char *after)
 static obb_token take_defined(replacer *r)
 {
     const obb_token *t = must(r, take(r), "defined");
-    bool parens = is_mark(t, '(');
+    bool parens = obb_is_mark(t, '(');
     if (parens)
         t = must(r, take(r), "defined(");
     if (t->kind != OBB_T_NAME)
         obb_scan_give_up(r->scanner, "`%s` without a name", "defined");
     bool yes = obb_scan_macro(r->scanner, t->code) != NULL;
-    if (parens && !is_mark(must(r, take(r), "defined(X"), ')'))
+    if (parens && !obb_is_mark(must(r, take(r), "defined(X"), ')'))
         obb_scan_give_up(r->scanner, "`%s` without a )", "defined(X");
     return number(r, yes);
 }
@@ -296,7 +291,7 @@ static obb_token take_defined(replacer *r)
 char *obb_scan_header_name(obb_scanner *s, const obb_token *t, size_t count, bool *quoted)
 {
     obb_tokens out = {0};
-    if (count && t[0].kind != OBB_T_STRING && !is_mark(t, '<')) {
+    if (count && t[0].kind != OBB_T_STRING && !obb_is_mark(t, '<')) {
         obb_scan_replace(s, t, count, false, &out);
         t = out.at;
         count = out.count;
@@ -305,9 +300,9 @@ char *obb_scan_header_name(obb_scanner *s, const obb_token *t, size_t count, boo
     if (*quoted && t[0].text[0] == '"')
         return obb_arena_copy(s->scratch, t[0].text + 1, t[0].length - 2);
     size_t close = 1;
-    while (close < count && !is_mark(&t[close], '>'))
+    while (close < count && !obb_is_mark(&t[close], '>'))
         close++;
-    if (!count || !is_mark(t, '<') || close >= count)
+    if (!count || !obb_is_mark(t, '<') || close >= count)
         obb_scan_give_up(s, "`%s` is not a header name", count ? obb_scan_spell(s->scratch, t, count) : "");
     return obb_scan_spell(s->scratch, t + 1, close - 1);
 }
@@ -316,12 +311,12 @@ char *obb_scan_header_name(obb_scanner *s, const obb_token *t, size_t count, boo
 static obb_tokens operand(replacer *r, const char *name)
 {
     obb_tokens in = {0};
-    if (!is_mark(must(r, take(r), name), '('))
+    if (!obb_is_mark(must(r, take(r), name), '('))
         obb_scan_give_up(r->scanner, "`%s` without a (", name);
     for (int depth = 0;;) {
         const obb_token *t = must(r, take(r), name);
-        depth += is_mark(t, '(');
-        if (is_mark(t, ')') && depth-- == 0)
+        depth += obb_is_mark(t, '(');
+        if (obb_is_mark(t, ')') && depth-- == 0)
             return in;
         obb_arena_push(r->scanner->scratch, &in, *t);
     }
@@ -333,7 +328,7 @@ static intmax_t embedded(obb_scanner *s, const obb_tokens *in)
 {
     bool quoted;
     size_t end = 0;
-    while (end < in->count && in->at[0].kind != OBB_T_STRING && !is_mark(&in->at[end], '>'))
+    while (end < in->count && in->at[0].kind != OBB_T_STRING && !obb_is_mark(&in->at[end], '>'))
         end++;
     if (in->count > end + 1)
         obb_scan_give_up(s, "`%s` with parameters decides", "__has_embed");
@@ -409,7 +404,7 @@ static bool replace_name(replacer *r, const obb_token *t, obb_tokens *out)
     argument *args = NULL;
     if (m->with_arguments) {
         const obb_token *next = peek(r);
-        if (!next || !is_mark(next, '('))
+        if (!next || !obb_is_mark(next, '('))
             return false;
         take(r);
         args = take_arguments(r, m);
@@ -417,7 +412,7 @@ static bool replace_name(replacer *r, const obb_token *t, obb_tokens *out)
     obb_tokens body = {0};
     bool plain = !m->with_arguments;
     for (size_t i = 0; plain && i < m->length; i++)
-        plain = !is_mark(&m->body[i], OBB_MARK2('#', '#'));
+        plain = !obb_is_mark(&m->body[i], OBB_MARK2('#', '#'));
     if (plain)
         push_layer(r, m->body, m->length, m);
     else {

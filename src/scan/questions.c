@@ -22,11 +22,6 @@ typedef struct sweep {
     int depth;
 } sweep;
 
-static bool is_mark(const obb_token *t, uint32_t code)
-{
-    return t->kind == OBB_T_MARK && t->code == code;
-}
-
 static bool is_new(obb_map *map, uint32_t number, obb_arena *arena)
 {
     bool added;
@@ -46,9 +41,9 @@ static const obb_macro *predefined(const obb_scanner *s, uint32_t symbol)
 static size_t next_use(const obb_macro *m, size_t from)
 {
     for (size_t i = from; i + 3 < m->length; i++)
-        if (m->body[i].kind == OBB_T_NAME && is_mark(&m->body[i + 1], '(') &&
+        if (m->body[i].kind == OBB_T_NAME && obb_is_mark(&m->body[i + 1], '(') &&
             m->body[i + 2].kind == OBB_T_NAME && m->body[i + 2].code == m->parameters[0] &&
-            is_mark(&m->body[i + 3], ')'))
+            obb_is_mark(&m->body[i + 3], ')'))
             return i;
     return m->length;
 }
@@ -63,8 +58,8 @@ static size_t operand_length(const obb_token *t, const obb_token *end)
 {
     size_t n = 0;
     for (int depth = 0; t + n < end; n++) {
-        depth += is_mark(&t[n], '(');
-        if (is_mark(&t[n], ')') && depth-- == 0)
+        depth += obb_is_mark(&t[n], '(');
+        if (obb_is_mark(&t[n], ')') && depth-- == 0)
             return n;
     }
     return 0;
@@ -104,7 +99,7 @@ static void collect(sweep *w, const obb_directive *d)
 {
     const obb_token *end = d->tokens + d->count;
     for (const obb_token *t = d->tokens; t + 2 < end; t++) {
-        size_t n = t->kind == OBB_T_NAME && is_mark(&t[1], '(') ? operand_length(t + 2, end) : 0;
+        size_t n = t->kind == OBB_T_NAME && obb_is_mark(&t[1], '(') ? operand_length(t + 2, end) : 0;
         if (n)
             add_questions_of(w, t->code, obb_scan_spell(w->scanner->scratch, t + 2, n), 3);
     }

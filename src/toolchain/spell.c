@@ -63,6 +63,11 @@ static void spell_sanitizers(const obb_flat_settings *s, obb_arena *arena, obb_w
     obb_text_free(&text);
 }
 
+static bool apple(const char *machine)
+{
+    return strstr(machine, "apple") || strstr(machine, "darwin");
+}
+
 static bool windows(const char *machine)
 {
     return strstr(machine, "mingw") || strstr(machine, "windows");
@@ -168,7 +173,7 @@ const char *obb_intel_format(const char *target, const obb_words *flags)
         return wide ? "win64" : narrow ? "win32" : NULL;
     if (strstr(target, "linux") || strstr(target, "bsd") || strstr(target, "elf"))
         return wide ? "elf64" : narrow ? "elf32" : NULL;
-    if (strstr(target, "apple") || strstr(target, "darwin"))
+    if (apple(target))
         return wide ? "macho64" : NULL;
     return NULL;
 }
@@ -244,10 +249,10 @@ static void spell_linker(const obb_flat_settings *s, bool linker, obb_arena *are
     }
 }
 
-static void spell_list(bool apple, bool linker, const char *option, const char *file, obb_arena *arena,
-                       obb_words *words)
+static void spell_list(const char *machine, bool linker, const char *option, const char *file,
+                       obb_arena *arena, obb_words *words)
 {
-    if (apple)
+    if (apple(machine))
         obb_spell_for_linker(linker, "-exported_symbols_list", file, arena, words);
     else
         obb_spell_for_linker(linker, obb_arena_format(arena, "%s=%s", option, file), NULL, arena, words);
@@ -260,13 +265,12 @@ static void spell_exports(const char *machine, bool linker, const obb_flat_setti
 {
     const obb_origin_setting *exports = obb_flat_last(s, OBB_SET_EXPORTS);
     const obb_origin_setting *list = obb_flat_last(s, OBB_SET_DYNAMIC_LIST);
-    bool apple = strstr(machine, "apple") || strstr(machine, "darwin");
     if (exports && windows(machine))
         add(arena, words, exports->value);
     else if (exports)
-        spell_list(apple, linker, "--version-script", exports->value, arena, words);
+        spell_list(machine, linker, "--version-script", exports->value, arena, words);
     if (list && !windows(machine))
-        spell_list(apple, linker, "--dynamic-list", list->value, arena, words);
+        spell_list(machine, linker, "--dynamic-list", list->value, arena, words);
 }
 
 void obb_spell_link(const char *machine, bool linker, const obb_flat_settings *s, obb_arena *arena,
@@ -276,7 +280,6 @@ void obb_spell_link(const char *machine, bool linker, const obb_flat_settings *s
                                          "no-start", "-nostartfiles", NULL};
     static const char *const optimize[] = {"speed", "-O2", "size", "-Os", "most", "-O3", NULL};
     static const char *const pie[] = {"yes", "-pie", "no", "-no-pie", NULL};
-    bool apple = strstr(machine, "apple") || strstr(machine, "darwin");
     if (!linker && obb_flat_is(s, OBB_SET_LTO, "yes"))
         add(arena, words, chosen(s, OBB_SET_OPTIMIZE, optimize));
     if (!linker) {
@@ -284,7 +287,7 @@ void obb_spell_link(const char *machine, bool linker, const obb_flat_settings *s
         add(arena, words, chosen(s, OBB_SET_STDLIB, stdlib));
         add(arena, words, chosen(s, OBB_SET_PIE, pie));
     }
-    if (apple && obb_flat_is(s, OBB_SET_DROP_UNUSED, "yes"))
+    if (apple(machine) && obb_flat_is(s, OBB_SET_DROP_UNUSED, "yes"))
         add(arena, words, "-Wl,-dead_strip");
     else
         spell_linker(s, linker, arena, words);
