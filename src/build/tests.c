@@ -161,18 +161,29 @@ static void add_named(obb_workspace *w, obb_hasher *p, const obb_words *words, c
     }
 }
 
-/* Shared libraries are read when a program runs, and so are those that they need. */
-static void add_shared(obb_workspace *w, const obb_action *from, bool *seen, obb_file_list *reads)
+static void add_outputs(obb_workspace *w, const obb_action *made, obb_file_list *reads)
 {
-    for (size_t i = 0; i < from->stated.needs.count; i++) {
-        const obb_action *need = w->plan->actions.at[from->stated.needs.at[i]];
-        if (need->kind != OBB_LINK_LIBRARY || seen[need->number])
+    obb_arena_push(w->arena, reads, made->output);
+    for (size_t k = 0; k < made->also.count; k++)
+        obb_arena_push(w->arena, reads, made->also.at[k]);
+}
+
+/* Shared libraries are read when a program runs, and so is what they need, and what it brings along (`needs`).
+ */
+static void add_read_at_run_time(obb_workspace *w, const obb_action *from, bool *seen, obb_file_list *reads)
+{
+    for (size_t i = 0; i < from->stated.needs.count + from->followers.count; i++) {
+        bool follows = i >= from->stated.needs.count;
+        const obb_action *other = w->plan->actions.at[follows
+                                                          ? from->followers.at[i - from->stated.needs.count]
+                                                          : from->stated.needs.at[i]];
+        if ((!follows && other->kind != OBB_LINK_LIBRARY && other->kind != OBB_ARCHIVE) ||
+            seen[other->number])
             continue;
-        seen[need->number] = true;
-        obb_arena_push(w->arena, reads, need->output);
-        for (size_t k = 0; k < need->also.count; k++)
-            obb_arena_push(w->arena, reads, need->also.at[k]);
-        add_shared(w, need, seen, reads);
+        seen[other->number] = true;
+        if (other->kind != OBB_ARCHIVE)
+            add_outputs(w, other, reads);
+        add_read_at_run_time(w, other, seen, reads);
     }
 }
 
@@ -185,9 +196,7 @@ static void add_made(obb_workspace *w, const obb_test_run *t, obb_file_list *rea
                                      ? NULL
                                      : obb_plan_product(w->plan, t->target->uses.at[i].target, t->variant);
         if (made)
-            obb_arena_push(w->arena, reads, made->output);
-        for (size_t k = 0; made && k < made->also.count; k++)
-            obb_arena_push(w->arena, reads, made->also.at[k]);
+            add_outputs(w, made, reads);
     }
 }
 
@@ -213,11 +222,11 @@ static obb_fingerprint fingerprint_of(obb_workspace *w, const obb_test_run *t, c
     if (t->expected_output)
         obb_arena_push(w->arena, &reads, obb_files_number(w->files, t->expected_output));
     if (program)
-        add_shared(w, program, seen, &reads);
+        add_read_at_run_time(w, program, seen, &reads);
     for (size_t i = 0; !program && i < t->target->uses.count; i++) {
         const obb_action *named = obb_plan_product(w->plan, t->target->uses.at[i].target, t->variant);
         if (named)
-            add_shared(w, named, seen, &reads);
+            add_read_at_run_time(w, named, seen, &reads);
     }
     add_made(w, t, &reads);
     for (size_t i = 0; i < reads.count; i++)

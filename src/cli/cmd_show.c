@@ -48,7 +48,7 @@ static const obb_variant *some_variant(session *s, const char *platform)
 
 static const char *kind_text(const obb_target *t)
 {
-    static const char *const libraries[] = {"static library", "shared library", "static and shared library"};
+    static const char *const libraries[] = {"static library", "shared library", "static and shared library", "plug-in"};
     static const char *const others[] = {"program", "", "image", "group", "step", "test"};
     if (t->kind != OBB_LIBRARY)
         return others[t->kind];
@@ -91,10 +91,15 @@ static char *product_text(const session *s, const obb_variant *v, const obb_targ
         return obb_arena_string(a, "");
     if (t->library == OBB_STATIC)
         return obb_static_path(a, &n, "", t->output) + 1;
+    if (t->library == OBB_PLUG_IN)
+        return obb_plug_in_path(a, &n, "", t->output) + 1;
+    const char *version = t->soname.count ? t->soname.at[n.import ? 0 : t->soname.count - 1].text : NULL;
+    char *shared = (version ? obb_versioned_path(a, &n, "", t->output, version)
+                            : obb_shared_path(a, &n, "", t->output)) +
+                   1;
     if (t->library == OBB_SHARED)
-        return obb_shared_path(a, &n, "", t->output) + 1;
-    return obb_arena_format(a, "%s, %s", obb_static_path(a, &n, "", t->output) + 1,
-                            obb_shared_path(a, &n, "", t->output) + 1);
+        return shared;
+    return obb_arena_format(a, "%s, %s", obb_static_path(a, &n, "", t->output) + 1, shared);
 }
 
 static char *uses_text(const session *s, const obb_target *t)

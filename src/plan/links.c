@@ -29,7 +29,7 @@ static obb_role linking_role(obb_plan_context *j, const obb_link_plan *link)
     bool cxx = has_language(j, j->target, OBB_CXX);
     for (size_t i = 0; i < link->groups.count; i++)
         for (size_t k = 0; k < link->groups.at[i].libraries.count; k++)
-            cxx = cxx || has_language(j, link->groups.at[i].libraries.at[k], OBB_CXX);
+            cxx = cxx || has_language(j, link->groups.at[i].libraries.at[k].target, OBB_CXX);
     if (j->in->toolchain->custom || (stated && strcmp(stated->value, "linker") == 0))
         return OBB_TOOL_LINKER;
     if (stated)
@@ -45,16 +45,21 @@ const char *obb_context_product_path(const obb_plan_context *j, const obb_target
         return obb_test_path(arena, n, j->in->folder, t->output);
     if (t->kind == OBB_PROGRAM)
         return obb_program_path(arena, n, j->in->folder, t->output);
+    if (t->library == OBB_PLUG_IN)
+        return obb_plug_in_path(arena, n, j->in->folder, t->output);
+    if (shared && t->soname.count)
+        return obb_versioned_path(arena, n, j->in->folder, t->output,
+                                  t->soname.at[n->import ? 0 : t->soname.count - 1].text);
     return shared ? obb_shared_path(arena, n, j->in->folder, t->output)
                   : obb_static_path(arena, n, j->in->folder, t->output);
 }
 
 /* The library as users link it. */
-static const char *linked_path(const obb_plan_context *j, const obb_target *library)
+static const char *linked_path(const obb_plan_context *j, const obb_linked *library)
 {
-    return obb_links_shared(library)
-               ? obb_import_path(j->plan->arena, &j->in->naming, j->in->folder, library->output)
-               : obb_context_product_path(j, library, false);
+    return library->shared
+               ? obb_import_path(j->plan->arena, &j->in->naming, j->in->folder, library->target->output)
+               : obb_context_product_path(j, library->target, false);
 }
 
 /* The words of a link, by the compiler driver or by the linker itself. */
@@ -71,10 +76,10 @@ static void option(obb_plan_context *j, obb_action *a, const link_words *w, cons
 
 /* An archive; with all of its objects, if its target says so (GNU ld manual, --whole-archive; Apple's ld(1),
  * -force_load). */
-static void link_archive(obb_plan_context *j, obb_action *a, const obb_target *library, const link_words *w)
+static void link_archive(obb_plan_context *j, obb_action *a, const obb_linked *library, const link_words *w)
 {
     const char *path = linked_path(j, library);
-    bool whole = library->whole && !obb_links_shared(library);
+    bool whole = library->target->whole && !library->shared;
     bool apple = strcmp(obb_variant_value(j->in->variant, OBB_AXIS_OS), "macos") == 0;
     if (whole && apple) {
         obb_spell_for_linker(w->linker, "-force_load", path, j->plan->arena, &a->argv);
@@ -96,8 +101,8 @@ static void link_libraries(obb_plan_context *j, obb_action *a, const obb_link_pl
         if (circle)
             option(j, a, w, "--start-group");
         for (size_t k = 0; k < g->libraries.count; k++) {
-            w->any_shared = w->any_shared || obb_links_shared(g->libraries.at[k]);
-            link_archive(j, a, g->libraries.at[k], w);
+            w->any_shared = w->any_shared || g->libraries.at[k].shared;
+            link_archive(j, a, &g->libraries.at[k], w);
         }
         if (circle)
             option(j, a, w, "--end-group");
@@ -312,21 +317,34 @@ static const obb_linking *scan_link(obb_plan_context *j, obb_action *a, const ob
     return linking;
 }
 
-/* Shared libraries are found at run time beside the programs, wherever the output folder
+static bool needs_plug_in(const obb_plan_context *j)
+{
+    for (size_t i = 0; i < j->target->uses.count; i++) {
+        const obb_target *used = obb_in(j->in->variant, j->target->uses.at[i].target);
+        if (j->target->uses.at[i].at_run_time && used->kind == OBB_LIBRARY && used->library == OBB_PLUG_IN)
+            return true;
+    }
+    return false;
+}
+
+/* Shared libraries and plug-ins are found at run time beside the programs, wherever the output folder
  * is put: run paths are relative to the file itself. */
-static void link_run_path(obb_plan_context *j, obb_action *a)
+static void link_run_paths(obb_plan_context *j, obb_action *a, bool any_shared)
 {
     const char *os = obb_variant_value(j->in->variant, OBB_AXIS_OS);
     if (strcmp(os, "windows") == 0) /* it looks beside the program, where they are */
         return;
     bool apple = strcmp(os, "macos") == 0;
+    bool in_lib = j->target->kind == OBB_LIBRARY && j->target->library != OBB_PLUG_IN;
     const char *origin = apple ? "@loader_path" : "$ORIGIN";
     obb_arena *arena = j->plan->arena;
-    obb_spell_for_linker(false, "-rpath",
-                         obb_arena_format(arena, "%s%s", origin,
-                                          j->target->kind != OBB_LIBRARY ? "/../lib" : ""),
-                         arena, &a->argv);
-    if (!apple)
+    if (any_shared)
+        obb_spell_for_linker(false, "-rpath", obb_arena_format(arena, "%s%s", origin, in_lib ? "" : "/../lib"),
+                             arena, &a->argv);
+    if (needs_plug_in(j))
+        obb_spell_for_linker(false, "-rpath", obb_arena_format(arena, "%s/../plug-ins", origin), arena,
+                             &a->argv);
+    if (any_shared && !apple)
         obb_spell_for_linker(false, "-rpath-link", obb_arena_format(arena, "%s/lib", j->in->folder), arena,
                              &a->argv);
 }
@@ -334,43 +352,136 @@ static void link_run_path(obb_plan_context *j, obb_action *a)
 static void shared_words(obb_plan_context *j, obb_action *a, const char *output)
 {
     obb_arena *arena = j->plan->arena;
-    const char *os = obb_variant_value(j->in->variant, OBB_AXIS_OS);
-    obb_context_word(j, a, strcmp(os, "macos") == 0 ? "-dynamiclib" : "-shared");
-    if (strcmp(os, "macos") == 0) {
+    bool apple = strcmp(obb_variant_value(j->in->variant, OBB_AXIS_OS), "macos") == 0,
+         plug_in = j->target->library == OBB_PLUG_IN;
+    const char *soname = j->target->soname.count && !plug_in
+                             ? obb_versioned_path(arena, &j->in->naming, j->in->folder, j->target->output,
+                                                  j->target->soname.at[0].text)
+                             : output;
+    obb_context_word(j, a, !apple ? "-shared" : plug_in ? "-bundle" : "-dynamiclib");
+    if (plug_in) { /* what it leaves open, the program has */
+        if (apple)
+            obb_spell_for_linker(false, "-undefined", "dynamic_lookup", arena, &a->argv);
+    } else if (apple) {
         obb_spell_for_linker(false, "-install_name",
-                             obb_arena_format(arena, "@rpath/%s", obb_path_name(output)), arena, &a->argv);
+                             obb_arena_format(arena, "@rpath/%s", obb_path_name(soname)), arena, &a->argv);
     } else if (j->in->naming.import) {
         const char *import = obb_import_path(arena, &j->in->naming, j->in->folder, j->target->output);
         obb_spell_for_linker(false, "--out-implib", import, arena, &a->argv);
         obb_context_also(j, a, import);
         a->in_place = true; /* the import library holds the name of the shared one */
     } else {
-        obb_spell_for_linker(false, "-soname", obb_path_name(output), arena, &a->argv);
+        obb_spell_for_linker(false, "-soname", obb_path_name(soname), arena, &a->argv);
     }
 }
 
+/* The names under which a library with a version is looked for: at run time by its interface, by linkers
+ * without one. They are symbolic links beside it, except where the linker has an import library. */
+static void add_links(obb_plan_context *j, obb_action *a, const char *output)
+{
+    const obb_target *t = j->target;
+    const obb_naming *n = &j->in->naming;
+    if (a->kind != OBB_LINK_LIBRARY || !t->soname.count || n->import || t->library == OBB_PLUG_IN)
+        return;
+    const char *names[] = {obb_versioned_path(j->plan->arena, n, j->in->folder, t->output,
+                                              t->soname.at[0].text),
+                           obb_shared_path(j->plan->arena, n, j->in->folder, t->output)};
+    for (size_t i = 0; i < 2; i++)
+        if (strcmp(names[i], output) != 0) {
+            obb_context_also(j, a, names[i]);
+            a->links++;
+        }
+}
+
+/* An object or an archive that is linked, and what it is made from: itself, if nothing makes it. */
+typedef struct linked_file {
+    obb_file source, file;
+} linked_file;
+
+typedef OBB_VEC(linked_file) linked_files;
+
 /* Objects and archives among the sources: of one kind, in their order. */
-static void prebuilt(obb_plan_context *j, obb_action *a, bool (*is)(const char *path), obb_words *into)
+static void add_prebuilt(obb_plan_context *j, bool (*is)(const char *path), linked_files *list)
 {
     const obb_file_list *sources = &j->in->sources[j->target->number];
-    for (size_t i = 0; i < sources->count; i++) {
-        const char *path = obb_files_path(j->plan->files, sources->at[i]);
-        if (!is(path))
+    for (size_t i = 0; i < sources->count; i++)
+        if (is(obb_files_path(j->plan->files, sources->at[i])))
+            obb_arena_push(j->plan->arena, list, ((linked_file){sources->at[i], sources->at[i]}));
+}
+
+/* Moves what is made from a source to a place in the list; false: nothing is. */
+static bool move_to(linked_files *list, size_t from, size_t to, obb_file source)
+{
+    for (size_t i = from; i < list->count; i++) {
+        const linked_file found = list->at[i];
+        if (found.source != source)
             continue;
-        obb_arena_push(j->plan->arena, into, path);
-        if (!has_input(a, sources->at[i]))
-            obb_context_input(j, a, sources->at[i]);
+        memmove(list->at + i, list->at + i + 1, (list->count - i - 1) * sizeof found);
+        list->count--;
+        to = to > list->count ? list->count : to;
+        memmove(list->at + to + 1, list->at + to, (list->count - to) * sizeof found);
+        list->at[to] = found;
+        list->count++;
+        return true;
+    }
+    return false;
+}
+
+static obb_file ordered_source(obb_plan_context *j, const obb_word *w)
+{
+    obb_arena *arena = j->plan->arena;
+    return obb_starts(w->text, "made:")
+               ? obb_context_made(j, w->text + strlen("made:"), w->place)
+               : obb_files_number(j->plan->files,
+                                  obb_path_join(arena, obb_path_folder(arena, w->place.file), w->text));
+}
+
+/* `link-order a.c b.c rest z.c`: what stands before `rest` comes first, what stands behind it last. */
+static void put_in_order(obb_plan_context *j, linked_files *list)
+{
+    const obb_word_list *order = &j->target->link_order;
+    size_t first = 0;
+    bool rest = false;
+    for (size_t i = 0; i < order->count; i++) {
+        const obb_word *w = &order->at[i];
+        if (!w->quoted && strcmp(w->text, "rest") == 0) {
+            rest = true;
+            continue;
+        }
+        obb_file source = ordered_source(j, w);
+        if (source != OBB_NO_FILE && !move_to(list, first, rest ? list->count : first, source)) {
+            obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, w->place,
+                                    "`link-order` names `%s`, which is no source of `%s`", w->text,
+                                    j->target->name);
+            obb_hint(j->diags, d, "each of its files is named once, as in `sources`; `rest` is all others");
+        }
+        first += !rest;
     }
 }
 
 static void objects(obb_plan_context *j, obb_action *a, obb_words *into)
 {
-    for (size_t i = 0; i < j->compiles.count; i++) {
-        obb_arena_push(j->plan->arena, into, obb_files_path(j->plan->files, j->compiles.at[i]->output));
-        obb_context_input(j, a, j->compiles.at[i]->output);
+    linked_files list = {0};
+    for (size_t i = 0; i < j->compiles.count; i++)
+        obb_arena_push(j->plan->arena, &list,
+                       ((linked_file){j->compiles.at[i]->source, j->compiles.at[i]->output}));
+    add_prebuilt(j, obb_is_object, &list);
+    add_prebuilt(j, obb_is_archive, &list);
+    put_in_order(j, &list);
+    for (size_t i = 0; i < list.count; i++) {
+        obb_arena_push(j->plan->arena, into, obb_files_path(j->plan->files, list.at[i].file));
+        if (list.at[i].file != list.at[i].source || !has_input(a, list.at[i].file))
+            obb_context_input(j, a, list.at[i].file);
     }
-    prebuilt(j, a, obb_is_object, into);
-    prebuilt(j, a, obb_is_archive, into);
+}
+
+/* Archives among the sources: their members may lie elsewhere. */
+static void prebuilt_archives(obb_plan_context *j, obb_words *into)
+{
+    linked_files list = {0};
+    add_prebuilt(j, obb_is_archive, &list);
+    for (size_t i = 0; i < list.count; i++)
+        obb_arena_push(j->plan->arena, into, obb_files_path(j->plan->files, list.at[i].file));
 }
 
 /* A command of a custom toolchain, and what its placeholders stand for. */
@@ -414,9 +525,10 @@ static void custom_link(obb_plan_context *j, obb_action *a, const obb_link_plan 
     obb_words libs = {0};
     for (size_t i = 0; i < link->groups.count; i++)
         for (size_t k = 0; k < link->groups.at[i].libraries.count; k++) {
-            const char *path = linked_path(j, link->groups.at[i].libraries.at[k]);
-            if (link->groups.at[i].libraries.at[k]->whole)
-                refuse_whole(j, a, link->groups.at[i].libraries.at[k]);
+            const obb_linked *library = &link->groups.at[i].libraries.at[k];
+            const char *path = linked_path(j, library);
+            if (library->target->whole)
+                refuse_whole(j, a, library->target);
             obb_arena_push(j->plan->arena, &words.libraries, path);
             obb_context_input(j, a, obb_files_number(j->plan->files, path));
         }
@@ -531,13 +643,14 @@ obb_action *obb_plan_link(obb_plan_context *j, obb_action_kind kind, const char 
     obb_context_word(j, a, "-o");
     obb_context_output_word(j, a);
     add_map(j, a, tool, output);
+    add_links(j, a, output);
     objects(j, a, &a->argv);
-    prebuilt(j, a, obb_is_archive, &own); /* their members may lie elsewhere */
+    prebuilt_archives(j, &own);
     link_libraries(j, a, &link, &w);
     size_t ours = a->argv.count;
     link_system(j, a, &link, &w);
-    if (w.any_shared && !w.linker)
-        link_run_path(j, a);
+    if (!w.linker)
+        link_run_paths(j, a, w.any_shared);
     for (size_t i = ours; i < a->argv.count; i++)
         obb_arena_push(plan->arena, &own, a->argv.at[i]);
     for (size_t i = 1; i < tool->command.count; i++) /* words that always stand behind the tool */

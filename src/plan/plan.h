@@ -101,6 +101,7 @@ typedef struct obb_action {
     bool budgeted;           /* of a program in a serialized plan: its size was compared with budgets */
     obb_file output;
     obb_file_list also;      /* other files that it must make */
+    size_t links;            /* the last ones of these are symbolic links to its output: so many */
     obb_file_list byproducts;    /* files that the tool may leave, which nobody needs */
     const obb_image_recipe *image; /* of OBB_MAKE_IMAGE */
     const obb_step_recipe *step;   /* of OBB_RUN_STEP */

@@ -51,6 +51,21 @@ static void add_product(obb_plan_context *j, obb_product *product, const obb_act
     obb_arena_push(j->plan->arena, &product->actions, a->number);
 }
 
+/* Who wants a target wants what it needs at run time. */
+static void bring_needed(const obb_plan_context *j, const obb_product *product)
+{
+    for (size_t i = 0; i < j->target->uses.count; i++) {
+        const obb_product *needed = j->target->uses.at[i].at_run_time
+                                        ? obb_plan_product_of(j->plan, j->target->uses.at[i].target,
+                                                              j->in->variant)
+                                        : NULL;
+        for (size_t k = 0; needed && k < needed->actions.count; k++)
+            for (size_t n = 0; n < product->actions.count; n++)
+                obb_arena_push(j->plan->arena, &j->plan->actions.at[product->actions.at[n]]->followers,
+                               needed->actions.at[k]);
+    }
+}
+
 static void plan_target(obb_plan_context *j)
 {
     obb_plan *plan = j->unfinished;
@@ -68,7 +83,7 @@ static void plan_target(obb_plan_context *j)
         if (t->kind == OBB_PROGRAM || t->kind == OBB_TEST)
             add_product(j, &product,
                         obb_plan_link(j, OBB_LINK_PROGRAM, obb_context_product_path(j, t, false)));
-        if (t->kind == OBB_LIBRARY && t->library != OBB_SHARED)
+        if (t->kind == OBB_LIBRARY && t->library != OBB_SHARED && t->library != OBB_PLUG_IN)
             add_product(j, &product, obb_plan_archive(j, obb_context_product_path(j, t, false)));
         if (t->kind == OBB_LIBRARY && t->library != OBB_STATIC)
             add_product(j, &product,
@@ -76,6 +91,8 @@ static void plan_target(obb_plan_context *j)
     }
     obb_arena_push(plan->arena, &plan->products, product);
     j->in->products[t->number] = (uint32_t)plan->products.count;
+    if (here)
+        bring_needed(j, &product);
     const obb_target *owner = here && t->after && product.actions.count ? t->owner : NULL;
     const obb_product *owned = owner && j->in->products[owner->number]
                                    ? &plan->products.at[j->in->products[owner->number] - 1]

@@ -16,7 +16,7 @@ enum { WORD_OF_PRINT = sizeof(obb_fingerprint) / sizeof(uint32_t) };
 /* Lists are an offset into the pool, where their length stands before them. */
 typedef struct serialized_action {
     uint32_t kind, target, target_kind, variant, tool, words;
-    uint32_t argv, output_word, root_word, output, also, byproducts, inputs, needs, source;
+    uint32_t argv, output_word, root_word, output, also, links, byproducts, inputs, needs, source;
     uint32_t in_place, budgeted, reports, untold;
     uint32_t image_format, image_program, image_parts, image_fill, image_fill_stated, image_pad_high,
         image_pad_low;
@@ -55,7 +55,7 @@ typedef struct serialized_header {
     uint32_t pool_count, fresh_count;           /* numbers in the pool; as it was first written */
 } serialized_header;
 
-#define SERIALIZED_MAGIC "obbpln8" /* eight bytes with the last one; count up when a table changes */
+#define SERIALIZED_MAGIC "obbpln9" /* eight bytes with the last one; count up when a table changes */
 
 struct obb_serialized_plan {
     const serialized_header *header;

@@ -392,6 +392,7 @@ static void make_action(maker *m, uint32_t number)
                       .tool = make_tool(m, from->tool),
                       .options = make_words(m, from->words)};
     make_files(m, from->also, &a->also);
+    a->links = from->links;
     obb_words byproducts = words_at(m->kept, from->byproducts, m->arena);
     for (size_t i = 0; i < byproducts.count; i++)
         obb_arena_push(m->arena, &a->byproducts, obb_files_number(m->plan->files, byproducts.at[i]));

@@ -230,6 +230,7 @@ static serialized_action action_row(writer *w, const obb_action *a)
                            .output = file_number(w, a->output),
                            .root_word = a->root_word == SIZE_MAX ? SERIALIZED_NONE : (uint32_t)a->root_word,
                            .also = put_files(w, &a->also),
+                           .links = (uint32_t)a->links,
                            .byproducts = put_paths(w, &a->byproducts),
                            .inputs = put_files(w, &d->inputs),
                            .needs = put_needs(w, a),

@@ -10,7 +10,7 @@
 #include "project/vocabulary.h"
 
 static const char *const kind_names[] = {"toolchain", "platform", "configuration"};
-const char *const obb_library_kinds[] = {"static", "shared", "both", NULL};
+const char *const obb_library_kinds[] = {"static", "shared", "both", "plug-in", NULL};
 
 void obb_project_free(obb_project *project)
 {
@@ -102,6 +102,13 @@ static int index_of(const char *const *words, const char *word)
     return 0;
 }
 
+static void add_words(obb_arena *arena, obb_word_list *list, const obb_property *p)
+{
+    for (size_t i = 0; i < p->lines.count; i++)
+        for (size_t k = 0; k < p->lines.at[i].count; k++)
+            obb_arena_push(arena, list, p->lines.at[i].at[k]);
+}
+
 void obb_apply_property(obb_arena *arena, obb_target *t, const obb_property *p)
 {
     static const obb_word nothing = {"", {0}, false};
@@ -112,15 +119,13 @@ void obb_apply_property(obb_arena *arena, obb_target *t, const obb_property *p)
     case OBB_W_OPTIONAL: t->optional = strcmp(value->text, "yes") == 0; break;
     case OBB_W_WHOLE: t->whole = strcmp(value->text, "yes") == 0; break;
     case OBB_W_KIND: t->library = (obb_library_kind)index_of(obb_library_kinds, value->text); break;
+    case OBB_W_SONAME: add_words(arena, &t->soname, p); break;
+    case OBB_W_LINK_ORDER: add_words(arena, &t->link_order, p); break;
     case OBB_W_OUTPUT:
         t->output = value->text;
         t->output_place = value->place;
         break;
-    case OBB_W_FORMATS:
-        for (size_t i = 0; i < p->lines.count; i++)
-            for (size_t k = 0; k < p->lines.at[i].count; k++)
-                obb_arena_push(arena, &t->formats, p->lines.at[i].at[k]);
-        break;
+    case OBB_W_FORMATS: add_words(arena, &t->formats, p); break;
     case OBB_W_FILL:
         obb_read_size(value->text, &number);
         t->fill = (int)(number & 0xff);

@@ -24,7 +24,7 @@
 typedef enum obb_target_kind {
     OBB_PROGRAM, OBB_LIBRARY, OBB_IMAGE, OBB_GROUP, OBB_STEP, OBB_TEST
 } obb_target_kind;
-typedef enum obb_library_kind { OBB_STATIC, OBB_SHARED, OBB_BOTH } obb_library_kind;
+typedef enum obb_library_kind { OBB_STATIC, OBB_SHARED, OBB_BOTH, OBB_PLUG_IN } obb_library_kind;
 
 typedef struct obb_target obb_target;
 
@@ -34,6 +34,8 @@ typedef struct obb_use {
     const obb_condition *condition;
     obb_target *target; /* as described; never NULL in a project without errors */
     bool shared;        /* stated in `share`: passed on to those that use the target */
+    bool as_shared;     /* a library of both kinds is linked as the shared one */
+    bool at_run_time;   /* `needs`: it is built along with the target, and nothing of it is linked */
 } obb_use;
 
 typedef OBB_VEC(obb_use) obb_uses;
@@ -132,6 +134,8 @@ struct obb_target {
     bool optional;
     bool whole;          /* a static library whose every object is linked, needed or not */
     obb_library_kind library;
+    obb_word_list soname;    /* of a shared library: the version of its interface, and that of its file */
+    obb_word_list link_order; /* sources whose objects are linked in this order; `rest`: all others */
     obb_refusals refusals;
     size_t number;         /* its index in the project */
     obb_fingerprint statement;   /* the fingerprint of its statement, wherever in its file it stands */

@@ -47,7 +47,8 @@ static void begin(obb_text *text, const char *name)
 
 void obb_report_target_graph(const obb_variant *v, const bool *wanted, obb_text *text)
 {
-    static const char *const shapes[] = {"box", "ellipse", "cylinder", "folder"};
+    static const char *const shapes[] = {/* by obb_target_kind */
+                                         "box", "ellipse", "cylinder", "folder", "cds", "note"};
     const obb_project *p = v->project;
     begin(text, v->name);
     for (size_t i = 0; i < p->targets.count; i++) {
@@ -57,7 +58,10 @@ void obb_report_target_graph(const obb_variant *v, const bool *wanted, obb_text 
         node(text, t->name, t->name, shapes[t->kind]);
         for (size_t k = 0; k < t->uses.count; k++)
             if (wanted[t->uses.at[k].target->number])
-                edge(text, t->name, t->uses.at[k].name, t->uses.at[k].shared ? "" : " [style=dashed]");
+                edge(text, t->name, t->uses.at[k].name,
+                     t->uses.at[k].at_run_time ? " [style=dotted]"
+                     : t->uses.at[k].shared    ? ""
+                                               : " [style=dashed]");
     }
     obb_text_string(text, "}\n");
 }

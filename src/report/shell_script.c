@@ -213,6 +213,11 @@ static void add_command(script *s, const obb_action *a)
         own = a->root_word + 1;
     }
     line(s, a->argv.at + own, a->argv.count - own);
+    for (size_t i = a->also.count - a->links; i < a->also.count; i++) {
+        const char *words[] = {"ln", "-sf", obb_path_name(obb_files_path(s->plan->files, a->output)),
+                               obb_files_path(s->plan->files, a->also.at[i])};
+        line(s, words, 4);
+    }
 }
 
 /* A tool as a function: named from outside, its words are parted at blanks; as it is here, they stay as they

@@ -364,6 +364,25 @@ static int put_in_place(runner *r, const char *temporary, const char *path)
     return failed;
 }
 
+/* The other names of an output: symbolic links beside it, each put in place at once. */
+static int make_links(runner *r, const obb_action *a)
+{
+    const char *name = obb_path_name(obb_files_path(r->plan->files, a->output));
+    int failed = 0;
+    for (size_t i = a->also.count - a->links; i < a->also.count && !failed; i++) {
+        const char *path = obb_files_path(r->plan->files, a->also.at[i]);
+        const char *temporary = obb_work_file(r->plan, a, r->arena, "name");
+        unlink(temporary);
+        failed = symlink(name, temporary) ? errno : obb_below_rename(r->plan->out, temporary, path);
+        unlink(temporary);
+        if (failed == EXDEV) { /* a part of the output folder lies on another file system */
+            failed = obb_below_remove(r->plan->out, path);
+            failed = (!failed || failed == ENOENT) && symlink(name, path) ? errno : 0;
+        }
+    }
+    return failed;
+}
+
 /* Puts the output in its place and writes the record. NULL, or what went wrong. */
 static const char *accept_output(runner *r, child *c)
 {
@@ -377,6 +396,10 @@ static const char *accept_output(runner *r, child *c)
         return misplaced == ENOENT ? obb_arena_format(r->arena, "it did not make %s", path)
                                    : obb_arena_format(r->arena, "cannot put %s in its place: %s", path,
                                                       obb_below_error(misplaced));
+    int unlinked = make_links(r, a);
+    if (unlinked)
+        return obb_arena_format(r->arena, "cannot link other names to %s: %s", path,
+                                obb_below_error(unlinked));
     obb_file missing;
     obb_files_forget(files, a->output);
     for (size_t i = 0; i < a->also.count; i++)

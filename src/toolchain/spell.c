@@ -464,6 +464,22 @@ char *obb_shared_path(obb_arena *arena, const obb_naming *n, const char *variant
                             n->shared_in_bin ? "" : "lib", name, n->shared);
 }
 
+char *obb_versioned_path(obb_arena *arena, const obb_naming *n, const char *variant_folder, const char *name,
+                         const char *version)
+{
+    if (n->shared_in_bin) /* the suffix must stay the last one, and the name may end with a digit */
+        return obb_shared_path(arena, n, variant_folder, obb_arena_format(arena, "%s-%s", name, version));
+    if (strcmp(n->shared, ".so") != 0)
+        return obb_shared_path(arena, n, variant_folder, obb_arena_format(arena, "%s.%s", name, version));
+    return obb_arena_format(arena, "%s.%s", obb_shared_path(arena, n, variant_folder, name), version);
+}
+
+char *obb_plug_in_path(obb_arena *arena, const obb_naming *n, const char *variant_folder, const char *name)
+{
+    return obb_arena_format(arena, "%s/plug-ins/%s%s", variant_folder, name,
+                            strcmp(n->shared, ".dylib") == 0 ? ".so" : n->shared);
+}
+
 char *obb_import_path(obb_arena *arena, const obb_naming *n, const char *variant_folder, const char *name)
 {
     return n->import ? obb_arena_format(arena, "%s/lib/lib%s%s", variant_folder, name, n->import)

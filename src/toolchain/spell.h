@@ -90,6 +90,14 @@ char *obb_static_path(obb_arena *arena, const obb_naming *naming, const char *va
 char *obb_shared_path(obb_arena *arena, const obb_naming *naming, const char *variant_folder,
                       const char *name);
 
+/* The same of one whose interface or file has a version: libNAME.so.3, libNAME.3.dylib, NAME-3.dll. */
+char *obb_versioned_path(obb_arena *arena, const obb_naming *naming, const char *variant_folder,
+                         const char *name, const char *version);
+
+/* A shared library that programs load by themselves: plug-ins/NAME.so, .dll on windows. */
+char *obb_plug_in_path(obb_arena *arena, const obb_naming *naming, const char *variant_folder,
+                       const char *name);
+
 /* What links with a shared library: itself, or its import library. */
 char *obb_import_path(obb_arena *arena, const obb_naming *naming, const char *variant_folder,
                       const char *name);

@@ -11,25 +11,29 @@
 
 static void not_to_be_used(obb_project *p, obb_diags *diags, const obb_target *t, const obb_use *use)
 {
-    static const char *const wanted[] = {"library", "library", "program or image",
-                                         "target",  "target",  "library or program"};
+    static const char *const kinds[] = {"library", "library", "program or image",
+                                        "target",  "target",  "library or program"};
+    const char *wanted = use->at_run_time ? "plug-in, library, program, image or step" : kinds[t->kind];
     const obb_target *found = obb_project_target(p, use->name);
     obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, use->place,
-                            found ? "`%s` uses `%s`, which is not a %s" : "`%s`: there is no %s `%s`",
-                            t->name, found ? use->name : wanted[t->kind],
-                            found ? wanted[t->kind] : use->name);
+                            !found             ? "`%s`: there is no %s `%s`"
+                            : use->at_run_time ? "`%s` needs `%s`, which is not a %s"
+                                               : "`%s` uses `%s`, which is not a %s",
+                            t->name, found ? use->name : wanted, found ? wanted : use->name);
     if (found) {
         obb_also(diags, d, found->place, "`%s` is described here", use->name);
         return;
     }
     obb_hint_nearest(diags, d, use->name, obb_project_target_names(p));
-    if (!d->hint && (t->kind <= OBB_LIBRARY || t->kind == OBB_TEST))
+    if (!d->hint && !use->at_run_time && (t->kind <= OBB_LIBRARY || t->kind == OBB_TEST))
         obb_hint(diags, d, "`uses` names libraries of this project; for one of the system: libs %s",
                  use->name);
 }
 
-static bool may_use(const obb_target *t, const obb_target *used)
+static bool may_use(const obb_target *t, const obb_target *used, bool at_run_time)
 {
+    if (at_run_time)
+        return used != t && used->kind != OBB_GROUP && used->kind != OBB_TEST;
     switch (t->kind) {
     case OBB_GROUP: return true;
     case OBB_IMAGE: return used->kind == OBB_PROGRAM || used->kind == OBB_IMAGE || used->kind == OBB_STEP;
@@ -124,7 +128,7 @@ static void find_used(obb_project *p, obb_diags *diags, obb_target *t)
     for (size_t k = 0; k < t->uses.count; k++) {
         obb_use *use = &t->uses.at[k];
         obb_target *found = obb_project_target(p, use->name);
-        if (found && may_use(t, found))
+        if (found && may_use(t, found, use->at_run_time))
             use->target = found;
         else
             not_to_be_used(p, diags, t, use);

@@ -164,11 +164,31 @@ static void add_use(obb_reader *r, obb_target *t, const obb_word *name, const ob
     obb_arena_push(r->arena, &t->uses, use);
 }
 
+static bool says_shared(const obb_word *w)
+{
+    return !w->quoted && strcmp(w->text, "shared") == 0;
+}
+
+/* `uses tune strike shared`: a word behind the name of a library says how it is linked. */
 static void read_uses(obb_reader *r, const obb_item *item, obb_target *t, bool shared)
 {
     obb_word_list values = obb_item_values(r, item);
-    for (size_t i = 0; i < values.count; i++)
+    for (size_t i = 0; i < values.count; i++) {
         add_use(r, t, &values.at[i], item->condition, shared);
+        if (t->kind != OBB_GROUP && i + 1 < values.count && says_shared(&values.at[i + 1])) {
+            t->uses.at[t->uses.count - 1].as_shared = true;
+            i++;
+        }
+    }
+}
+
+static void read_needs(obb_reader *r, const obb_item *item, obb_target *t)
+{
+    obb_word_list values = obb_item_values(r, item);
+    for (size_t i = 0; i < values.count; i++) {
+        add_use(r, t, &values.at[i], item->condition, false);
+        t->uses.at[t->uses.count - 1].at_run_time = true;
+    }
 }
 
 /* --- sets of settings with a name ----------------------------------------------------- */
@@ -275,6 +295,21 @@ static void check_size(obb_reader *r, const obb_word *value, uint64_t most)
              most == 0xff ? "a number from 0 to 0xff" : "decimal or 0x, with K, M or G: 512, 0x200, 1440K");
 }
 
+/* The version becomes part of file names. */
+static void check_soname(obb_reader *r, const obb_item *item, const obb_word_list *values)
+{
+    const char *known = "0123456789abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ.-_+";
+    bool fits = values->count == 1 || values->count == 2;
+    for (size_t i = 0; i < values->count; i++)
+        fits = fits && *values->at[i].text && !values->at[i].text[strspn(values->at[i].text, known)];
+    if (fits)
+        return;
+    obb_diag *d = obb_reader_fault(r, item->head.place,
+                                   "`%s` takes the version of the interface, and that of the file",
+                                   item->head.text);
+    obb_hint(r->diags, d, "soname 3, or soname 3 3.1.0");
+}
+
 static void check_property(obb_reader *r, const obb_item *item)
 {
     obb_word value = obb_item_value(item);
@@ -286,6 +321,7 @@ static void check_property(obb_reader *r, const obb_item *item)
     case OBB_W_OUTPUT: obb_reader_name_ok(r, &value); break;
     case OBB_W_FILL: check_size(r, &value, 0xff); break;
     case OBB_W_PAD_TO: check_size(r, &value, UINT64_MAX); break;
+    case OBB_W_SONAME: check_soname(r, item, &values); break;
     case OBB_W_FORMATS:
         for (size_t i = 0; i < values.count; i++)
             obb_reader_one_of(r, "formats", &values.at[i], formats);
@@ -446,6 +482,7 @@ static void read_property(obb_reader *r, const obb_item *item, obb_target *t)
     case OBB_W_BEFORE: case OBB_W_AFTER: read_around(r, item, t); break;
     case OBB_W_TESTED: read_tested(r, item, t); break;
     case OBB_W_USES: read_uses(r, item, t, false); break;
+    case OBB_W_NEEDS_TARGET: read_needs(r, item, t); break;
     case OBB_W_SHARE: read_settings_block(r, item, OBB_IN_SHARE, t, &t->share); break;
     case OBB_W_USERS: read_settings_block(r, item, OBB_IN_USERS, t, &t->users); break;
     case OBB_W_FOR: read_for(r, item, t); break;

@@ -16,7 +16,7 @@ bool obb_has_sources(const obb_target *target)
     bool any = target->sources.count > 0 || target->resources.count > 0;
     for (size_t i = 0; i < target->uses.count && !any; i++) { /* of steps, what they make is compiled */
         const obb_target *step = target->uses.at[i].target;
-        for (size_t k = 0; step && step->kind == OBB_STEP && target->kind != OBB_STEP &&
+        for (size_t k = 0; step && !target->uses.at[i].at_run_time && step->kind == OBB_STEP && target->kind != OBB_STEP &&
                            target->kind != OBB_IMAGE && k < step->makes.count;
              k++)
             any = any || obb_language_of(step->makes.at[k].path) != OBB_NO_LANGUAGE;
@@ -24,10 +24,6 @@ bool obb_has_sources(const obb_target *target)
     return any;
 }
 
-bool obb_links_shared(const obb_target *library)
-{
-    return obb_has_sources(library) && library->library == OBB_SHARED;
-}
 
 /* --- settings ----------------------------------------------------------------------- */
 
@@ -128,7 +124,8 @@ obb_flat_settings obb_resolve(const obb_variant *variant, const obb_target *desc
     add_layers(&flat, variant, arena);
     seen[target->number] = true;
     for (size_t i = 0; i < target->uses.count; i++)
-        add_shared(&flat, variant, arena, target->uses.at[i].target, seen);
+        if (!target->uses.at[i].at_run_time)
+            add_shared(&flat, variant, arena, target->uses.at[i].target, seen);
     add(&flat, arena, &target->own, OBB_LAYER_TARGET, target->name);
     add(&flat, arena, &target->share, OBB_LAYER_TARGET, target->name);
     for (size_t i = 0; source && i < target->for_files.count; i++)
@@ -171,16 +168,25 @@ typedef struct walker {
     obb_arena *arena;
     size_t *index, *low; /* by target number; 0: not visited */
     bool *on_stack;
+    bool *shared; /* by target number: of a library of both kinds, the shared one is linked */
+    bool more;    /* another one of these was found on the way */
     OBB_VEC(const obb_target *) stack;
     size_t next;
     OBB_VEC(obb_link_group) found;
 } walker;
 
+/* Whether the library is linked as a shared one here. */
+static bool links_shared(const walker *w, const obb_target *library)
+{
+    return obb_has_sources(library) && (library->library == OBB_SHARED || library->library == OBB_PLUG_IN ||
+                                        (library->library == OBB_BOTH && w->shared[library->number]));
+}
+
 /* A static library does not link, so all that it uses must be linked by its users. A shared
  * one has linked what it keeps to itself. */
-static bool handed_on(const obb_target *from, const obb_use *use, bool root)
+static bool handed_on(const walker *w, const obb_target *from, const obb_use *use, bool root)
 {
-    return root || !obb_links_shared(from) || use->shared;
+    return !use->at_run_time && (root || !links_shared(w, from) || use->shared);
 }
 
 static void pop_component(walker *w, const obb_target *t)
@@ -190,10 +196,10 @@ static void pop_component(walker *w, const obb_target *t)
     do {
         member = w->stack.at[--w->stack.count];
         w->on_stack[member->number] = false;
-        obb_arena_push(w->arena, &group.libraries, member);
+        obb_arena_push(w->arena, &group.libraries, ((obb_linked){member, links_shared(w, member)}));
     } while (member != t);
     for (size_t i = 0, n = group.libraries.count; i < n / 2; i++) { /* in order of first use */
-        const obb_target *swap = group.libraries.at[i];
+        const obb_linked swap = group.libraries.at[i];
         group.libraries.at[i] = group.libraries.at[n - 1 - i];
         group.libraries.at[n - 1 - i] = swap;
     }
@@ -207,8 +213,10 @@ static void visit(walker *w, const obb_target *t, bool root)
     w->on_stack[t->number] = true;
     for (size_t i = t->uses.count; i-- > 0;) { /* backwards, so that the reverse is in order */
         const obb_target *u = obb_in(w->variant, t->uses.at[i].target);
-        if (u->kind != OBB_LIBRARY || !handed_on(t, &t->uses.at[i], root))
+        if (u->kind != OBB_LIBRARY || !handed_on(w, t, &t->uses.at[i], root))
             continue;
+        w->more = w->more || (t->uses.at[i].as_shared && !w->shared[u->number]);
+        w->shared[u->number] = w->shared[u->number] || t->uses.at[i].as_shared;
         if (!w->index[u->number]) {
             visit(w, u, false);
             if (w->low[u->number] < w->low[t->number])
@@ -271,21 +279,28 @@ obb_link_plan obb_resolve_link(const obb_variant *variant, const obb_target *des
     w.index = obb_alloc(n * sizeof *w.index);
     w.low = obb_alloc(n * sizeof *w.low);
     w.on_stack = obb_alloc(n);
-    visit(&w, target, true);
+    w.shared = obb_alloc(n);
+    do { /* a choice may hide what was found behind the library */
+        memset(w.index, 0, n * sizeof *w.index);
+        w.more = false;
+        w.next = w.found.count = 0;
+        visit(&w, target, true);
+    } while (w.more);
     free(w.index);
     free(w.low);
     free(w.on_stack);
+    free(w.shared);
     add_own_libs(&plan, variant, target, arena);
     for (size_t i = w.found.count; i-- > 0;) {
         const obb_link_group *group = &w.found.at[i];
         obb_link_group linked = {0};
         for (size_t k = 0; k < group->libraries.count; k++) {
-            const obb_target *t = group->libraries.at[k];
+            const obb_target *t = group->libraries.at[k].target;
             if (t == target)
                 continue;
             if (obb_has_sources(t))
-                obb_arena_push(arena, &linked.libraries, t);
-            if (!obb_links_shared(t))
+                obb_arena_push(arena, &linked.libraries, group->libraries.at[k]);
+            if (!group->libraries.at[k].shared)
                 add_system(&plan, arena, &t->own, t, false);
             add_system(&plan, arena, &t->share, t, true);
             add_system(&plan, arena, &t->users, t, true);

@@ -39,10 +39,16 @@ bool obb_flat_is(const obb_flat_settings *settings, obb_setting_id id, const cha
 /* The language standard that holds for 'c' or '+', or NULL. */
 const char *obb_flat_standard(const obb_flat_settings *settings, int language);
 
+/* A library as it is linked. */
+typedef struct obb_linked {
+    const obb_target *target;
+    bool shared;
+} obb_linked;
+
 /* One library that a target links, or several static ones that need each other in a circle
  * and so must be searched again and again. */
 typedef struct obb_link_group {
-    OBB_VEC(const obb_target *) libraries;
+    OBB_VEC(obb_linked) libraries;
 } obb_link_group;
 
 typedef struct obb_link_plan {
@@ -52,9 +58,6 @@ typedef struct obb_link_plan {
 } obb_link_plan;
 
 obb_link_plan obb_resolve_link(const obb_variant *variant, const obb_target *target, obb_arena *arena);
-
-/* Whether users of this library link it as a shared one. */
-bool obb_links_shared(const obb_target *library);
 
 /* Whether the library has sources of its own (else it is headers only). */
 bool obb_has_sources(const obb_target *target);

@@ -170,12 +170,32 @@ static void report_overlaps(const obb_variant *v, obb_diags *diags)
 
 static const char *const target_kinds[] = {"program", "library", "image", "group", "step", "test"};
 
+/* A plug-in is never linked; and `shared` takes a library that is made so. */
+static void check_kind(const obb_variant *v, const obb_target *t, const obb_use *use, obb_diags *diags)
+{
+    const obb_target *used = obb_in(v, use->target);
+    bool links = used->kind == OBB_LIBRARY && !use->at_run_time && t->kind != OBB_STEP && !t->commands.count;
+    obb_diag *d = NULL;
+    if (links && used->library == OBB_PLUG_IN) {
+        d = obb_error(diags, OBB_FAULT_DESCRIPTION, use->place,
+                      "`%s` uses the plug-in `%s`, which cannot be linked", t->name, used->name);
+        obb_hint(diags, d, "it is loaded at run time: needs %s", used->name);
+    } else if (use->as_shared && used->library == OBB_STATIC) {
+        d = obb_error(diags, OBB_FAULT_DESCRIPTION, use->place,
+                      "`%s` uses `%s` as a shared library, and it is not made as one", t->name, used->name);
+        obb_hint(diags, d, "state for `%s`: kind both", used->name);
+    }
+    if (d)
+        obb_also(diags, d, used->place, "`%s` is described here", used->name);
+}
+
 void obb_report_refusals(const obb_variant *v, const obb_target *target, obb_diags *diags)
 {
     const obb_target *described = v->project->targets.at[target->number], *here = obb_in(v, target);
     report_refusals(v, &described->refusals, target_kinds[target->kind], target->name, diags);
     report_overlaps(v, diags);
     for (size_t i = 0; i < here->uses.count && target->kind != OBB_GROUP; i++) {
+        check_kind(v, here, &here->uses.at[i], diags);
         const char *condition = obb_left_out(v, here->uses.at[i].target);
         if (!condition)
             continue;
