@@ -183,6 +183,33 @@ bool obb_path_matches(const char *pattern, const char *path)
     }
 }
 
+/* The same, with the parts added to `text`; what a failed attempt added is taken back. */
+static bool match_parts(const char *pattern, const char *path, obb_text *text)
+{
+    size_t pn = strcspn(pattern, "/"), sn = strcspn(path, "/"), before = text->length;
+    bool deep = pn == 2 && pattern[0] == '*' && pattern[1] == '*' && pattern[pn];
+    if (deep && match_parts(pattern + 3, path, text))
+        return true;
+    if (!deep && !part_matches(pattern, pattern + pn, path, path + sn))
+        return false;
+    bool last = !pattern[pn] && !path[sn];
+    if (last || deep || strcspn(pattern, "*?[") < pn)
+        obb_text_format(text, "/%.*s", (int)(last ? sn - strlen(obb_path_suffix(path)) : sn), path);
+    bool fits = last || (path[sn] && (deep || pattern[pn]) &&
+                         match_parts(deep ? pattern : pattern + pn + 1, path + sn + 1, text));
+    if (!fits)
+        text->length = before;
+    return fits;
+}
+
+char *obb_path_matched_parts(obb_arena *arena, const char *pattern, const char *path)
+{
+    obb_text text = {0};
+    char *parts = match_parts(pattern, path, &text) ? obb_arena_copy(arena, text.bytes, text.length) : NULL;
+    obb_text_free(&text);
+    return parts;
+}
+
 bool obb_path_is_pattern(const char *path)
 {
     return strpbrk(path, "*?[") != NULL;

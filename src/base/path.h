@@ -46,6 +46,10 @@ char *obb_path_below(obb_arena *arena, const char *root, const char *path);
 /* Whether `path` matches `pattern`: `*` and `?` within a part, `[...]` sets, `**` for any
  * number of whole parts. */
 bool obb_path_matches(const char *pattern, const char *path);
+
+/* What the parts of a pattern that have wildcards stand for in a path that it matches, joined by slashes; the
+ * last part always, and without its suffix. NULL: it does not match. */
+char *obb_path_matched_parts(obb_arena *arena, const char *pattern, const char *path);
 bool obb_path_is_pattern(const char *path);
 
 /* Makes the folders that `path` needs above it. 0, or an errno value. */

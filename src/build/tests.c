@@ -218,7 +218,7 @@ static obb_fingerprint fingerprint_of(obb_workspace *w, const obb_test_run *t, c
     obb_hasher_add(p, &t->expected_status, sizeof t->expected_status);
     add_named(w, p, &t->argv, t->folder);
     add_named(w, p, &t->environment, t->folder);
-    obb_patterns_expand(&t->target->reads, w->files, w->arena, w->diags, &reads);
+    obb_patterns_expand(&t->target->reads, w->files, w->arena, w->diags, &reads, NULL);
     if (t->expected_output)
         obb_arena_push(w->arena, &reads, obb_files_number(w->files, t->expected_output));
     if (program)

@@ -288,20 +288,31 @@ static void add_made(session *s, const obb_variant *v, const obb_target *target,
     }
 }
 
+/* The files that it replaces in some of the variants. */
+static char *stands_in_for(session *s, const obb_replaced_list *replaced, obb_file file)
+{
+    obb_words names = {0};
+    for (size_t i = 0; i < replaced->count; i++)
+        if (replaced->at[i].by == file)
+            obb_arena_push(s->w->arena, &names, obb_files_path(s->w->files, replaced->at[i].file));
+    return joined(s, &names, ", ");
+}
+
 static int show_sources(session *s)
 {
     const obb_target *target = the_target(s, "sources");
     obb_file_list files = {0};
-    table t = {.name = "sources", .columns = 2};
+    obb_replaced_list replaced = {0};
+    table t = {.name = "sources", .columns = 3};
     int code = target ? obb_workspace_choose_variants(s->w) : OBB_FAULT_USAGE;
     if (code)
         return code;
     for (size_t v = 0; v < s->w->variants.count; v++) {
         obb_patterns_expand(&obb_in(s->w->variants.at[v], target)->sources, s->w->files, s->w->arena,
-                            s->w->diags, &files);
+                            s->w->diags, &files, &replaced);
         add_made(s, s->w->variants.at[v], obb_in(s->w->variants.at[v], target), &files);
     }
-    table_row(&t, "source", "language");
+    table_row(&t, "source", "language", "instead of");
     for (size_t i = 0; i < files.count; i++) {
         const char *path = obb_files_path(s->w->files, files.at[i]);
         obb_language language = obb_language_of(path);
@@ -311,7 +322,8 @@ static int show_sources(session *s)
         if (!again)
             table_row(&t, path, language != OBB_NO_LANGUAGE ? obb_language_name(language)
                                 : obb_is_header(path)       ? "header, not compiled"
-                                                            : "nothing compiles it");
+                                                            : "nothing compiles it",
+                      stands_in_for(s, &replaced, files.at[i]));
     }
     table_print(&t, s->options->json);
     return obb_workspace_tell(s->w);

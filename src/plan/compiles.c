@@ -277,7 +277,7 @@ static obb_file_list *sources_of(obb_plan_context *j)
     bool common = !made && !j->plan->project->targets.at[n]->conditional;
     obb_file_list *list = common ? &j->plan->common_sources[n] : &j->in->sources[n];
     if (!list->count)
-        obb_patterns_expand(&j->target->sources, j->plan->files, j->plan->arena, j->diags, list);
+        obb_patterns_expand(&j->target->sources, j->plan->files, j->plan->arena, j->diags, list, NULL);
     if (made && !j->in->sources_complete[n])
         obb_context_made_sources(j, list);
     j->in->sources_complete[n] = true;

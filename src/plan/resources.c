@@ -29,7 +29,7 @@ static char *name_of(obb_arena *arena, const char *path)
 
 static void find_files(obb_plan_context *j, obb_file_list *files)
 {
-    obb_patterns_expand(&j->target->resources, j->plan->files, j->plan->arena, j->diags, files);
+    obb_patterns_expand(&j->target->resources, j->plan->files, j->plan->arena, j->diags, files, NULL);
     for (size_t i = 0; i < j->target->resources.count; i++)
         for (size_t k = 0; k < j->target->resources.at[i].names.count; k++) {
             const obb_word *w = &j->target->resources.at[i].names.at[k];

@@ -227,7 +227,7 @@ static void take_reads(filler *f)
 {
     obb_plan_context *j = f->context;
     obb_file_list files = {0};
-    obb_patterns_expand(&j->target->reads, j->plan->files, j->plan->arena, j->diags, &files);
+    obb_patterns_expand(&j->target->reads, j->plan->files, j->plan->arena, j->diags, &files, NULL);
     for (size_t i = 0; i < files.count; i++)
         add_read(f, files.at[i]);
     for (size_t i = 0; i < j->target->reads.count; i++)

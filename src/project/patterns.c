@@ -1,10 +1,12 @@
 /* Patterns to files: each line by itself (its names less its exceptions), then the
  * exceptions of the whole list, then each file once. */
+#include <stdint.h>
 #include <string.h>
 
 #include "base/map.h"
 #include "base/path.h"
 #include "base/text.h"
+#include "project/language.h"
 #include "project/project.h"
 
 static const char *seen_from_its_file(obb_arena *arena, const obb_word *w)
@@ -57,6 +59,12 @@ static void nothing_matches(const obb_word *w, const char *pattern, obb_diags *d
                                   : "paths are relative to the folder of %s", w->place.file);
 }
 
+/* Files that stand in for others, and each plus 1 by what its pattern's wildcards stand for. */
+typedef struct stand_ins {
+    obb_file_list files;
+    obb_map by_parts;
+} stand_ins;
+
 static void expand_name(const obb_pattern_line *line, const obb_word *w, obb_files *files,
                         obb_arena *arena, obb_diags *diags, obb_file_list *found)
 {
@@ -76,31 +84,100 @@ static void expand_name(const obb_pattern_line *line, const obb_word *w, obb_fil
         nothing_matches(w, pattern, diags);
 }
 
-void obb_patterns_expand(const obb_patterns *patterns, obb_files *files, obb_arena *arena,
-                         obb_diags *diags, obb_file_list *found)
+/* One expansion while it goes on. */
+typedef struct expansion {
+    const obb_patterns *patterns;
+    obb_files *files;
+    obb_arena *arena;
+    obb_diags *diags;
+    obb_file_list *found;
+    obb_replaced_list *replaced; /* or NULL */
+    obb_map seen;
+    exceptions exceptions;
+} expansion;
+
+static bool is_excepted(expansion *x, const obb_pattern_line *line, obb_file file)
 {
-    obb_map seen = {0};
-    obb_file_list all = {0};
-    exceptions e = {.arena = arena};
-    for (size_t i = 0; i < patterns->count; i++) {
-        const obb_pattern_line *line = &patterns->at[i];
-        all.count = 0;
-        for (size_t k = 0; k < line->names.count; k++)
-            expand_name(line, &line->names.at[k], files, arena, diags, &all);
-        for (size_t k = 0; k < all.count; k++) {
-            const char *path = obb_files_path(files, all.at[k]);
-            bool added, away = taken_away(&e, &line->except, path);
-            for (size_t n = 0; n < patterns->count; n++)
-                away = (patterns->at[n].takes_away && taken_away(&e, &patterns->at[n].except, path)) || away;
-            if (away)
+    const char *path = obb_files_path(x->files, file);
+    bool away = taken_away(&x->exceptions, &line->except, path);
+    for (size_t n = 0; n < x->patterns->count; n++)
+        away = (x->patterns->at[n].takes_away &&
+                taken_away(&x->exceptions, &x->patterns->at[n].except, path)) || away;
+    return away;
+}
+
+static void add_found(expansion *x, obb_file file)
+{
+    bool added;
+    const char *path = obb_files_path(x->files, file);
+    obb_map_number(&x->seen, path, strlen(path), &added);
+    if (added)
+        obb_arena_push(x->arena, x->found, file);
+}
+
+/* Patterns behind `instead` may match nothing: not every variant has such files. */
+static void find_stand_ins(expansion *x, const obb_pattern_line *line, stand_ins *s)
+{
+    const obb_pattern_line maybe = {.maybe = true};
+    for (size_t k = 0; k < line->instead.count; k++) {
+        const obb_word *w = &line->instead.at[k];
+        const char *pattern = seen_from_its_file(x->arena, w);
+        obb_file_list all = {0};
+        expand_name(&maybe, w, x->files, x->arena, x->diags, &all);
+        for (size_t i = 0; i < all.count; i++) {
+            const char *path = obb_files_path(x->files, all.at[i]);
+            char *parts = obb_path_matched_parts(x->arena, pattern, path);
+            if (!parts || obb_is_header(path) || is_excepted(x, line, all.at[i]))
                 continue;
-            obb_map_number(&seen, path, strlen(path), &added);
-            if (added)
-                obb_arena_push(arena, found, all.at[k]);
+            uintptr_t other = (uintptr_t)obb_map_put(&s->by_parts, parts,
+                                                     (void *)((uintptr_t)all.at[i] + 1));
+            if (other && other != (uintptr_t)all.at[i] + 1) {
+                obb_diag *d = obb_error(x->diags, OBB_FAULT_DESCRIPTION, w->place,
+                                        "`%s` and `%s` would stand in for the same file",
+                                        obb_files_path(x->files, (obb_file)(other - 1)), path);
+                obb_hint(x->diags, d, "take one of them away: except %s", path);
+            }
+            obb_arena_push(x->arena, &s->files, all.at[i]);
         }
+        obb_vec_free(&all);
     }
-    check_exceptions(&e, patterns, diags);
-    obb_map_free(&e.used);
-    obb_vec_free(&all);
-    obb_map_free(&seen);
+}
+
+static void expand_line(expansion *x, const obb_pattern_line *line)
+{
+    stand_ins s = {0};
+    find_stand_ins(x, line, &s);
+    for (size_t k = 0; k < line->names.count; k++) {
+        const char *pattern = seen_from_its_file(x->arena, &line->names.at[k]);
+        obb_file_list all = {0};
+        expand_name(line, &line->names.at[k], x->files, x->arena, x->diags, &all);
+        for (size_t i = 0; i < all.count; i++) {
+            char *parts = line->instead.count ? obb_path_matched_parts(x->arena, pattern,
+                                                                       obb_files_path(x->files, all.at[i]))
+                                              : NULL;
+            uintptr_t by = parts ? (uintptr_t)obb_map_get(&s.by_parts, parts) : 0;
+            if (is_excepted(x, line, all.at[i]))
+                continue;
+            if (!by || by == (uintptr_t)all.at[i] + 1)
+                add_found(x, all.at[i]);
+            else if (x->replaced)
+                obb_arena_push(x->arena, x->replaced, ((obb_replaced){all.at[i], (obb_file)(by - 1)}));
+        }
+        obb_vec_free(&all);
+    }
+    for (size_t i = 0; i < s.files.count; i++)
+        add_found(x, s.files.at[i]);
+    obb_map_free(&s.by_parts);
+}
+
+void obb_patterns_expand(const obb_patterns *patterns, obb_files *files, obb_arena *arena,
+                         obb_diags *diags, obb_file_list *found, obb_replaced_list *replaced)
+{
+    expansion x = {.patterns = patterns, .files = files, .arena = arena, .diags = diags, .found = found,
+                   .replaced = replaced, .exceptions = {.arena = arena}};
+    for (size_t i = 0; i < patterns->count; i++)
+        expand_line(&x, &patterns->at[i]);
+    check_exceptions(&x.exceptions, patterns, diags);
+    obb_map_free(&x.exceptions.used);
+    obb_map_free(&x.seen);
 }

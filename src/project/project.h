@@ -40,9 +40,10 @@ typedef struct obb_use {
 
 typedef OBB_VEC(obb_use) obb_uses;
 
-/* One line of patterns: what it names, without what follows its `except`. */
+/* One line of patterns: what it names, without what follows its `except`; and what stands in for files among
+ * these (`instead`). */
 typedef struct obb_pattern_line {
-    obb_word_list names, except;
+    obb_word_list names, except, instead;
     const obb_condition *condition;
     bool maybe;
     bool takes_away; /* an `except` of the whole list: nothing but `except` */
@@ -281,10 +282,17 @@ const char *const *obb_project_lineup_names(const obb_project *project);
 /* "toolchain", "platform", "configuration". */
 const char *obb_definition_kind_name(obb_definition_kind kind);
 
+/* A file that is named, and the one that stands in for it. */
+typedef struct obb_replaced {
+    obb_file file, by;
+} obb_replaced;
+
+typedef OBB_VEC(obb_replaced) obb_replaced_list;
+
 /* The files that the patterns name, each once, in order; errors for a pattern that matches
- * nothing and for files outside the project. */
+ * nothing and for files outside the project. `replaced` (or NULL): those that others stand in for. */
 void obb_patterns_expand(const obb_patterns *patterns, obb_files *files, obb_arena *arena,
-                         obb_diags *diags, obb_file_list *found);
+                         obb_diags *diags, obb_file_list *found, obb_replaced_list *replaced);
 
 /* The axis of a name; NULL: there is none. */
 obb_axis *obb_find_axis(const obb_project *project, const char *name);

@@ -98,7 +98,7 @@ static const obb_vocable words[] = {
     {"pad-to", OBB_W_PAD_TO, OBB_IN_IMAGE, OBB_TAKES_ONE},
     {"when", OBB_W_WHEN, CONDITIONAL, OBB_TAKES_LIST_BLOCK},
     {"choose", OBB_W_CHOOSE, CONDITIONAL, OBB_TAKES_LIST_BLOCK},
-    {"only", OBB_W_ONLY, ANY, OBB_TAKES_LIST},
+    {"only", OBB_W_ONLY, OBB_IN_TOP | ANY, OBB_TAKES_LIST},
     {"refuse", OBB_W_REFUSE, OBB_IN_PROJECT | PARTS | ANY | OBB_IN_SHARE, OBB_TAKES_ONE},
     {"before", OBB_W_BEFORE, OBB_IN_TARGET, OBB_TAKES_BLOCK},
     {"after", OBB_W_AFTER, OBB_IN_TARGET, OBB_TAKES_BLOCK},
@@ -231,6 +231,7 @@ const char *const *obb_vocable_placeholders(obb_word_id id)
                                            "out",   "variant",  "product",   "reports-reads",
                                            "tool:", "product:", "made:",     "axis:",
                                            NULL};
+    static const char *const of_patterns[] = {"axis:", NULL};
     static const char *const of_devices[] = {"image", "address", "out", "tool:", NULL};
     switch (id) {
     case OBB_W_RUN: case OBB_W_DEBUG: return of_runners;
@@ -246,6 +247,7 @@ const char *const *obb_vocable_placeholders(obb_word_id id)
     case OBB_W_FILL_IN:
     case OBB_W_HASH:
     case OBB_W_WRITE_TEXT: case OBB_W_IN: case OBB_W_ENV: case OBB_W_ARGS: return of_steps;
+    case OBB_W_SOURCES: case OBB_W_EXCEPT: case OBB_W_RESOURCES: case OBB_W_READS: return of_patterns;
     case OBB_W_PROBE: case OBB_W_LOAD: case OBB_W_VERIFY: case OBB_W_RESET: return of_devices;
     default: return NULL;
     }

@@ -41,6 +41,25 @@ static void takes_paths_apart(void)
     obb_arena_free(arena);
 }
 
+static void tells_what_wildcards_stand_for(void)
+{
+    static const char *const cases[][3] = {
+        {"src/*/*.c", "src/string/copy.c", "/string/copy"},
+        {"src/*/arm/*", "src/string/arm/copy.S", "/string/copy"},
+        {"drivers/spi.c", "drivers/spi.c", "/spi"},
+        {"a/**/*.c", "a/x/y/b.c", "/x/y/b"},
+        {"a/**/*.c", "a/b.c", "/b"},
+        {"a/**/t/*.c", "a/t/t/b.c", "/t/b"},
+        {"src/*/*.c", "src/copy.c", NULL},
+        {"src/*.c", "src/a/b.c", NULL},
+        {"a/**/*.c", "a/x/b.h", NULL},
+    };
+    obb_arena *arena = obb_arena_new();
+    for (size_t i = 0; i < sizeof cases / sizeof *cases; i++)
+        CHECK_TEXT(obb_path_matched_parts(arena, cases[i][0], cases[i][1]), cases[i][2]);
+    obb_arena_free(arena);
+}
+
 static void matches_patterns(void)
 {
     static const char *const yes[][2] = {
@@ -248,6 +267,7 @@ void suite_base(void)
     harness_test("joins paths", joins_paths);
     harness_test("takes paths apart", takes_paths_apart);
     harness_test("matches patterns", matches_patterns);
+    harness_test("tells what wildcards stand for", tells_what_wildcards_stand_for);
     harness_test("expands patterns in order", expands_patterns_in_order);
     harness_test("finds the nearest word", finds_the_nearest_word);
     harness_test("quotes for a shell", quotes_for_a_shell);

@@ -171,7 +171,7 @@ static obb_word_list words_of(obb_reader *r, const obb_statement *each)
     return words;
 }
 
-static bool may_be_many(const obb_statement *s)
+bool obb_states_target(const obb_statement *s)
 {
     obb_vocable v;
     return !s->words.at[0].quoted && obb_vocable_find(s->words.at[0].text, OBB_IN_TOP, &v) &&
@@ -184,7 +184,7 @@ void obb_expand_each(obb_reader *r, obb_block *top)
     obb_block expanded = {.open = top->open};
     for (size_t i = 0; i < top->list.count; i++) {
         obb_statement *s = top->list.at[i];
-        const obb_statement *each = may_be_many(s) ? each_of(r, s) : NULL;
+        const obb_statement *each = obb_states_target(s) ? each_of(r, s) : NULL;
         if (!each) {
             obb_arena_push(r->arena, &expanded.list, s);
             continue;

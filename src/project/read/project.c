@@ -54,6 +54,7 @@ static void read_file(obb_reader *r, const char *path, obb_place from, obb_items
     obb_arena_push(r->arena, &r->project->descriptions, obb_arena_string(r->arena, path));
     obb_score *score = obb_score_parse(r->arena, path, text.bytes, text.length, r->diags);
     obb_text_free(&text);
+    obb_spread_only(r, &score->top);
     obb_expand_each(r, &score->top);
     obb_items items = obb_reader_items(r, &score->top, OBB_IN_TOP, NULL);
     for (size_t i = 0; i < items.count; i++) {

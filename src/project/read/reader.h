@@ -86,6 +86,12 @@ obb_axis *obb_axis_or_fault(obb_reader *reader, const char *name, obb_place plac
 void obb_add_axis_value(obb_reader *reader, obb_axis *axis, const char *value);
 void obb_read_axes(obb_reader *reader, obb_items *top);
 
+/* Whether a statement of the top level describes a target that may have conditions, and be one of many. */
+bool obb_states_target(const obb_statement *statement);
+
+/* `only` for all targets of a file, or of a block (only.c): it becomes their own. */
+void obb_spread_only(obb_reader *reader, obb_block *top);
+
 /* Many alike (each.c): statements that say `each` become one for each file or value. */
 void obb_expand_each(obb_reader *reader, obb_block *top);
 

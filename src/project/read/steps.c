@@ -203,13 +203,7 @@ static void keep(obb_reader *r, const obb_item *item, obb_target *t, obb_propert
 
 bool obb_read_step_property(obb_reader *r, const obb_item *item, obb_target *t)
 {
-    obb_word_list words = {0};
     switch (item->vocable.id) {
-    case OBB_W_READS:
-        words = obb_item_values(r, item);
-        obb_read_patterns(r, item, &t->reads);
-        obb_read_references(r, &words, item->condition, t);
-        return true;
     case OBB_W_MAKES: read_makes(r, item, t); return true;
     case OBB_W_STEP_RUN:
     case OBB_W_COPY:

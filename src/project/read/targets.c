@@ -6,6 +6,7 @@
 #include <ctype.h>
 #include <string.h>
 
+#include "base/fill.h"
 #include "base/path.h"
 #include "project/read/steps.h"
 
@@ -131,27 +132,46 @@ void obb_read_refusal(obb_reader *r, const obb_item *item, obb_refusals *refusal
 
 /* --- targets ------------------------------------------------------------------------ */
 
+static bool no_placeholder(void *self, const char *name, bool alone, obb_words *words)
+{
+    (void)self, (void)name, (void)alone, (void)words;
+    return false;
+}
+
+/* Words with values of axes are filled for each variant, which undoes `{{` as well. */
+static obb_word without_doubled_braces(obb_reader *r, const obb_word *w)
+{
+    const obb_fill fill = {no_placeholder, NULL};
+    obb_words filled = {0};
+    obb_word plain = *w;
+    if (!strstr(w->text, "{axis:") && strpbrk(w->text, "{}")) {
+        obb_fill_word(&fill, w->text, r->arena, &filled);
+        plain.text = filled.at[0];
+    }
+    return plain;
+}
+
 void obb_read_patterns(obb_reader *r, const obb_item *item, obb_patterns *patterns)
 {
     for (size_t i = 0; i < item->lines.count; i++) {
         const obb_word_list *words = &item->lines.at[i];
         obb_pattern_line line = {.condition = item->condition,
                                  .takes_away = item->vocable.id == OBB_W_EXCEPT};
-        bool except = line.takes_away;
+        obb_word_list *into = line.takes_away ? &line.except : &line.names;
         for (size_t k = 0; k < words->count; k++) {
             const obb_word *w = &words->at[k];
             if (!w->quoted && strcmp(w->text, "except") == 0)
-                except = true;
+                into = &line.except;
+            else if (!w->quoted && strcmp(w->text, "instead") == 0 && !line.takes_away)
+                into = &line.instead;
             else if (!w->quoted && strcmp(w->text, "maybe") == 0 && k + 1 == words->count)
                 obb_hint(r->diags,
                          obb_reader_fault(r, w->place, "`%s` stands in front of the patterns", w->text),
                          "sources maybe extra/*.c");
             else if (!w->quoted && strcmp(w->text, "maybe") == 0)
                 line.maybe = true;
-            else if (except)
-                obb_arena_push(r->arena, &line.except, *w);
             else
-                obb_arena_push(r->arena, &line.names, *w);
+                obb_arena_push(r->arena, into, without_doubled_braces(r, w));
         }
         obb_arena_push(r->arena, patterns, line);
     }
@@ -402,9 +422,22 @@ static void check_image(obb_reader *r, const obb_target *t)
 
 /* --- reading a target --------------------------------------------------------------- */
 
+/* Values of axes in patterns: the files differ by variant then. */
+static void check_axes(obb_reader *r, const obb_word_list *words, obb_target *t)
+{
+    for (size_t i = 0; i < words->count; i++)
+        for (const char *at = words->at[i].text; (at = strstr(at, "{axis:")); at++) {
+            const char *name = obb_arena_copy(r->arena, at + 6, strcspn(at + 6, "}"));
+            if (!obb_find_axis(r->project, name))
+                obb_no_such_axis(r->project, name, words->at[i].place, r->diags);
+            t->conditional = true;
+        }
+}
+
 static void read_sources(obb_reader *r, const obb_item *item, obb_target *t)
 {
     obb_word_list words = obb_item_values(r, item);
+    check_axes(r, &words, t);
     size_t before = t->made_of.count;
     obb_read_patterns(r, item, &t->sources);
     obb_read_references(r, &words, item->condition, t);
@@ -457,11 +490,13 @@ static void read_around(obb_reader *r, const obb_item *item, obb_target *t)
     step->conditional = step->conditional || item->condition;
 }
 
-static void read_resources(obb_reader *r, const obb_item *item, obb_target *t)
+/* Files that a step or a test reads, or that become part of a program. */
+static void read_inputs(obb_reader *r, const obb_item *item, obb_target *t)
 {
     obb_word_list words = obb_item_values(r, item);
-    obb_read_patterns(r, item, &t->resources);
+    obb_read_patterns(r, item, item->vocable.id == OBB_W_READS ? &t->reads : &t->resources);
     obb_read_references(r, &words, item->condition, t);
+    check_axes(r, &words, t);
 }
 
 /* A linker script, or a list of names, may be what a step makes. */
@@ -479,6 +514,7 @@ static void read_property(obb_reader *r, const obb_item *item, obb_target *t)
     t->conditional = t->conditional || item->condition;
     switch (item->vocable.id) {
     case OBB_W_SOURCES: case OBB_W_EXCEPT: read_sources(r, item, t); break;
+    case OBB_W_READS: case OBB_W_RESOURCES: read_inputs(r, item, t); break;
     case OBB_W_BEFORE: case OBB_W_AFTER: read_around(r, item, t); break;
     case OBB_W_TESTED: read_tested(r, item, t); break;
     case OBB_W_USES: read_uses(r, item, t, false); break;
@@ -489,7 +525,6 @@ static void read_property(obb_reader *r, const obb_item *item, obb_target *t)
     case OBB_W_REFUSE: obb_read_refusal(r, item, &t->refusals); break;
     case OBB_W_FROM: read_from(r, item, t); break;
     case OBB_W_PLACE: read_place(r, item, t); break;
-    case OBB_W_RESOURCES: read_resources(r, item, t); break;
     case OBB_W_EACH:
         obb_reader_fault(r, item->head.place, "`%s` stands in the block of the target itself",
                          item->head.text);

@@ -6,6 +6,7 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "base/fill.h"
 #include "project/vocabulary.h"
 
 typedef struct overlap {
@@ -222,12 +223,49 @@ void obb_report_refusals(const obb_variant *v, const obb_target *target, obb_dia
     t->name = (type){0};                                                                \
     KEEP_HOLDING(v, &described->name, &t->name);
 
+static bool axis_value(void *self, const char *name, bool alone, obb_words *words)
+{
+    const obb_variant *v = self;
+    const obb_axis *axis = obb_starts(name, "axis:") ? obb_find_axis(v->project, name + 5) : NULL;
+    (void)alone;
+    if (axis)
+        obb_vec_push(words, v->values[axis->number]);
+    return axis != NULL;
+}
+
+static void fill_words(const obb_variant *v, obb_word_list *list)
+{
+    const obb_word_list stated = *list;
+    const obb_fill fill = {axis_value, (void *)(uintptr_t)v};
+    *list = (obb_word_list){0};
+    for (size_t i = 0; i < stated.count; i++) {
+        obb_words filled = {0};
+        obb_word w = stated.at[i];
+        if (strstr(w.text, "{axis:") && obb_fill_word(&fill, w.text, v->project->arena, &filled))
+            w.text = filled.at[0];
+        obb_arena_push(v->project->arena, list, w);
+    }
+}
+
+/* The values of axes take their places in patterns. */
+static void fill_patterns(const obb_variant *v, obb_patterns *patterns)
+{
+    for (size_t i = 0; i < patterns->count; i++) {
+        fill_words(v, &patterns->at[i].names);
+        fill_words(v, &patterns->at[i].except);
+        fill_words(v, &patterns->at[i].instead);
+    }
+}
+
 static obb_target *decided(const obb_variant *v, const obb_target *described)
 {
     obb_arena *arena = v->project->arena;
     obb_target *t = obb_arena_alloc(arena, sizeof *t);
     *t = *described;
     OBB_CONDITIONAL_LISTS(DECIDE_LIST)
+    fill_patterns(v, &t->sources);
+    fill_patterns(v, &t->resources);
+    fill_patterns(v, &t->reads);
     for (size_t i = 0; i < t->for_files.count; i++) {
         obb_settings all = t->for_files.at[i].settings;
         t->for_files.at[i].settings = (obb_settings){0};
