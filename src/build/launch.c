@@ -6,6 +6,8 @@
 
 #include <string.h>
 
+#include "base/fill.h"
+#include "base/path.h"
 #include "base/process.h"
 #include "toolchain/spell.h"
 
@@ -16,25 +18,90 @@ bool obb_runs_here(const obb_variant *v)
     return same && strcmp(obb_variant_value(v, OBB_AXIS_OS), v->project->host->os) == 0;
 }
 
-static bool needs_runner(const obb_variant *v, obb_diags *diags)
+typedef struct launch_filler {
+    obb_workspace *w;
+    const obb_variant *variant;
+    const obb_word *word;
+} launch_filler;
+
+static bool value_in_launch(void *self, const char *name, bool alone, obb_words *words)
 {
-    obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, v->platform->place,
-                            "programs of platform `%s` do not run on this machine", v->platform->name);
-    obb_hint(diags, d, "name what runs them: runner NAME in the platform, and "
-                       "runner NAME { run EMULATOR {program} {arguments} }");
+    const launch_filler *f = self;
+    obb_workspace *w = f->w;
+    const char *fact = obb_variant_fact(f->variant, name, w->arena);
+    const obb_target *product = obb_starts(name, "product:") ? obb_project_target(w->project, name + 8) : NULL;
+    const char *path = product                        ? obb_workspace_product_path(w, f->variant, product)
+                       : strcmp(name, "source") == 0 ? obb_path_folder(w->arena, f->word->place.file)
+                       : strcmp(name, "out") == 0    ? fact
+                                                      : NULL;
+    (void)alone;
+    if (path || fact)
+        obb_vec_push(words, path ? obb_path_join(w->arena, w->root, path) : fact);
+    if (obb_starts(name, "region:") && !fact)
+        obb_report_no_fact(f->variant, f->word->text, f->word->place, w->diags);
+    if (obb_starts(name, "axis:") && !fact)
+        obb_no_such_axis(w->project, name + 5, f->word->place, w->diags);
+    return path || fact;
+}
+
+static const char *fill_word(launch_filler *f, const obb_word *word)
+{
+    const obb_fill fill = {value_in_launch, f};
+    obb_words filled = {0};
+    f->word = word;
+    obb_fill_word(&fill, word->text, f->w->arena, &filled);
+    return filled.at[0];
+}
+
+obb_launch_facts obb_launch_in(obb_workspace *w, const obb_launch *l, const obb_variant *v)
+{
+    obb_launch_facts facts = {.folder = NULL};
+    launch_filler f = {.w = w, .variant = v};
+    for (size_t i = 0; l && i < l->arguments.count; i++)
+        obb_arena_push(w->arena, &facts.arguments, fill_word(&f, &l->arguments.at[i]));
+    for (size_t i = 0; l && i < l->environment.count; i++)
+        obb_arena_push(w->arena, &facts.environment, fill_word(&f, &l->environment.at[i]));
+    const obb_word folder = {l ? l->folder : NULL, l ? l->place : OBB_NOWHERE, false};
+    if (folder.text)
+        facts.folder = obb_path_join(w->arena, w->root, fill_word(&f, &folder));
+    return facts;
+}
+
+const obb_target *obb_program_in(const obb_variant *v, const obb_target *described)
+{
+    const obb_target *t = obb_in(v, described), *found = NULL;
+    if (t->kind == OBB_PROGRAM || t->kind == OBB_TEST)
+        return t;
+    for (size_t i = 0; t->kind == OBB_IMAGE && i < t->uses.count && !found; i++)
+        if (t->uses.at[i].target->kind == OBB_PROGRAM || t->uses.at[i].target->kind == OBB_IMAGE)
+            found = obb_program_in(v, t->uses.at[i].target);
+    return found;
+}
+
+static bool needs_runner(const obb_launching *l, obb_diags *diags)
+{
+    const obb_definition *platform = l->variant->platform;
+    obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, platform->place,
+                            "%s of platform `%s` do not run on this machine",
+                            l->image ? "images" : "programs", platform->name);
+    obb_hint(diags, d, "name what runs them: runner NAME in the platform, and runner NAME { %s }",
+             l->image ? "run-image EMULATOR {image}" : "run EMULATOR {program} {arguments}");
     return false;
 }
 
 /* The words of a runner with its placeholders replaced. */
 static void fill(const obb_launching *l, const obb_word_list *said, obb_words *words)
 {
-    obb_words programs = {0}, ports = {0}, templates = {0};
-    obb_arena_push(l->arena, &programs, l->program);
+    obb_words programs = {0}, images = {0}, ports = {0}, templates = {0};
+    obb_arena_push(l->arena, &programs, l->program ? l->program : "");
+    obb_arena_push(l->arena, &images, l->image ? l->image : "");
     obb_arena_push(l->arena, &ports, l->port ? l->port : "");
     for (size_t i = 0; i < said->count; i++)
         obb_arena_push(l->arena, &templates, said->at[i].text);
-    const obb_filling fillings[] = {{"program", &programs}, {"arguments", l->arguments}, {"port", &ports}};
-    obb_fill_words(&templates, fillings, 3, l->arena, words);
+    const obb_filling fillings[] = {
+        {"program", &programs}, {"image", &images}, {"arguments", l->arguments}, {"port", &ports}};
+    const obb_filling_list list = {fillings, 4, l->variant, l->arena};
+    obb_fill_words(&templates, &list, words);
 }
 
 static bool takes_arguments(const obb_word_list *said)
@@ -67,28 +134,35 @@ static bool by_runner(const obb_launching *l, const obb_word_list *said, obb_dia
     return true;
 }
 
-static bool waiting_for_debugger(const obb_launching *l, obb_diags *diags, obb_words *words)
+/* What the runner states for this; without a statement, an error. */
+static bool by_statement(const obb_launching *l, obb_diags *diags, obb_words *words)
 {
     const obb_runner *runner = l->variant->runner;
-    if (!runner)
-        return needs_runner(l->variant, diags);
-    if (runner->debug.count)
-        return by_runner(l, &runner->debug, diags, words);
+    const obb_word_list *said = l->image && l->port ? &runner->debug_image
+                                : l->image          ? &runner->run_image
+                                : l->port           ? &runner->debug
+                                                    : &runner->run;
+    if (said->count)
+        return by_runner(l, said, diags, words);
     obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, runner->place,
-                            "the runner `%s` does not say how it waits for a debugger", runner->name);
-    obb_hint(diags, d, "state it: debug EMULATOR {program} WORDS-THAT-MAKE-IT-WAIT {port}");
+                            l->port ? "the runner `%s` does not say how it waits for a debugger%s"
+                                    : "the runner `%s` does not say how it runs %s",
+                            runner->name, l->port ? "" : "an image");
+    obb_hint(diags, d, "state it: %s EMULATOR %s%s",
+             l->image && l->port ? "debug-image"
+             : l->image          ? "run-image"
+                                 : "debug",
+             l->image ? "{image}" : "{program}", l->port ? " WORDS-THAT-MAKE-IT-WAIT {port}" : "");
     return false;
 }
 
 bool obb_launch_words(const obb_launching *l, obb_diags *diags, obb_words *words)
 {
     const obb_variant *v = l->variant;
-    if (l->port)
-        return waiting_for_debugger(l, diags, words);
-    if (!v->runner && !obb_runs_here(v))
-        return needs_runner(v, diags);
     if (v->runner)
-        return by_runner(l, &v->runner->run, diags, words);
+        return by_statement(l, diags, words);
+    if (l->port || l->image || !obb_runs_here(v))
+        return needs_runner(l, diags);
     obb_arena_push(l->arena, words, l->program);
     for (size_t i = 0; i < l->arguments->count; i++)
         obb_arena_push(l->arena, words, l->arguments->at[i]);

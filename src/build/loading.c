@@ -164,9 +164,7 @@ static const char *tool_path(obb_workspace *w, const char *name)
     const obb_target *tool = home ? obb_in(home, obb_project_target(w->project, name)) : NULL;
     if (!tool)
         return "";
-    obb_naming naming = obb_naming_for(obb_variant_value(home, OBB_AXIS_OS),
-                                       obb_toolchains_for(w->toolchains, home));
-    return obb_program_path(w->arena, &naming, obb_variant_folder(w->arena, w->out, home), tool->output);
+    return obb_workspace_product_path(w, home, tool);
 }
 
 typedef OBB_VEC(obb_filling) filling_list;
@@ -197,7 +195,8 @@ static bool fill(conversation *t, const obb_word_list *said, const char *image, 
                     tool_path(w, t->talk->device->tools.at[i].name));
     for (size_t i = 0; i < said->count; i++)
         obb_arena_push(w->arena, &templates, said->at[i].text);
-    obb_fill_words(&templates, fillings.at, fillings.count, w->arena, words);
+    const obb_filling_list list = {fillings.at, fillings.count, w->variants.at[0], w->arena};
+    obb_fill_words(&templates, &list, words);
     const char *found = words->count ? obb_find_program(w->files, w->arena, words->at[0]) : NULL;
     if (found)
         return true;

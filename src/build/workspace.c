@@ -175,6 +175,7 @@ void obb_workspace_read_descriptions(obb_workspace *w)
     w->host.family = family_here;
     w->host.self = w;
     w->project = obb_project_read(w->files, &w->host, w->diags);
+    w->project->out = w->out;
     w->project->answer_checks = answer_checks;
     w->project->answerer = w;
 }
@@ -273,6 +274,8 @@ int obb_workspace_choose_targets(obb_workspace *w)
     for (size_t i = 0; i < names->count; i++) {
         const obb_launch *launch = obb_project_launch(w->project, names->at[i]);
         const obb_target *t = obb_project_target(w->project, launch ? launch->program : names->at[i]);
+        for (size_t k = 0; launch && k < launch->products.count; k++)
+            obb_arena_push(w->arena, &w->targets, launch->products.at[k].target);
         if (t) {
             obb_arena_push(w->arena, &w->targets, t);
             continue;
@@ -286,6 +289,14 @@ int obb_workspace_choose_targets(obb_workspace *w)
     if (!names->count)
         obb_default_targets(w->project, w->arena, &w->targets);
     return obb_workspace_tell(w);
+}
+
+const char *obb_workspace_product_path(obb_workspace *w, const obb_variant *v, const obb_target *target)
+{
+    const obb_naming naming = obb_naming_for(obb_variant_value(v, OBB_AXIS_OS),
+                                             w->toolchains ? obb_toolchains_for(w->toolchains, v) : NULL);
+    return obb_product_path(w->arena, &naming, obb_variant_folder(w->arena, w->out, v), obb_in(v, target),
+                            false);
 }
 
 static void release(obb_workspace *w)

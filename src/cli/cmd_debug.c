@@ -29,7 +29,7 @@
 typedef struct plan_of_debug {
     const char *program; /* absolute */
     const obb_launch *launch;
-    obb_words arguments;
+    obb_launch_facts facts; /* what it says, with the arguments of the command */
     obb_words debugger;  /* its path and the words that always follow */
     obb_words server;    /* empty: the program runs under the debugger itself */
     const char *port;
@@ -72,21 +72,14 @@ static bool find_debugger(session *s, const obb_variant *v, obb_words *words)
 static bool make_plan(session *s, const obb_target *t, const obb_launch *launch, plan_of_debug *p)
 {
     const obb_variant *v = s->w->variants.at[0];
-    *p = (plan_of_debug){.launch = launch,
-                         .program = obb_path_join(s->w->arena, s->w->root, session_program_path(s, t)),
-                         .port = free_port(s)};
-    for (size_t i = 0; launch && i < launch->arguments.count; i++)
-        obb_arena_push(s->w->arena, &p->arguments, launch->arguments.at[i].text);
+    *p = (plan_of_debug){.launch = launch, .facts = obb_launch_in(s->w, launch, v), .port = free_port(s)};
     for (size_t i = 0; i < s->options->arguments.count; i++)
-        obb_arena_push(s->w->arena, &p->arguments, s->options->arguments.at[i]);
-    bool here = !v->runner && obb_runs_here(v);
-    const obb_launching launching = {.variant = v,
-                                     .program = p->program,
-                                     .arguments = &p->arguments,
-                                     .port = p->port,
-                                     .files = s->w->files,
-                                     .arena = s->w->arena};
-    return find_debugger(s, v, &p->debugger) &&
+        obb_arena_push(s->w->arena, &p->facts.arguments, s->options->arguments.at[i]);
+    obb_launching launching = session_launching(s, t, &p->facts.arguments);
+    bool here = !launching.image && !v->runner && obb_runs_here(v);
+    launching.port = p->port;
+    p->program = launching.program;
+    return !s->w->diags->list.count && find_debugger(s, v, &p->debugger) &&
            (here || obb_launch_words(&launching, s->w->diags, &p->server));
 }
 
@@ -124,10 +117,12 @@ static obb_words debugger_words(session *s, const plan_of_debug *p)
         obb_arena_push(s->w->arena, &words, "-ex");
         obb_arena_push(s->w->arena, &words, s->options->orders.at[i]);
     }
-    obb_arena_push(s->w->arena, &words, "--args");
-    obb_arena_push(s->w->arena, &words, p->program);
-    for (size_t i = 0; !p->server.count && i < p->arguments.count; i++)
-        obb_arena_push(s->w->arena, &words, p->arguments.at[i]);
+    if (p->program) {
+        obb_arena_push(s->w->arena, &words, "--args");
+        obb_arena_push(s->w->arena, &words, p->program);
+    }
+    for (size_t i = 0; !p->server.count && i < p->facts.arguments.count; i++)
+        obb_arena_push(s->w->arena, &words, p->facts.arguments.at[i]);
     obb_arena_push(s->w->arena, &words, NULL);
     return words;
 }
@@ -144,9 +139,9 @@ static int run_debugger(session *s, plan_of_debug *p)
     pid_t debugger = fork();
     if (debugger == 0) {
         signal(SIGINT, SIG_DFL);
-        for (size_t i = 0; p->launch && i < p->launch->environment.count; i++)
-            session_set_variable(p->launch->environment.at[i].text);
-        if (!chdir(p->launch && p->launch->folder ? p->launch->folder : s->w->start))
+        for (size_t i = 0; i < p->facts.environment.count; i++)
+            session_set_variable(p->facts.environment.at[i]);
+        if (!chdir(p->facts.folder ? p->facts.folder : s->w->start))
             execv(words.at[0], (char *const *)(uintptr_t)words.at);
         terminal_say(stderr, "obbligato: cannot run %s: %s\n", words.at[0], strerror(errno));
         _exit(127);
@@ -173,7 +168,7 @@ int command_debug(session *s)
     const obb_launch *launch;
     plan_of_debug p;
     if (s->options->request.names.count != 1)
-        return obb_workspace_fail(s->w, OBB_FAULT_USAGE, "`debug` takes one program, test or launch%s", "",
+        return obb_workspace_fail(s->w, OBB_FAULT_USAGE, "`debug` takes one program, test, image or launch%s", "",
                                   "obbligato debug tower-sim -- ARGUMENTS");
     int code = build_targets(s, stderr, false);
     if (code || s->options->request.dry_run)
@@ -202,18 +197,14 @@ static json_t *json_words(const obb_words *words)
 
 static json_t *describe(session *s, const obb_target *t, const obb_launch *launch, const plan_of_debug *p)
 {
-    json_t *o = json_object(), *environment = json_array();
-    for (size_t i = 0; launch && i < launch->environment.count; i++)
-        json_array_append_new(environment, obb_report_text(launch->environment.at[i].text));
+    json_t *o = json_object();
     json_object_set_new(o, "name", obb_report_text(launch ? launch->name : t->name));
     json_object_set_new(o, "target", obb_report_text(t->name));
     json_object_set_new(o, "variant", obb_report_text(s->w->variants.at[0]->name));
-    json_object_set_new(o, "program", obb_report_text(p->program));
-    json_object_set_new(o, "arguments", json_words(&p->arguments));
-    json_object_set_new(o, "environment", environment);
-    json_object_set_new(o, "folder",
-                        obb_report_text(obb_path_join(s->w->arena, s->w->root,
-                                                      launch && launch->folder ? launch->folder : ".")));
+    json_object_set_new(o, "program", p->program ? obb_report_text(p->program) : json_null());
+    json_object_set_new(o, "arguments", json_words(&p->facts.arguments));
+    json_object_set_new(o, "environment", json_words(&p->facts.environment));
+    json_object_set_new(o, "folder", obb_report_text(p->facts.folder ? p->facts.folder : s->w->root));
     json_object_set_new(o, "sources-seen-from", obb_report_text(s->w->root));
     json_object_set_new(o, "debugger", json_words(&p->debugger));
     json_object_set_new(o, "server", p->server.count ? json_words(&p->server) : json_null());

@@ -14,24 +14,20 @@
 static int become(session *s, const obb_target *target, const obb_launch *launch)
 {
     const obb_variant *v = s->w->variants.at[0];
-    const char *path = session_program_path(s, target);
-    const char *folder = launch && launch->folder ? obb_path_join(s->w->arena, s->w->root, launch->folder)
-                                                  : s->w->start;
-    obb_words argv = {0}, arguments = {0};
-    for (size_t i = 0; launch && i < launch->arguments.count; i++)
-        obb_arena_push(s->w->arena, &arguments, launch->arguments.at[i].text);
+    obb_launch_facts facts = obb_launch_in(s->w, launch, v);
+    const char *folder = facts.folder ? facts.folder : s->w->start;
+    obb_words argv = {0};
     for (size_t i = 0; i < s->options->arguments.count; i++)
-        obb_arena_push(s->w->arena, &arguments, s->options->arguments.at[i]);
-    const obb_launching launching = {.variant = v, .program = obb_path_join(s->w->arena, s->w->root, path),
-                                     .arguments = &arguments, .files = s->w->files, .arena = s->w->arena};
-    if (!obb_launch_words(&launching, s->w->diags, &argv))
+        obb_arena_push(s->w->arena, &facts.arguments, s->options->arguments.at[i]);
+    const obb_launching launching = session_launching(s, target, &facts.arguments);
+    if (s->w->diags->list.count || !obb_launch_words(&launching, s->w->diags, &argv))
         return obb_workspace_tell(s->w);
     obb_arena_push(s->w->arena, &argv, NULL);
     fflush(stdout);
     if (chdir(folder))
         return obb_workspace_fail(s->w, OBB_FAULT_OUTSIDE, "cannot go to `%s`", folder, NULL);
-    for (size_t i = 0; launch && i < launch->environment.count; i++)
-        session_set_variable(launch->environment.at[i].text);
+    for (size_t i = 0; i < facts.environment.count; i++)
+        session_set_variable(facts.environment.at[i]);
     obb_workspace_close_state(s->w); /* no build has to wait for a long-running program */
     execv(argv.at[0], (char *const *)(uintptr_t)argv.at);
     return obb_workspace_fail(s->w, OBB_FAULT_OUTSIDE, "cannot run the program: %s", strerror(errno), NULL);
@@ -40,7 +36,7 @@ static int become(session *s, const obb_target *target, const obb_launch *launch
 int command_run(session *s)
 {
     if (s->options->request.names.count != 1)
-        return obb_workspace_fail(s->w, OBB_FAULT_USAGE, "`run` takes one program or launch%s", "",
+        return obb_workspace_fail(s->w, OBB_FAULT_USAGE, "`run` takes one program, image or launch%s", "",
                             "arguments of the program stand behind --: obbligato run NAME -- ARGUMENTS");
     int code = build_targets(s, stderr, false);
     if (code || s->options->request.dry_run)

@@ -79,27 +79,15 @@ static char *product_text(const session *s, const obb_variant *v, const obb_targ
 {
     obb_arena *a = s->w->arena;
     obb_naming n = obb_naming_for(obb_variant_value(v, OBB_AXIS_OS), NULL);
-    if (t->kind == OBB_PROGRAM)
-        return obb_program_path(a, &n, "", t->output) + 1;
-    if (t->kind == OBB_TEST && obb_has_sources(t))
-        return obb_test_path(a, &n, "", t->output) + 1;
     if (t->kind == OBB_STEP)
         return makes_text(s, t);
     if (t->kind == OBB_IMAGE)
         return image_text(s, t);
     if (t->kind == OBB_GROUP || !obb_has_sources(t))
         return obb_arena_string(a, "");
-    if (t->library == OBB_STATIC)
-        return obb_static_path(a, &n, "", t->output) + 1;
-    if (t->library == OBB_PLUG_IN)
-        return obb_plug_in_path(a, &n, "", t->output) + 1;
-    const char *version = t->soname.count ? t->soname.at[n.import ? 0 : t->soname.count - 1].text : NULL;
-    char *shared = (version ? obb_versioned_path(a, &n, "", t->output, version)
-                            : obb_shared_path(a, &n, "", t->output)) +
-                   1;
-    if (t->library == OBB_SHARED)
-        return shared;
-    return obb_arena_format(a, "%s, %s", obb_static_path(a, &n, "", t->output) + 1, shared);
+    char *path = obb_product_path(a, &n, "", t, false) + 1;
+    bool both = t->kind == OBB_LIBRARY && t->library == OBB_BOTH;
+    return both ? obb_arena_format(a, "%s, %s", path, obb_product_path(a, &n, "", t, true) + 1) : path;
 }
 
 static char *uses_text(const session *s, const obb_target *t)

@@ -7,6 +7,7 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "base/path.h"
 #include "cli/terminal.h"
 #include "report/report.h"
 
@@ -84,23 +85,26 @@ const obb_target *session_program(session *s, const char *name)
                            "choose one: -p PLATFORM -c CONFIGURATION, or --variant");
         return NULL;
     }
-    if (!t || (t->kind != OBB_PROGRAM && (t->kind != OBB_TEST || t->tested))) {
-        obb_workspace_fail(w, OBB_FAULT_USAGE, "`%s` is not a program", name,
+    bool runs = t && (t->kind == OBB_PROGRAM || t->kind == OBB_IMAGE || (t->kind == OBB_TEST && !t->tested));
+    if (!runs) {
+        obb_workspace_fail(w, OBB_FAULT_USAGE, "`%s` is not a program or an image", name,
                            "`obbligato show targets` lists them");
         return NULL;
     }
     return obb_in(w->variants.at[0], t);
 }
 
-const char *session_program_path(session *s, const obb_target *program)
+obb_launching session_launching(session *s, const obb_target *target, const obb_words *arguments)
 {
-    const obb_workspace *w = s->w;
+    obb_workspace *w = s->w;
     const obb_variant *v = w->variants.at[0];
-    obb_naming naming = obb_naming_for(obb_variant_value(v, OBB_AXIS_OS),
-                                       w->toolchains ? obb_toolchains_for(w->toolchains, v) : NULL);
-    const char *folder = obb_variant_folder(w->arena, w->out, v);
-    return program->kind == OBB_TEST ? obb_test_path(w->arena, &naming, folder, program->output)
-                                     : obb_program_path(w->arena, &naming, folder, program->output);
+    const obb_target *program = obb_program_in(v, target);
+    obb_launching launching = {.variant = v, .arguments = arguments, .files = w->files, .arena = w->arena};
+    if (program)
+        launching.program = obb_path_join(w->arena, w->root, obb_workspace_product_path(w, v, program));
+    if (target->kind == OBB_IMAGE)
+        launching.image = obb_path_join(w->arena, w->root, obb_workspace_product_path(w, v, target));
+    return launching;
 }
 
 void session_set_variable(const char *text)

@@ -6,6 +6,7 @@
 #include <stdio.h>
 
 #include "build/build.h"
+#include "build/launch.h"
 #include "cli/options.h"
 
 typedef struct session {
@@ -23,12 +24,13 @@ void session_show_waiting(void *self, const char *out, const char *holder);
 /* The errors and warnings that were shown since it was asked last, as an array. */
 json_t *session_take_told(session *s);
 
-/* The program (or test with sources) of the one variant that is chosen, by name; NULL with the message shown.
+/* The program, image, or test with sources of the one variant that is chosen, by name; NULL with the message
+ * shown.
  */
 const obb_target *session_program(session *s, const char *name);
 
-/* Where it is built to, seen from the root. */
-const char *session_program_path(session *s, const obb_target *program);
+/* What is run of a target in the one chosen variant, without a port. */
+obb_launching session_launching(session *s, const obb_target *target, const obb_words *arguments);
 
 /* A variable of this process, from NAME=VALUE. */
 void session_set_variable(const char *text);

@@ -175,6 +175,7 @@ static obb_compile_options *words_for(obb_plan_context *j, obb_language language
     obb_source_name name = obb_plan_source_name(j->plan, j->in, source);
     if (obb_resolve_has_own(j->target, &name)) {
         obb_flat_settings own = obb_resolve(j->in->variant, j->target, &name, j->plan->arena);
+        obb_context_check_facts(j, &own);
         return make_words(j, language, &own);
     }
     if (!j->shared[language])
@@ -388,4 +389,29 @@ const char *obb_plan_script(obb_plan_context *j, const char *script, obb_place p
     obb_context_output_word(j, a);
     obb_context_finish(j, a, a->options->tool, NULL);
     return output;
+}
+
+obb_words obb_plan_compile_words(const obb_plan_context *asking, const obb_target *described)
+{
+    obb_arena *arena = asking->plan->arena;
+    obb_words words = {0};
+    obb_plan_context j = {.plan = asking->plan,
+                          .unfinished = asking->unfinished,
+                          .in = asking->in,
+                          .target = obb_in(asking->in->variant, described),
+                          .diags = asking->diags};
+    const obb_file_list *sources = &j.in->sources[described->number];
+    obb_file source = OBB_NO_FILE;
+    for (size_t i = sources->count; i-- > 0;)
+        if (obb_language_of(obb_files_path(j.plan->files, sources->at[i])) != OBB_NO_LANGUAGE)
+            source = sources->at[i];
+    j.settings = obb_resolve(j.in->variant, j.target, NULL, arena);
+    obb_context_take_metadata(&j);
+    obb_language language = source == OBB_NO_FILE ? OBB_C
+                                                  : obb_language_of(obb_files_path(j.plan->files, source));
+    const obb_compile_options *options = make_words(&j, language, &j.settings);
+    obb_spell_include_words(language, &options->includes, &options->defines, arena, &words);
+    for (size_t i = 0; i < options->flags.count; i++)
+        obb_arena_push(arena, &words, options->flags.at[i]);
+    return words;
 }

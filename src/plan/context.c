@@ -109,6 +109,22 @@ void obb_context_finish(obb_plan_context *j, obb_action *a, const obb_tool *tool
     a->argv.count--;
 }
 
+void obb_context_take_metadata(obb_plan_context *j)
+{
+    for (size_t i = 0; i < j->settings.count; i++) {
+        const obb_origin_setting *s = &j->settings.at[i];
+        if (s->id == OBB_SET_METADATA && obb_context_tool(j, OBB_TOOL_C))
+            obb_system_metadata(j->in->toolchain, s->value, s->place, j->target->name, j->diags,
+                                &j->metadata);
+    }
+}
+
+void obb_context_check_facts(obb_plan_context *j, const obb_flat_settings *settings)
+{
+    for (size_t i = 0; i < settings->count; i++)
+        obb_report_no_fact(j->in->variant, settings->at[i].value, settings->at[i].place, j->diags);
+}
+
 const obb_tool *obb_context_tool(obb_plan_context *j, obb_role role)
 {
     return obb_toolchain_need(j->in->toolchain, role,

@@ -38,6 +38,12 @@ void obb_context_input(obb_plan_context *context, obb_action *action, obb_file f
 void obb_context_finish(obb_plan_context *context, obb_action *action, const obb_tool *tool,
                         const obb_fingerprint *more);
 
+/* What `metadata` settings of the target give. */
+void obb_context_take_metadata(obb_plan_context *context);
+
+/* Errors for what settings name of the variant and it does not have. */
+void obb_context_check_facts(obb_plan_context *context, const obb_flat_settings *settings);
+
 /* The tool, which has been asked what it is; NULL with an error. */
 const obb_tool *obb_context_tool(obb_plan_context *context, obb_role role);
 
@@ -56,6 +62,9 @@ void obb_plan_compiles(obb_plan_context *context);
 /* The path of a linker script once it is preprocessed, by an action of its own. */
 const char *obb_plan_script(obb_plan_context *context, const char *script, obb_place place);
 void obb_plan_compile(obb_plan_context *context, obb_file source, obb_language language, const char *output);
+
+/* The words with which a target's first source is compiled, but for those that name the source and the object. */
+obb_words obb_plan_compile_words(const obb_plan_context *context, const obb_target *target);
 
 /* links.c */
 const char *obb_context_product_path(const obb_plan_context *context, const obb_target *target, bool shared);

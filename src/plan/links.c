@@ -39,19 +39,7 @@ static obb_role linking_role(obb_plan_context *j, const obb_link_plan *link)
 
 const char *obb_context_product_path(const obb_plan_context *j, const obb_target *t, bool shared)
 {
-    obb_arena *arena = j->plan->arena;
-    const obb_naming *n = &j->in->naming;
-    if (t->kind == OBB_TEST)
-        return obb_test_path(arena, n, j->in->folder, t->output);
-    if (t->kind == OBB_PROGRAM)
-        return obb_program_path(arena, n, j->in->folder, t->output);
-    if (t->library == OBB_PLUG_IN)
-        return obb_plug_in_path(arena, n, j->in->folder, t->output);
-    if (shared && t->soname.count)
-        return obb_versioned_path(arena, n, j->in->folder, t->output,
-                                  t->soname.at[n->import ? 0 : t->soname.count - 1].text);
-    return shared ? obb_shared_path(arena, n, j->in->folder, t->output)
-                  : obb_static_path(arena, n, j->in->folder, t->output);
+    return obb_product_path(j->plan->arena, &j->in->naming, j->in->folder, t, shared);
 }
 
 /* The library as users link it. */
@@ -502,7 +490,8 @@ static void custom_command(obb_plan_context *j, obb_action *a, const custom_word
                               {"objects", &object_words},
                               {"libraries", &custom->libraries},
                               {"flags", &custom->flags}};
-    obb_fill_words(custom->command, fillings, 4, j->plan->arena, &argv);
+    const obb_filling_list list = {fillings, 4, j->in->variant, j->plan->arena};
+    obb_fill_words(custom->command, &list, &argv);
     obb_context_words(j, a, &tool->command);
     for (size_t i = 1; i < argv.count; i++)
         obb_context_word(j, a, argv.at[i]);

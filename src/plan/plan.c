@@ -36,7 +36,8 @@ void obb_want_target(const obb_variant *variant, const obb_target *target, bool 
         return;
     wanted_targets[here->number] = true;
     for (size_t i = 0; i < here->uses.count; i++)
-        obb_want_target(variant, here->uses.at[i].target, wanted_targets);
+        if (!here->uses.at[i].only_words)
+            obb_want_target(variant, here->uses.at[i].target, wanted_targets);
 }
 
 const obb_plan_variant *obb_plan_variant_of(const obb_plan *plan, const obb_variant *variant)

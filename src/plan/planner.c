@@ -11,7 +11,6 @@
 
 #include "plan/context.h"
 #include "plan/dependencies.h"
-#include "toolchain/system.h"
 
 /* Static libraries that end up in a shared one must be position-independent. */
 static void mark_pic(const obb_variant *v, const obb_target *described, bool *pic)
@@ -34,16 +33,6 @@ static bool *find_pic(const obb_variant *v, obb_arena *arena)
             mark_pic(v, t, pic);
     }
     return pic;
-}
-
-static void take_metadata(obb_plan_context *j)
-{
-    for (size_t i = 0; i < j->settings.count; i++) {
-        const obb_origin_setting *s = &j->settings.at[i];
-        if (s->id == OBB_SET_METADATA && obb_context_tool(j, OBB_TOOL_C))
-            obb_system_metadata(j->in->toolchain, s->value, s->place, j->target->name, j->diags,
-                                &j->metadata);
-    }
 }
 
 static void add_product(obb_plan_context *j, obb_product *product, const obb_action *a)
@@ -76,7 +65,8 @@ static void plan_target(obb_plan_context *j)
         obb_plan_step(j, &product);
     } else if (here && t->kind != OBB_GROUP && (obb_has_sources(t) || t->kind == OBB_IMAGE)) {
         j->settings = obb_resolve(j->in->variant, t, NULL, plan->arena);
-        take_metadata(j);
+        obb_context_check_facts(j, &j->settings);
+        obb_context_take_metadata(j);
         obb_plan_compiles(j);
         if (t->kind == OBB_IMAGE)
             obb_plan_image(j, &product);
@@ -112,7 +102,8 @@ static void order_targets(const obb_variant *v, const obb_target *described, boo
         return;
     placed[t->number] = true;
     for (size_t i = 0; i < t->uses.count; i++)
-        order_targets(v, t->uses.at[i].target, placed, arena, order);
+        if (!t->uses.at[i].only_words)
+            order_targets(v, t->uses.at[i].target, placed, arena, order);
     for (size_t i = 0; i < t->tools.count; i++) /* where they are built in this very variant */
         order_targets(v, t->tools.at[i].target, placed, arena, order);
     obb_arena_push(arena, order, t);

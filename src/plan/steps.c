@@ -134,17 +134,48 @@ static void one(filler *f, obb_words *words, const char *path)
         obb_arena_push(f->context->plan->arena, words, seen_from(f->context->plan, f->from, path));
 }
 
-static void axis_value(filler *f, const char *name, obb_words *words)
+/* A tool of the variant's toolchain by the word that states it; -1: it is none. */
+static int tool_role(const char *name)
 {
-    const obb_project *p = f->context->plan->project;
-    for (size_t i = 0; i < p->axes.count; i++)
-        if (strcmp(p->axes.at[i]->name, name) == 0) {
-            obb_arena_push(f->context->plan->arena, words, f->context->in->variant->values[i]);
-            return;
+    static const struct { const char *name; obb_role role; } tools[] = {
+        {"c", OBB_TOOL_C}, {"c++", OBB_TOOL_CXX}, {"assembler", OBB_TOOL_ASSEMBLER},
+        {"archiver", OBB_TOOL_ARCHIVER}, {"linker", OBB_TOOL_LINKER}, {"object-copier", OBB_TOOL_COPIER}};
+    for (size_t i = 0; i < sizeof tools / sizeof *tools; i++)
+        if (strcmp(tools[i].name, name) == 0)
+            return (int)tools[i].role;
+    return -1;
+}
+
+static void tool_words(filler *f, obb_role role, obb_words *words)
+{
+    const obb_tool *tool = obb_context_tool(f->context, role);
+    f->action->stated.broken = f->action->stated.broken || !tool;
+    for (size_t i = 0; tool && i < tool->command.count; i++)
+        obb_arena_push(f->context->plan->arena, words, tool->command.at[i]);
+    if (tool)
+        obb_context_input(f->context, f->action,
+                          obb_files_number(f->context->plan->files, tool->command.at[0]));
+}
+
+/* The same words in a file, one a line, as compilers take them by @FILE. */
+static const char *words_file(filler *f, const obb_target *target)
+{
+    obb_plan_context *j = f->context;
+    obb_words words = obb_plan_compile_words(j, target);
+    obb_text text = {0};
+    for (size_t i = 0; i < words.count; i++) {
+        obb_text_char(&text, '"');
+        for (const char *c = words.at[i]; *c; c++) {
+            if (*c == '"' || *c == '\\')
+                obb_text_char(&text, '\\');
+            obb_text_char(&text, *c);
         }
-    obb_diag *d = obb_error(f->context->diags, OBB_FAULT_DESCRIPTION, f->place, "there is no axis `%s`",
-                            name);
-    obb_hint(f->context->diags, d, "`obbligato show axes` lists them");
+        obb_text_string(&text, "\"\n");
+    }
+    const char *name = obb_arena_format(j->plan->arena, "%s.words", target->name);
+    obb_file file = obb_plan_add_text(j->unfinished, j->in, name, &text);
+    obb_context_input(j, f->action, file);
+    return obb_files_path(j->plan->files, file);
 }
 
 /* What a placeholder stands for. */
@@ -153,6 +184,8 @@ static obb_words words_of(filler *f, const char *name)
     obb_plan_context *j = f->context;
     obb_arena *arena = j->plan->arena;
     obb_words words = {0};
+    const char *fact = obb_variant_fact(j->in->variant, name, arena);
+    int role = tool_role(name);
     if (strcmp(name, "reads") == 0 || strcmp(name, "makes") == 0) {
         const obb_words *list = *name == 'r' ? &f->reads : &f->makes;
         for (size_t i = 0; i < list->count; i++)
@@ -163,8 +196,6 @@ static obb_words words_of(filler *f, const char *name)
         one(f, &words, obb_path_folder(arena, f->place.file));
     } else if (strcmp(name, "out") == 0) {
         one(f, &words, j->in->folder);
-    } else if (strcmp(name, "variant") == 0) {
-        obb_arena_push(arena, &words, j->in->variant->name);
     } else if (strcmp(name, "reports-reads") == 0 && j->target->reports_reads) {
         one(f, &words, obb_path_join(arena, j->in->folder, j->target->reports_reads));
     } else if (strcmp(name, "product") == 0 && j->target->after) {
@@ -178,8 +209,18 @@ static obb_words words_of(filler *f, const char *name)
         if (file != OBB_NO_FILE)
             obb_context_input(j, f->action, file);
         one(f, &words, file == OBB_NO_FILE ? NULL : obb_files_path(j->plan->files, file));
+    } else if (role >= 0) {
+        tool_words(f, (obb_role)role, &words);
+    } else if (j->unfinished && obb_starts(name, "compile-words:")) {
+        words = obb_plan_compile_words(j, used_by(&j->target->uses, name + 14));
+    } else if (j->unfinished && obb_starts(name, "compile-words-file:")) {
+        one(f, &words, words_file(f, used_by(&j->target->uses, name + 19)));
+    } else if (fact) {
+        obb_arena_push(arena, &words, fact);
     } else if (obb_starts(name, "axis:")) {
-        axis_value(f, name + 5, &words);
+        obb_no_such_axis(j->plan->project, name + 5, f->place, j->diags);
+    } else if (obb_starts(name, "region:")) {
+        obb_report_no_fact(j->in->variant, obb_arena_format(arena, "{%s}", name), f->place, j->diags);
     } else {
         obb_error(j->diags, OBB_FAULT_DESCRIPTION, f->place, "{%s} means nothing here", name);
     }

@@ -35,6 +35,7 @@ typedef struct obb_use {
     obb_target *target; /* as described; never NULL in a project without errors */
     bool shared;        /* stated in `share`: passed on to those that use the target */
     bool as_shared;     /* a library of both kinds is linked as the shared one */
+    bool only_words;    /* a step asks how the target is compiled, and for nothing that it makes */
     bool at_run_time;   /* `needs`: it is built along with the target, and nothing of it is linked */
 } obb_use;
 
@@ -185,6 +186,7 @@ typedef struct obb_runner {
     obb_place place;
     const char *summary;
     obb_word_list run, debug; /* words, with {program}, {arguments}, {port} left in them */
+    obb_word_list run_image, debug_image; /* the same of images, with {image} */
     int success;              /* its exit code when the program's is 0 */
 } obb_runner;
 
@@ -202,9 +204,10 @@ typedef struct obb_launch {
     const char *name;
     obb_place place;
     const char *summary;
-    const char *program;
-    obb_word_list arguments, environment;
+    const char *program; /* or an image */
+    obb_word_list arguments, environment; /* with placeholders, and so is the folder */
     const char *folder; /* NULL: where the command is given */
+    obb_uses products;  /* what {product:NAME} names in these */
     const obb_target *target;
 } obb_launch;
 
@@ -233,6 +236,7 @@ typedef struct obb_project {
     const char *version, *summary; /* "" when not stated */
     const char *header;            /* the name of the generated header; or NULL */
     const obb_host *host;
+    const char *out;               /* the output folder, set by who builds; else "out" */
     obb_answer_checks *answer_checks; /* set by who can compile; NULL: nothing is there */
     void *answerer;
     obb_settings settings;

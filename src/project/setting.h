@@ -72,6 +72,7 @@ typedef struct obb_setting {
     const char *value;
     obb_place place;
     const struct obb_condition *condition; /* the condition it depends on (axis.h); NULL: none */
+    bool has_facts; /* placeholders stand in its value, which each variant fills (resolve/variant.h) */
 } obb_setting;
 
 typedef OBB_VEC(obb_setting) obb_settings;

@@ -54,6 +54,8 @@ static const obb_vocable words[] = {
     {"run", OBB_W_RUN, OBB_IN_RUNNER, OBB_TAKES_LIST},
     {"success", OBB_W_SUCCESS, OBB_IN_RUNNER, OBB_TAKES_ONE},
     {"debug", OBB_W_DEBUG, OBB_IN_RUNNER, OBB_TAKES_LIST},
+    {"run-image", OBB_W_RUN_IMAGE, OBB_IN_RUNNER, OBB_TAKES_LIST},
+    {"debug-image", OBB_W_DEBUG_IMAGE, OBB_IN_RUNNER, OBB_TAKES_LIST},
     {"family", OBB_W_FAMILY, OBB_IN_TOOLCHAIN, OBB_TAKES_ONE},
     {"prefix", OBB_W_PREFIX, OBB_IN_TOOLCHAIN, OBB_TAKES_ONE},
     {"least", OBB_W_LEAST, OBB_IN_TOOLCHAIN, OBB_TAKES_ONE},
@@ -119,6 +121,7 @@ static const obb_vocable words[] = {
     {"expect", OBB_W_EXPECT, OBB_IN_TEST, OBB_TAKES_LIST},
     {"timeout", OBB_W_TIMEOUT, OBB_IN_TEST, OBB_TAKES_ONE},
     {"program", OBB_W_TESTED, OBB_IN_TEST | OBB_IN_LAUNCH, OBB_TAKES_ONE},
+    {"image", OBB_W_LAUNCHED_IMAGE, OBB_IN_LAUNCH, OBB_TAKES_ONE},
     {"header", OBB_W_CHECK + OBB_CHECK_HEADER, OBB_IN_CHECKS, OBB_TAKES_LIST},
     {"function", OBB_W_CHECK + OBB_CHECK_FUNCTION, OBB_IN_CHECKS, OBB_TAKES_LIST},
     {"member", OBB_W_CHECK + OBB_CHECK_MEMBER, OBB_IN_CHECKS, OBB_TAKES_LIST},
@@ -222,7 +225,9 @@ const char *obb_where_name(obb_where where)
 
 const char *const *obb_vocable_placeholders(obb_word_id id)
 {
-    static const char *const of_runners[] = {"program", "arguments", "port", NULL};
+    static const char *const of_settings[] = {"out", "variant", "axis:", "region:", NULL};
+    static const char *const of_runners[] = {"program", "image", "arguments", "port",    "out",
+                                             "variant", "axis:",     "region:", NULL};
     static const char *const of_compiles[] = {"source", "object", "includes", "defines", "flags", NULL};
     static const char *const of_archives[] = {"library", "objects", NULL};
     static const char *const of_links[] = {"program", "objects", "libraries", "flags", NULL};
@@ -230,11 +235,16 @@ const char *const *obb_vocable_placeholders(obb_word_id id)
     static const char *const of_steps[] = {"reads", "makes",    "makes.dir", "source",
                                            "out",   "variant",  "product",   "reports-reads",
                                            "tool:", "product:", "made:",     "axis:",
-                                           NULL};
+                                           "region:", "c",        "c++",       "assembler",
+                                           "archiver", "linker",  "object-copier",
+                                           "compile-words:", "compile-words-file:", NULL};
     static const char *const of_patterns[] = {"axis:", NULL};
-    static const char *const of_devices[] = {"image", "address", "out", "tool:", NULL};
+    static const char *const of_devices[] = {"image", "address", "out",     "tool:",
+                                             "variant", "axis:", "region:", NULL};
+    if ((int)id < OBB_SETTING_COUNT)
+        return of_settings;
     switch (id) {
-    case OBB_W_RUN: case OBB_W_DEBUG: return of_runners;
+    case OBB_W_RUN: case OBB_W_DEBUG: case OBB_W_RUN_IMAGE: case OBB_W_DEBUG_IMAGE: return of_runners;
     case OBB_W_COMPILE: case OBB_W_ASSEMBLE: return of_compiles;
     case OBB_W_ARCHIVE: return of_archives;
     case OBB_W_LINK: return of_links;

@@ -326,15 +326,10 @@ static const char *filled(const char *text, const char *const *pairs, obb_arena 
     return words.count ? words.at[0] : "";
 }
 
-typedef struct filling_list {
-    const obb_filling *at;
-    size_t count;
-} filling_list;
-
 /* Within a word, the first one of several counts. */
 static bool value_of_filling(void *self, const char *name, bool alone, obb_words *words)
 {
-    const filling_list *list = self;
+    const obb_filling_list *list = self;
     for (size_t k = 0; k < list->count; k++) {
         if (strcmp(list->at[k].name, name) != 0)
             continue;
@@ -342,16 +337,18 @@ static bool value_of_filling(void *self, const char *name, bool alone, obb_words
             obb_vec_push(words, list->at[k].words->at[i]);
         return true;
     }
-    return false;
+    const char *fact = list->variant ? obb_variant_fact(list->variant, name, list->arena) : NULL;
+    if (fact)
+        obb_vec_push(words, fact);
+    return fact != NULL;
 }
 
-void obb_fill_words(const obb_words *command, const obb_filling *fillings, size_t count, obb_arena *arena,
-                    obb_words *words)
+void obb_fill_words(const obb_words *command, const obb_filling_list *fillings, obb_words *words)
 {
-    filling_list list = {fillings, count};
+    obb_filling_list list = *fillings;
     const obb_fill fill = {value_of_filling, &list};
     for (size_t i = 0; i < command->count; i++)
-        obb_fill_word(&fill, command->at[i], arena, words);
+        obb_fill_word(&fill, command->at[i], list.arena, words);
 }
 
 static const char *spelling_of(const obb_custom *custom, const char *word)
@@ -480,6 +477,25 @@ char *obb_plug_in_path(obb_arena *arena, const obb_naming *n, const char *varian
                             strcmp(n->shared, ".dylib") == 0 ? ".so" : n->shared);
 }
 
+char *obb_product_path(obb_arena *arena, const obb_naming *n, const char *folder, const obb_target *t,
+                       bool shared)
+{
+    if (t->kind == OBB_IMAGE)
+        return obb_arena_format(arena, "%s/img/%s.%s", folder, t->output,
+                                t->formats.count ? t->formats.at[0].text : "bin");
+    if (t->kind == OBB_TEST)
+        return obb_test_path(arena, n, folder, t->output);
+    if (t->kind == OBB_PROGRAM)
+        return obb_program_path(arena, n, folder, t->output);
+    if (t->library == OBB_PLUG_IN)
+        return obb_plug_in_path(arena, n, folder, t->output);
+    if (t->library == OBB_STATIC || (t->library == OBB_BOTH && !shared))
+        return obb_static_path(arena, n, folder, t->output);
+    return t->soname.count ? obb_versioned_path(arena, n, folder, t->output,
+                                                t->soname.at[n->import ? 0 : t->soname.count - 1].text)
+                           : obb_shared_path(arena, n, folder, t->output);
+}
+
 char *obb_import_path(obb_arena *arena, const obb_naming *n, const char *variant_folder, const char *name)
 {
     return n->import ? obb_arena_format(arena, "%s/lib/lib%s%s", variant_folder, name, n->import)
@@ -501,7 +517,8 @@ void obb_spell_custom_compile(const obb_custom *c, const obb_custom_compile *com
     obb_spell_custom_words(c, "define", compile->defines, arena, &defines);
     obb_filling fillings[] = {{"source", &sources}, {"object", &objects}, {"includes", &includes},
                               {"defines", &defines}, {"flags", compile->flags}};
-    obb_fill_words(obb_custom_command(c, compile->language), fillings, 5, arena, &filled);
+    const obb_filling_list list = {.at = fillings, .count = 5, .arena = arena};
+    obb_fill_words(obb_custom_command(c, compile->language), &list, &filled);
     for (size_t i = 1; i < filled.count; i++)
         obb_arena_push(arena, words, filled.at[i]);
 }

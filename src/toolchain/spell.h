@@ -41,15 +41,22 @@ void obb_spell_for_linker(bool linker, const char *option, const char *value, ob
  * NULL when it has none. */
 const char *obb_intel_format(const char *target, const obb_words *flags);
 
-/* One of the commands of a custom toolchain with its placeholders replaced: `lists` gives the
- * words of each, the name first. A word that is a placeholder alone becomes all its words. */
+/* A command with its placeholders replaced: `fillings` gives the words of each; then come those that depend on
+ * the variant alone, where there is one (resolve/variant.h). A word that is a placeholder alone becomes all its
+ * words. */
 typedef struct obb_filling {
     const char *name;
     const obb_words *words;
 } obb_filling;
 
-void obb_fill_words(const obb_words *command, const obb_filling *fillings, size_t count, obb_arena *arena,
-                    obb_words *words);
+typedef struct obb_filling_list {
+    const obb_filling *at;
+    size_t count;
+    const obb_variant *variant; /* or NULL */
+    obb_arena *arena;
+} obb_filling_list;
+
+void obb_fill_words(const obb_words *command, const obb_filling_list *fillings, obb_words *words);
 
 /* A compile by a custom toolchain: what its placeholders stand for. */
 typedef struct obb_custom_compile {
@@ -97,6 +104,11 @@ char *obb_versioned_path(obb_arena *arena, const obb_naming *naming, const char 
 /* A shared library that programs load by themselves: plug-ins/NAME.so, .dll on windows. */
 char *obb_plug_in_path(obb_arena *arena, const obb_naming *naming, const char *variant_folder,
                        const char *name);
+
+/* The product of a target with one: of a library of both kinds the static one, or the shared one; of an image
+ * its first form. */
+char *obb_product_path(obb_arena *arena, const obb_naming *naming, const char *variant_folder,
+                       const obb_target *target, bool shared);
 
 /* What links with a shared library: itself, or its import library. */
 char *obb_import_path(obb_arena *arena, const obb_naming *naming, const char *variant_folder,

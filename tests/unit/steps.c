@@ -261,20 +261,20 @@ static void launches_go_by_the_runner(void)
     const obb_variant *bare = obb_project_variant_named(project, "bare.debug", NULL, OBB_NOWHERE, diags);
     const obb_variant *host = obb_project_variant_named(project, "host.debug", NULL, OBB_NOWHERE, diags);
     CHECK(obb_runs_here(host) && !obb_runs_here(box));
-    CHECK(obb_launch_words(&(const obb_launching){box, "/p", &arguments, NULL, files, arena}, diags, &words));
+    CHECK(obb_launch_words(&(const obb_launching){box, "/p", NULL, &arguments, NULL, files, arena}, diags, &words));
     CHECK_NUMBER(words.count, 6);
     CHECK_TEXT(words.at[2], "/p");
     CHECK_TEXT(words.at[4], "two");
     words = (obb_words){0};
-    CHECK(!obb_launch_words(&(const obb_launching){box, "/p", &arguments, "77", files, arena}, diags, &words)); /* it hands none on */
+    CHECK(!obb_launch_words(&(const obb_launching){box, "/p", NULL, &arguments, "77", files, arena}, diags, &words)); /* it hands none on */
     arguments.count = 0;
     words = (obb_words){0};
-    CHECK(obb_launch_words(&(const obb_launching){box, "/p", &arguments, "77", files, arena}, diags, &words));
+    CHECK(obb_launch_words(&(const obb_launching){box, "/p", NULL, &arguments, "77", files, arena}, diags, &words));
     CHECK_TEXT(words.at[2], "77");
     words = (obb_words){0};
-    CHECK(obb_launch_words(&(const obb_launching){host, "/p", &arguments, NULL, files, arena}, diags, &words));
+    CHECK(obb_launch_words(&(const obb_launching){host, "/p", NULL, &arguments, NULL, files, arena}, diags, &words));
     CHECK_NUMBER(words.count, 1);
-    CHECK(!obb_launch_words(&(const obb_launching){bare, "/p", &arguments, NULL, files, arena}, diags, &words));
+    CHECK(!obb_launch_words(&(const obb_launching){bare, "/p", NULL, &arguments, NULL, files, arena}, diags, &words));
     obb_project_free(project);
     obb_files_free(files);
     obb_diags_free(diags);

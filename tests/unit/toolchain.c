@@ -139,7 +139,8 @@ static void placeholders_become_words(void)
     obb_words command = words_of(arena, "cc {flags} -o{object} {sources} {none} x{none}y {unknown}"), done = {0};
     obb_words flags = words_of(arena, "-a -b"), object = words_of(arena, "o.rel more"), sources = words_of(arena, "s.c"), none = {0};
     const obb_filling fillings[] = {{"flags", &flags}, {"object", &object}, {"sources", &sources}, {"none", &none}};
-    obb_fill_words(&command, fillings, 4, arena, &done);
+    const obb_filling_list list = {fillings, 4, NULL, arena};
+    obb_fill_words(&command, &list, &done);
     CHECK_TEXT(line_of(arena, &done), "cc -a -b -oo.rel s.c xy '{unknown}'");
     obb_arena_free(arena);
 }

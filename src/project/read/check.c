@@ -30,9 +30,11 @@ static void not_to_be_used(obb_project *p, obb_diags *diags, const obb_target *t
                  use->name);
 }
 
-static bool may_use(const obb_target *t, const obb_target *used, bool at_run_time)
+static bool may_use(const obb_target *t, const obb_use *use, const obb_target *used)
 {
-    if (at_run_time)
+    if (use->only_words)
+        return used->kind == OBB_PROGRAM || used->kind == OBB_LIBRARY || used->kind == OBB_TEST;
+    if (use->at_run_time)
         return used != t && used->kind != OBB_GROUP && used->kind != OBB_TEST;
     switch (t->kind) {
     case OBB_GROUP: return true;
@@ -115,10 +117,22 @@ static void find_tools(obb_project *p, obb_diags *diags, const char *who, obb_us
 
 static void find_launched(obb_project *p, obb_diags *diags, obb_launch *l)
 {
+    for (size_t i = 0; i < l->products.count; i++) {
+        obb_use *use = &l->products.at[i];
+        use->target = obb_project_target(p, use->name);
+        if (use->target && use->target->kind != OBB_GROUP && use->target->kind != OBB_STEP)
+            continue;
+        obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, use->place,
+                                use->target ? "`%s` names the product of `%s`, which is not a program, library "
+                                              "or image"
+                                            : "`%s` names the product of `%s`, and there is no such target",
+                                l->name, use->name);
+        obb_hint_nearest(diags, d, use->name, obb_project_target_names(p));
+    }
     l->target = l->program ? obb_project_target(p, l->program) : NULL;
-    if (!l->program || (l->target && l->target->kind == OBB_PROGRAM))
+    if (!l->program || (l->target && (l->target->kind == OBB_PROGRAM || l->target->kind == OBB_IMAGE)))
         return;
-    obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, l->place, "`%s` runs `%s`, which is not a program",
+    obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, l->place, "`%s` runs `%s`, which is not a program or an image",
                             l->name, l->program);
     obb_hint_nearest(diags, d, l->program, obb_project_target_names(p));
 }
@@ -128,7 +142,7 @@ static void find_used(obb_project *p, obb_diags *diags, obb_target *t)
     for (size_t k = 0; k < t->uses.count; k++) {
         obb_use *use = &t->uses.at[k];
         obb_target *found = obb_project_target(p, use->name);
-        if (found && may_use(t, found, use->at_run_time))
+        if (found && may_use(t, use, found))
             use->target = found;
         else
             not_to_be_used(p, diags, t, use);
@@ -228,7 +242,7 @@ static void walk(trail *w, const obb_target *t, const obb_use *by)
     for (size_t i = 0; i < t->uses.count; i++) {
         const obb_use *use = &t->uses.at[i];
         const obb_target *used = w->variant ? obb_in(w->variant, use->target) : use->target;
-        if (!w->variant && use->condition)
+        if (use->only_words || (!w->variant && use->condition))
             continue;
         if (w->state[used->number] == 1)
             report_circle(w, use);

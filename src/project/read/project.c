@@ -281,7 +281,8 @@ obb_project *obb_project_read(obb_files *files, const obb_host *host, obb_diags 
     obb_arena *arena = obb_arena_new();
     obb_project *p = obb_arena_alloc(arena, sizeof *p);
     *p = (obb_project){.arena = arena, .name = "", .version = "", .summary = "",
-                       .host = host ? host : obb_host_here()};
+                       .host = host ? host : obb_host_here(),
+                       .out = "out"};
     obb_reader r = {.project = p, .arena = arena, .files = files, .diags = diags};
     obb_items top = {0}, inside = {0};
     read_file(&r, OBB_SCORE_NAME, OBB_NOWHERE, &top);

@@ -4,6 +4,7 @@
 
 #include <string.h>
 
+#include "base/fill.h"
 #include "base/path.h"
 
 obb_diag *obb_reader_fault(obb_reader *r, obb_place place, const char *message, const char *word)
@@ -398,6 +399,24 @@ obb_word obb_item_value(const obb_item *item)
     if (item->lines.count && item->lines.at[0].count)
         return item->lines.at[0].at[0];
     return (obb_word){"", item->head.place, false};
+}
+
+static bool no_value(void *self, const char *name, bool alone, obb_words *words)
+{
+    (void)self, (void)name, (void)alone, (void)words;
+    return false;
+}
+
+obb_word obb_reader_plain_braces(obb_reader *r, const obb_word *word)
+{
+    static const obb_fill fill = {no_value, NULL};
+    obb_words filled = {0};
+    obb_word plain = *word;
+    if (strpbrk(word->text, "{}")) {
+        obb_fill_word(&fill, word->text, r->arena, &filled);
+        plain.text = filled.at[0];
+    }
+    return plain;
 }
 
 const char *obb_reader_path(obb_reader *r, const obb_word *word)

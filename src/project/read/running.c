@@ -4,8 +4,9 @@
  * they name become uses, so that they are built first. */
 #include <string.h>
 
-#include "base/fill.h"
+#include "project/read/steps.h"
 #include "project/read/reader.h"
+#include "project/resolve/variant.h"
 
 /* --- runners ------------------------------------------------------------------------ */
 
@@ -40,12 +41,16 @@ static void read_runner(obb_reader *r, const obb_item *item)
             runner->run = words;
         else if (items.at[i].vocable.id == OBB_W_DEBUG)
             runner->debug = words;
+        else if (items.at[i].vocable.id == OBB_W_RUN_IMAGE)
+            runner->run_image = words;
+        else if (items.at[i].vocable.id == OBB_W_DEBUG_IMAGE)
+            runner->debug_image = words;
         else if (items.at[i].vocable.id == OBB_W_SUCCESS)
             read_success(r, &items.at[i], runner);
         else
             runner->summary = obb_item_value(&items.at[i]).text;
     }
-    if (!runner->run.count) {
+    if (!runner->run.count && !runner->run_image.count) {
         obb_diag *d = obb_reader_fault(r, runner->place, "the runner `%s` does not say how it runs",
                                        runner->name);
         obb_hint(r->diags, d, "state it: run EMULATOR {program} {arguments}");
@@ -104,54 +109,57 @@ static void read_device(obb_reader *r, const obb_item *item)
 
 /* --- launches ----------------------------------------------------------------------- */
 
-/* A launch belongs to no variant, so it has no placeholders. */
-static void check_plain(obb_reader *r, const obb_word_list *words, const obb_vocable *v)
+/* Whether a name in braces means something in a launch, which makes nothing and reads nothing. */
+static bool means_something(const char *name)
 {
-    const char *const *kept = obb_vocable_placeholders(v->id);
+    bool known = obb_starts(name, "source}") || obb_starts(name, "product:");
+    for (const char *const *fact = obb_fact_names; *fact && !known; fact++)
+        known = obb_starts(name, *fact);
+    return known;
+}
+
+static void check_words(obb_reader *r, const obb_word_list *words)
+{
     for (size_t i = 0; i < words->count; i++)
-        for (const char *const *k = kept; k && *k; k++) {
-            const char *at = strstr(words->at[i].text, *k);
-            if (!at || at == words->at[i].text || at[-1] != '{')
-                continue;
-            obb_reader_fault(r, words->at[i].place, "`%s` in a launch: braces are for steps and tests",
-                             words->at[i].text);
-            break;
+        for (const char *at = words->at[i].text; (at = strpbrk(at, "{}")); at++) {
+            bool doubled = at[1] == at[0];
+            if (!doubled && *at == '{' && !means_something(at + 1)) {
+                obb_diag *d = obb_reader_fault(r, words->at[i].place, "`%s` means nothing in a launch",
+                                               words->at[i].text);
+                obb_hint(r->diags, d,
+                         "{product:NAME}, {source}, {out}, {variant}, {axis:NAME} and {region:NAME} do");
+                break;
+            }
+            at += doubled;
         }
 }
 
-static bool no_value(void *self, const char *name, bool alone, obb_words *words)
+static void set_launched(obb_reader *r, const obb_item *item, obb_launch *l)
 {
-    (void)self, (void)name, (void)alone, (void)words;
-    return false;
-}
-
-/* A launch has no placeholders of its own, but braces are written as everywhere. */
-static obb_word with_plain_braces(obb_reader *r, obb_word word)
-{
-    static const obb_fill fill = {no_value, NULL};
-    obb_words filled = {0};
-    obb_fill_word(&fill, word.text, r->arena, &filled);
-    word.text = filled.at[0];
-    return word;
+    if (l->program)
+        obb_reader_fault(r, item->head.place, "`%s`: a launch runs one thing, a program or an image",
+                         item->head.text);
+    l->program = obb_item_value(item).text;
 }
 
 static void read_launch_item(obb_reader *r, const obb_item *item, obb_launch *l)
 {
     obb_word_list words = obb_item_values(r, item);
-    check_plain(r, &words, &item->vocable);
+    check_words(r, &words);
+    obb_read_products(r, &words, &l->products);
     obb_word value = obb_item_value(item);
     switch (item->vocable.id) {
     case OBB_W_SUMMARY: l->summary = value.text; break;
-    case OBB_W_TESTED: l->program = value.text; break;
-    case OBB_W_IN: l->folder = obb_reader_path(r, &value); break;
+    case OBB_W_TESTED: case OBB_W_LAUNCHED_IMAGE: set_launched(r, item, l); break;
+    case OBB_W_IN: l->folder = *value.text == '{' ? value.text : obb_reader_path(r, &value); break;
     case OBB_W_ARGS:
         for (size_t i = 0; i < words.count; i++)
-            obb_arena_push(r->arena, &l->arguments, with_plain_braces(r, words.at[i]));
+            obb_arena_push(r->arena, &l->arguments, words.at[i]);
         break;
     default:
         obb_check_environment(r, &words);
         for (size_t i = 0; i < words.count; i++)
-            obb_arena_push(r->arena, &l->environment, with_plain_braces(r, words.at[i]));
+            obb_arena_push(r->arena, &l->environment, words.at[i]);
     }
 }
 
@@ -171,7 +179,7 @@ static void read_launch(obb_reader *r, const obb_item *item)
         read_launch_item(r, &items.at[i], l);
     if (!l->program) {
         obb_diag *d = obb_reader_fault(r, l->place, "the launch `%s` does not say what it runs", l->name);
-        obb_hint(r->diags, d, "state it: program NAME");
+        obb_hint(r->diags, d, "state it: program NAME, or image NAME");
     }
     obb_arena_push(r->arena, &r->project->launches, l);
 }

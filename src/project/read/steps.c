@@ -127,11 +127,30 @@ static void add_command(obb_reader *r, const obb_item *item, obb_target *t)
     obb_read_references(r, &words, item->condition, t);
 }
 
+void obb_read_products(obb_reader *r, const obb_word_list *words, obb_uses *uses)
+{
+    read_named(r, words, "{product:", NULL, uses);
+}
+
+/* Targets whose compile words a step asks for. */
+static void read_word_uses(obb_reader *r, const obb_word_list *words, const obb_condition *condition,
+                           obb_target *t)
+{
+    obb_uses uses = {0};
+    read_named(r, words, "{compile-words:", condition, &uses);
+    read_named(r, words, "{compile-words-file:", condition, &uses);
+    for (size_t i = 0; i < uses.count; i++) {
+        uses.at[i].only_words = true;
+        obb_arena_push(r->arena, &t->uses, uses.at[i]);
+    }
+}
+
 void obb_read_references(obb_reader *r, const obb_word_list *words, const obb_condition *condition,
                          obb_target *t)
 {
     obb_read_tools(r, words, condition, &t->tools);
     read_named(r, words, "{product:", condition, &t->uses);
+    read_word_uses(r, words, condition, t);
     for (size_t i = 0; i < words->count; i++) {
         const char *text = words->at[i].text, *at = text;
         if (begins(text, "product:"))

@@ -12,6 +12,7 @@ void obb_check_step(obb_reader *reader, const obb_target *step);
 
 /* What words name by {product:NAME}, {made:NAME} and {tool:NAME}, and by `product:` and `made:` in
  * front, becomes what the target uses. */
+void obb_read_products(obb_reader *reader, const obb_word_list *words, obb_uses *uses);
 void obb_read_references(obb_reader *reader, const obb_word_list *words, const obb_condition *condition,
                          obb_target *target);
 

@@ -6,18 +6,19 @@
 #include <ctype.h>
 #include <string.h>
 
-#include "base/fill.h"
 #include "base/path.h"
 #include "project/read/steps.h"
+#include "project/resolve/variant.h"
 
 /* --- settings ----------------------------------------------------------------------- */
 
+/* A placeholder within it is filled later. */
 static bool macro_name(const char *s)
 {
-    if (!isalpha((unsigned char)*s) && *s != '_')
+    if (!isalpha((unsigned char)*s) && *s != '_' && *s != '{')
         return false;
-    while (isalnum((unsigned char)*s) || *s == '_')
-        s++;
+    while (isalnum((unsigned char)*s) || *s == '_' || (*s == '{' && strchr(s, '}')))
+        s = *s == '{' ? strchr(s, '}') + 1 : s + 1;
     return !*s || *s == '=' || (*s == '(' && strchr(s, ')'));
 }
 
@@ -94,22 +95,39 @@ static size_t take_least(obb_reader *r, const obb_word_list *values, size_t i, o
     return i + 2;
 }
 
+/* Whether values of axes stand in the words; an axis that there is not is an error. */
+static bool has_axes(obb_reader *r, const obb_word_list *words)
+{
+    bool any = false;
+    for (size_t i = 0; i < words->count; i++)
+        for (const char *at = words->at[i].text; (at = strstr(at, "{axis:")); at++) {
+            const char *name = obb_arena_copy(r->arena, at + 6, strcspn(at + 6, "}"));
+            if (!obb_find_axis(r->project, name))
+                obb_no_such_axis(r->project, name, words->at[i].place, r->diags);
+            any = true;
+        }
+    return any;
+}
+
 void obb_read_setting(obb_reader *r, const obb_item *item, obb_settings *settings)
 {
     obb_setting_id id = (obb_setting_id)item->vocable.id;
     obb_setting_shape shape = obb_setting_infos[id].shape;
     obb_word_list values = obb_item_values(r, item);
+    has_axes(r, &values);
     if (shape == OBB_SET)
         check_set(r, id, &values);
     else
         check_swallowed(r, item, &values);
     for (size_t i = 0; i < values.count; i++) {
-        const obb_word *w = &values.at[i];
+        bool facts = obb_has_facts(values.at[i].text);
+        const obb_word word = facts ? values.at[i] : obb_reader_plain_braces(r, &values.at[i]), *w = &word;
         check_value(r, item, w);
-        obb_setting s = {id, w->text, w->place, item->condition};
+        obb_setting s = {id, w->text, w->place, item->condition, facts};
         if (id == OBB_SET_METADATA)
             i = take_least(r, &values, i, &s);
-        if (shape == OBB_FOLDERS || (shape == OBB_ONE_FILE && !obb_starts(w->text, "made:")))
+        bool path = shape == OBB_FOLDERS || (shape == OBB_ONE_FILE && !obb_starts(w->text, "made:"));
+        if (path && !obb_starts(w->text, "{out}")) /* which is seen from the project's folder */
             s.value = obb_reader_path(r, w);
         if (shape == OBB_SET)
             s.value = obb_joined_words(r->arena, &values);
@@ -132,25 +150,6 @@ void obb_read_refusal(obb_reader *r, const obb_item *item, obb_refusals *refusal
 
 /* --- targets ------------------------------------------------------------------------ */
 
-static bool no_placeholder(void *self, const char *name, bool alone, obb_words *words)
-{
-    (void)self, (void)name, (void)alone, (void)words;
-    return false;
-}
-
-/* Words with values of axes are filled for each variant, which undoes `{{` as well. */
-static obb_word without_doubled_braces(obb_reader *r, const obb_word *w)
-{
-    const obb_fill fill = {no_placeholder, NULL};
-    obb_words filled = {0};
-    obb_word plain = *w;
-    if (!strstr(w->text, "{axis:") && strpbrk(w->text, "{}")) {
-        obb_fill_word(&fill, w->text, r->arena, &filled);
-        plain.text = filled.at[0];
-    }
-    return plain;
-}
-
 void obb_read_patterns(obb_reader *r, const obb_item *item, obb_patterns *patterns)
 {
     for (size_t i = 0; i < item->lines.count; i++) {
@@ -171,7 +170,7 @@ void obb_read_patterns(obb_reader *r, const obb_item *item, obb_patterns *patter
             else if (!w->quoted && strcmp(w->text, "maybe") == 0)
                 line.maybe = true;
             else
-                obb_arena_push(r->arena, into, without_doubled_braces(r, w));
+                obb_arena_push(r->arena, into, strstr(w->text, "{axis:") ? *w : obb_reader_plain_braces(r, w));
         }
         obb_arena_push(r->arena, patterns, line);
     }
@@ -422,22 +421,10 @@ static void check_image(obb_reader *r, const obb_target *t)
 
 /* --- reading a target --------------------------------------------------------------- */
 
-/* Values of axes in patterns: the files differ by variant then. */
-static void check_axes(obb_reader *r, const obb_word_list *words, obb_target *t)
-{
-    for (size_t i = 0; i < words->count; i++)
-        for (const char *at = words->at[i].text; (at = strstr(at, "{axis:")); at++) {
-            const char *name = obb_arena_copy(r->arena, at + 6, strcspn(at + 6, "}"));
-            if (!obb_find_axis(r->project, name))
-                obb_no_such_axis(r->project, name, words->at[i].place, r->diags);
-            t->conditional = true;
-        }
-}
-
 static void read_sources(obb_reader *r, const obb_item *item, obb_target *t)
 {
     obb_word_list words = obb_item_values(r, item);
-    check_axes(r, &words, t);
+    t->conditional = has_axes(r, &words) || t->conditional;
     size_t before = t->made_of.count;
     obb_read_patterns(r, item, &t->sources);
     obb_read_references(r, &words, item->condition, t);
@@ -496,7 +483,7 @@ static void read_inputs(obb_reader *r, const obb_item *item, obb_target *t)
     obb_word_list words = obb_item_values(r, item);
     obb_read_patterns(r, item, item->vocable.id == OBB_W_READS ? &t->reads : &t->resources);
     obb_read_references(r, &words, item->condition, t);
-    check_axes(r, &words, t);
+    t->conditional = has_axes(r, &words) || t->conditional;
 }
 
 /* A linker script, or a list of names, may be what a step makes. */

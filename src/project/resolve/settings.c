@@ -40,14 +40,20 @@ static void take_back(obb_flat_settings *flat, const char *pattern)
     flat->count = kept;
 }
 
-static void add(obb_flat_settings *flat, obb_arena *arena, const obb_settings *settings,
-                obb_layer layer, const char *owner)
+static const char *value_in(const obb_variant *v, const obb_setting *s, obb_arena *arena)
+{
+    return s->has_facts ? obb_fill_facts(v, s->value, arena) : s->value;
+}
+
+static void add(obb_flat_settings *flat, const obb_variant *variant, obb_arena *arena,
+                const obb_settings *settings, obb_layer layer, const char *owner)
 {
     for (size_t i = 0; i < settings->count; i++) {
         const obb_setting *s = &settings->at[i];
+        const char *value = value_in(variant, s, arena);
         if (s->id == OBB_SET_WITHOUT)
-            take_back(flat, s->value);
-        obb_arena_push(arena, flat, (obb_origin_setting){s->id, s->value, s->place, layer, owner});
+            take_back(flat, value);
+        obb_arena_push(arena, flat, (obb_origin_setting){s->id, value, s->place, layer, owner});
     }
 }
 
@@ -59,8 +65,8 @@ static void add_shared(obb_flat_settings *flat, const obb_variant *variant, obb_
     if (seen[library->number])
         return;
     seen[library->number] = true;
-    add(flat, arena, &library->share, OBB_LAYER_SHARED, library->name);
-    add(flat, arena, &library->users, OBB_LAYER_SHARED, library->name);
+    add(flat, variant, arena, &library->share, OBB_LAYER_SHARED, library->name);
+    add(flat, variant, arena, &library->users, OBB_LAYER_SHARED, library->name);
     for (size_t i = 0; i < library->uses.count; i++)
         if (library->uses.at[i].shared)
             add_shared(flat, variant, arena, library->uses.at[i].target, seen);
@@ -99,7 +105,7 @@ static void add_layers(obb_flat_settings *flat, const obb_variant *variant, obb_
     const char *owners[] = {variant->toolchain->name, variant->platform->name, variant->configuration->name,
                             project->name, project->name};
     for (int layer = 0; layer < OBB_LAYER_SHARED; layer++)
-        add(flat, arena, &variant->settings[layer], (obb_layer)layer, owners[layer]);
+        add(flat, variant, arena, &variant->settings[layer], (obb_layer)layer, owners[layer]);
 }
 
 obb_flat_settings obb_resolve_checks(const obb_variant *variant, const obb_checks *checks, obb_arena *arena)
@@ -110,7 +116,7 @@ obb_flat_settings obb_resolve_checks(const obb_variant *variant, const obb_check
     for (size_t i = 0; i < checks->settings.count; i++)
         if (obb_condition_holds(variant, checks->settings.at[i].condition))
             obb_arena_push(arena, &own, checks->settings.at[i]);
-    add(&flat, arena, &own, OBB_LAYER_TARGET, "checks");
+    add(&flat, variant, arena, &own, OBB_LAYER_TARGET, "checks");
     return flat;
 }
 
@@ -126,11 +132,11 @@ obb_flat_settings obb_resolve(const obb_variant *variant, const obb_target *desc
     for (size_t i = 0; i < target->uses.count; i++)
         if (!target->uses.at[i].at_run_time)
             add_shared(&flat, variant, arena, target->uses.at[i].target, seen);
-    add(&flat, arena, &target->own, OBB_LAYER_TARGET, target->name);
-    add(&flat, arena, &target->share, OBB_LAYER_TARGET, target->name);
+    add(&flat, variant, arena, &target->own, OBB_LAYER_TARGET, target->name);
+    add(&flat, variant, arena, &target->share, OBB_LAYER_TARGET, target->name);
     for (size_t i = 0; source && i < target->for_files.count; i++)
         if (for_holds(target, &target->for_files.at[i], source))
-            add(&flat, arena, &target->for_files.at[i].settings, OBB_LAYER_FILE,
+            add(&flat, variant, arena, &target->for_files.at[i].settings, OBB_LAYER_FILE,
                 target->for_files.at[i].patterns.at[0].text);
     free(seen);
     return flat;
@@ -248,12 +254,12 @@ static void add_lib(obb_link_plan *plan, obb_arena *arena, const obb_origin_sett
     obb_arena_push(arena, &plan->libs, *s);
 }
 
-static void add_system(obb_link_plan *plan, obb_arena *arena, const obb_settings *settings,
-                       const obb_target *owner, bool flags_too)
+static void add_system(obb_link_plan *plan, const obb_variant *variant, obb_arena *arena,
+                       const obb_settings *settings, const obb_target *owner, bool flags_too)
 {
     for (size_t i = 0; i < settings->count; i++) {
         const obb_setting *s = &settings->at[i];
-        obb_origin_setting o = {s->id, s->value, s->place, OBB_LAYER_SHARED, owner->name};
+        obb_origin_setting o = {s->id, value_in(variant, s, arena), s->place, OBB_LAYER_SHARED, owner->name};
         if (system_library(s->id))
             add_lib(plan, arena, &o);
         else if (s->id == OBB_SET_LINK_FLAGS && flags_too)
@@ -301,9 +307,9 @@ obb_link_plan obb_resolve_link(const obb_variant *variant, const obb_target *des
             if (obb_has_sources(t))
                 obb_arena_push(arena, &linked.libraries, group->libraries.at[k]);
             if (!group->libraries.at[k].shared)
-                add_system(&plan, arena, &t->own, t, false);
-            add_system(&plan, arena, &t->share, t, true);
-            add_system(&plan, arena, &t->users, t, true);
+                add_system(&plan, variant, arena, &t->own, t, false);
+            add_system(&plan, variant, arena, &t->share, t, true);
+            add_system(&plan, variant, arena, &t->users, t, true);
         }
         if (linked.libraries.count)
             obb_arena_push(arena, &plan.groups, linked);

@@ -6,7 +6,6 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "base/fill.h"
 #include "project/vocabulary.h"
 
 typedef struct overlap {
@@ -223,26 +222,14 @@ void obb_report_refusals(const obb_variant *v, const obb_target *target, obb_dia
     t->name = (type){0};                                                                \
     KEEP_HOLDING(v, &described->name, &t->name);
 
-static bool axis_value(void *self, const char *name, bool alone, obb_words *words)
-{
-    const obb_variant *v = self;
-    const obb_axis *axis = obb_starts(name, "axis:") ? obb_find_axis(v->project, name + 5) : NULL;
-    (void)alone;
-    if (axis)
-        obb_vec_push(words, v->values[axis->number]);
-    return axis != NULL;
-}
-
 static void fill_words(const obb_variant *v, obb_word_list *list)
 {
     const obb_word_list stated = *list;
-    const obb_fill fill = {axis_value, (void *)(uintptr_t)v};
     *list = (obb_word_list){0};
     for (size_t i = 0; i < stated.count; i++) {
-        obb_words filled = {0};
         obb_word w = stated.at[i];
-        if (strstr(w.text, "{axis:") && obb_fill_word(&fill, w.text, v->project->arena, &filled))
-            w.text = filled.at[0];
+        if (strstr(w.text, "{axis:"))
+            w.text = obb_fill_facts(v, w.text, v->project->arena);
         obb_arena_push(v->project->arena, list, w);
     }
 }
@@ -432,7 +419,7 @@ static void set_axis_layer(obb_variant *v)
         const char *macro = axis->define ? macros.at[next++] : NULL;
         if (macro && !axis->define_in_header)
             obb_arena_push(v->project->arena, &v->settings[OBB_LAYER_AXIS],
-                           (obb_setting){OBB_SET_DEFINE, macro, axis->place, NULL});
+                           (obb_setting){OBB_SET_DEFINE, macro, axis->place, NULL, false});
     }
 }
 
@@ -531,7 +518,7 @@ static void set_coverage(obb_variant *v)
     const obb_axis *axis = v->project->axes.at[OBB_AXIS_COVERAGE];
     if (strcmp(v->values[OBB_AXIS_COVERAGE], "on") == 0)
         obb_arena_push(v->project->arena, &v->settings[OBB_LAYER_AXIS],
-                       (obb_setting){OBB_SET_COVERAGE, "yes", axis->place, NULL});
+                       (obb_setting){OBB_SET_COVERAGE, "yes", axis->place, NULL, false});
 }
 
 static void keep_settings(obb_variant *v, const obb_settings *from, obb_layer layer)
