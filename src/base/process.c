@@ -10,6 +10,8 @@
 #include <signal.h>
 #include <stdlib.h>
 #include <string.h>
+#include <sys/wait.h>
+#include <time.h>
 #include <unistd.h>
 
 #include "base/commands.h"
@@ -92,6 +94,71 @@ obb_answer obb_ask_within(const char *const *argv, uint64_t limit)
     ask_at_once(&argv, 1, "", env, limit, &answer);
     free(env);
     return answer;
+}
+
+/* The terminal belongs to a group of processes; only that one may read from it. */
+static void give_terminal(pid_t group)
+{
+    void (*before)(int) = signal(SIGTTOU, SIG_IGN); /* for asking from outside that group */
+    if (isatty(STDIN_FILENO))
+        tcsetpgrp(STDIN_FILENO, group);
+    signal(SIGTTOU, before);
+}
+
+static volatile sig_atomic_t passed_on; /* a signal that arrived meanwhile */
+
+static void pass_on(int sig)
+{
+    passed_on = sig;
+}
+
+/* Waits for the end of a group's leader, and ends the group when the time is over: kindly, then for good. */
+static int wait_within(pid_t group, uint64_t limit, bool *timed_out)
+{
+    enum { TICK_MS = 5, GRACE_MS = 2000 };
+    const struct timespec tick = {.tv_nsec = TICK_MS * 1000000};
+    int status = 0;
+    uint64_t waited = 0;
+    while (waitpid(group, &status, WNOHANG) == 0) {
+        nanosleep(&tick, NULL);
+        waited += TICK_MS;
+        if (passed_on)
+            kill(-group, passed_on);
+        passed_on = 0;
+        if (!*timed_out && waited >= limit) {
+            *timed_out = true;
+            kill(-group, SIGTERM);
+        } else if (waited >= limit + GRACE_MS) {
+            kill(-group, SIGKILL);
+        }
+    }
+    if (*timed_out)
+        kill(-group, SIGKILL); /* what it left */
+    return WIFEXITED(status) ? WEXITSTATUS(status) : 128 + WTERMSIG(status);
+}
+
+int obb_run_within(const char *const *argv, const char *folder, uint64_t limit, bool *timed_out)
+{
+    const int told[] = {SIGINT, SIGTERM, SIGHUP};
+    pid_t own = getpgrp(), child = fork();
+    *timed_out = false;
+    if (child < 0)
+        return -errno;
+    if (child == 0) {
+        setpgid(0, 0);
+        give_terminal(getpid());
+        if (!chdir(folder))
+            execv(argv[0], (char *const *)(uintptr_t)argv);
+        _exit(127);
+    }
+    setpgid(child, child); /* whoever comes first */
+    for (size_t i = 0; i < sizeof told / sizeof *told; i++)
+        signal(told[i], pass_on);
+    int status = wait_within(child, limit, timed_out);
+    for (size_t i = 0; i < sizeof told / sizeof *told; i++)
+        signal(told[i], SIG_DFL);
+    give_terminal(own);
+    return status;
 }
 
 obb_answer obb_ask(const char *const *argv, const char *input)

@@ -156,6 +156,20 @@ bool obb_read_size(const char *text, uint64_t *bytes)
     return true;
 }
 
+bool obb_read_time(const char *text, uint64_t *milliseconds)
+{
+    char *end;
+    double n = strtod(text, &end);
+    double unit = strcmp(end, "ms") == 0    ? 1
+                  : strcmp(end, "s") == 0   ? 1000
+                  : strcmp(end, "min") == 0 ? 60000
+                                            : 0;
+    if (end == text || !(n * unit >= 1 && n * unit <= 1e9))
+        return false;
+    *milliseconds = (uint64_t)(n * unit);
+    return true;
+}
+
 /* The length of the character that begins here, with its number; 0: it is none. */
 static size_t character(const unsigned char *s, size_t length, uint32_t *number)
 {

@@ -30,6 +30,9 @@ bool obb_same(const char *a, const char *b); /* both NULL, or equal */
  * it is none. */
 bool obb_read_size(const char *text, uint64_t *bytes);
 
+/* A time with its unit: 500ms, 10s, 2min; from a millisecond to eleven days. */
+bool obb_read_time(const char *text, uint64_t *milliseconds);
+
 /* The words as one line that a POSIX shell would read back as the same words
  * (XCU 2.2 Quoting): plain words bare, others in single quotes. */
 void obb_text_shell_line(obb_text *text, const char *const *words, size_t count);

@@ -8,8 +8,11 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "base/fill.h"
 #include "base/path.h"
 #include "build/launch.h"
+#include "build/outcome.h"
+#include "run/cases.h"
 
 enum { USUAL_LIMIT_MS = 60000 };
 
@@ -138,6 +141,15 @@ static void add_list(obb_hasher *p, const obb_words *words)
         obb_hasher_string(p, words->at[i]);
 }
 
+/* Words as they are written. */
+static void add_properties(obb_hasher *p, const obb_properties *properties)
+{
+    for (size_t i = 0; i < properties->count; i++)
+        for (size_t k = 0; k < properties->at[i].lines.count; k++)
+            for (size_t n = 0; n < properties->at[i].lines.at[k].count; n++)
+                obb_hasher_string(p, properties->at[i].lines.at[k].at[n].text);
+}
+
 static void add_contents(obb_workspace *w, obb_hasher *p, obb_file file)
 {
     obb_fingerprint contents = OBB_NO_FINGERPRINT;
@@ -210,6 +222,7 @@ static obb_fingerprint fingerprint_of(obb_workspace *w, const obb_test_run *t, c
     if (program)
         add_contents(w, p, program->output);
     add_list(p, &t->argv);
+    add_properties(p, &t->target->cases);
     add_list(p, &t->environment);
     add_list(p, &t->patterns);
     obb_hasher_string(p, t->folder);
@@ -240,6 +253,8 @@ static obb_fingerprint result_key(const obb_test_run *t)
     obb_hasher_string(p, "result of test");
     obb_hasher_string(p, t->variant->name);
     obb_hasher_string(p, t->target->name);
+    if (t->case_name)
+        obb_hasher_string(p, t->case_name);
     return obb_hasher_end(p);
 }
 
@@ -278,6 +293,45 @@ static void take_command(obb_workspace *w, obb_test_run *t, const char *folder, 
         obb_arena_push(w->arena, &t->argv, arguments->at[i]);
 }
 
+/* What the test says of its cases: words of the list behind `list`, or those behind `run`. */
+static obb_word_list words_for_cases(obb_workspace *w, const obb_target *t, bool list)
+{
+    obb_word_list found = {0};
+    const obb_property *last = t->cases.count ? &t->cases.at[t->cases.count - 1] : NULL;
+    bool in_list = false, in_run = false;
+    for (size_t i = 0; last && i < last->lines.count; i++)
+        for (size_t k = 0; k < last->lines.at[i].count; k++) {
+            const obb_word *word = &last->lines.at[i].at[k];
+            bool first = i == 0 && k == 0, run = !first && !word->quoted && !in_run &&
+                                                 strcmp(word->text, "run") == 0;
+            if (!first && !run && (list ? in_list && !in_run : in_run))
+                obb_arena_push(w->arena, &found, *word);
+            in_list = in_list || (first && strcmp(word->text, "list") == 0);
+            in_run = in_run || run;
+        }
+    return found;
+}
+
+static bool name_of_case(void *self, const char *name, bool alone, obb_words *words)
+{
+    (void)alone;
+    if (strcmp(name, "case") == 0)
+        obb_vec_push(words, (const char *)self);
+    return strcmp(name, "case") == 0;
+}
+
+/* The words that ask for its cases, or that run one of them. */
+static void take_case_words(obb_workspace *w, const obb_test_run *t, obb_words *arguments)
+{
+    const obb_word_list words = words_for_cases(w, t->target, !t->case_name);
+    const obb_fill fill = {name_of_case, (void *)(uintptr_t)t->case_name};
+    for (size_t i = 0; i < words.count; i++)
+        if (t->case_name)
+            obb_fill_word(&fill, words.at[i].text, w->arena, arguments);
+        else
+            obb_arena_push(w->arena, arguments, words.at[i].text);
+}
+
 /* The command of a test run, or why it cannot run: then it has no words. 0, or the exit code for an error in
  * the description. `program` NULL: it is a command.
  */
@@ -287,6 +341,7 @@ static int prepare_trial(obb_workspace *w, const obb_action *program, bool unmad
     obb_words arguments = {0};
     const char *folder = folder_of(w, t);
     take_words(w, t, &here->arguments, folder, &arguments);
+    take_case_words(w, t, &arguments);
     take_words(w, t, &here->environment, folder, &t->environment);
     take_expectations(w, t, &here->expectations);
     if (here->folder)
@@ -318,6 +373,18 @@ static int prepare_trial(obb_workspace *w, const obb_action *program, bool unmad
         t->reason = program ? "its program could not be built" : "what it runs could not be built";
     }
     return 0;
+}
+
+/* A test without a list of its cases is run as it is, as often as that is wanted. */
+static void add_run(obb_workspace *w, const obb_test_choice *choice, obb_test_run t,
+                    obb_fingerprint fingerprint, obb_test_list *list)
+{
+    unsigned times = choice->repeat ? choice->repeat : 1;
+    for (unsigned i = 1; i <= times; i++) {
+        t.number = times > 1 ? i : 0;
+        obb_arena_push(w->arena, &list->trials, t);
+        obb_arena_push(w->arena, &list->fingerprints, fingerprint);
+    }
 }
 
 /* Whether the choice wants it; else it is counted. */
@@ -353,6 +420,7 @@ static int add_trials(obb_workspace *w, const obb_test_choice *choice, const obb
     const obb_action *program = program_of(w, here, v);
     obb_test_run t = {.target = here,
                       .variant = v,
+                      .tap = here->cases.count && words_for_cases(w, here, true).count == 0,
                       .limit = here->time_limit ? here->time_limit : USUAL_LIMIT_MS};
     if (!program && !here->commands.count)
         return 0;
@@ -360,13 +428,82 @@ static int add_trials(obb_workspace *w, const obb_test_choice *choice, const obb
     if (code)
         return code;
     obb_fingerprint fingerprint = fingerprint_of(w, &t, program);
-    unsigned times = !is_wanted(w, choice, &t, fingerprint, list) ? 0 : choice->repeat ? choice->repeat : 1;
-    for (unsigned i = 1; i <= times; i++) {
-        t.number = times > 1 ? i : 0;
-        obb_arena_push(w->arena, &list->trials, t);
-        obb_arena_push(w->arena, &list->fingerprints, fingerprint);
+    bool wanted = is_wanted(w, choice, &t, fingerprint, list);
+    if (wanted && t.argv.count && words_for_cases(w, here, true).count)
+        obb_arena_push(w->arena, &list->suites, ((obb_test_suite){t, fingerprint, {0}}));
+    else if (wanted)
+        add_run(w, choice, t, fingerprint, list);
+    return 0;
+}
+
+/* --- cases -------------------------------------------------------------------------- */
+
+static void nothing_finished(void *self, const obb_test_run *t, size_t done, size_t total)
+{
+    (void)self, (void)t, (void)done, (void)total;
+}
+
+static void nothing_ticked(void *self, size_t done, size_t total, unsigned running, uint64_t milliseconds)
+{
+    (void)self, (void)done, (void)total, (void)running, (void)milliseconds;
+}
+
+/* Cases of a test as test runs; one that does not list any has failed. */
+static int add_cases(obb_workspace *w, const obb_test_choice *choice, obb_test_suite *s, obb_test_list *list)
+{
+    const char *wrong = s->listing.reason;
+    obb_cases_read_list(s->listing.output, w->arena, &s->cases);
+    if (!wrong && !s->cases.count)
+        wrong = "it lists none";
+    if (wrong) {
+        s->listing.reason = obb_arena_format(w->arena, "its cases are not known: %s", wrong);
+        s->listing.not_built = true;
+        s->listing.argv.count = 0;
+        add_run(w, choice, s->listing, s->fingerprint, list);
+        return 0;
+    }
+    const obb_action *program = program_of(w, s->listing.target, s->listing.variant);
+    for (size_t i = 0; i < s->cases.count; i++) {
+        obb_test_run t = {.target = s->listing.target,
+                          .variant = s->listing.variant,
+                          .limit = s->listing.limit,
+                          .case_name = s->cases.at[i]};
+        int code = prepare_trial(w, program, false, &t);
+        if (code)
+            return code;
+        if (is_wanted(w, choice, &t, s->fingerprint, list))
+            add_run(w, choice, t, s->fingerprint, list);
     }
     return 0;
+}
+
+/* All programs are asked for their cases side by side. What is expected of a case is not expected of the list. */
+static int ask_for_cases(obb_workspace *w, const obb_test_choice *choice, obb_test_list *list)
+{
+    OBB_VEC(obb_test_run) listings = {0};
+    const obb_test_runs_options how = {.jobs = choice->jobs ? choice->jobs : 1,
+                                       .finished = nothing_finished,
+                                       .ticked = nothing_ticked};
+    bool interrupted = false;
+    int code = 0;
+    for (size_t i = 0; i < list->suites.count; i++) {
+        obb_test_run listing = list->suites.at[i].listing;
+        bool by_runner = listing.variant->runner && !listing.target->commands.count;
+        listing.expected_status = by_runner ? listing.variant->runner->success : 0;
+        listing.expected_output = NULL;
+        listing.patterns.count = 0;
+        obb_arena_push(w->arena, &listings, listing);
+    }
+    if (listings.count)
+        obb_run_tests(listings.at, listings.count, &how, w->arena, &interrupted);
+    if (interrupted)
+        return OBB_BUILD_INTERRUPTED;
+    for (size_t i = 0; i < listings.count; i++) {
+        list->suites.at[i].listing = listings.at[i];
+        int wrong = add_cases(w, choice, &list->suites.at[i], list);
+        code = wrong ? wrong : code;
+    }
+    return code;
 }
 
 int obb_make_test_runs(obb_workspace *w, const obb_test_choice *choice, obb_test_list *list)
@@ -378,7 +515,24 @@ int obb_make_test_runs(obb_workspace *w, const obb_test_choice *choice, obb_test
                             ? 0 : add_trials(w, choice, w->targets.at[i], w->variants.at[v], list);
             code = wrong ? wrong : code;
         }
-    return code;
+    return code ? code : ask_for_cases(w, choice, list);
+}
+
+/* A test has passed when all of its cases have, now or before, as it is now. */
+static void remember_suite(obb_workspace *w, const obb_test_suite *s)
+{
+    obb_memo memo = obb_state_memo(w->state);
+    result now = {.fingerprint = s->fingerprint, .passed = s->cases.count > 0};
+    obb_test_run t = s->listing;
+    for (size_t i = 0; i < s->cases.count; i++) {
+        result last;
+        t.case_name = s->cases.at[i];
+        bool passed = last_result(w, &t, &last) && last.passed &&
+                      obb_fingerprint_same(last.fingerprint, s->fingerprint);
+        now.passed = now.passed && passed;
+    }
+    t.case_name = NULL;
+    memo.put(memo.self, result_key(&t), &now, sizeof now);
 }
 
 /* A test that was run several times has failed if one run did. */
@@ -393,5 +547,7 @@ int obb_remember_test_runs(obb_workspace *w, const obb_test_list *list)
             if (t->outcome == order[k])
                 memo.put(memo.self, result_key(t), &now, sizeof now);
         }
+    for (size_t i = 0; i < list->suites.count; i++)
+        remember_suite(w, &list->suites.at[i]);
     return obb_workspace_commit(w, 0);
 }

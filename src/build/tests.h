@@ -14,12 +14,21 @@ typedef struct obb_test_choice {
     bool failed;          /* only those that failed the last time */
     bool affected;        /* only those of which something changed since they passed */
     unsigned repeat;      /* how often each is run; 0: once */
+    unsigned jobs;        /* how many programs are asked for their cases at a time */
     const bool *unmade;   /* by action, whether it could not be made: its tests fail. NULL: all were */
 } obb_test_choice;
+
+/* A test whose cases are run one by one. */
+typedef struct obb_test_suite {
+    obb_test_run listing; /* as it is asked for its cases */
+    obb_fingerprint fingerprint;
+    obb_words cases;
+} obb_test_suite;
 
 typedef struct obb_test_list {
     OBB_VEC(obb_test_run) trials;
     OBB_VEC(obb_fingerprint) fingerprints;         /* by test run: of all that decides its result */
+    OBB_VEC(obb_test_suite) suites;
     size_t unaffected, passed_before;  /* left out by the choice */
 } obb_test_list;
 

@@ -5,10 +5,26 @@
 #include <unistd.h>
 
 #include "base/path.h"
+#include "base/process.h"
 #include "cli/build.h"
 #include "cli/commands.h"
 #include "cli/terminal.h"
 #include "build/launch.h"
+
+/* Under a time limit this process stays, to end the program. */
+static int run_within(session *s, const char *const *argv, const char *folder)
+{
+    bool timed_out;
+    int status = obb_run_within(argv, folder, s->options->timeout, &timed_out);
+    if (status < 0)
+        return obb_workspace_fail(s->w, OBB_FAULT_OUTSIDE, "cannot run the program: %s", strerror(-status),
+                                  NULL);
+    if (!timed_out)
+        return status;
+    return obb_workspace_fail(s->w, OBB_FAULT_ACTION, "it ran longer than %s and was ended",
+                              obb_arena_format(s->w->arena, "%g s", (double)s->options->timeout / 1000),
+                              NULL);
+}
 
 /* Becomes the program, or its runner. Returns only when that fails. */
 static int become(session *s, const obb_target *target, const obb_launch *launch)
@@ -29,6 +45,8 @@ static int become(session *s, const obb_target *target, const obb_launch *launch
     for (size_t i = 0; i < facts.environment.count; i++)
         session_set_variable(facts.environment.at[i]);
     obb_workspace_close_state(s->w); /* no build has to wait for a long-running program */
+    if (s->options->timeout)
+        return run_within(s, argv.at, folder);
     execv(argv.at[0], (char *const *)(uintptr_t)argv.at);
     return obb_workspace_fail(s->w, OBB_FAULT_OUTSIDE, "cannot run the program: %s", strerror(errno), NULL);
 }

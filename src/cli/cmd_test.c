@@ -12,6 +12,7 @@
 #include "cli/build.h"
 #include "cli/commands.h"
 #include "cli/terminal.h"
+#include "cli/test_matrix.h"
 #include "report/coverage.h"
 #include "report/report.h"
 
@@ -27,7 +28,8 @@ typedef struct tester {
 static const char *name_of(const tester *w, const obb_test_run *t)
 {
     const char *number = t->number ? obb_arena_format(w->s->w->arena, " #%u", t->number) : "";
-    return obb_arena_format(w->s->w->arena, "%s%s", t->target->name, number);
+    return obb_arena_format(w->s->w->arena, "%s%s%s%s", t->target->name, t->case_name ? ": " : "",
+                            t->case_name ? t->case_name : "", number);
 }
 
 static void find_widths(tester *w)
@@ -72,12 +74,28 @@ static void show_printed(const tester *w, const obb_test_run *t)
     }
 }
 
+static const struct {
+    const char *word;
+    ink ink;
+} outcomes[] = {{"pass", INK_GOOD}, {"fail", INK_ERROR}, {"skip", INK_WARNING}, {"", INK_PLAIN}};
+
+/* The cases that a test told of: those that passed under -v alone. */
+static void show_cases(const tester *w, const obb_test_run *t)
+{
+    for (size_t i = 0; i < t->cases.count; i++) {
+        const obb_test_case *c = &t->cases.at[i];
+        if (c->outcome == OBB_PASSED && !w->s->options->verbose)
+            continue;
+        terminal_ink(w->lines, outcomes[c->outcome].ink, "  %-8s", outcomes[c->outcome].word);
+        terminal_say(w->lines, "  %s", c->name);
+        if (c->reason)
+            terminal_say(w->lines, "  because %s", c->reason);
+        fputc('\n', w->lines);
+    }
+}
+
 static void finished(void *self, const obb_test_run *t, size_t done, size_t total)
 {
-    static const struct {
-        const char *word;
-        ink ink;
-    } outcomes[] = {{"pass", INK_GOOD}, {"fail", INK_ERROR}, {"skip", INK_WARNING}, {"", INK_PLAIN}};
     const tester *w = self;
     const options *o = w->s->options;
     char room[40];
@@ -94,6 +112,7 @@ static void finished(void *self, const obb_test_run *t, size_t done, size_t tota
     if (t->reason)
         terminal_say(w->lines, "  because %s", t->reason);
     fputc('\n', w->lines);
+    show_cases(w, t);
     if (t->outcome == OBB_FAILED || (o->verbose && t->outcome == OBB_PASSED))
         show_printed(w, t);
     fflush(w->lines);
@@ -125,6 +144,8 @@ static void summarize(const tester *w, uint64_t milliseconds, bool interrupted)
     terminal_progress("");
     if (w->s->options->json)
         return;
+    if (w->lines == stdout && !w->s->options->quiet)
+        test_matrix_print(&w->list, w->s->w->arena);
     if (interrupted)
         terminal_ink(w->lines, INK_ERROR, "interrupted: ");
     terminal_ink(w->lines, failed ? INK_ERROR : INK_GOOD, "%zu passed, %zu failed", count(w, OBB_PASSED),
@@ -177,6 +198,7 @@ static int write_reports(tester *w, uint64_t milliseconds)
     if (o->json) {
         json_t *document = json_object();
         json_object_set_new(document, "tests", obb_report_test_runs(w->list.trials.at, w->list.trials.count));
+        json_object_set_new(document, "variants", test_matrix_totals(&w->list, w->s->w->arena));
         json_object_set_new(document, "passed", json_integer((json_int_t)count(w, OBB_PASSED)));
         json_object_set_new(document, "failed", json_integer((json_int_t)count(w, OBB_FAILED)));
         json_object_set_new(document, "skipped", json_integer((json_int_t)count(w, OBB_SKIPPED)));
@@ -220,12 +242,16 @@ static int show_coverage(tester *w)
     return 0;
 }
 
+static unsigned jobs(const session *s)
+{
+    return s->options->request.jobs ? s->options->request.jobs : uv_available_parallelism();
+}
+
 static int run_trials(tester *w)
 {
     session *s = w->s;
     bool interrupted;
-    const obb_test_runs_options how = {.jobs = s->options->request.jobs ? s->options->request.jobs
-                                                                        : uv_available_parallelism(),
+    const obb_test_runs_options how = {.jobs = jobs(s),
                                        .retries = s->options->retry,
                                        .first_failure = s->options->first_failure,
                                        .finished = finished,
@@ -276,6 +302,7 @@ static int test_what_is_built(tester *w, bool in_parts)
     if (code)
         return code;
     const obb_test_choice choice = {.failed = o->failed, .affected = o->affected, .repeat = o->repeat,
+                                    .jobs = jobs(s),
                                     .unmade = in_parts ? obb_list_unmade(s->w) : NULL};
     obb_plan_believe(s->w->plan); /* what steps made is there */
     if (o->coverage)

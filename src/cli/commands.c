@@ -30,7 +30,8 @@ const command commands[] = {
      "The program runs in the current folder, and its exit code is passed on. Output of the build\n"
      "goes to standard error.\n\n"
      "  obbligato run tower-sim -- --tune vespers\n"
-     "  obbligato run recital               a launch: program, arguments, environment, folder\n",
+     "  obbligato run recital               a launch: program, arguments, environment, folder\n"
+     "  obbligato run striker --timeout 10s -p striker-m3\n",
      false},
     {"test", command_test, "[TEST|PATTERN...]", "build tests and run them, side by side",
      "Without names, runs all tests that are not optional. Tests for other machines run in the\n"

@@ -22,7 +22,8 @@ enum {
     OPT_PROGRESS,
     OPT_JOBS,
     OPT_REPEAT,
-    OPT_RETRY
+    OPT_RETRY,
+    OPT_TIMEOUT
 };
 
 static bool wrong(const char *what, const char *word, const char *hint)
@@ -90,6 +91,8 @@ static bool take(options *o, int code, const char *word)
         return read_number(word, "tests are repeated once or more, not", "--repeat 10", &o->repeat);
     case OPT_RETRY:
         return read_number(word, "tests are tried again once or more, not", "--retry 2", &o->retry);
+    case OPT_TIMEOUT:
+        return obb_read_time(word, &o->timeout) || wrong("a time has a unit, not", word, "--timeout 10s");
     case OPT_COLOR: return read_when(word, "--color", &o->color);
     default: return read_when(word, "--progress", &o->progress);
     }
@@ -184,6 +187,7 @@ bool options_read(options *o, int argc, const char **argv)
         {"junit", 0, POPT_ARG_STRING, &o->junit, 0, NULL, NULL},
         {"repeat", 0, POPT_ARG_STRING, &value, OPT_REPEAT, NULL, NULL},
         {"retry", 0, POPT_ARG_STRING, &value, OPT_RETRY, NULL, NULL},
+        {"timeout", 0, POPT_ARG_STRING, &value, OPT_TIMEOUT, NULL, NULL},
         {"failed", 0, POPT_ARG_NONE, &o->failed, 0, NULL, NULL},
         {"affected", 0, POPT_ARG_NONE, &o->affected, 0, NULL, NULL},
         {"first-failure", 0, POPT_ARG_NONE, &o->first_failure, 0, NULL, NULL},

@@ -23,6 +23,7 @@ typedef struct options {
     int failed, affected, first_failure, coverage, batch;
     int verbose, quiet, json, wide, help, version, tree;
     unsigned repeat, retry;       /* of test; repeat 0: once */
+    uint64_t timeout;             /* of run: milliseconds; 0: none */
     when color, progress;
 } options;
 

@@ -179,6 +179,11 @@ void terminal_show_diag(const obb_diag *d)
 
 /* --- tables ------------------------------------------------------------------------- */
 
+void table_cell(table *t, const char *cell)
+{
+    obb_vec_push(&t->cells, strdup(cell));
+}
+
 void table_row(table *t, ...)
 {
     va_list cells;

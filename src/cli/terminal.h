@@ -39,6 +39,7 @@ typedef struct table {
 } table;
 
 void table_row(table *t, ...); /* `columns` strings */
+void table_cell(table *t, const char *cell); /* the next one, where the columns are not fixed */
 void table_print(table *t, bool json); /* and releases it */
 json_t *table_rows(table *t);          /* the rows of the document alone; and releases it */
 void table_drop(table *t);             /* releases it */

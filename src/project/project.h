@@ -122,6 +122,7 @@ typedef OBB_VEC(obb_made) obb_made_list;
     LIST(obb_properties, environment)   /* `env`: NAME=VALUE */                                          \
     LIST(obb_properties, arguments)                                                                      \
     LIST(obb_properties, expectations)                                                                   \
+    LIST(obb_properties, cases)         /* how a test tells of its cases */                              \
     LIST(obb_uses, tools)               /* programs for this machine that it runs */
 #define OBB_DECLARE_LIST(type, name) type name;
 

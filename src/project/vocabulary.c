@@ -119,6 +119,7 @@ static const obb_vocable words[] = {
     {"reports-reads", OBB_W_REPORTS_READS, OBB_IN_STEP, OBB_TAKES_ONE},
     {"args", OBB_W_ARGS, OBB_IN_TEST | OBB_IN_LAUNCH, OBB_TAKES_LIST},
     {"expect", OBB_W_EXPECT, OBB_IN_TEST, OBB_TAKES_LIST},
+    {"cases", OBB_W_CASES, OBB_IN_TEST, OBB_TAKES_LIST},
     {"timeout", OBB_W_TIMEOUT, OBB_IN_TEST, OBB_TAKES_ONE},
     {"program", OBB_W_TESTED, OBB_IN_TEST | OBB_IN_LAUNCH, OBB_TAKES_ONE},
     {"image", OBB_W_LAUNCHED_IMAGE, OBB_IN_LAUNCH, OBB_TAKES_ONE},
@@ -239,6 +240,7 @@ const char *const *obb_vocable_placeholders(obb_word_id id)
                                            "archiver", "linker",  "object-copier",
                                            "compile-words:", "compile-words-file:", NULL};
     static const char *const of_patterns[] = {"axis:", NULL};
+    static const char *const of_cases[] = {"case", NULL};
     static const char *const of_devices[] = {"image", "address", "out",     "tool:",
                                              "variant", "axis:", "region:", NULL};
     if ((int)id < OBB_SETTING_COUNT)
@@ -258,6 +260,7 @@ const char *const *obb_vocable_placeholders(obb_word_id id)
     case OBB_W_HASH:
     case OBB_W_WRITE_TEXT: case OBB_W_IN: case OBB_W_ENV: case OBB_W_ARGS: return of_steps;
     case OBB_W_SOURCES: case OBB_W_EXCEPT: case OBB_W_RESOURCES: case OBB_W_READS: return of_patterns;
+    case OBB_W_CASES: return of_cases;
     case OBB_W_PROBE: case OBB_W_LOAD: case OBB_W_VERIFY: case OBB_W_RESET: return of_devices;
     default: return NULL;
     }

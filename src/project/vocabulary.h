@@ -117,6 +117,7 @@ typedef enum obb_word_id {
     OBB_W_REPORTS_READS,
     OBB_W_ARGS,
     OBB_W_EXPECT,
+    OBB_W_CASES,
     OBB_W_TIMEOUT,
     OBB_W_TESTED,
     OBB_W_PROBE,

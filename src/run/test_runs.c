@@ -8,6 +8,7 @@
 #include <string.h>
 
 #include "base/commands.h"
+#include "run/cases.h"
 
 typedef struct runner {
     const obb_test_runs_options *options;
@@ -111,8 +112,12 @@ static void over(obb_command *c)
     t->output_length = c->output.length;
     t->errors_length = c->errors.length;
     t->difference = NULL;
+    bool skipped = false;
+    const char *told = t->tap ? obb_cases_read_tap(t, r->arena, &skipped) : NULL;
     t->reason = judge(r, t, c);
-    t->outcome = t->reason ? OBB_FAILED : OBB_PASSED;
+    if (told && (!t->reason || (t->cases.count && !c->timed_out && !c->signal)))
+        t->reason = told; /* which is why its status is what it is */
+    t->outcome = !t->reason ? OBB_PASSED : skipped && t->reason == told ? OBB_SKIPPED : OBB_FAILED;
     obb_text_free(&c->output);
     obb_text_free(&c->errors);
     free(c->environment);

@@ -8,10 +8,18 @@
 
 typedef enum obb_outcome { OBB_PASSED, OBB_FAILED, OBB_SKIPPED, OBB_NOT_RUN } obb_outcome;
 
-/* One run of one test in one variant. */
+/* A case that a test tells of by itself. */
+typedef struct obb_test_case {
+    const char *name;
+    obb_outcome outcome;
+    const char *reason; /* why it is skipped, or passed in spite of what it found; or NULL */
+} obb_test_case;
+
+/* One run of one test, or of one of its cases, in one variant. */
 typedef struct obb_test_run {
     const obb_target *target;
     const obb_variant *variant;
+    const char *case_name;    /* which of its cases; NULL: it is run as a whole */
     unsigned number;          /* from 1, when it is repeated; else 0 */
     obb_words argv; /* ends with a NULL that is not counted; empty: it cannot be run, and `reason` says why */
     bool not_built;           /* then it is a failure, otherwise a skip */
@@ -21,6 +29,7 @@ typedef struct obb_test_run {
     int expected_status;
     const char *expected_output; /* the file with exactly that; or NULL */
     obb_words patterns;       /* regular expressions (POSIX, extended), each of which must be found */
+    bool tap;                 /* it tells of its cases in TAP (cases.h) */
 
     obb_outcome outcome;
     const char *reason;       /* of a failure, or of a skip; NULL: none */
@@ -30,6 +39,7 @@ typedef struct obb_test_run {
     const char *output, *errors; /* what it printed, the last time; "" before it ran */
     size_t output_length, errors_length; /* bytes: there may be any among them */
     const char *difference;   /* between expected and printed, line by line; or NULL */
+    OBB_VEC(obb_test_case) cases; /* that it told of */
 } obb_test_run;
 
 typedef struct obb_test_runs_options {

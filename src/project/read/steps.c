@@ -169,18 +169,10 @@ void obb_read_references(obb_reader *r, const obb_word_list *words, const obb_co
 static void read_time(obb_reader *r, const obb_item *item, obb_target *t)
 {
     obb_word w = obb_item_value(item);
-    char *end;
-    double n = strtod(w.text, &end);
-    double unit = strcmp(end, "ms") == 0    ? 1
-                  : strcmp(end, "s") == 0   ? 1000
-                  : strcmp(end, "min") == 0 ? 60000
-                                            : 0;
-    if (end == w.text || unit == 0 || n * unit < 1 || n * unit > 1e9) {
-        obb_diag *d = obb_reader_fault(r, w.place, "`%s` is not a time", w.text);
-        obb_hint(r->diags, d, "write a number with its unit: 500ms, 10s, 2min");
+    if (obb_read_time(w.text, &t->time_limit))
         return;
-    }
-    t->time_limit = (uint64_t)(n * unit);
+    obb_diag *d = obb_reader_fault(r, w.place, "`%s` is not a time", w.text);
+    obb_hint(r->diags, d, "write a number with its unit: 500ms, 10s, 2min");
 }
 
 static bool is_number(const char *text)
@@ -188,6 +180,25 @@ static bool is_number(const char *text)
     while (isdigit((unsigned char)*text))
         text++;
     return !*text;
+}
+
+/* cases tap; or cases list WORDS... run WORDS..., the latter with {case} in them. */
+static void read_cases(obb_reader *r, const obb_item *item, obb_target *t)
+{
+    obb_word_list words = obb_item_values(r, item);
+    size_t run = 1;
+    bool named = false, tap = words.count == 1 && strcmp(words.at[0].text, "tap") == 0;
+    while (run < words.count && (words.at[run].quoted || strcmp(words.at[run].text, "run") != 0))
+        run++;
+    for (size_t i = run; i < words.count; i++)
+        named = named || strstr(words.at[i].text, "{case}");
+    if (tap || (words.count && strcmp(words.at[0].text, "list") == 0 && run > 1 && named)) {
+        obb_arena_push(r->arena, &t->cases, obb_item_property(item));
+        return;
+    }
+    obb_diag *d = obb_reader_fault(r, item->head.place, "`%s` does not say how the test tells of its cases",
+                                   item->head.text);
+    obb_hint(r->diags, d, "write: cases tap; or: cases list --list run --only {case}");
 }
 
 static void read_expectation(obb_reader *r, const obb_item *item, obb_target *t)
@@ -235,6 +246,7 @@ bool obb_read_step_property(obb_reader *r, const obb_item *item, obb_target *t)
     case OBB_W_ENV: keep(r, item, t, &t->environment); return true;
     case OBB_W_ARGS: keep(r, item, t, &t->arguments); return true;
     case OBB_W_EXPECT: read_expectation(r, item, t); return true;
+    case OBB_W_CASES: read_cases(r, item, t); return true;
     case OBB_W_TIMEOUT: read_time(r, item, t); return true;
     default: return false;
     }

@@ -1,0 +1,17 @@
+/* Cases inside a test program: what one says by itself (TAP), and what one lists.
+ *
+ * TAP: the Test Anything Protocol, version 14 (testanything.org), of which version 13 is a part. */
+#ifndef OBB_RUN_CASES_H
+#define OBB_RUN_CASES_H
+
+#include "run/test_runs.h"
+
+/* Reads what a test printed, and adds its cases to it; those inside a subtest count as the one that stands behind
+ * them. NULL, or why the test has failed; *skipped: it says that all of it is left out, and this is why. */
+const char *obb_cases_read_tap(obb_test_run *test, obb_arena *arena, bool *skipped);
+
+/* The names of the cases in a list, a line each. Where lines begin with blanks, only these are cases, and their
+ * names begin with the line above that does not. What stands behind two blanks and `#` is a remark. */
+void obb_cases_read_list(const char *printed, obb_arena *arena, obb_words *names);
+
+#endif
