@@ -10,11 +10,10 @@
 #include "base/path.h"
 #include "plan/planner.h"
 
-static void add_object(obb_workspace *w, const char *path, const char *source, obb_account_object **at,
-                       size_t *count)
+static void add_object(obb_workspace *w, obb_account_object object, obb_account_object **at, size_t *count)
 {
     struct { obb_account_object *at; size_t count, room; } list = {*at, *count, *count};
-    obb_arena_push(w->arena, &list, (obb_account_object){path, source});
+    obb_arena_push(w->arena, &list, object);
     *at = list.at;
     *count = list.count;
 }
@@ -28,9 +27,9 @@ static void objects_of(obb_workspace *w, const obb_action *link, obb_account_obj
         if (maker && maker->kind == OBB_ARCHIVE)
             objects_of(w, maker, at, count);
         else if (maker && (maker->kind == OBB_COMPILE || maker->kind == OBB_ASSEMBLE))
-            add_object(w, path, obb_files_path(w->files, maker->source), at, count);
+            add_object(w, (obb_account_object){path, obb_files_path(w->files, maker->source), false}, at, count);
         else if (obb_is_archive(path) || obb_is_object(path))
-            add_object(w, path, NULL, at, count);
+            add_object(w, (obb_account_object){path, NULL, false}, at, count);
     }
 }
 
@@ -52,7 +51,7 @@ static void implied_objects(obb_workspace *w, const obb_action *link, obb_accoun
             char *path = obb_path_join(w->arena, folders->at[i], obb_arena_format(w->arena, "lib%s.a", *n));
             if (!obb_files_is_file(w->files, obb_files_number(w->files, path)))
                 continue;
-            add_object(w, path, NULL, at, count);
+            add_object(w, (obb_account_object){path, NULL, true}, at, count);
             break;
         }
 }
@@ -64,6 +63,21 @@ static obb_region_use *regions_of(obb_workspace *w, const obb_variant *v)
         regions[i] = (obb_region_use){v->memory.at[i].name, v->memory.at[i].origin, v->memory.at[i].length,
                                       0};
     return regions;
+}
+
+/* The map that the link wrote beside the program, if it did. */
+static bool read_map(obb_workspace *w, const obb_action *link, obb_link_map *map)
+{
+    obb_text text = {0};
+    bool read = false;
+    for (size_t i = 0; i < link->also.count && !read; i++) {
+        const char *path = obb_files_path(w->files, link->also.at[i]);
+        read = strcmp(obb_path_suffix(path), ".map") == 0 && !obb_file_read(path, &text);
+    }
+    if (read)
+        obb_link_map_read(obb_text_bytes(&text), w->arena, map);
+    obb_text_free(&text);
+    return read && map->pieces.count;
 }
 
 obb_account *obb_account_of_program(obb_workspace *w, const obb_target *target, const obb_variant *v)
@@ -87,7 +101,10 @@ obb_account *obb_account_of_program(obb_workspace *w, const obb_target *target, 
     }
     objects_of(w, link, &objects, &count);
     implied_objects(w, link, &objects, &count);
-    return obb_account_make(elf, regions_of(w, v), v->memory.count, objects, count, w->arena);
+    obb_link_map map = {0};
+    const obb_account_facts facts = {regions_of(w, v), v->memory.count, objects, count,
+                                     read_map(w, link, &map) ? &map : NULL};
+    return obb_account_make(elf, &facts, w->arena);
 }
 
 obb_account *obb_account_elsewhere(obb_workspace *w, const obb_target *target, const obb_variant *v)
@@ -108,7 +125,8 @@ obb_account *obb_account_of_regions(obb_workspace *w, const char *path, const ob
 {
     const char *wrong;
     const obb_elf *elf = obb_elf_read(path, w->arena, &wrong);
-    return elf ? obb_account_make(elf, regions_of(w, v), v->memory.count, NULL, 0, w->arena) : NULL;
+    const obb_account_facts facts = {.regions = regions_of(w, v), .region_count = v->memory.count};
+    return elf ? obb_account_make(elf, &facts, w->arena) : NULL;
 }
 
 bool obb_has_budgets(obb_workspace *w, const obb_target *target, const obb_variant *v)

@@ -12,7 +12,6 @@
 #include "base/commands.h"
 #include "base/path.h"
 #include "build/build.h"
-#include "image/elf.h"
 #include "toolchain/spell.h"
 
 /* One command of a device while it runs. */
@@ -71,19 +70,13 @@ const obb_target *obb_find_image(obb_workspace *w, const char *name)
     return NULL;
 }
 
-/* The first address that the image's program is loaded at. */
+/* The first address of the image: where its program is loaded, or where its first region begins. */
 static bool first_address(obb_workspace *w, const obb_action *image, uint64_t *address)
 {
-    const char *wrong = NULL;
-    const obb_elf *elf = image->image && image->image->program
-                             ? obb_elf_read(image->image->program, w->arena, &wrong)
-                             : NULL;
-    *address = UINT64_MAX;
-    for (size_t i = 0; elf && i < elf->sections.count; i++)
-        if (elf->sections.at[i].allocated && elf->sections.at[i].has_contents && elf->sections.at[i].size &&
-            elf->sections.at[i].load_address < *address)
-            *address = elf->sections.at[i].load_address;
-    return *address != UINT64_MAX;
+    obb_image_layout layout = {0};
+    bool known = image->image && !obb_image_lay_out(image->image, w->arena, &layout) && layout.addressed;
+    *address = layout.start;
+    return known;
 }
 
 int obb_find_address(obb_workspace *w, const char *name, const char *stated, const char **address)

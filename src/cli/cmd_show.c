@@ -14,6 +14,7 @@
 #include "cli/commands.h"
 #include "cli/terminal.h"
 #include "toolchain/spell.h"
+#include "toolchain/system.h"
 
 static char *place_text(const session *s, const obb_place *p)
 {
@@ -185,6 +186,22 @@ static int show_variants(session *s)
     return code;
 }
 
+static int show_lineups(session *s)
+{
+    table t = {.name = "lineups", .columns = 4};
+    table_row(&t, "lineup", ">variants", "variant", "described");
+    for (size_t i = 0; i < s->w->project->lineups.count; i++) {
+        const obb_lineup *l = s->w->project->lineups.at[i];
+        obb_variants variants = {0};
+        obb_project_lineup_variants(s->w->project, l, NULL, s->w->diags, &variants);
+        for (size_t k = 0; k < variants.count; k++)
+            table_row(&t, l->name, obb_arena_format(s->w->arena, "%zu", variants.count), variants.at[k]->name,
+                      place_text(s, &l->place));
+    }
+    table_print(&t, s->options->json);
+    return obb_workspace_tell(s->w);
+}
+
 /* --- one target --------------------------------------------------------------------- */
 
 static const obb_target *the_target(session *s, const char *what)
@@ -223,18 +240,38 @@ static void settings_row(table *t, const char *variant, obb_setting_id id, const
         table_row(t, obb_setting_infos[id].word, value, from, place);
 }
 
+/* What the .pc files of a `metadata` setting gave. */
+static void metadata_rows(session *s, table *t, const obb_variant *v, const obb_origin_setting *o)
+{
+    obb_toolchain *tc = s->w->toolchains ? obb_toolchains_for(s->w->toolchains, v) : NULL;
+    obb_metadata gave = {0};
+    if (!tc || !obb_toolchain_need(tc, OBB_TOOL_C, "show", o->place, s->w->diags) ||
+        !obb_system_metadata(tc, o->value, o->place, "show", s->w->diags, &gave))
+        return;
+    const obb_words *both[] = {&gave.compile, &gave.link};
+    for (int i = 0; i < 2; i++)
+        if (both[i]->count)
+            settings_row(t, v->name, OBB_SET_METADATA,
+                         obb_arena_format(s->w->arena, "%s: %s", i ? "link" : "compile", joined(s, both[i], " ")),
+                         obb_arena_format(s->w->arena, "%.*s.pc", (int)strcspn(o->value, " "), o->value), "");
+}
+
 static void settings_of(session *s, table *t, const obb_variant *variant, const obb_target *target)
 {
     obb_flat_settings flat = obb_resolve(variant, target, NULL, s->w->arena);
     for (int id = 0; id < OBB_SETTING_COUNT; id++)
         for (size_t i = 0; i < flat.count; i++)
-            if ((int)flat.at[i].id == id)
+            if ((int)flat.at[i].id == id) {
                 settings_row(t, variant->name, flat.at[i].id, flat.at[i].value, origin_text(s, &flat.at[i]),
                              place_text(s, &flat.at[i].place));
+                if (id == OBB_SET_METADATA)
+                    metadata_rows(s, t, variant, &flat.at[i]);
+            }
     for (size_t f = 0; f < target->for_files.count; f++) {
         const obb_for *block = &target->for_files.at[f];
         for (size_t i = 0; i < block->settings.count; i++)
-            settings_row(t, variant->name, block->settings.at[i].id, block->settings.at[i].value,
+            settings_row(t, variant->name, block->settings.at[i].id,
+                         obb_fill_facts(variant, block->settings.at[i].value, s->w->arena),
                          obb_arena_format(s->w->arena, "for %s", block->patterns.at[0].text),
                          place_text(s, &block->settings.at[i].place));
     }
@@ -243,7 +280,9 @@ static void settings_of(session *s, table *t, const obb_variant *variant, const 
 static int show_settings(session *s)
 {
     const obb_target *described = the_target(s, "settings");
-    int code = described ? obb_workspace_choose_variants(s->w) : OBB_FAULT_USAGE;
+    int code = described ? obb_workspace_open_state(s->w, false) : OBB_FAULT_USAGE;
+    if (!code)
+        code = obb_workspace_choose_variants(s->w);
     if (code)
         return code;
     table t = {.name = "settings", .columns = s->options->json || s->w->variants.count > 1 ? 5 : 4};
@@ -534,6 +573,7 @@ int command_show(session *s)
 {
     static const struct { const char *name; int (*show)(session *);
     } known[] = {{"targets", show_targets},     {"variants", show_variants},
+                 {"lineups", show_lineups},
                  {"platforms", show_platforms}, {"toolchains", show_toolchains},
                  {"axes", show_axes},           {"settings", show_settings},
                  {"sources", show_sources},     {"machine", show_machine},
@@ -555,7 +595,7 @@ int command_show(session *s)
     obb_hint_nearest(s->w->diags, d, what, names);
     if (!d->hint)
         obb_hint(s->w->diags, d,
-                 "targets, variants, platforms, toolchains, axes, checks, settings TARGET, sources TARGET, "
+                 "targets, variants, lineups, platforms, toolchains, axes, checks, settings TARGET, sources TARGET, "
                  "tests, launches, devices, machine, store");
     return obb_workspace_tell(s->w);
 }

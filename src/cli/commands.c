@@ -82,6 +82,7 @@ const command commands[] = {
      "  obbligato show settings tower-sim -c release    each value, and where it comes from\n"
      "  obbligato show sources tune --json\n"
      "  obbligato show platforms\n"
+     "  obbligato show lineups\n"
      "  obbligato show checks -p host -p tower-a64      what each platform has, and why not\n"
      "  obbligato show axes -p striker-m3               each axis, its value, and where that was set\n",
      false},
@@ -114,12 +115,15 @@ const command commands[] = {
      "with targets and variants, and the tests affected.\n\n"
      "  obbligato impact strike/include/strike/detail/fade.h --lineup season\n",
      false},
-    {"size", command_size, "PROGRAM...", "show how full memory is, by region, section, source, symbol",
+    {"size", command_size, "PROGRAM|IMAGE...", "show how full memory is, by region, section, source, symbol",
      "Brings the program up to date first. Sources and symbols are listed largest first, eight of\n"
      "each; -v shows all. A path in place of a name is an ELF file. Exceeded budgets are reported; a\n"
      "fatal one makes the exit code 1. --against compares with another variant, an ELF file, or an\n"
-     "account saved with --json.\n\n"
+     "account saved with --json. In several variants, a table with a row for each is shown, unless -v\n"
+     "asks for more. Of an image, its parts and gaps are shown, where they lie in the whole.\n\n"
      "  obbligato size striker -p striker-m3 -c release\n"
+     "  obbligato size striker --lineup boards\n"
+     "  obbligato size striker-image -p striker-m3\n"
      "  obbligato size striker -p striker-m3 --json > yesterday.json\n"
      "  obbligato size striker -p striker-m3 --against yesterday.json\n"
      "  obbligato size striker -p striker-m3 --against striker-m3.release\n",

@@ -7,15 +7,20 @@
 
 #include "base/map.h"
 #include "base/path.h"
+#include "base/text.h"
 
 typedef struct maker {
     const obb_elf *elf;
     obb_account *account;
     obb_arena *arena;
+    const obb_account_facts *facts;
+    obb_map strings; /* of objects -> source */
     obb_map origins; /* "symbol" of a global one, "file|symbol" of a local one -> source */
     obb_map rows;    /* source -> obb_source_use */
     const char *source; /* of the object that is being read; NULL: an archive */
     const char *path;
+    bool implied, dynamic; /* of the object; of the program */
+    OBB_VEC(obb_symbol_use) bare; /* rows of the section that is being counted */
 } maker;
 
 static const char no_symbol[] = "(no symbol)", not_known[] = "(libraries and start files)";
@@ -32,12 +37,40 @@ static const char *symbol_key(maker *m, const obb_elf_symbol *s)
     return s->global ? s->name : obb_arena_format(m->arena, "%s|%s", s->file ? s->file : "", s->name);
 }
 
+/* Fewer bytes may be like a string by chance. */
+enum { LEAST_STRING = 4 };
+
+static bool is_text(const char *at, size_t n)
+{
+    for (size_t i = 0; i < n; i++)
+        if ((unsigned char)at[i] < ' ' && !strchr("\t\n\v\f\r\a\b\033", at[i]))
+            return false;
+    return n >= LEAST_STRING;
+}
+
+/* Strings of constants, which have no symbols. */
+static void note_strings(maker *m, const obb_elf *elf, const char *source)
+{
+    if (m->implied && m->dynamic) /* the shared one is linked */
+        return;
+    for (size_t i = 0; i < elf->sections.count; i++) {
+        const obb_elf_section *s = &elf->sections.at[i];
+        const char *at = (const char *)s->bytes;
+        if (!s->allocated || !s->constants || !at)
+            continue;
+        for (size_t left = (size_t)s->size, n; left && (n = strnlen(at, left)) < left; at += n + 1, left -= n + 1)
+            if (is_text(at, n) && !obb_map_get(&m->strings, at))
+                obb_map_put(&m->strings, at, (void *)(uintptr_t)source);
+    }
+}
+
 static void note_member(void *self, const char *member, const obb_elf *elf)
 {
     maker *m = self;
     const char *source = m->source ? m->source
                          : *member ? obb_arena_format(m->arena, "%s(%s)", obb_path_name(m->path), member)
                                    : obb_path_name(m->path);
+    note_strings(m, elf, source);
     for (size_t i = 0; i < elf->symbols.count; i++) {
         const char *key = symbol_key(m, &elf->symbols.at[i]);
         if (!obb_map_get(&m->origins, key)) /* the first object that has it is the one linked */
@@ -98,28 +131,106 @@ static void sorted_symbols(maker *m, symbol_list *list)
         qsort(list->at, list->count, sizeof *list->at, by_place);
 }
 
+/* The source of a file that the linker names: an object of ours, or a member of a library. */
+static const char *source_of_file(maker *m, const char *file)
+{
+    const char *open = strrchr(file, '('), *name = obb_path_name(file);
+    size_t n = open ? strcspn(open + 1, ")") : 0;
+    for (size_t i = 0; i < m->facts->object_count; i++) {
+        const obb_account_object *o = &m->facts->objects[i];
+        const char *member = obb_path_name(o->path);
+        if (o->source && (strcmp(o->path, file) == 0 ||
+                          (open && strlen(member) == n && strncmp(member, open + 1, n) == 0)))
+            return o->source;
+    }
+    return name;
+}
+
+/* How many bytes of a section without symbols came from where; they become a row each. */
+static void add_bare(maker *m, const obb_elf_section *s, const char *source, uint64_t bytes)
+{
+    add_to_source(m, source, s, bytes);
+    if (source == no_symbol)
+        source = "";
+    for (size_t i = 0; i < m->bare.count; i++)
+        if (strcmp(m->bare.at[i].source, source) == 0) {
+            m->bare.at[i].size += bytes;
+            return;
+        }
+    obb_arena_push(m->arena, &m->bare, (obb_symbol_use){no_symbol, s->name, source, 0, bytes});
+}
+
+/* Sections that the linker makes: its map names the first object for them. */
+static bool made_by_linker(const obb_elf_section *s)
+{
+    static const char *const made[] = {".interp", ".dyn", ".hash", ".gnu.hash", ".gnu.version", ".rela.", ".rel.",
+                                       ".plt", ".got", ".eh_frame_hdr", ".note.gnu.build-id"};
+    for (size_t i = 0; i < sizeof made / sizeof *made; i++)
+        if (obb_starts(s->name, made[i]))
+            return true;
+    return false;
+}
+
+/* The source of the byte at an address, and how far it reaches: by the map, else as a string. */
+static const char *source_at(maker *m, const obb_elf_section *s, uint64_t at, uint64_t *end)
+{
+    const obb_link_map *map = made_by_linker(s) ? NULL : m->facts->map;
+    const obb_map_piece *piece = map ? obb_link_map_at(map, at) : NULL;
+    const char *text = s->bytes ? (const char *)s->bytes + (at - s->address) : "";
+    if (piece) {
+        *end = piece->address + piece->size < *end ? piece->address + piece->size : *end;
+        return source_of_file(m, piece->file);
+    }
+    uint64_t next = map ? obb_link_map_next(map, at) : UINT64_MAX;
+    if (!s->bytes) { /* zeroed: nothing can be told by contents */
+        *end = next < *end ? next : *end;
+        return no_symbol;
+    }
+    enum { LONGEST_STRING = 4096 };
+    size_t left = (size_t)(*end - at), room = left < LONGEST_STRING ? left : LONGEST_STRING;
+    size_t n = strnlen(text, room);
+    const char *source = n >= LEAST_STRING && n < room ? obb_map_get(&m->strings, text) : NULL;
+    *end = source ? at + n + 1 : at + 1;
+    return source ? source : no_symbol;
+}
+
+/* Bytes that no symbol covers. */
+static void account_bare(maker *m, const obb_elf_section *s, uint64_t from, uint64_t to)
+{
+    while (from < to) {
+        uint64_t end = to;
+        const char *source = source_at(m, s, from, &end);
+        add_bare(m, s, source, end - from);
+        from = end;
+    }
+}
+
+static void add_bare_rows(maker *m)
+{
+    for (size_t i = 0; i < m->bare.count; i++)
+        obb_arena_push(m->arena, &m->account->symbols, m->bare.at[i]);
+    m->bare.count = 0;
+}
+
 /* Every byte of a section is counted once: for the first symbol that covers it, or for none. */
 static void account_section(maker *m, const obb_elf_section *s, const symbol_list *symbols)
 {
-    uint64_t at = s->address, end = s->address + s->size, bare = 0;
+    uint64_t at = s->address, end = s->address + s->size;
     for (size_t i = 0; i < symbols->count; i++) {
         const obb_elf_symbol *sym = symbols->at[i];
         if (sym->section != s->index || sym->address >= end || sym->address + sym->size <= at)
             continue;
         uint64_t from = sym->address > at ? sym->address : at;
         uint64_t to = sym->address + sym->size < end ? sym->address + sym->size : end;
-        bare += from - at;
+        account_bare(m, s, at, from);
         at = to;
         const char *source = source_of(m, sym);
         add_to_source(m, source, s, to - from);
         obb_arena_push(m->arena, &m->account->symbols,
                        (obb_symbol_use){sym->name, s->name, source, from, to - from});
     }
-    bare += end - at;
-    if (!bare)
-        return;
-    add_to_source(m, no_symbol, s, bare);
-    obb_arena_push(m->arena, &m->account->symbols, (obb_symbol_use){no_symbol, s->name, "", 0, bare});
+    account_bare(m, s, at, end);
+    add_bare_rows(m);
 }
 
 static obb_region_use *region_at(obb_account *a, uint64_t address, uint64_t size)
@@ -182,25 +293,27 @@ static void sort_rows(maker *m)
         qsort(a->symbols.at, a->symbols.count, sizeof *a->symbols.at, symbols_by_size);
 }
 
-obb_account *obb_account_make(const obb_elf *program, const obb_region_use *regions, size_t region_count,
-                              const obb_account_object *objects, size_t object_count, obb_arena *arena)
+obb_account *obb_account_make(const obb_elf *program, const obb_account_facts *facts, obb_arena *arena)
 {
     obb_account *a = obb_arena_alloc(arena, sizeof *a);
-    maker m = {.elf = program, .account = a, .arena = arena};
+    maker m = {.elf = program, .account = a, .arena = arena, .facts = facts};
     symbol_list symbols = {0};
     a->machine = program->machine;
     a->wide = program->wide;
     a->big_endian = program->big_endian;
     a->total.name = "total";
-    for (size_t i = 0; i < region_count; i++) {
-        obb_region_use r = regions[i];
+    for (size_t i = 0; i < program->sections.count; i++)
+        m.dynamic = m.dynamic || strcmp(program->sections.at[i].name, ".dynamic") == 0;
+    for (size_t i = 0; i < facts->region_count; i++) {
+        obb_region_use r = facts->regions[i];
         r.used = 0;
         obb_arena_push(arena, &a->regions, r);
     }
-    for (size_t i = 0; i < object_count; i++) {
-        m.source = objects[i].source;
-        m.path = objects[i].path;
-        obb_elf_each_member(objects[i].path, arena, note_member, &m);
+    for (size_t i = 0; i < facts->object_count; i++) {
+        m.source = facts->objects[i].source;
+        m.path = facts->objects[i].path;
+        m.implied = facts->objects[i].implied;
+        obb_elf_each_member(facts->objects[i].path, arena, note_member, &m);
     }
     sorted_symbols(&m, &symbols);
     for (size_t i = 0; i < program->sections.count; i++) {
@@ -212,6 +325,7 @@ obb_account *obb_account_make(const obb_elf *program, const obb_region_use *regi
     }
     sort_rows(&m);
     obb_map_free(&m.origins);
+    obb_map_free(&m.strings);
     obb_map_free(&m.rows);
     return a;
 }

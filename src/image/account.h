@@ -6,6 +6,7 @@
 #define OBB_IMAGE_ACCOUNT_H
 
 #include "image/elf.h"
+#include "image/link_map.h"
 
 /* A range of addresses, and what is in it. */
 typedef struct obb_region_use {
@@ -43,12 +44,23 @@ typedef struct obb_account {
 typedef struct obb_account_object {
     const char *path;
     const char *source; /* NULL: named by the file and its member */
+    bool implied;       /* a library that may be linked without being told */
 } obb_account_object;
 
 uint64_t obb_source_bytes(const obb_source_use *use);
 
-/* The account of a linked program. `regions` may be empty. All memory is the arena's. */
-obb_account *obb_account_make(const obb_elf *program, const obb_region_use *regions, size_t region_count,
-                              const obb_account_object *objects, size_t object_count, obb_arena *arena);
+/* What an account is made of besides the program; any of it may be missing. */
+typedef struct obb_account_facts {
+    const obb_region_use *regions;
+    size_t region_count;
+    const obb_account_object *objects;
+    size_t object_count;
+    const obb_link_map *map; /* or NULL */
+} obb_account_facts;
+
+/* The account of a linked program. Bytes that no symbol covers count for the source whose object brought them, as
+ * the linker's map tells it; strings, without a map, for the first source that has them. All memory is the
+ * arena's. */
+obb_account *obb_account_make(const obb_elf *program, const obb_account_facts *facts, obb_arena *arena);
 
 #endif

@@ -71,9 +71,10 @@ static void add_section(obb_elf *elf, Elf *e, Elf_Scn *scn, size_t names, obb_ar
     section.allocated = (s.sh_flags & SHF_ALLOC) && !(s.sh_flags & SHF_TLS && s.sh_type == SHT_NOBITS);
     section.writable = s.sh_flags & SHF_WRITE;
     section.executable = s.sh_flags & SHF_EXECINSTR;
+    section.constants = s.sh_type == SHT_PROGBITS && !section.writable && !section.executable;
     section.has_contents = section.allocated && s.sh_type != SHT_NOBITS && s.sh_size;
     section.load_address = section.allocated ? load_address(e, &s) : s.sh_addr;
-    if (section.has_contents && elf->is_program)
+    if (section.has_contents && (elf->is_program || section.constants))
         section.bytes = contents_of(scn, &s, arena);
     section.has_contents = section.has_contents && (section.bytes || !elf->is_program);
     obb_arena_push(arena, &elf->sections, section);

@@ -19,7 +19,8 @@ typedef struct obb_elf_section {
                               own data does not: each thread gets a copy elsewhere) */
     bool has_contents;     /* it is in the file: bytes to be loaded */
     bool writable, executable;
-    const unsigned char *bytes; /* of one with contents */
+    bool constants;        /* it is only read: among them strings, each with a NUL behind it */
+    const unsigned char *bytes; /* of one with contents, in a program; in an object, of constants */
     unsigned index;
 } obb_elf_section;
 

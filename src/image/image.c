@@ -54,14 +54,19 @@ static const char *take_segments(const obb_image_recipe *recipe, chunks *list, o
         const obb_image_segment *segment = &recipe->segments.at[i];
         obb_text text = {0};
         int failed = obb_file_read(segment->path, &text);
-        if (!failed && text.length)
+        bool fits = !segment->room || text.length <= segment->room;
+        if (!failed && fits && text.length)
             obb_arena_push(arena, list,
                            (chunk){segment->offset, text.length,
                                    (const unsigned char *)obb_arena_copy(arena, text.bytes, text.length),
                                    segment->path});
+        size_t length = text.length;
         obb_text_free(&text);
         if (failed)
             return obb_arena_format(arena, "cannot read %s: %s", segment->path, strerror(failed));
+        if (!fits)
+            return obb_arena_format(arena, "%s has %zu bytes, and the region that it is placed in %llu",
+                                    segment->path, length, (unsigned long long)segment->room);
     }
     return NULL;
 }
@@ -79,11 +84,17 @@ static const char *check_overlaps(const chunks *list, obb_arena *arena)
     return NULL;
 }
 
+/* Where the raw form begins. */
+static uint64_t start_of(const obb_image_recipe *recipe, const chunks *list)
+{
+    return recipe->program ? list->at[0].address : recipe->addressed ? recipe->address : 0;
+}
+
 /* Gaps become chunks of their own, so that records start anew there. */
 static void fill_gaps(const obb_image_recipe *recipe, chunks *list, obb_arena *arena)
 {
     chunks all = {0};
-    uint64_t start = recipe->program && list->count ? list->at[0].address : 0;
+    uint64_t start = list->count ? start_of(recipe, list) : 0;
     for (size_t i = 0; i < list->count; i++) {
         const chunk *before = all.count ? &all.at[all.count - 1] : NULL;
         uint64_t end = before ? before->address + before->length : start;
@@ -99,7 +110,7 @@ static void fill_gaps(const obb_image_recipe *recipe, chunks *list, obb_arena *a
 
 static const char *check_length(const obb_image_recipe *recipe, const chunks *list, obb_arena *arena)
 {
-    uint64_t start = recipe->program ? list->at[0].address : 0;
+    uint64_t start = start_of(recipe, list);
     const chunk *last = &list->at[list->count - 1];
     uint64_t length = last->address + last->length - start;
     if (recipe->pad_to && length > recipe->pad_to)
@@ -126,7 +137,7 @@ static unsigned char byte_at(const obb_image_recipe *recipe, const chunk *c, uin
 
 static void write_bin(const obb_image_recipe *recipe, const chunks *list, obb_text *out)
 {
-    uint64_t at = recipe->program ? list->at[0].address : 0;
+    uint64_t at = start_of(recipe, list);
     for (size_t i = 0; i < list->count; i++) {
         const chunk *c = &list->at[i];
         for (; at < c->address; at++)
@@ -248,23 +259,52 @@ static void write_srec(const obb_image_recipe *recipe, const chunks *list, uint6
     s_record(out, 10 - type, type + 1, entry, NULL, 0);
 }
 
+/* What is in it, in order of address. */
+static const char *gather(const obb_image_recipe *recipe, chunks *list, uint64_t *entry, obb_arena *arena)
+{
+    const char *wrong = recipe->program ? take_program(recipe->program, list, entry, arena)
+                                        : take_segments(recipe, list, arena);
+    if (wrong)
+        return wrong;
+    if (list->count)
+        qsort(list->at, list->count, sizeof *list->at, by_address);
+    return check_overlaps(list, arena);
+}
+
+const char *obb_image_lay_out(const obb_image_recipe *recipe, obb_arena *arena, obb_image_layout *layout)
+{
+    chunks list = {0};
+    uint64_t entry;
+    const char *wrong = gather(recipe, &list, &entry, arena);
+    if (wrong || !list.count)
+        return wrong ? wrong : "the image would be empty";
+    layout->start = start_of(recipe, &list);
+    layout->addressed = recipe->program || recipe->addressed;
+    uint64_t at = layout->start;
+    for (size_t i = 0; i < list.count; i++) {
+        const chunk *c = &list.at[i];
+        if (c->address > at)
+            obb_arena_push(arena, &layout->parts, ((obb_image_part){NULL, at, c->address - at, false}));
+        obb_arena_push(arena, &layout->parts, ((obb_image_part){c->name, c->address, c->length, false}));
+        at = c->address + c->length;
+    }
+    if (at - layout->start < recipe->pad_to)
+        obb_arena_push(arena, &layout->parts,
+                       ((obb_image_part){NULL, at, recipe->pad_to - (at - layout->start), true}));
+    layout->length = recipe->pad_to > at - layout->start ? recipe->pad_to : at - layout->start;
+    return NULL;
+}
+
 const char *obb_image_make(const obb_image_recipe *recipe, const char *path, const char *name,
                            obb_arena *arena)
 {
     chunks list = {0};
     uint64_t entry = 0;
-    const char *wrong = recipe->program ? take_program(recipe->program, &list, &entry, arena)
-                                        : take_segments(recipe, &list, arena);
+    const char *wrong = gather(recipe, &list, &entry, arena);
     if (wrong)
         return wrong;
-    if (list.count)
-        qsort(list.at, list.count, sizeof *list.at, by_address);
-    wrong = check_overlaps(&list, arena);
     fill_gaps(recipe, &list, arena);
-    if (!wrong && !list.count)
-        wrong = "the image would be empty";
-    if (!wrong)
-        wrong = check_length(recipe, &list, arena);
+    wrong = list.count ? check_length(recipe, &list, arena) : "the image would be empty";
     if (wrong)
         return wrong;
     obb_text out = {0};

@@ -35,10 +35,50 @@ static void describe(obb_plan_context *j, obb_action *a, const obb_image_recipe 
         obb_context_word(j, a, obb_arena_format(arena, "pad-to=%llu", (unsigned long long)image->pad_to));
     if (image->program)
         obb_context_word(j, a, obb_arena_format(arena, "from=%s", image->program));
+    if (image->addressed)
+        obb_context_word(j, a, obb_arena_format(arena, "address=0x%llx", (unsigned long long)image->address));
     for (size_t i = 0; i < image->segments.count; i++)
         obb_context_word(j, a, obb_arena_format(arena, "%s@0x%llx", image->segments.at[i].path,
                                             (unsigned long long)image->segments.at[i].offset));
     obb_context_output_word(j, a);
+}
+
+/* The address of a region, and its room; the first of these is that of the image. */
+static bool place_in_region(obb_plan_context *j, obb_image_recipe *image, const obb_placed *placed,
+                            obb_image_segment *segment)
+{
+    const obb_variant *v = j->in->variant;
+    const obb_region *region = NULL;
+    for (size_t i = 0; i < v->memory.count && !region; i++)
+        if (strcmp(v->memory.at[i].name, placed->region) == 0)
+            region = &v->memory.at[i];
+    if (!region) {
+        obb_report_no_fact(v, obb_arena_format(j->plan->arena, "{region:%s}", placed->region), placed->place,
+                           j->diags);
+        return false;
+    }
+    segment->offset = region->origin;
+    segment->room = region->length;
+    image->address = image->addressed && image->address < region->origin ? image->address : region->origin;
+    image->addressed = true;
+    return true;
+}
+
+/* Parts lie at addresses or at offsets. */
+static bool check_places(obb_plan_context *j)
+{
+    const obb_target *t = j->target;
+    for (size_t i = 1; i < t->placed.count; i++) {
+        if (!t->placed.at[i].region == !t->placed.at[0].region)
+            continue;
+        obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, t->placed.at[i].place,
+                                "image `%s` has parts at offsets and parts in regions", t->name);
+        obb_also(j->diags, d, t->placed.at[0].place, "the first one");
+        obb_hint(j->diags, d, "the address of a region is {region:NAME}, its offset depends on where the image "
+                              "begins: place all parts in regions, or all at offsets");
+        return false;
+    }
+    return true;
 }
 
 static bool add_part(obb_plan_context *j, obb_action *a, obb_image_recipe *image, const obb_placed *placed)
@@ -67,7 +107,10 @@ static bool add_part(obb_plan_context *j, obb_action *a, obb_image_recipe *image
         obb_error(j->diags, OBB_FAULT_DESCRIPTION, placed->place, "there is no file `%s`", path);
         return false;
     }
-    obb_arena_push(plan->arena, &image->segments, (obb_image_segment){path, placed->offset});
+    obb_image_segment segment = {path, placed->offset, 0};
+    if (placed->region && !place_in_region(j, image, placed, &segment))
+        return false;
+    obb_arena_push(plan->arena, &image->segments, segment);
     obb_context_input(j, a, obb_files_number(plan->files, path));
     return true;
 }
@@ -90,6 +133,7 @@ static void add_image(obb_plan_context *j, obb_product *product, obb_image_forma
         image->program = obb_context_product_path(j, used, false);
         obb_context_input(j, a, obb_files_number(plan->files, image->program));
     }
+    a->stated.broken = !check_places(j);
     for (size_t i = 0; i < t->placed.count; i++)
         if (!add_part(j, a, image, &t->placed.at[i]))
             a->stated.broken = true;

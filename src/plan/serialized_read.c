@@ -337,11 +337,15 @@ static obb_image_recipe *make_image(maker *m, const serialized_action *from)
                                   .program = string_at(m->kept, from->image_program),
                                   .fill = (int)from->image_fill,
                                   .fill_stated = from->image_fill_stated,
-                                  .pad_to = (uint64_t)from->image_pad_high << 32 | from->image_pad_low};
-    for (uint32_t i = 1; i <= parts[0]; i += 3)
+                                  .pad_to = (uint64_t)from->image_pad_high << 32 | from->image_pad_low,
+                                  .addressed = from->image_addressed,
+                                  .address = (uint64_t)from->image_address_high << 32 |
+                                             from->image_address_low};
+    for (uint32_t i = 1; i <= parts[0]; i += 5)
         obb_arena_push(m->arena, &context->segments,
                        (obb_image_segment){string_at(m->kept, parts[i]),
-                                           (uint64_t)parts[i + 1] << 32 | parts[i + 2]});
+                                           (uint64_t)parts[i + 1] << 32 | parts[i + 2],
+                                           (uint64_t)parts[i + 3] << 32 | parts[i + 4]});
     return context;
 }
 

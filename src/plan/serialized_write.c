@@ -150,11 +150,13 @@ static uint32_t put_compile_words(writer *w, const obb_compile_options *words)
 static uint32_t put_commands(writer *w, const obb_image_recipe *image)
 {
     uint32_t at = (uint32_t)w->pool.count;
-    obb_vec_push(&w->pool, (uint32_t)image->segments.count * 3);
+    obb_vec_push(&w->pool, (uint32_t)image->segments.count * 5);
     for (size_t i = 0; i < image->segments.count; i++) {
         obb_vec_push(&w->pool, put_string(w, image->segments.at[i].path));
         obb_vec_push(&w->pool, (uint32_t)(image->segments.at[i].offset >> 32));
         obb_vec_push(&w->pool, (uint32_t)image->segments.at[i].offset);
+        obb_vec_push(&w->pool, (uint32_t)(image->segments.at[i].room >> 32));
+        obb_vec_push(&w->pool, (uint32_t)image->segments.at[i].room);
     }
     return at;
 }
@@ -248,6 +250,9 @@ static serialized_action action_row(writer *w, const obb_action *a)
         k.image_fill_stated = a->image->fill_stated;
         k.image_pad_high = (uint32_t)(a->image->pad_to >> 32);
         k.image_pad_low = (uint32_t)a->image->pad_to;
+        k.image_addressed = a->image->addressed;
+        k.image_address_high = (uint32_t)(a->image->address >> 32);
+        k.image_address_low = (uint32_t)a->image->address;
     }
     k.step_parts = SERIALIZED_NONE;
     k.found_inputs = (uint32_t)d->found_inputs;

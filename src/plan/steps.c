@@ -293,12 +293,24 @@ static void input_once(filler *f, obb_file file)
     obb_context_input(f->context, f->action, file);
 }
 
+/* The path of a word as it is seen from where the command runs. That folder may not be there yet: what leads out
+ * of it is taken away as text, unless a symbolic link is on the way. */
+static const char *path_of_word(const filler *f, const char *word)
+{
+    const obb_plan *plan = f->context->plan;
+    const char *from = f->from;
+    if (leads_back(plan->arena, from))
+        for (; obb_starts(word, "../") && strcmp(from, ".") != 0; word += 3)
+            from = obb_path_folder(plan->arena, from);
+    return obb_files_resolve(plan->files, plan->arena, from, word);
+}
+
 /* A word that names a file of the project, such as a script, is an input as well. */
 static void take_words(filler *f, const obb_words *words)
 {
     obb_plan_context *j = f->context;
     for (size_t i = 1; i < words->count; i++) {
-        const char *path = obb_files_resolve(j->plan->files, j->plan->arena, f->from, words->at[i]);
+        const char *path = path_of_word(f, words->at[i]);
         if (*words->at[i] == '-' || !*words->at[i] || obb_path_outside(path) ||
             obb_path_within(path, j->plan->out))
             continue;
@@ -312,7 +324,7 @@ static void take_words(filler *f, const obb_words *words)
 static void take_program(filler *f, const char *name)
 {
     obb_plan_context *j = f->context;
-    const char *path = strchr(name, '/') ? obb_files_resolve(j->plan->files, j->plan->arena, f->from, name)
+    const char *path = strchr(name, '/') ? path_of_word(f, name)
                                          : obb_find_program(j->plan->files, j->plan->arena, name);
     obb_file file = path ? obb_files_number(j->plan->files, path) : OBB_NO_FILE;
     if (path && (obb_plan_maker(j->plan, file) || obb_files_is_file(j->plan->files, file))) {

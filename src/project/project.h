@@ -82,11 +82,12 @@ typedef struct obb_refusal {
 
 typedef OBB_VEC(obb_refusal) obb_refusals;
 
-/* A part of an image: a file or another target's image, at an offset in bytes. */
+/* A part of an image: a file or another target's image, at an offset in bytes, or where a region begins. */
 typedef struct obb_placed {
     const char *name;
     obb_place place;
     uint64_t offset;
+    const char *region; /* NULL: at the offset */
     const obb_condition *condition;
     obb_target *target; /* an image; NULL: a file of the project, whose path is `name` */
 } obb_placed;

@@ -95,7 +95,7 @@ static void add_image(script *s, const obb_action *a)
     if (parts.count)
         qsort(parts.at, parts.count, sizeof *parts.at, by_offset);
     for (size_t i = 0; i < parts.count; i++) {
-        pad(s, output, parts.at[i]->offset, (unsigned)image->fill);
+        pad(s, output, parts.at[i]->offset - (image->addressed ? image->address : 0), (unsigned)image->fill);
         append(s, parts.at[i]->path, output);
     }
     if (image->pad_to && (!image->program || image->format == OBB_IMAGE_BIN))

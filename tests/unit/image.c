@@ -136,7 +136,7 @@ static void accounts_add_up(void)
         const obb_region_use regions[] = {{"flash", 0x100, 0x100, 0}, {"ram", 0x1000, 0x20, 0}};
         write_program("e", i & 1, i & 2);
         const obb_elf *e = obb_elf_read("e", arena, &wrong);
-        const obb_account *a = obb_account_make(e, regions, 2, NULL, 0, arena);
+        const obb_account *a = obb_account_make(e, &(const obb_account_facts){.regions = regions, .region_count = 2}, arena);
         CHECK_NUMBER(a->regions.at[0].used, 26); /* .text, and where .data is loaded from */
         CHECK_NUMBER(a->regions.at[1].used, 22);
         CHECK_NUMBER(obb_source_bytes(&a->total), 42);
@@ -205,7 +205,7 @@ static void addresses_above_the_first_64_kilobytes(void)
     obb_image_recipe job = {.format = OBB_IMAGE_HEX, .fill = 0};
     size_t length = 0;
     harness_write("part", "bell");
-    obb_arena_push(arena, &job.segments, (obb_image_segment){"part", 0xfffe});
+    obb_arena_push(arena, &job.segments, (obb_image_segment){"part", 0xfffe, 0});
     CHECK_TEXT(made(&job, arena, &length), ":02FFFE0062653A\r\n:020000021000EC\r\n:020000006C6C26\r\n:00000001FF\r\n");
     job.segments.at[0].offset = 0x8000000;
     CHECK_TEXT(made(&job, arena, &length), ":020000040800F2\r\n:0400000062656C6C5D\r\n:00000001FF\r\n");
@@ -253,7 +253,7 @@ static void damaged_programs_are_survived(void)
         const obb_elf *e = obb_elf_read("e", arena, &wrong);
         CHECK(e || wrong);
         if (e)
-            CHECK(obb_account_make(e, &region, 1, NULL, 0, arena) != NULL);
+            CHECK(obb_account_make(e, &(const obb_account_facts){.regions = &region, .region_count = 1}, arena) != NULL);
         const obb_image_recipe job = {.format = OBB_IMAGE_SREC, .program = "e"};
         wrong = obb_image_make(&job, "image", "e", arena);
         CHECK(!wrong || *wrong);
@@ -262,8 +262,43 @@ static void damaged_programs_are_survived(void)
     }
 }
 
+static void maps_of_linkers_are_read(void)
+{
+    static const char gnu[] = "Archive member included to satisfy reference by file (symbol)\n\n"
+                              "Discarded input sections\n\n .text          0x00000000        0x8 out/dropped.o\n\n"
+                              "Linker script and memory map\n\n"
+                              ".text           0x08000000       0x70\n"
+                              " .text          0x08000000       0x10 out/a.c.o\n"
+                              " .text.a_name_that_is_long\n                0x08000010       0x20 lib/libt.a(b.c.o)\n"
+                              " *fill*         0x08000030        0x2 \n"
+                              "                0x08000010                chime\n"
+                              "                0x08000034                . = ALIGN (0x4)\n"
+                              ".data           0x20000000        0x8 load address 0x08000070\n"
+                              " .data          0x20000000        0x8 a folder/c.o\n";
+    static const char llvm[] = "             VMA              LMA     Size Align Out     In      Symbol\n"
+                               "          201000           201000       30     4 .text\n"
+                               "          201000           201000       10     4         out/a.o:(.text)\n"
+                               "          201000           201000        0     1                 chime\n"
+                               "          201010           201010       20     4         lib/t.a(b.o):(.text.b)\n";
+    obb_arena *arena = obb_arena_new();
+    obb_link_map g = {0}, l = {0}, none = {0};
+    obb_link_map_read(gnu, arena, &g);
+    CHECK_NUMBER(g.pieces.count, 3);
+    CHECK_TEXT(obb_link_map_at(&g, 0x0800000f)->file, "out/a.c.o");
+    CHECK_TEXT(obb_link_map_at(&g, 0x08000010)->file, "lib/libt.a(b.c.o)");
+    CHECK_TEXT(obb_link_map_at(&g, 0x20000007)->file, "a folder/c.o");
+    CHECK(!obb_link_map_at(&g, 0x08000030) && !obb_link_map_at(&g, 0) && !obb_link_map_at(&g, 0x20000008));
+    obb_link_map_read(llvm, arena, &l);
+    CHECK_NUMBER(l.pieces.count, 2);
+    CHECK_TEXT(obb_link_map_at(&l, 0x20102f)->file, "lib/t.a(b.o)");
+    obb_link_map_read("# Path: a\n0x1 0x2 b\n", arena, &none);
+    CHECK_NUMBER(none.pieces.count, 0);
+    obb_arena_free(arena);
+}
+
 void suite_image(void)
 {
+    harness_test("maps of linkers are read", maps_of_linkers_are_read);
     harness_test("ELF of both classes and byte orders", elf_of_both_classes_and_byte_orders);
     harness_test("accounts add up", accounts_add_up);
     harness_test("images are as their formats say", images_are_as_their_formats_say);

@@ -382,17 +382,19 @@ static void read_from(obb_reader *r, const obb_item *item, obb_target *t)
         add_use(r, t, &value, item->condition, false);
 }
 
-/* place NAME at OFFSET: an image of the project, or a file. */
+/* place NAME at OFFSET, or at region NAME: an image of the project, or a file. */
 static void read_place(obb_reader *r, const obb_item *item, obb_target *t)
 {
     for (size_t i = 0; i < item->lines.count; i++) {
         const obb_word_list *w = &item->lines.at[i];
         obb_placed placed = {.condition = item->condition};
-        if (w->count != 3 || strcmp(w->at[1].text, "at") != 0 ||
-            !obb_read_size(w->at[2].text, &placed.offset)) {
+        bool at = w->count > 2 && strcmp(w->at[1].text, "at") == 0;
+        if (at && w->count == 4 && strcmp(w->at[2].text, "region") == 0)
+            placed.region = w->at[3].text;
+        if (!placed.region && (!at || w->count != 3 || !obb_read_size(w->at[2].text, &placed.offset))) {
             obb_diag *d = obb_reader_fault(r, item->head.place, "`%s` takes a part and its offset",
                                            item->head.text);
-            obb_hint(r->diags, d, "write: place NAME at 512 (or 0x200, or 2K)");
+            obb_hint(r->diags, d, "write: place NAME at 512 (or 0x200, or 2K), or: place NAME at region FLASH");
             continue;
         }
         placed.name = w->at[0].text;

@@ -1,0 +1,15 @@
+/* Facts of carillon in the variant striker-rv.release; written by obbligato. */
+#ifndef CARILLON_VARIANT_H
+#define CARILLON_VARIANT_H
+#define CARILLON_VERSION "1.3.0"
+#define CARILLON_VERSION_MAJOR 1
+#define CARILLON_VERSION_MINOR 3
+#define CARILLON_VERSION_PATCH 0
+#define CARILLON_VARIANT "striker-rv.release"
+#define TELEMETRY_BASIC 1
+#define BOARD_REV_B 1
+/* not found: HAVE_NANOSLEEP */
+#define HAVE_UNISTD_H 1
+/* not found: HAVE_DLFCN_H */
+#define SIZEOF_TIME_T 8
+#endif
