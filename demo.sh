@@ -34,6 +34,8 @@ show build --lineup season
 say "a tune on the simulated tower; then on the tower's own computer, in an emulator"
 show run tower-sim -- tunes/vespers.tune
 show run tower-sim --variant tower-a64.release -- tunes/vespers.tune
+say "the same by a plug-in, which is found beside the program: leather on the clappers"
+show run tower-sim -- --manner muffled tunes/noon.tune
 say "the striker firmware on both boards, in emulators: start code, interrupts, telemetry"
 show run striker -p striker-m3 -c release
 show run striker --variant striker-rv.release+board=rev-a
@@ -53,6 +55,11 @@ say "a debugger on the firmware, which waits for it in the emulator"
 show debug striker --variant striker-m3.debug --order 'break strike_bell' --order continue --order backtrace --batch
 say "how full the board is, and of what"
 show size striker --variant striker-m3.release
+say "the whole memory of a new board: firmware and tunes, at the addresses of its regions"
+show build board-kit --variant striker-m3.release
+show size board-kit --variant striker-m3.release
+say "the firmware on every board, a row each"
+show size striker --lineup season
 say "the same with the small C library: what it saves"
 show size striker --variant striker-m3.release+libc=newlib-nano+telemetry=full --against striker-m3.release
 say "two boards side by side"

@@ -103,6 +103,8 @@ static void finds_the_nearest_word(void)
     static const char *const known[] = {"sources", "share", "summary", "uses", NULL};
     CHECK_TEXT(obb_nearest("sorces", known), "sources");
     CHECK_TEXT(obb_nearest("soucres", known), "sources");
+    static const char *const swapped[] = {"stirkely", "strike", NULL}; /* two letters more; one swap */
+    CHECK_TEXT(obb_nearest("stirke", swapped), "strike");
     CHECK_TEXT(obb_nearest("shares", known), "share");
     CHECK(obb_nearest("telemetry", known) == NULL);
     CHECK(obb_nearest("", known) == NULL);
