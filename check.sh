@@ -103,7 +103,7 @@ done
 "$obbligato" run tower-sim -C "$demo" -c release -- tunes/noon.tune > "$log"
 must "the tower's computer plays as this machine does" sh -c "'$obbligato' run tower-sim -C '$demo' --variant tower-a64.release -- tunes/noon.tune | cmp - '$log'"
 "$obbligato" test -C "$demo" --lineup season --tap "$log" > /dev/null 2>&1 || true
-must "its tests pass on this machine, the tower's computer and both boards" sh -c "grep -q '^1..21' '$log' && ! grep -q '^not ok' '$log'"
+must "its tests pass on this machine, the tower's computer and both boards" sh -c "grep -q '^1..24' '$log' && ! grep -q '^not ok' '$log'"
 "$obbligato" build -q -C "$demo" tune-table -p striker-m3 -p striker-rv -c debug -c release -c profile
 
 # Thousands of edits with a compiler that takes a millisecond, while the rest is tested.
