@@ -56,9 +56,12 @@ static bool recall(const obb_check_asker *a, obb_check_unit *u)
 
 static void answer(obb_check_asker *a, obb_check_unit *u, bool holds, const char *words)
 {
+    const obb_header_set *set = u->check->headers.count ? &a->sets.at[u->set] : NULL;
     u->open = false;
     u->answer->holds = holds;
-    u->answer->words = words;
+    u->answer->words = !holds && words && set && set->left_out
+                           ? obb_arena_format(a->c->arena, "%s; there is no header %s", words, set->left_out)
+                           : words;
     a->any_held = a->any_held || holds;
     remember(a, u);
 }
@@ -354,6 +357,37 @@ static void scan_text(obb_check_asker *a, const obb_text *text, obb_header_set *
     obb_files_forget(c->files, file);
 }
 
+static bool leave_out(obb_check_asker *a, obb_header_set *set, const char *missing)
+{
+    obb_words left = {0};
+    for (size_t i = 0; i < set->headers.count; i++)
+        if (strcmp(set->headers.at[i], missing) != 0)
+            obb_arena_push(a->c->arena, &left, set->headers.at[i]);
+    if (left.count == set->headers.count || !left.count)
+        return false;
+    set->headers = left;
+    if (!set->left_out)
+        set->left_out = missing;
+    return true;
+}
+
+/* Of several headers, those that the platform does not have are left out, since each system declares things
+ * elsewhere; but not the one that is looked for. */
+static void scan_set(obb_check_asker *a, obb_header_set *set, const char *sought)
+{
+    bool again = true;
+    while (again) {
+        obb_text text = {0};
+        set->files.count = 0;
+        set->missing = NULL;
+        obb_check_add_headers(&text, set);
+        scan_text(a, &text, set);
+        obb_text_free(&text);
+        again = set->missing && !(sought && strcmp(set->missing, sought) == 0) &&
+                leave_out(a, set, set->missing);
+    }
+}
+
 /* The set of a check's headers; a header that is looked for counts as one. */
 static size_t set_of(obb_check_asker *a, const obb_check *check)
 {
@@ -363,14 +397,11 @@ static size_t set_of(obb_check_asker *a, const obb_check *check)
     if (check->kind == OBB_CHECK_HEADER)
         obb_arena_push(a->c->arena, &headers, check->subject);
     for (size_t i = 0; i < a->sets.count; i++)
-        if (same_headers(&a->sets.at[i].headers, &headers))
+        if (same_headers(&a->sets.at[i].stated, &headers))
             return i;
-    obb_header_set set = {.headers = headers};
-    obb_text text = {0};
-    obb_check_add_headers(&text, &set);
+    obb_header_set set = {.stated = headers, .headers = headers};
     if (a->setup)
-        scan_text(a, &text, &set);
-    obb_text_free(&text);
+        scan_set(a, &set, check->kind == OBB_CHECK_HEADER ? check->subject : NULL);
     obb_arena_push(a->c->arena, &a->sets, set);
     return a->sets.count - 1;
 }

@@ -1,0 +1,1 @@
+unsigned f(unsigned x) { return __builtin_bswap32(x); }
