@@ -54,6 +54,7 @@ typedef struct tower {
     int level, optimize, names;
     int mode, ram, fill, gap; /* an axis; the board's memory, image and linker script */
     bool only, extra;
+    bool both, versioned, plug_in; /* of library 1: kinds, names; what the program needs at run time */
     char remark[200];
 } tower;
 
@@ -209,7 +210,7 @@ static void write_quick_score(void)
                "platform board { set os=none cpu=quick; toolchain quick }\n"
                "axis mode { values a b c; default %c; define MODE }\n"
                "configuration debug { optimize %s }\n"
-               "library lib0 { sources lib0/*.c; uses lib1%s }\n"
+               "library lib0 { sources lib0/*.c instead lib0/{axis:mode}/*.c; uses lib1%s }\n"
                "library lib1 { sources maybe lib1/*.c lib1/base.c; when mode=b|c { define EXTRA=%d }%s }\n"
                "program main { sources main.c maybe main2/*.c; uses lib0 lib1%s%s }\n"
                "lineup season { board.debug board.debug+mode=c board.release }\n%s",
@@ -228,15 +229,20 @@ static void write_score(void)
                "read board.score\n"
                "axis mode { values a b c; default %c; define MODE }\n"
                "configuration debug { optimize %s; debug-info full }\n"
-               "library lib0 { sources lib0/*.c; choose os { none { kind static } else { kind %s } } ; uses lib1%s }\n"
-               "library lib1 { sources maybe lib1/*.c lib1/base.c; choose os { none { kind static } else { kind %s } }\n"
+               "library lib0 { sources lib0/*.c instead lib0/{axis:mode}/*.c; choose os { none { kind static } else { kind %s } } ; uses lib1%s }\n"
+               "library lib1 { sources maybe lib1/*.c lib1/base.c; choose os { none { kind static } else { kind %s%s } }\n"
                "    when mode=b|c { define EXTRA=%d }%s }\n"
-               "program main { sources main.c maybe main2/*.c; uses lib0 lib1; only os!=none%s%s }\n"
+               "program main { sources main.c maybe main2/*.c; uses lib0 lib1%s; only os!=none%s%s%s }\n"
+               "%s%s%s"
                "program fw { sources fw.c; uses lib1; only os=none }\n"
                "image flash { from fw; formats bin hex; fill 0x%x; only os=none }\n"
                "lineup season { host.debug host.debug+mode=c board.release }\n%s",
                t.level, t.level, 'a' + t.mode, optimizations[t.optimize], t.shared[0] ? "shared" : "static", own(0),
-               t.shared[1] ? "shared" : "static", t.extra, own(1), t.only ? " and mode=a|b" : "", own(2), (unsigned)t.fill, step_text());
+               t.both ? "both" : t.shared[1] ? "shared" : "static", t.versioned ? "; soname 1 1.2" : "", t.extra, own(1),
+               t.both ? " shared" : "", t.only ? " and mode=a|b" : "", t.plug_in ? "; needs ring" : "", own(2),
+               t.plug_in ? "library ring { kind plug-in; sources ring.c; uses lib1; only os!=none" : "",
+               t.plug_in && t.only ? " and mode=a|b" : "", t.plug_in ? " }\n" : "",
+               (unsigned)t.fill, step_text());
 }
 
 static void write_board(void)
@@ -285,6 +291,7 @@ static void invent(void)
                            "    for (int i = 3; i < argc; i++) { FILE *from = fopen(argv[i], \"r\"); for (int c; (c = getc(from)) != EOF;) putc(c, to); fclose(from); }\n"
                            "    return fclose(to);\n}\n");
     write_file("lib1/base.c", "int base;\n");
+    write_file("ring.c", "#include \"h4.h\"\nextern int base;\nint ring(void);\nint ring(void) { return base + V4; }\n");
     t.level = 1;
     t.fill = 0xff;
     write_main();
@@ -373,6 +380,34 @@ static void add_or_delete_source(void)
         shell("rm %s", source_path(l, s));
     write_main();
     snprintf(t.remark, sizeof t.remark, "%s s%d", s->there ? "added" : "deleted", s->name);
+}
+
+/* A file that stands in for a source in one mode. */
+static void override_source(void)
+{
+    int l, i;
+    const source *s = any_source(&l, &i);
+    unsigned mode = pick(3);
+    if (l == 0)
+        shell("f=lib0/%c/s%d.c; mkdir -p lib0/%c; if [ -e $f ]; then rm $f; else sed 's/return/return 5 +/' %s > $f; fi", 'a' + mode,
+              s->name, 'a' + mode, source_path(l, s));
+    else
+        shell("rm -f lib0/%c/*.c", 'a' + mode);
+    snprintf(t.remark, sizeof t.remark, "stands in for s%d", s->name);
+}
+
+/* How library 1 is made and named, and whether a plug-in is brought along. */
+static void edit_library(void)
+{
+    switch (pick(5)) {
+    case 0: t.both = !t.both; break;
+    case 1: t.versioned = !t.versioned; break;
+    case 2: t.plug_in = !t.plug_in; break;
+    case 3: shell("rm -f out/host.debug/lib/liblib1.so.1 out/host.debug/plug-ins/ring.so"); break;
+    default: shell("[ ! -e out/host.debug/lib/liblib1.so ] || ln -sfn liblib0.so out/host.debug/lib/liblib1.so");
+    }
+    write_score();
+    snprintf(t.remark, sizeof t.remark, "library 1");
 }
 
 static void rename_source(void)
@@ -652,7 +687,7 @@ static void edit(void)
 {
     static void (*const edits[])(void) = {
         edit_header, edit_header, edit_source, edit_source, shadow, shadow, add_or_delete_source,
-        rename_source, edit_description, edit_target, edit_target, edit_variants, edit_variants, edit_step, edit_step, meddle_with_steps, edit_remark, edit_remark, touch_something, edit_behind_the_clock, meddle_with_outputs, link_something, link_something, broken_build,
+        rename_source, override_source, edit_library, edit_description, edit_target, edit_target, edit_variants, edit_variants, edit_step, edit_step, meddle_with_steps, edit_remark, edit_remark, touch_something, edit_behind_the_clock, meddle_with_outputs, link_something, link_something, broken_build,
         bind_something, damage_memory, two_builds_at_once, edit_while_it_is_built, unreadable_source};
     bool was_bound = *bound;
     unbind();
