@@ -2,7 +2,7 @@
  *
  * A target is reached when its statement differs from the serialized one, or when it uses a reached target.
  * Everything that could change other targets' plans (settings of the project, steps, tools, shared
- * libraries) makes the answer false: then all is planned anew. */
+ * libraries), or that needs a text to be written (resources), makes the answer false: then all is planned anew. */
 #include <string.h>
 
 #include "plan/serialized_format.h"
@@ -109,7 +109,8 @@ bool obb_serialized_plan_compare(const obb_serialized_plan *k, const obb_plan_in
             mark_used(p->targets.at[i], known);
     for (size_t i = 0; good && i < p->targets.count; i++)
         good = !known[i] ||
-               (without_steps(p->targets.at[i]) && (!planned[i] || is_static(&r, p->targets.at[i])));
+               (without_steps(p->targets.at[i]) &&
+                (!planned[i] || (is_static(&r, p->targets.at[i]) && !p->targets.at[i]->resources.count)));
     obb_arena_free(r.arena);
     return good;
 }
