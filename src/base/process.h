@@ -19,9 +19,9 @@ typedef struct obb_answer {
  * standard input. Messages of the program are in plain English (LC_ALL=C). */
 obb_answer obb_ask(const char *const *argv, const char *input);
 
-/* Runs a program in this one's place, as far as the terminal and the environment are concerned, in `folder`, and ends
- * it with all that it started after `limit` milliseconds: *timed_out. Its exit status, 128 + signal, or minus an
- * errno value. */
+/* Runs a program in this one's place, as far as the terminal and the environment are concerned, in `folder`,
+ * and ends it with all that it started after `limit` milliseconds: *timed_out. Its exit status, 128 + signal,
+ * or minus an errno value. */
 int obb_run_within(const char *const *argv, const char *folder, uint64_t limit, bool *timed_out);
 
 /* The same without input and with a time limit in milliseconds: then it is ended, with all that it started.

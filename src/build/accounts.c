@@ -27,7 +27,8 @@ static void objects_of(obb_workspace *w, const obb_action *link, obb_account_obj
         if (maker && maker->kind == OBB_ARCHIVE)
             objects_of(w, maker, at, count);
         else if (maker && (maker->kind == OBB_COMPILE || maker->kind == OBB_ASSEMBLE))
-            add_object(w, (obb_account_object){path, obb_files_path(w->files, maker->source), false}, at, count);
+            add_object(w, (obb_account_object){path, obb_files_path(w->files, maker->source), false}, at,
+                       count);
         else if (obb_is_archive(path) || obb_is_object(path))
             add_object(w, (obb_account_object){path, NULL, false}, at, count);
     }

@@ -19,7 +19,8 @@ typedef struct obb_launching {
 } obb_launching;
 
 /* The words that run it with its arguments; with a port, so that it waits there for a debugger, by the
- * runner's `debug` or `debug-image`. False, with why and what to do in `diags`, when it cannot be run here. */
+ * runner's `debug` or `debug-image`. False, with why and what to do in `diags`, when it cannot be run here.
+ */
 bool obb_launch_words(const obb_launching *l, obb_diags *diags, obb_words *words);
 
 /* A launch in a variant, with its placeholders filled: what they name is an absolute path. */
@@ -29,10 +30,11 @@ typedef struct obb_launch_facts {
 } obb_launch_facts;
 
 /* What the launch says; nothing, when it is NULL. Errors are in the workspace's diags. */
-obb_launch_facts obb_launch_in(obb_workspace *workspace, const obb_launch *launch, const obb_variant *variant);
+obb_launch_facts obb_launch_in(obb_workspace *workspace, const obb_launch *launch,
+                               const obb_variant *variant);
 
-/* The program whose code is in a target: itself; of an image, what it is made from, or that of the first image in
- * it which has one. NULL: none. */
+/* The program whose code is in a target: itself; of an image, what it is made from, or that of the first
+ * image in it which has one. NULL: none. */
 const obb_target *obb_program_in(const obb_variant *variant, const obb_target *target);
 
 #endif

@@ -180,7 +180,8 @@ static void add_outputs(obb_workspace *w, const obb_action *made, obb_file_list 
         obb_arena_push(w->arena, reads, made->also.at[k]);
 }
 
-/* Shared libraries are read when a program runs, and so is what they need, and what it brings along (`needs`).
+/* Shared libraries are read when a program runs, and so is what they need, and what it brings along
+ * (`needs`).
  */
 static void add_read_at_run_time(obb_workspace *w, const obb_action *from, bool *seen, obb_file_list *reads)
 {
@@ -477,7 +478,8 @@ static int add_cases(obb_workspace *w, const obb_test_choice *choice, obb_test_s
     return 0;
 }
 
-/* All programs are asked for their cases side by side. What is expected of a case is not expected of the list. */
+/* All programs are asked for their cases side by side. What is expected of a case is not expected of the
+ * list. */
 static int ask_for_cases(obb_workspace *w, const obb_test_choice *choice, obb_test_list *list)
 {
     OBB_VEC(obb_test_run) listings = {0};

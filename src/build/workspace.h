@@ -70,8 +70,10 @@ int obb_workspace_open_state(obb_workspace *w, bool for_building);
 int obb_workspace_choose_variants(obb_workspace *w);
 int obb_workspace_choose_targets(obb_workspace *w); /* by the names of the request, else the default ones */
 
-/* The path of a target's product in a variant, seen from the project's folder, as toolchain/spell.h names it. */
-const char *obb_workspace_product_path(obb_workspace *w, const obb_variant *variant, const obb_target *target);
+/* The path of a target's product in a variant, seen from the project's folder, as toolchain/spell.h names it.
+ */
+const char *obb_workspace_product_path(obb_workspace *w, const obb_variant *variant,
+                                       const obb_target *target);
 
 /* The first four phases, to go on after a build, whichever phase it stopped at. */
 int obb_workspace_go_on(obb_workspace *w);

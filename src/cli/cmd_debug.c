@@ -168,8 +168,8 @@ int command_debug(session *s)
     const obb_launch *launch;
     plan_of_debug p;
     if (s->options->request.names.count != 1)
-        return obb_workspace_fail(s->w, OBB_FAULT_USAGE, "`debug` takes one program, test, image or launch%s", "",
-                                  "obbligato debug tower-sim -- ARGUMENTS");
+        return obb_workspace_fail(s->w, OBB_FAULT_USAGE, "`debug` takes one program, test, image or launch%s",
+                                  "", "obbligato debug tower-sim -- ARGUMENTS");
     int code = build_targets(s, stderr, false);
     if (code || s->options->request.dry_run)
         return code;

@@ -49,7 +49,8 @@ static const obb_variant *some_variant(session *s, const char *platform)
 
 static const char *kind_text(const obb_target *t)
 {
-    static const char *const libraries[] = {"static library", "shared library", "static and shared library", "plug-in"};
+    static const char *const libraries[] = {"static library", "shared library", "static and shared library",
+                                            "plug-in"};
     static const char *const others[] = {"program", "", "image", "group", "step", "test"};
     if (t->kind != OBB_LIBRARY)
         return others[t->kind];
@@ -252,7 +253,8 @@ static void metadata_rows(session *s, table *t, const obb_variant *v, const obb_
     for (int i = 0; i < 2; i++)
         if (both[i]->count)
             settings_row(t, v->name, OBB_SET_METADATA,
-                         obb_arena_format(s->w->arena, "%s: %s", i ? "link" : "compile", joined(s, both[i], " ")),
+                         obb_arena_format(s->w->arena, "%s: %s", i ? "link" : "compile",
+                                          joined(s, both[i], " ")),
                          obb_arena_format(s->w->arena, "%.*s.pc", (int)strcspn(o->value, " "), o->value), "");
 }
 
@@ -595,7 +597,8 @@ int command_show(session *s)
     obb_hint_nearest(s->w->diags, d, what, names);
     if (!d->hint)
         obb_hint(s->w->diags, d,
-                 "targets, variants, lineups, platforms, toolchains, axes, checks, settings TARGET, sources TARGET, "
+                 "targets, variants, lineups, platforms, toolchains, axes, checks, settings TARGET, sources "
+                 "TARGET, "
                  "tests, launches, devices, machine, store");
     return obb_workspace_tell(s->w);
 }

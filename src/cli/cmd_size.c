@@ -323,7 +323,8 @@ static void overview(const subject *subjects, size_t count)
         const obb_source_use *all = u->account ? &u->account->total : NULL;
         if (all)
             table_row(&t, u->name, u->variant->name, number(u, all->code), number(u, all->constants),
-                      number(u, all->data), number(u, all->zeroed), number(u, obb_source_bytes(all)), fullness(u));
+                      number(u, all->data), number(u, all->zeroed), number(u, obb_source_bytes(all)),
+                      fullness(u));
     }
     table_print(&t, false);
     terminal_ink(stdout, INK_DIM, "-v shows regions, sections, sources and symbols of each\n");

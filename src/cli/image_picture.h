@@ -4,8 +4,8 @@
 
 #include "cli/session.h"
 
-/* Shows the parts of an image in order of address, each where it lies in the whole, the gaps, and sums. 0, or an
- * exit code with the message shown. */
+/* Shows the parts of an image in order of address, each where it lies in the whole, the gaps, and sums. 0, or
+ * an exit code with the message shown. */
 int image_picture_show(session *s, const obb_target *image, const obb_variant *variant);
 
 /* The same as an object: start, length, parts. NULL with an error in `diags`. */

@@ -1,5 +1,5 @@
-/* Results of tests by variant (cli/test_matrix.h): a row for each test, a column for each variant, both in the
- * order in which they first occur. The runs of a test, and its cases, share a cell. */
+/* Results of tests by variant (cli/test_matrix.h): a row for each test, a column for each variant, both in
+ * the order in which they first occur. The runs of a test, and its cases, share a cell. */
 #include "cli/test_matrix.h"
 
 #include <stdio.h>
@@ -110,8 +110,8 @@ json_t *test_matrix_totals(const obb_test_list *list, obb_arena *arena)
     for (size_t c = 0; c < m.variants.count; c++) {
         const sums s = column_sums(&m, c);
         json_array_append_new(totals, json_pack("{s:s, s:I, s:I, s:I}", "variant", m.variants.at[c]->name,
-                                                "passed", (json_int_t)s.passed, "failed", (json_int_t)s.failed,
-                                                "skipped", (json_int_t)s.skipped));
+                                                "passed", (json_int_t)s.passed, "failed",
+                                                (json_int_t)s.failed, "skipped", (json_int_t)s.skipped));
     }
     return totals;
 }

@@ -6,7 +6,8 @@
 
 #include "build/tests.h"
 
-/* A table of the tests and the variants they ran in, with sums, when there are several variants; else nothing. */
+/* A table of the tests and the variants they ran in, with sums, when there are several variants; else
+ * nothing. */
 void test_matrix_print(const obb_test_list *list, obb_arena *arena);
 
 /* For each variant how many passed, failed and were skipped. */

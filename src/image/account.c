@@ -58,7 +58,8 @@ static void note_strings(maker *m, const obb_elf *elf, const char *source)
         const char *at = (const char *)s->bytes;
         if (!s->allocated || !s->constants || !at)
             continue;
-        for (size_t left = (size_t)s->size, n; left && (n = strnlen(at, left)) < left; at += n + 1, left -= n + 1)
+        for (size_t left = (size_t)s->size, n; left && (n = strnlen(at, left)) < left;
+             at += n + 1, left -= n + 1)
             if (is_text(at, n) && !obb_map_get(&m->strings, at))
                 obb_map_put(&m->strings, at, (void *)(uintptr_t)source);
     }
@@ -163,8 +164,9 @@ static void add_bare(maker *m, const obb_elf_section *s, const char *source, uin
 /* Sections that the linker makes: its map names the first object for them. */
 static bool made_by_linker(const obb_elf_section *s)
 {
-    static const char *const made[] = {".interp", ".dyn", ".hash", ".gnu.hash", ".gnu.version", ".rela.", ".rel.",
-                                       ".plt", ".got", ".eh_frame_hdr", ".note.gnu.build-id"};
+    static const char *const made[] =
+        {".interp", ".dyn", ".hash", ".gnu.hash",     ".gnu.version",      ".rela.",
+         ".rel.",   ".plt", ".got",  ".eh_frame_hdr", ".note.gnu.build-id"};
     for (size_t i = 0; i < sizeof made / sizeof *made; i++)
         if (obb_starts(s->name, made[i]))
             return true;

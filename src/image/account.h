@@ -58,9 +58,9 @@ typedef struct obb_account_facts {
     const obb_link_map *map; /* or NULL */
 } obb_account_facts;
 
-/* The account of a linked program. Bytes that no symbol covers count for the source whose object brought them, as
- * the linker's map tells it; strings, without a map, for the first source that has them. All memory is the
- * arena's. */
+/* The account of a linked program. Bytes that no symbol covers count for the source whose object brought
+ * them, as the linker's map tells it; strings, without a map, for the first source that has them. All memory
+ * is the arena's. */
 obb_account *obb_account_make(const obb_elf *program, const obb_account_facts *facts, obb_arena *arena);
 
 #endif

@@ -1,5 +1,5 @@
-/* Reading linkers' maps (link_map.h), line by line. A line that names an address, a size and a file is a piece;
- * all others say something else. */
+/* Reading linkers' maps (link_map.h), line by line. A line that names an address, a size and a file is a
+ * piece; all others say something else. */
 #include "image/link_map.h"
 
 #include <stdio.h>
@@ -57,7 +57,8 @@ void obb_link_map_read(const char *text, obb_arena *arena, obb_link_map *map)
         }
         if (llvm ? read_llvm(line, &piece) : read_gnu(line, &piece)) {
             const char *section = llvm ? strstr(piece.file, ":(") : NULL;
-            piece.file = section ? obb_arena_copy(arena, piece.file, (size_t)(section - piece.file)) : piece.file;
+            piece.file = section ? obb_arena_copy(arena, piece.file, (size_t)(section - piece.file))
+                                 : piece.file;
             obb_arena_push(arena, &map->pieces, piece);
         }
     }

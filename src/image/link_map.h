@@ -1,8 +1,8 @@
 /* The map that a linker writes beside its output: which bytes of it came from which object.
  *
- * Two forms are read: that of GNU ld ("Linker script and memory map": name, address, size and file, GNU ld manual,
- * -Map), which Arm's and others' GNU toolchains share; and that of LLVM's lld (columns VMA, LMA, Size, Align, Out,
- * In). Anything else has no pieces. */
+ * Two forms are read: that of GNU ld ("Linker script and memory map": name, address, size and file, GNU ld
+ * manual, -Map), which Arm's and others' GNU toolchains share; and that of LLVM's lld (columns VMA, LMA,
+ * Size, Align, Out, In). Anything else has no pieces. */
 #ifndef OBB_IMAGE_LINK_MAP_H
 #define OBB_IMAGE_LINK_MAP_H
 

@@ -11,8 +11,8 @@ typedef struct obb_header_set {
     obb_words headers;    /* those that the platform has */
     const char *left_out; /* the first one that it has not; or NULL */
     obb_file_list files;  /* all that is read for them */
-    const char *missing;  /* what makes any answer a no: the header that is looked for, one that another includes, or
-                             the last one that was left; or NULL */
+    const char *missing;  /* what makes any answer a no: the header that is looked for, one that another
+                             includes, or  the last one that was left; or NULL */
     bool known;           /* the scan could follow all of it */
 } obb_header_set;
 

@@ -67,7 +67,8 @@ void obb_context_named_files(obb_plan_context *j, const obb_tool *tool, const ob
                             ? obb_files_number(plan->files,
                                                obb_files_resolve(plan->files, plan->arena, ".", o->value))
                             : OBB_NO_FILE;
-        bool there = file != OBB_NO_FILE && (obb_files_is_file(plan->files, file) || obb_plan_maker(plan, file));
+        bool there = file != OBB_NO_FILE &&
+                     (obb_files_is_file(plan->files, file) || obb_plan_maker(plan, file));
         if (there)
             obb_arena_push(plan->arena, list, file);
         obb_fingerprint fingerprint; /* what stands in it decides what the words are */

@@ -74,8 +74,9 @@ static bool check_places(obb_plan_context *j)
         obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, t->placed.at[i].place,
                                 "image `%s` has parts at offsets and parts in regions", t->name);
         obb_also(j->diags, d, t->placed.at[0].place, "the first one");
-        obb_hint(j->diags, d, "the address of a region is {region:NAME}, its offset depends on where the image "
-                              "begins: place all parts in regions, or all at offsets");
+        obb_hint(j->diags, d,
+                 "the address of a region is {region:NAME}, its offset depends on where the image "
+                 "begins: place all parts in regions, or all at offsets");
         return false;
     }
     return true;

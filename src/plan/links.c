@@ -327,8 +327,9 @@ static void link_run_paths(obb_plan_context *j, obb_action *a, bool any_shared)
     const char *origin = apple ? "@loader_path" : "$ORIGIN";
     obb_arena *arena = j->plan->arena;
     if (any_shared)
-        obb_spell_for_linker(false, "-rpath", obb_arena_format(arena, "%s%s", origin, in_lib ? "" : "/../lib"),
-                             arena, &a->argv);
+        obb_spell_for_linker(false, "-rpath",
+                             obb_arena_format(arena, "%s%s", origin, in_lib ? "" : "/../lib"), arena,
+                             &a->argv);
     if (needs_plug_in(j))
         obb_spell_for_linker(false, "-rpath", obb_arena_format(arena, "%s/../plug-ins", origin), arena,
                              &a->argv);

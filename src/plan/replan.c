@@ -2,7 +2,8 @@
  *
  * A target is reached when its statement differs from the serialized one, or when it uses a reached target.
  * Everything that could change other targets' plans (settings of the project, steps, tools, shared
- * libraries), or that needs a text to be written (resources), makes the answer false: then all is planned anew. */
+ * libraries), or that needs a text to be written (resources), makes the answer false: then all is planned
+ * anew. */
 #include <string.h>
 
 #include "plan/serialized_format.h"

@@ -91,7 +91,8 @@ void obb_context_made_sources(obb_plan_context *j, obb_file_list *sources)
                      obb_context_made(j, j->target->made_of.at[i].path, j->target->made_of.at[i].place));
     for (size_t i = 0; i < j->target->uses.count; i++) {
         const obb_target *step = obb_in(j->in->variant, j->target->uses.at[i].target);
-        for (size_t k = 0; step->kind == OBB_STEP && !j->target->uses.at[i].at_run_time && k < step->makes.count; k++)
+        for (size_t k = 0;
+             step->kind == OBB_STEP && !j->target->uses.at[i].at_run_time && k < step->makes.count; k++)
             if (obb_language_of(step->makes.at[k].path) != OBB_NO_LANGUAGE)
                 add_once(j, sources,
                          obb_files_number(j->plan->files, obb_path_join(j->plan->arena, j->in->folder,
@@ -293,8 +294,8 @@ static void input_once(filler *f, obb_file file)
     obb_context_input(f->context, f->action, file);
 }
 
-/* The path of a word as it is seen from where the command runs. That folder may not be there yet: what leads out
- * of it is taken away as text, unless a symbolic link is on the way. */
+/* The path of a word as it is seen from where the command runs. That folder may not be there yet: what leads
+ * out of it is taken away as text, unless a symbolic link is on the way. */
 static const char *path_of_word(const filler *f, const char *word)
 {
     const obb_plan *plan = f->context->plan;

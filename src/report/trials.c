@@ -49,7 +49,8 @@ static void tap_cases(const obb_test_run *t, obb_text *text)
 {
     if (!t->cases.count)
         return;
-    obb_text_format(text, "# Subtest: %s (%s)\n    1..%zu\n", t->target->name, t->variant->name, t->cases.count);
+    obb_text_format(text, "# Subtest: %s (%s)\n    1..%zu\n", t->target->name, t->variant->name,
+                    t->cases.count);
     for (size_t i = 0; i < t->cases.count; i++) {
         const obb_test_case *c = &t->cases.at[i];
         obb_text_format(text, "    %sok %zu - ", c->outcome == OBB_FAILED ? "not " : "", i + 1);
@@ -176,7 +177,8 @@ static void junit_counts(const obb_test_run *trials, size_t count, obb_text *tex
             skipped += trials[i].cases.at[k].outcome == OBB_SKIPPED;
         }
     }
-    obb_text_format(text, " tests=\"%zu\" failures=\"%zu\" errors=\"0\" skipped=\"%zu\"", all, failed, skipped);
+    obb_text_format(text, " tests=\"%zu\" failures=\"%zu\" errors=\"0\" skipped=\"%zu\"", all, failed,
+                    skipped);
 }
 
 void obb_report_junit(const char *project, const obb_test_run *trials, size_t count, uint64_t milliseconds,

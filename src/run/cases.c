@@ -8,8 +8,10 @@
 #include <string.h>
 #include <strings.h>
 
+#include "base/text.h"
+
 typedef struct tap_reader {
-    obb_test_run *test;
+    obb_test_cases *cases;
     obb_arena *arena;
     long planned; /* -1: no plan yet */
     const char *bail, *skip_all;
@@ -37,7 +39,8 @@ static const char *unescaped(obb_arena *arena, const char *text)
     return copy;
 }
 
-/* Where the directive of a line begins: the first `#` behind a blank that no backslash escapes; or its end. */
+/* Where the directive of a line begins: the first `#` behind a blank that no backslash escapes; or its end.
+ */
 static size_t directive_at(const char *line)
 {
     size_t i = 0;
@@ -58,7 +61,7 @@ static void read_point(tap_reader *r, const char *rest, bool ok)
     dash = dash < n && rest[dash] == '-' ? dash + 1 : 0;
     c.name = unescaped(r->arena, trimmed(r->arena, rest + dash, n - dash));
     if (!*c.name)
-        c.name = obb_arena_format(r->arena, "case %zu", r->test->cases.count + 1);
+        c.name = obb_arena_format(r->arena, "case %zu", r->cases->count + 1);
     bool skip = strncasecmp(directive, "skip", 4) == 0, todo = strncasecmp(directive, "todo", 4) == 0;
     if (skip || todo) {
         directive += strcspn(directive, " \t");
@@ -67,7 +70,7 @@ static void read_point(tap_reader *r, const char *rest, bool ok)
             c.reason = skip ? "it is left out" : "it is not done yet";
         c.outcome = skip ? OBB_SKIPPED : OBB_PASSED;
     }
-    obb_arena_push(r->arena, &r->test->cases, c);
+    obb_arena_push(r->arena, r->cases, c);
 }
 
 static void read_line(tap_reader *r, const char *line)
@@ -97,22 +100,22 @@ static const char *failures(tap_reader *r)
 {
     size_t failed = 0;
     obb_text names = {0};
-    for (size_t i = 0; i < r->test->cases.count; i++)
-        if (r->test->cases.at[i].outcome == OBB_FAILED && ++failed <= 3)
-            obb_text_format(&names, "%s%s", failed > 1 ? ", " : "", r->test->cases.at[i].name);
+    for (size_t i = 0; i < r->cases->count; i++)
+        if (r->cases->at[i].outcome == OBB_FAILED && ++failed <= 3)
+            obb_text_format(&names, "%s%s", failed > 1 ? ", " : "", r->cases->at[i].name);
     const char *text = failed ? obb_arena_format(r->arena, "%zu of %zu cases failed: %s%s", failed,
-                                                 r->test->cases.count, names.bytes, failed > 3 ? " ..." : "")
+                                                 r->cases->count, names.bytes, failed > 3 ? " ..." : "")
                               : NULL;
     obb_text_free(&names);
     return text;
 }
 
-const char *obb_cases_read_tap(obb_test_run *test, obb_arena *arena, bool *skipped)
+const char *obb_cases_read_tap(const char *printed, obb_arena *arena, obb_test_cases *cases, bool *skipped)
 {
-    tap_reader r = {.test = test, .arena = arena, .planned = -1};
-    test->cases.count = 0;
+    tap_reader r = {.cases = cases, .arena = arena, .planned = -1};
+    cases->count = 0;
     *skipped = false;
-    for (const char *line = test->output; *line;) {
+    for (const char *line = printed; *line;) {
         size_t n = strcspn(line, "\n");
         if (!isspace((unsigned char)*line)) /* not of a subtest, nor of a YAML block */
             read_line(&r, trimmed(arena, line, n));
@@ -125,9 +128,9 @@ const char *obb_cases_read_tap(obb_test_run *test, obb_arena *arena, bool *skipp
         return failed;
     if (r.planned < 0)
         return "it printed no plan of its cases (1..N)";
-    if ((size_t)r.planned != test->cases.count)
+    if ((size_t)r.planned != cases->count)
         return obb_arena_format(arena, "it planned %ld case%s and told of %zu", r.planned,
-                                r.planned == 1 ? "" : "s", test->cases.count);
+                                r.planned == 1 ? "" : "s", cases->count);
     *skipped = r.planned == 0;
     return *skipped ? r.skip_all : NULL;
 }

@@ -113,7 +113,7 @@ static void over(obb_command *c)
     t->errors_length = c->errors.length;
     t->difference = NULL;
     bool skipped = false;
-    const char *told = t->tap ? obb_cases_read_tap(t, r->arena, &skipped) : NULL;
+    const char *told = t->tap ? obb_cases_read_tap(t->output, r->arena, &t->cases, &skipped) : NULL;
     t->reason = judge(r, t, c);
     if (told && (!t->reason || (t->cases.count && !c->timed_out && !c->signal)))
         t->reason = told; /* which is why its status is what it is */

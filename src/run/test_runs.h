@@ -5,15 +5,7 @@
 #include "base/files.h"
 #include "base/text.h"
 #include "project/resolve/variant.h"
-
-typedef enum obb_outcome { OBB_PASSED, OBB_FAILED, OBB_SKIPPED, OBB_NOT_RUN } obb_outcome;
-
-/* A case that a test tells of by itself. */
-typedef struct obb_test_case {
-    const char *name;
-    obb_outcome outcome;
-    const char *reason; /* why it is skipped, or passed in spite of what it found; or NULL */
-} obb_test_case;
+#include "run/cases.h"
 
 /* One run of one test, or of one of its cases, in one variant. */
 typedef struct obb_test_run {
@@ -39,7 +31,7 @@ typedef struct obb_test_run {
     const char *output, *errors; /* what it printed, the last time; "" before it ran */
     size_t output_length, errors_length; /* bytes: there may be any among them */
     const char *difference;   /* between expected and printed, line by line; or NULL */
-    OBB_VEC(obb_test_case) cases; /* that it told of */
+    obb_test_cases cases;     /* that it told of */
 } obb_test_run;
 
 typedef struct obb_test_runs_options {

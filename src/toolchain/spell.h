@@ -41,9 +41,9 @@ void obb_spell_for_linker(bool linker, const char *option, const char *value, ob
  * NULL when it has none. */
 const char *obb_intel_format(const char *target, const obb_words *flags);
 
-/* A command with its placeholders replaced: `fillings` gives the words of each; then come those that depend on
- * the variant alone, where there is one (resolve/variant.h). A word that is a placeholder alone becomes all its
- * words. */
+/* A command with its placeholders replaced: `fillings` gives the words of each; then come those that depend
+ * on the variant alone, where there is one (resolve/variant.h). A word that is a placeholder alone becomes
+ * all its words. */
 typedef struct obb_filling {
     const char *name;
     const obb_words *words;

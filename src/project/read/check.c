@@ -123,17 +123,18 @@ static void find_launched(obb_project *p, obb_diags *diags, obb_launch *l)
         if (use->target && use->target->kind != OBB_GROUP && use->target->kind != OBB_STEP)
             continue;
         obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, use->place,
-                                use->target ? "`%s` names the product of `%s`, which is not a program, library "
-                                              "or image"
-                                            : "`%s` names the product of `%s`, and there is no such target",
+                                use->target
+                                    ? "`%s` names the product of `%s`, which is not a program, library "
+                                      "or image"
+                                    : "`%s` names the product of `%s`, and there is no such target",
                                 l->name, use->name);
         obb_hint_nearest(diags, d, use->name, obb_project_target_names(p));
     }
     l->target = l->program ? obb_project_target(p, l->program) : NULL;
     if (!l->program || (l->target && (l->target->kind == OBB_PROGRAM || l->target->kind == OBB_IMAGE)))
         return;
-    obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, l->place, "`%s` runs `%s`, which is not a program or an image",
-                            l->name, l->program);
+    obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, l->place,
+                            "`%s` runs `%s`, which is not a program or an image", l->name, l->program);
     obb_hint_nearest(diags, d, l->program, obb_project_target_names(p));
 }
 

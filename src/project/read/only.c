@@ -1,6 +1,6 @@
 /* `only` for many targets: in front of the statements of a file it holds for all of its targets, and with a
- * block for those in the block. Before anything is given a meaning, each of these targets gets the statement as
- * its own. Later stages know nothing of it. */
+ * block for those in the block. Before anything is given a meaning, each of these targets gets the statement
+ * as its own. Later stages know nothing of it. */
 #include <string.h>
 
 #include "project/read/reader.h"
@@ -52,7 +52,8 @@ void obb_spread_only(obb_reader *r, obb_block *top)
             open_block(r, s, &spread);
     }
     for (size_t i = 0; i < top->list.count; i++)
-        for (size_t k = 0; says_only(top->list.at[i]) && !top->list.at[i]->block && k < spread.list.count; k++)
+        for (size_t k = 0; says_only(top->list.at[i]) && !top->list.at[i]->block && k < spread.list.count;
+             k++)
             if (obb_states_target(spread.list.at[k]) && top->list.at[i]->words.count > 1)
                 add_condition(r, spread.list.at[k], condition_of(r, top->list.at[i]));
     *top = spread;

@@ -170,7 +170,8 @@ void obb_read_patterns(obb_reader *r, const obb_item *item, obb_patterns *patter
             else if (!w->quoted && strcmp(w->text, "maybe") == 0)
                 line.maybe = true;
             else
-                obb_arena_push(r->arena, into, strstr(w->text, "{axis:") ? *w : obb_reader_plain_braces(r, w));
+                obb_arena_push(r->arena, into,
+                               strstr(w->text, "{axis:") ? *w : obb_reader_plain_braces(r, w));
         }
         obb_arena_push(r->arena, patterns, line);
     }
@@ -394,7 +395,8 @@ static void read_place(obb_reader *r, const obb_item *item, obb_target *t)
         if (!placed.region && (!at || w->count != 3 || !obb_read_size(w->at[2].text, &placed.offset))) {
             obb_diag *d = obb_reader_fault(r, item->head.place, "`%s` takes a part and its offset",
                                            item->head.text);
-            obb_hint(r->diags, d, "write: place NAME at 512 (or 0x200, or 2K), or: place NAME at region FLASH");
+            obb_hint(r->diags, d,
+                     "write: place NAME at 512 (or 0x200, or 2K), or: place NAME at region FLASH");
             continue;
         }
         placed.name = w->at[0].text;

@@ -16,8 +16,8 @@ bool obb_has_sources(const obb_target *target)
     bool any = target->sources.count > 0 || target->resources.count > 0;
     for (size_t i = 0; i < target->uses.count && !any; i++) { /* of steps, what they make is compiled */
         const obb_target *step = target->uses.at[i].target;
-        for (size_t k = 0; step && !target->uses.at[i].at_run_time && step->kind == OBB_STEP && target->kind != OBB_STEP &&
-                           target->kind != OBB_IMAGE && k < step->makes.count;
+        for (size_t k = 0; step && !target->uses.at[i].at_run_time && step->kind == OBB_STEP &&
+                           target->kind != OBB_STEP && target->kind != OBB_IMAGE && k < step->makes.count;
              k++)
             any = any || obb_language_of(step->makes.at[k].path) != OBB_NO_LANGUAGE;
     }

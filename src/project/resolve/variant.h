@@ -74,17 +74,17 @@ bool obb_condition_holds(const obb_variant *variant, const obb_condition *condit
 /* The value of an axis, "" when it has none here. */
 const char *obb_variant_value(const obb_variant *variant, obb_axis_id axis);
 
-/* What a placeholder stands for that depends on nothing but the variant: `variant`, its name; `out`, its folder
- * seen from the project's; `axis:NAME`; and of a region of memory `region:NAME`, its first address,
- * `region:NAME.end`, the one behind it, and `region:NAME.length`, its bytes. NULL: it is none of these, or there
- * is no such axis or region. */
+/* What a placeholder stands for that depends on nothing but the variant: `variant`, its name; `out`, its
+ * folder seen from the project's; `axis:NAME`; and of a region of memory `region:NAME`, its first address,
+ * `region:NAME.end`, the one behind it, and `region:NAME.length`, its bytes. NULL: it is none of these, or
+ * there is no such axis or region. */
 const char *obb_variant_fact(const obb_variant *variant, const char *name, obb_arena *arena);
 
 /* Their names; those that end with a colon are beginnings. Ends with NULL. */
 extern const char *const obb_fact_names[];
 
-/* Whether such placeholders stand in a word; the word with them filled, where those that mean nothing stay; and
- * an error if one of these is left. */
+/* Whether such placeholders stand in a word; the word with them filled, where those that mean nothing stay;
+ * and an error if one of these is left. */
 bool obb_has_facts(const char *word);
 const char *obb_fill_facts(const obb_variant *variant, const char *word, obb_arena *arena);
 void obb_report_no_fact(const obb_variant *variant, const char *word, obb_place place, obb_diags *diags);
