@@ -434,6 +434,35 @@ static void measure_touched(const char *program)
     row("one source touched, to its compile", m, "nothing to do", n, m / n, 1.1, false);
 }
 
+/* A new file in the folder of a pattern, against a build that has nothing to do. The next build has nothing to do, the one
+ * behind it keeps the plan again. */
+static void measure_added(const char *program)
+{
+    char line[4096], path[60];
+    double first[RUNS], idle[RUNS];
+    snprintf(line, sizeof line, "%s build -q", program);
+    note_starts();
+    for (int i = 0; i < RUNS; i++) {
+        snprintf(path, sizeof path, "lib1/added%d.c", i);
+        FILE *f = created(path);
+        fprintf(f, "int added_%d;\n", i);
+        fclose(f);
+        settle();
+        first[i] = time_to_first_command(line);
+        settle();
+        timed(line);
+        settle();
+        idle[i] = timed(line);
+        touch_source(i);
+        settle();
+        timed(line);
+        settle();
+        timed(line);
+    }
+    double m = median(first, RUNS), n = median(idle, RUNS);
+    row("one source added, to its compile", m, "nothing to do", n, m / n, 1.5, false);
+}
+
 /* A target for each source, of which one has another macro. */
 static void describe_single_targets(int count, int macro)
 {
@@ -536,6 +565,7 @@ static void measure_large(const char *program)
     compare(line, floor_line, RUNS, &ours, &theirs);
     row("nothing to do", ours, "stat of the same files", theirs, ours / theirs, most_of_floor(), false);
     measure_touched(program);
+    measure_added(program);
     measure_watch(program);
     if (sources == 10000)
         in_a_folder_of_its_own(program, "edited", 100, measure_edited);

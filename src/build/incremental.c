@@ -4,6 +4,7 @@
  * diagnostic of any kind) sends the build to the full way, which knows better what to say. */
 #include "build/incremental.h"
 
+#include <stdlib.h>
 #include <string.h>
 
 #include "base/path.h"
@@ -115,6 +116,7 @@ static bool plan_edited(obb_subplan *p)
     obb_plan_scope *scope = obb_arena_alloc(w->arena, sizeof *scope);
     scope->planned = obb_arena_alloc(w->arena, w->project->targets.count + 1);
     scope->known = obb_arena_alloc(w->arena, w->project->targets.count + 1);
+    scope->added = p->added;
     obb_want_targets(w);
     const obb_plan_input input = obb_plan_input_of(w, scope);
     if (!obb_serialized_plan_compare(p->kept, &input, obb_wanted_fingerprint(w)))
@@ -123,6 +125,8 @@ static bool plan_edited(obb_subplan *p)
     w->planning.planned_targets = 0;
     for (size_t i = 0; i < w->project->targets.count; i++)
         w->planning.planned_targets += scope->planned[i];
+    if (p->added.count && !w->planning.planned_targets)
+        return false;
     obb_plan *plan = obb_plan_targets(w, scope);
     if (w->diags->list.count ||
         !obb_serialized_plan_replace(p->kept, w->plan, w->wanted, scope->planned, &p->files_of))
@@ -163,6 +167,8 @@ static bool find(obb_subplan *p)
     const void *bytes = obb_snapshot_plan(p->snapshot, &length);
     p->kept = bytes ? obb_serialized_plan_open(bytes, length, p->b->w->arena) : NULL;
     p->edited = (obb_file_list){0};
+    p->added = (obb_words){0};
+    obb_snapshot_added(p->snapshot, p->b->w->arena, &p->added);
     p->found = p->kept && obb_serialized_plan_reaches(p->kept, obb_snapshot_changes(p->snapshot), &p->edited);
     return p->found;
 }
@@ -193,7 +199,7 @@ static bool take(obb_subplan *p)
     }
     if (!p->early)
         find(p);
-    if (p->found && p->edited.count) {
+    if (p->found && (p->edited.count || p->added.count)) {
         p->taken = plan_edited(p);
         if (!p->taken)
             obb_workspace_renew(p->b->w);
@@ -204,6 +210,15 @@ static bool take(obb_subplan *p)
 }
 
 /* --- building it -------------------------------------------------------------------- */
+
+/* The message that was kept begins with the number of files. */
+static const char *message_with_new(const obb_subplan *p)
+{
+    const char *message = obb_snapshot_message(p->snapshot);
+    char *rest;
+    unsigned long long files = strtoull(message, &rest, 10) + obb_serialized_plan_new(p->kept);
+    return obb_arena_format(p->b->w->arena, "%llu%s", files, rest);
+}
 
 /* Renews the snapshot with what this subplan found. */
 static void renew_snapshot(const obb_subplan *p)
@@ -216,7 +231,7 @@ static void renew_snapshot(const obb_subplan *p)
     obb_serialized_plan_renew(p->kept, w->dependencies, w->planning.edited ? &facts : NULL, &p->files_of,
                               &plan);
     obb_file_list sources = obb_builder_sources(p->b);
-    const obb_snapshot_extra extra = {&sources, obb_snapshot_message(p->snapshot), plan.bytes, plan.length};
+    const obb_snapshot_extra extra = {&sources, message_with_new(p), plan.bytes, plan.length};
     obb_snapshot_renew(p->snapshot, w->files, w->began, &extra);
     obb_text_free(&plan);
 }
@@ -252,7 +267,8 @@ bool obb_build_incremental(obb_subplan *p, int *code)
         return false;
     tell_what_is_planned(p);
     const obb_partial_run part = {is_explained, p, p->forecast,
-                                  obb_serialized_plan_count(p->kept) - count_wanted(w)};
+                                  obb_serialized_plan_count(p->kept) + obb_serialized_plan_new(p->kept) -
+                                      count_wanted(w)};
     obb_run_result r = obb_builder_run(p->b, &part);
     if (r.takes_more) {
         obb_builder_settle(p->b, &r);

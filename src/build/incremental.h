@@ -12,6 +12,7 @@ typedef struct obb_subplan {
     obb_file_mapping files_of;
     obb_file_list
         edited; /* possible descriptions: changed files that no action reads, by the snapshot's numbers */
+    obb_words added;           /* paths of files that are new */
     bool early;                /* it was begun while the rest was compared */
     bool found;                /* it is known what the changes reach */
     bool tried;                /* it was taken, or could not be */

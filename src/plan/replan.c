@@ -6,6 +6,7 @@
  * anew. */
 #include <string.h>
 
+#include "base/path.h"
 #include "plan/serialized_format.h"
 
 typedef struct reader {
@@ -83,6 +84,32 @@ static bool was_asked_for(const reader *r, const obb_target *t, bool *const *wan
     return good;
 }
 
+static bool line_matches(const obb_word_list *words, const char *path, obb_arena *arena)
+{
+    for (size_t i = 0; i < words->count; i++) {
+        const obb_word *w = &words->at[i];
+        if (obb_path_matches(obb_path_join(arena, obb_path_folder(arena, w->place.file), w->text), path))
+            return true;
+    }
+    return false;
+}
+
+/* Whether a target names one of these files by its patterns, in some variant; what they except does not count. */
+static bool matches_any(const reader *r, const obb_target *described, const obb_words *paths)
+{
+    bool any = false;
+    for (size_t v = 0; paths->count && v < r->variant_count && !any; v++) {
+        const obb_target *t = obb_in(r->variants[v], described);
+        const obb_patterns *all[] = {&t->sources, &t->resources, &t->reads};
+        for (size_t k = 0; k < sizeof all / sizeof *all; k++)
+            for (size_t i = 0; i < all[k]->count; i++)
+                for (size_t n = 0; n < paths->count && !any; n++)
+                    any = line_matches(&all[k]->at[i].names, paths->at[n], r->arena) ||
+                          line_matches(&all[k]->at[i].instead, paths->at[n], r->arena);
+    }
+    return any;
+}
+
 bool obb_serialized_plan_fits(const obb_serialized_plan *k, const obb_project *p)
 {
     return memcmp(k->header->rest, &p->rest, sizeof p->rest) == 0 &&
@@ -100,7 +127,8 @@ bool obb_serialized_plan_compare(const obb_serialized_plan *k, const obb_plan_in
     r.arena = obb_arena_new();
     for (size_t i = 0; i < p->targets.count; i++) {
         planned[i] = memcmp(statements + i * WORD_OF_PRINT, &p->targets.at[i]->statement,
-                            sizeof(obb_fingerprint)) != 0;
+                            sizeof(obb_fingerprint)) != 0 ||
+                     matches_any(&r, p->targets.at[i], &input->scope->added);
         good = good && (!planned[i] || was_asked_for(&r, p->targets.at[i], input->wanted_targets));
     }
     mark_users(&r, planned);

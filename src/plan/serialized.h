@@ -60,24 +60,27 @@ void obb_serialized_plan_left_out(const obb_serialized_plan *kept, obb_arena *ar
 bool obb_serialized_plan_fits(const obb_serialized_plan *kept, const obb_project *project);
 
 /* Marks which targets the edit reaches (those with another statement than before, and all that use them), and
- * of which the sources must be known to plan these, in the scope of the input. False: other targets are
+ * of which the sources must be known to plan these, in the scope of the input; so does a new source. False: other targets are
  * wanted than before (`wanted` is their fingerprint), or it reaches some that cannot be planned without all
  * others (steps, what uses steps, shared libraries). */
 bool obb_serialized_plan_compare(const obb_serialized_plan *kept, const obb_plan_input *input,
                                  obb_fingerprint wanted);
 
 /* After obb_serialized_plan_reaches: the wanted actions of a plan of these targets take the place of the kept
- * ones, and what uses their products is reached. False: they do not make the same files. */
+ * ones, and what uses their products is reached. False: some of the kept ones are not among them. */
 bool obb_serialized_plan_replace(obb_serialized_plan *kept, const obb_plan *plan, const bool *wanted,
                                  const bool *targets, const obb_file_mapping *files_of);
+
+/* How many of the planned actions make files that none of the kept ones does. */
+size_t obb_serialized_plan_new(const obb_serialized_plan *kept);
 
 /* Adds the reached actions that were not planned again to that plan. */
 void obb_serialized_plan_join(obb_serialized_plan *kept, const obb_file_mapping *files_of, obb_plan *plan);
 
 /* The bytes with what the part's actions were found to read, and with the planned ones and the facts of their
  * plan in place of the former (`facts` NULL: none was planned; of `wanted`, the planned actions count).
- * Nothing when they have been renewed so often that it is better to write them anew, or when the order of
- * actions changed. */
+ * Nothing when they have been renewed so often that it is better to write them anew, when the order of
+ * actions changed, or when there are new ones. */
 void obb_serialized_plan_renew(const obb_serialized_plan *kept, const obb_dependency_table *part,
                                const obb_plan_facts *facts, const obb_file_mapping *files_of,
                                obb_text *bytes);

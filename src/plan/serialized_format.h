@@ -58,6 +58,7 @@ typedef struct serialized_header {
 #define SERIALIZED_MAGIC "obbplna" /* eight bytes with the last one; count up when a table changes */
 
 struct obb_serialized_plan {
+    size_t fresh; /* planned actions without a kept one */
     const serialized_header *header;
     const serialized_action *actions;
     const serialized_tool *tools;

@@ -211,11 +211,11 @@ bool obb_serialized_plan_replace(obb_serialized_plan *k, const obb_plan *plan, c
     size_t found = 0;
     for (size_t i = 0; i < plan->actions.count; i++) {
         uint32_t number = wanted[i] ? counterpart(k, plan->actions.at[i], files_of) : SERIALIZED_NONE;
-        if (wanted[i] && number == SERIALIZED_NONE)
-            return false;
+        bool known = number != SERIALIZED_NONE;
         obb_arena_push(k->arena, &all, number);
-        found += wanted[i];
-        if (wanted[i])
+        k->fresh += wanted[i] && !known;
+        found += known;
+        if (known)
             reach(k, number);
     }
     if (found != count_of_targets(k, plan->project, targets))
@@ -235,6 +235,11 @@ bool obb_serialized_plan_replace(obb_serialized_plan *k, const obb_plan *plan, c
             k->part_number[all.at[i]] = (uint32_t)i + 1;
     }
     return true;
+}
+
+size_t obb_serialized_plan_new(const obb_serialized_plan *k)
+{
+    return k->fresh;
 }
 
 /* --- actions of the part ------------------------------------------------------------ */

@@ -558,7 +558,7 @@ void obb_serialized_plan_renew(const obb_serialized_plan *k, const obb_dependenc
     serialized_header h = *k->header;
     obb_text added = {0};
     bool good = true;
-    if (h.pool_count > h.fresh_count / 2 * 3 + 4096)
+    if (h.pool_count > h.fresh_count / 2 * 3 + 4096 || k->fresh)
         return;
     w.arena = obb_arena_new();
     take_tables(&w);

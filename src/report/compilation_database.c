@@ -70,6 +70,8 @@ bool obb_report_renew_compilation_database(const obb_plan *part, size_t planned,
                                            const char *root, const obb_text *before, obb_text *text)
 {
     const char *from = before->bytes, *next = from; /* compiles are planned in the order of the list */
+    const char *pending = NULL; /* a new entry whose place is before the next one of its target */
+    const obb_target *last = NULL, *pending_target = NULL;
     for (size_t i = 0; i < planned; i++) {
         const obb_action *a = part->actions.at[i];
         char *line;
@@ -78,15 +80,30 @@ bool obb_report_renew_compilation_database(const obb_plan *part, size_t planned,
         char *now = entry_text(part, a, root, &line);
         const char *at = strstr(next, line), *begin = at;
         free(line);
+        if (!at && last == a->target && !pending) {
+            obb_text_format(text, ",\n%s", now);
+            continue;
+        }
+        if (!at && !pending) {
+            pending = now;
+            pending_target = a->target;
+            continue;
+        }
         while (begin && begin > next && strncmp(begin, "\n {\n", 4) != 0)
             begin--;
         const char *end = at ? strstr(at, "\n }") : NULL;
-        if (!end || begin <= from)
+        if (!end || begin <= from || (pending && pending_target != a->target))
             return false;
         obb_text_add(text, next, (size_t)(begin + 1 - next));
+        if (pending)
+            obb_text_format(text, "%s,\n", pending);
+        pending = NULL;
         obb_text_string(text, now);
         next = end + 3;
+        last = a->target;
     }
+    if (pending)
+        return false;
     obb_text_string(text, next);
     return true;
 }

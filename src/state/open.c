@@ -45,13 +45,27 @@ static void put_count(obb_state *s)
     s->counted = s->record_rows;
 }
 
-static bool count_is_right(obb_state *s)
+static void read_count(obb_state *s)
 {
     obb_text value = {0};
     s->counted = 0;
     if (obb_state_memo_get(s, count_key(), &value) && value.length == sizeof s->counted)
         memcpy(&s->counted, value.bytes, sizeof s->counted);
     obb_text_free(&value);
+}
+
+/* A partial state does not know all records, but which it has added. */
+static void add_to_count(obb_state *s)
+{
+    read_count(s);
+    s->counted += s->added_rows;
+    s->added_rows = 0;
+    obb_state_memo_put(s, count_key(), &s->counted, sizeof s->counted);
+}
+
+static bool count_is_right(obb_state *s)
+{
+    read_count(s);
     return s->counted == s->record_rows + s->bad_records.count;
 }
 
@@ -78,6 +92,8 @@ int obb_state_commit(obb_state *s)
 {
     if (s->store.in_transaction && s->record_rows != s->counted && obb_state_is_writer(s) && !s->partial)
         put_count(s);
+    if (s->store.in_transaction && s->added_rows && obb_state_is_writer(s))
+        add_to_count(s);
     obb_store_commit(&s->store);
     if (s->store.spoilt && obb_state_is_writer(s))
         replace_store(s);
@@ -90,6 +106,7 @@ int obb_state_commit(obb_state *s)
 void obb_state_drop_news(obb_state *s)
 {
     obb_store_roll_back(&s->store);
+    s->added_rows = 0;
     s->made_news.length = 0;
 }
 

@@ -176,6 +176,8 @@ void obb_state_put_record(obb_state *s, obb_file output, const obb_record *recor
                                                          record->absent.count * sizeof(obb_file));
     copy->also.at = (obb_file *)(void *)obb_arena_copy(s->arena, record->also.at,
                                                        record->also.count * sizeof(obb_file));
+    s->added_rows += s->partial && !obb_store_get(&s->store, OBB_ROW_RECORD, path, strlen(path), &text);
+    text.length = 0;
     encode_record(s, record, &text);
     obb_store_put(&s->store, OBB_ROW_RECORD, path, strlen(path), text.bytes, text.length);
     obb_text_free(&text);

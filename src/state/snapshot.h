@@ -32,7 +32,7 @@ typedef struct obb_snapshot obb_snapshot;
 
 typedef enum obb_snapshot_answer {
     OBB_SNAPSHOT_HOLDS,   /* all is as it was */
-    OBB_SNAPSHOT_CHANGED, /* all but the contents of some files, or some files are gone */
+    OBB_SNAPSHOT_CHANGED, /* all but the contents of some files, or some files are gone, or a few are new */
     OBB_SNAPSHOT_UNKNOWN  /* more than that */
 } obb_snapshot_answer;
 
@@ -50,6 +50,10 @@ bool obb_snapshot_saw_all(const obb_snapshot *snapshot);
 
 /* Instead of comparing: these files (kept numbers) are said to have changed. */
 void obb_snapshot_suppose(obb_snapshot *snapshot, const obb_file_list *changed);
+
+/* After such an answer: paths of files that are new in folders whose names count, where nothing else became
+ * another and nothing was looked for under their names; a few at most. */
+void obb_snapshot_added(const obb_snapshot *snapshot, obb_arena *arena, obb_words *paths);
 
 /* Kept numbers of the files that changed, after such an answer. */
 const obb_file_list *obb_snapshot_changes(const obb_snapshot *snapshot);

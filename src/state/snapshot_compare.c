@@ -3,12 +3,13 @@
  * snapshot meanwhile. */
 #include "state/snapshot_form.h"
 
+#include <stdlib.h>
 #include <string.h>
 
 #include "base/path.h"
 #include "base/system.h"
 
-enum { MOST_CHANGES = 1000 };
+enum { MOST_CHANGES = 1000, MOST_ADDED = 4 };
 
 /* What kind of thing a name stands for. A link counts as one, and as what it leads to. */
 static char kind_of(int folder, const char *name)
@@ -20,27 +21,72 @@ static char kind_of(int folder, const char *name)
     return (char)((link ? 'a' : 'A') + (!there ? 0 : S_ISREG(s.st_mode) ? 1 : S_ISDIR(s.st_mode) ? 2 : 3));
 }
 
+/* The sums of obb_snapshot_names_in, before they become one. */
+typedef struct name_sums {
+    uint64_t high, low;
+    size_t count;
+} name_sums;
+
+static obb_fingerprint print_of(const name_sums *s)
+{
+    return (obb_fingerprint){s->high, s->low ^ (uint64_t)s->count << 32 ^ 1};
+}
+
+static obb_fingerprint name_print(int folder, const char *name, char *kind)
+{
+    *kind = kind_of(folder, name);
+    const char named[2] = {*kind, 0};
+    obb_fingerprint one = obb_fingerprint_of(name, strlen(name));
+    one.low += obb_fingerprint_of(named, sizeof named).low;
+    return one;
+}
+
+/* The one name without which the names in a folder are those before: a file that is new. The sums tell it, since each
+ * name adds its own. NULL: there is more to it. */
+static char *added_name(const char *folder, const name_sums *now, obb_fingerprint before)
+{
+    DIR *dir = opendir(folder);
+    char *found = NULL, kind;
+    if (!dir)
+        return NULL;
+    for (struct dirent *d; !found && (d = readdir(dir));) {
+        obb_fingerprint one = name_print(dirfd(dir), d->d_name, &kind);
+        const name_sums rest = {now->high - one.high, now->low - one.low, now->count - 1};
+        if (kind == 'B' && obb_fingerprint_same(print_of(&rest), before)) {
+            obb_text path = {0};
+            obb_text_format(&path, "%s%s%s", strcmp(folder, ".") == 0 ? "" : folder,
+                            strcmp(folder, ".") == 0 ? "" : "/", d->d_name);
+            found = path.bytes;
+        }
+    }
+    closedir(dir);
+    return found;
+}
+
+/* The sums of the names in a folder, as long as its stamp is the one given; false otherwise. */
+static bool sum_names(const char *path, const obb_stamp *stamp, name_sums *sums)
+{
+    obb_stamp after;
+    DIR *dir = obb_path_outside(path) ? NULL : opendir(path);
+    *sums = (name_sums){0}; /* whatever order they come in */
+    if (!dir)
+        return false;
+    for (struct dirent *d; (d = readdir(dir)); sums->count++) {
+        char kind;
+        obb_fingerprint one = name_print(dirfd(dir), d->d_name, &kind);
+        sums->high += one.high;
+        sums->low += one.low;
+    }
+    closedir(dir);
+    return obb_stamp_of(path, &after) && obb_stamp_same(&after, stamp);
+}
+
 /* Of the names in a folder and of what kind they are, as long as its stamp is the one given; else none.
  * Folders outside the project are not listed: they change seldom, and some are large. */
 obb_fingerprint obb_snapshot_names_in(const char *path, const obb_stamp *stamp)
 {
-    obb_stamp after;
-    uint64_t sum_high = 0, sum_low = 0; /* whatever order they come in */
-    size_t count = 0;
-    DIR *dir = obb_path_outside(path) ? NULL : opendir(path);
-    if (!dir)
-        return OBB_NO_FINGERPRINT;
-    for (struct dirent *d; (d = readdir(dir)); count++) {
-        const char named[2] = {kind_of(dirfd(dir), d->d_name), 0};
-        obb_fingerprint one = obb_fingerprint_of(d->d_name, strlen(d->d_name));
-        one.low += obb_fingerprint_of(named, sizeof named).low;
-        sum_high += one.high;
-        sum_low += one.low;
-    }
-    closedir(dir);
-    if (!obb_stamp_of(path, &after) || !obb_stamp_same(&after, stamp))
-        return OBB_NO_FINGERPRINT;
-    return (obb_fingerprint){sum_high, sum_low ^ (uint64_t)count << 32 ^ 1};
+    name_sums sums;
+    return sum_names(path, stamp, &sums) ? print_of(&sums) : OBB_NO_FINGERPRINT;
 }
 
 /* A comparison of less than ten milliseconds is not worth other processors; for a longer one, more than a few
@@ -63,9 +109,33 @@ typedef struct comparison {
     uv_mutex_t lock; /* of all that follows */
     uint32_t next;   /* the first entry that no thread has taken */
     obb_file_list changes;
+    OBB_VEC(obb_added_file) added;
     OBB_VEC(obb_snapshot_entry) calmed; /* with stamps that are enough from now on */
     bool unknown, restamped; /* restamped: a file has another stamp, and the contents it had */
 } comparison;
+
+static int by_mark(const void *a, const void *b)
+{
+    uint64_t x = *(const uint64_t *)a, y = *(const uint64_t *)b;
+    return x < y ? -1 : x > y;
+}
+
+/* One more file in a folder, under a name that nothing looked for. False: it may be more than that. */
+static bool note_added(comparison *c, const obb_snapshot_entry *e, const obb_stamp *stamp, const name_sums *sums)
+{
+    const obb_snapshot *s = c->snapshot;
+    obb_added_file added = {added_name(s->text + e->path, sums, e->fingerprint), e->number, *stamp, print_of(sums)};
+    uint64_t mark = added.path ? obb_snapshot_absent_mark(added.path) : 0;
+    bool sought = added.path && bsearch(&mark, s->absent, (size_t)s->header->absent_count, sizeof mark, by_mark);
+    uv_mutex_lock(&c->lock);
+    bool taken = added.path && !sought && c->added.count < MOST_ADDED;
+    if (taken)
+        obb_vec_push(&c->added, added);
+    uv_mutex_unlock(&c->lock);
+    if (!taken)
+        free(added.path);
+    return taken;
+}
 
 static void calm(comparison *c, const obb_snapshot_entry *e, const obb_stamp *stamp, uint32_t kind)
 {
@@ -83,11 +153,12 @@ static obb_snapshot_answer compare_folder(comparison *c, const obb_snapshot_entr
                                           const obb_stamp *stamp)
 {
     int64_t moment = obb_now();
-    obb_fingerprint names = obb_fingerprint_same(e->fingerprint, OBB_NO_FINGERPRINT)
-                                ? OBB_NO_FINGERPRINT
-                                : obb_snapshot_names_in(path, stamp);
-    if (stamp->kind != OBB_KIND_FOLDER || !names.low || !obb_fingerprint_same(names, e->fingerprint))
+    name_sums sums;
+    if (stamp->kind != OBB_KIND_FOLDER || obb_fingerprint_same(e->fingerprint, OBB_NO_FINGERPRINT) ||
+        !sum_names(path, stamp, &sums))
         return OBB_SNAPSHOT_UNKNOWN;
+    if (!obb_fingerprint_same(print_of(&sums), e->fingerprint))
+        return note_added(c, e, stamp, &sums) ? OBB_SNAPSHOT_HOLDS : OBB_SNAPSHOT_UNKNOWN;
     if (obb_stamp_settled(stamp, moment))
         calm(c, e, stamp, e->kind);
     return OBB_SNAPSHOT_HOLDS;
@@ -222,7 +293,7 @@ obb_snapshot_answer obb_snapshot_check(obb_snapshot *r, void (*first)(void *self
     uv_mutex_destroy(&c.lock);
     for (size_t i = 0; i < c.calmed.count; i++)
         *obb_snapshot_entry_of(r, c.calmed.at[i].number) = c.calmed.at[i];
-    if (!c.unknown && !c.changes.count && c.calmed.count &&
+    if (!c.unknown && !c.changes.count && !c.added.count && c.calmed.count &&
         obb_snapshot_is_current(r)) { /* stamps are enough from now on */
         obb_snapshot_seal(r->header);
         obb_file_write(r->path, r->header, r->size, NULL);
@@ -232,8 +303,13 @@ obb_snapshot_answer obb_snapshot_check(obb_snapshot *r, void (*first)(void *self
     obb_vec_free(&r->changes);
     obb_vec_free(&c.calmed);
     r->changes = c.changes;
-    r->saw_all = !c.unknown && c.changes.count == 1 && !c.restamped;
-    return c.unknown ? OBB_SNAPSHOT_UNKNOWN : c.changes.count ? OBB_SNAPSHOT_CHANGED : OBB_SNAPSHOT_HOLDS;
+    for (size_t i = 0; i < c.added.count; i++)
+        obb_vec_push(&r->added, c.added.at[i]);
+    r->saw_all = !c.unknown && c.changes.count == 1 && !c.added.count && !c.restamped;
+    obb_vec_free(&c.added);
+    return c.unknown                                ? OBB_SNAPSHOT_UNKNOWN
+           : c.changes.count || r->added.count ? OBB_SNAPSHOT_CHANGED
+                                                    : OBB_SNAPSHOT_HOLDS;
 }
 
 bool obb_snapshot_saw_all(const obb_snapshot *r)

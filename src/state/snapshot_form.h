@@ -36,22 +36,33 @@ typedef struct obb_snapshot_header {
     uint32_t count, text_length; /* of paths and message */
     uint32_t message;            /* where the message begins in the text */
     uint32_t next_number;
+    uint64_t absent_count;       /* of fingerprints of places where nothing was, in order */
     uint64_t plan_length;        /* it begins at the next multiple of 8 */
 } obb_snapshot_header;
 
-#define OBB_SNAPSHOT_MAGIC "obbrdy5" /* eight bytes with the last one; count up when something changes */
+#define OBB_SNAPSHOT_MAGIC "obbrdy6" /* eight bytes with the last one; count up when something changes */
 
 enum { OBB_SNAPSHOT_SEALED_FROM = offsetof(obb_snapshot_header, key) };
+
+/* A file that appeared in a folder whose names count, and the folder as it is with it. */
+typedef struct obb_added_file {
+    char *path; /* released with free */
+    uint32_t folder; /* a kept number */
+    obb_stamp stamp;
+    obb_fingerprint names;
+} obb_added_file;
 
 struct obb_snapshot {
     char *path;
     obb_snapshot_header *header;
     size_t size;
     obb_snapshot_entry *entries;
+    const uint64_t *absent;
     const uint32_t *places; /* by number */
     const char *text;
     struct stat opened;
     obb_file_list changes;
+    OBB_VEC(obb_added_file) added;
     bool plan_checked, plan_sound, saw_all;
     obb_map numbers;     /* by path; filled when first asked */
     obb_words new_paths; /* of numbers from next_number on */
@@ -63,6 +74,9 @@ size_t obb_snapshot_plan_offset(const obb_snapshot_header *header);
 
 /* The entry of a kept number; NULL: it has none. */
 obb_snapshot_entry *obb_snapshot_entry_of(const obb_snapshot *snapshot, obb_file kept);
+
+/* The fingerprint under which a place is noted where nothing was. */
+uint64_t obb_snapshot_absent_mark(const char *path);
 
 /* Whether a kept number is among the changes. */
 bool obb_snapshot_changed(const obb_snapshot *snapshot, obb_file kept);

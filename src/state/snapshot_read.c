@@ -4,6 +4,7 @@
  * A file is refused as a whole when magic, lengths or seal do not fit. After that, indexes are trusted. */
 #include "state/snapshot_form.h"
 
+#include <stdlib.h>
 #include <string.h>
 #include <sys/mman.h>
 #include <unistd.h>
@@ -14,7 +15,8 @@
 
 static size_t text_offset(const obb_snapshot_header *h)
 {
-    return sizeof *h + h->count * sizeof(obb_snapshot_entry) + (size_t)h->next_number * sizeof(uint32_t);
+    return sizeof *h + h->count * sizeof(obb_snapshot_entry) + (size_t)h->absent_count * sizeof(uint64_t) +
+           (size_t)h->next_number * sizeof(uint32_t);
 }
 
 size_t obb_snapshot_plan_offset(const obb_snapshot_header *h)
@@ -25,7 +27,7 @@ size_t obb_snapshot_plan_offset(const obb_snapshot_header *h)
 static bool well_formed(const obb_snapshot_header *h, size_t size, obb_fingerprint key)
 {
     if (size < sizeof *h || memcmp(h->magic, OBB_SNAPSHOT_MAGIC, sizeof h->magic) != 0 || !h->text_length ||
-        h->message >= h->text_length || !obb_fingerprint_same(h->key, key) ||
+        h->message >= h->text_length || h->absent_count > size || !obb_fingerprint_same(h->key, key) ||
         obb_snapshot_plan_offset(h) + h->plan_length != size)
         return false;
     const char *text = (const char *)h + text_offset(h);
@@ -67,7 +69,8 @@ obb_snapshot *obb_snapshot_open(const char *path, obb_fingerprint key)
     r->path = obb_arena_string(r->arena, path);
     if (well_formed(r->header, r->size, key)) {
         r->entries = (obb_snapshot_entry *)(void *)(r->header + 1);
-        r->places = (const uint32_t *)(r->entries + r->header->count);
+        r->absent = (const uint64_t *)(void *)(r->entries + r->header->count);
+        r->places = (const uint32_t *)(const void *)(r->absent + r->header->absent_count);
         r->text = (const char *)r->header + text_offset(r->header);
         if (in_place(r))
             return r;
@@ -82,6 +85,9 @@ void obb_snapshot_close(obb_snapshot *r)
         return;
     munmap(r->header, r->size);
     obb_vec_free(&r->changes);
+    for (size_t i = 0; i < r->added.count; i++)
+        free(r->added.at[i].path);
+    obb_vec_free(&r->added);
     obb_vec_free(&r->new_paths);
     obb_map_free(&r->numbers);
     obb_arena_free(r->arena);
@@ -91,6 +97,17 @@ void obb_snapshot_close(obb_snapshot *r)
 const obb_file_list *obb_snapshot_changes(const obb_snapshot *r)
 {
     return &r->changes;
+}
+
+void obb_snapshot_added(const obb_snapshot *r, obb_arena *arena, obb_words *paths)
+{
+    for (size_t i = 0; i < r->added.count; i++)
+        obb_arena_push(arena, paths, obb_arena_string(arena, r->added.at[i].path));
+}
+
+uint64_t obb_snapshot_absent_mark(const char *path)
+{
+    return obb_fingerprint_of(path, strlen(path)).low;
 }
 
 const char *obb_snapshot_message(const obb_snapshot *r)

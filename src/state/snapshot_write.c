@@ -2,6 +2,7 @@
  * Nothing is kept of a build during which a file or folder changed too late for its stamp to tell. */
 #include "state/snapshot_form.h"
 
+#include <stdlib.h>
 #include <string.h>
 #include <unistd.h>
 
@@ -24,6 +25,7 @@ typedef struct keeper {
     obb_arena *arena;
     int64_t since;
     OBB_VEC(absence) absences;
+    OBB_VEC(uint64_t) absent; /* marks of all of these places, and of those before */
     OBB_VEC(uint32_t) absent_in; /* by file that is a folder: how many things are absent in it */
 } keeper;
 
@@ -104,6 +106,7 @@ static void keep_absences(keeper *k)
 {
     for (size_t i = 0; i < k->absences.count; i++) {
         const absence *a = &k->absences.at[i];
+        obb_vec_push(&k->absent, obb_snapshot_absent_mark(obb_files_path(k->files, a->place)));
         const obb_snapshot_entry *e = room_for(k, a->folder);
         if (e->kind == OBB_ENTRY_STAMP && e->stamp.kind == OBB_KIND_FOLDER)
             continue;
@@ -178,6 +181,24 @@ static void place(const keeper *k, uint32_t number, obb_snapshot_header *h, uint
     obb_text_add(entries, e, sizeof *e);
 }
 
+static int by_mark(const void *a, const void *b)
+{
+    uint64_t x = *(const uint64_t *)a, y = *(const uint64_t *)b;
+    return x < y ? -1 : x > y;
+}
+
+/* In order, each once. */
+static void add_absent(keeper *k, obb_snapshot_header *h, obb_text *all)
+{
+    if (k->absent.count)
+        qsort(k->absent.at, k->absent.count, sizeof *k->absent.at, by_mark);
+    for (size_t i = 0; i < k->absent.count; i++)
+        if (!i || k->absent.at[i] != k->absent.at[i - 1]) {
+            obb_text_add(all, &k->absent.at[i], sizeof k->absent.at[i]);
+            h->absent_count++;
+        }
+}
+
 static void write_down(keeper *k, const char *path, obb_fingerprint key, const obb_snapshot_extra *extra)
 {
     obb_snapshot_header h = {.key = key,
@@ -196,6 +217,7 @@ static void write_down(keeper *k, const char *path, obb_fingerprint key, const o
             place(k, n, &h, places, &all, &text);
     for (uint32_t n = 0; n < h.next_number; n++)
         place(k, n, &h, places, &all, &text);
+    add_absent(k, &h, &all);
     obb_text_add(&all, places, h.next_number * sizeof *places);
     h.message = (uint32_t)text.length;
     obb_text_add(&text, extra->message, strlen(extra->message) + 1);
@@ -231,6 +253,7 @@ static void keep(keeper *k, const char *path, obb_fingerprint key, const obb_sna
     obb_vec_free(&k->entries);
     obb_vec_free(&k->paths);
     obb_vec_free(&k->absences);
+    obb_vec_free(&k->absent);
     obb_vec_free(&k->absent_in);
     obb_arena_free(k->arena);
 }
@@ -285,6 +308,22 @@ void obb_snapshot_renew(obb_snapshot *r, obb_files *files, int64_t since, const 
     for (uint32_t i = 0; i < r->header->count; i++) {
         k.entries.at[r->entries[i].number] = r->entries[i];
         k.paths.at[r->entries[i].number] = r->text + r->entries[i].path;
+    }
+    for (uint64_t i = 0; i < r->header->absent_count; i++)
+        obb_vec_push(&k.absent, r->absent[i]);
+    bool settled = true;
+    for (size_t i = 0; i < r->added.count; i++) { /* the folders as they are with what was added */
+        obb_snapshot_entry *e = &k.entries.at[r->added.at[i].folder];
+        e->stamp = r->added.at[i].stamp;
+        e->fingerprint = r->added.at[i].names;
+        settled = settled && obb_stamp_settled(&e->stamp, since);
+    }
+    if (!settled) {
+        unlink(r->path);
+        obb_vec_free(&k.entries);
+        obb_vec_free(&k.paths);
+        obb_vec_free(&k.absent);
+        return;
     }
     keep(&k, r->path, r->header->key, extra);
 }

@@ -186,11 +186,12 @@ static void keep(void)
         obb_files_fingerprint(files, obb_files_number(files, "k/also"), &fingerprint);
     obb_files_list(files, obb_files_number(files, "k/listed"));
     obb_files_stamp(files, obb_files_number(files, "k/absent/deep/er"));
+    obb_files_stamp(files, obb_files_number(files, "k/listed/sought"));
     obb_snapshot_write("ready", key, files, since, &extra);
     obb_files_free(files);
 }
 
-/* 'h': all holds; 'c' and the names of what changed; 'u': nobody knows. */
+/* 'h': all holds; 'c' and the names of what changed, and of what is new behind a plus; 'u': nobody knows. */
 static const char *answer(void)
 {
     static char said[200];
@@ -206,6 +207,13 @@ static const char *answer(void)
     for (size_t i = 0; a == OBB_SNAPSHOT_CHANGED && i < obb_snapshot_changes(ready)->count; i++)
         snprintf(said + strlen(said), sizeof said - strlen(said), " %s",
                  obb_snapshot_path(ready, obb_snapshot_changes(ready)->at[i]));
+    obb_arena *arena = obb_arena_new();
+    obb_words added = {0};
+    if (a == OBB_SNAPSHOT_CHANGED)
+        obb_snapshot_added(ready, arena, &added);
+    for (size_t i = 0; i < added.count; i++)
+        snprintf(said + strlen(said), sizeof said - strlen(said), " +%s", added.at[i]);
+    obb_arena_free(arena);
     obb_snapshot_close(ready);
     return said;
 }
@@ -213,7 +221,11 @@ static const char *answer(void)
 static void the_short_way_sees_every_change(void)
 {
     static const struct { const char *change, *answer; } changes[] = {
-        {"echo other > k/read", "c k/read"}, {"rm k/read", "c k/read"}, {"touch k/listed/new", "u"},
+        {"echo other > k/read", "c k/read"}, {"rm k/read", "c k/read"}, {"touch k/listed/new", "c +k/listed/new"},
+        {"touch k/listed/new k/listed/two", "u"}, {"mkdir k/listed/new", "u"}, {"ln -s old k/listed/new", "u"},
+        {"mkfifo k/listed/new", "u"}, {"touch k/listed/sought", "u"}, {"touch k/listed/new; rm k/listed/old", "u"},
+        {"touch k/listed/new; echo other > k/read", "c k/read +k/listed/new"},
+        {"touch k/listed/new; rm k/listed/old; mkdir k/listed/old", "u"},
         {"rm k/listed/old", "u"}, {"mkdir -p k/absent", "u"}, {"mv k/read k/x; cp k/x k/read", "h"},
         {"rm -rf k/listed", "u"}, {"printf x >> ready", "u"}, {"rm ready", "u"}, {"mkdir k/sub", "h"},
         {"rm k/read; mkdir k/read", "u"}, {"chmod +x k/read", "u"}, {"touch k/read", "h"},
@@ -325,7 +337,8 @@ static void the_first_change_is_told_early(void)
         {"echo other > k/read; echo another > k/also", "", OBB_SNAPSHOT_CHANGED, false},
         {"echo other > k/read; touch k/also", "k/read ", OBB_SNAPSHOT_CHANGED, false},
         {"echo other > k/read; touch k/listed/x; rm k/listed/x", "k/read ", OBB_SNAPSHOT_CHANGED, true},
-        {"echo other > k/read; touch k/listed/x", "k/read ", OBB_SNAPSHOT_UNKNOWN, false}};
+        {"echo other > k/read; touch k/listed/x", "k/read ", OBB_SNAPSHOT_CHANGED, false},
+        {"echo other > k/read; touch k/listed/x k/listed/y", "k/read ", OBB_SNAPSHOT_UNKNOWN, false}};
     for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
         shell("rm -rf k; mkdir -p k/listed; echo text > k/read; echo also > k/also");
         wait_for_the_clock();
