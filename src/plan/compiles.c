@@ -81,6 +81,20 @@ void obb_context_named_files(obb_plan_context *j, const obb_tool *tool, const ob
         obb_toolchain_programs(j->in->toolchain, tool, &options, list);
 }
 
+/* Whether a name in a `for` means a source that another one stands in for here. */
+static bool names_replaced(obb_plan_context *j, const char *pattern)
+{
+    obb_file_list found = {0};
+    obb_replaced_list replaced = {0};
+    obb_diags *ignored = obb_diags_new();
+    bool any = false;
+    obb_patterns_expand(&j->target->sources, j->plan->files, j->plan->arena, ignored, &found, &replaced);
+    obb_diags_free(ignored);
+    for (size_t i = 0; i < replaced.count && !any; i++)
+        any = obb_path_matches(pattern, obb_files_path(j->plan->files, replaced.at[i].file));
+    return any;
+}
+
 /* What `for` names must be among the sources: otherwise a misspelt name would silently have no effect. */
 static void check_for(obb_plan_context *j, const obb_file_list *sources)
 {
@@ -92,7 +106,7 @@ static void check_for(obb_plan_context *j, const obb_file_list *sources)
                 obb_source_name name = obb_plan_source_name(j->plan, j->in, sources->at[n]);
                 found = obb_for_matches(j->target, w->text, &name);
             }
-            if (found)
+            if (found || names_replaced(j, w->text))
                 continue;
             obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, w->place,
                                     "`for %s` names no source of `%s`", w->text, j->target->name);
