@@ -26,7 +26,7 @@ const command commands[] = {
      "  obbligato watch\n"
      "  obbligato watch tower-sim -c debug -c release\n",
      false},
-    {"run", command_run, "PROGRAM|LAUNCH [-- ARGUMENTS]", "bring a program up to date, then run it",
+    {"run", command_run, "PROGRAM|IMAGE|LAUNCH [-- ARGUMENTS]", "bring a program up to date, then run it",
      "The program runs in the current folder, and its exit code is passed on. Output of the build\n"
      "goes to standard error.\n\n"
      "  obbligato run tower-sim -- --tune vespers\n"
@@ -46,7 +46,7 @@ const command commands[] = {
      "  obbligato test --tap results.tap --junit results.xml\n"
      "  obbligato test --coverage          build with coverage=on; show the lines that ran, by file\n",
      false},
-    {"debug", command_debug, "PROGRAM|TEST|LAUNCH [-- ARGUMENTS]",
+    {"debug", command_debug, "PROGRAM|TEST|IMAGE|LAUNCH [-- ARGUMENTS]",
      "bring a program up to date, then start a debugger on it",
      "A program for another machine runs in the emulator of its platform, which waits for the\n"
      "debugger (the runner's `debug`). --order gives the debugger commands to start with; with\n"
