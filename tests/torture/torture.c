@@ -728,14 +728,21 @@ static bool nothing_to_do(const char *line)
 }
 
 /* What was renewed, edit by edit, reads like what is written again. It is put back: later edits renew it further. What was
- * done to the memory before may show here first, once: then it is started over. */
+ * done to the memory before may show here first, once: then it is started over.
+ *
+ * A header may be edited and edited back while it is built. Then all files have the contents that the snapshot has, which
+ * holds, but objects that came out the same have records of the header as it was meanwhile: without the snapshot they are
+ * made again, and must come out the same again. */
 static bool kept_as_fresh(void)
 {
     char line[10000], *printed;
+    const char *pardon = strcmp(t.remark, "edits while it was built") == 0
+                             ? "grep -Eq '^([0-9]+) made \\(\\1 came out the same\\)' kept.said && { rm -f kept.*; exit 0; }; "
+                             : "";
     snprintf(line, sizeof line, "set -- out/.obbligato/ready-*; [ $# = 1 ] && [ -f \"$1\" ] || exit 0; %s $1 > kept.renewed || exit 1; "
              "! grep -q '^no plan' kept.renewed || { rm kept.*; exit 0; }; mv $1 kept.ready; "
-             "%s build > kept.said || exit 1; grep -q '^nothing to do' kept.said || { cat kept.said; exit 1; }; "
-             "[ ! -f $1 ] || { %s $1 > kept.fresh && diff kept.renewed kept.fresh || exit 1; }; mv kept.ready $1; rm -f kept.*", kept_text, program, kept_text);
+             "%s build > kept.said || exit 1; grep -q '^nothing to do' kept.said || { %scat kept.said; exit 1; }; "
+             "[ ! -f $1 ] || { %s $1 > kept.fresh && diff kept.renewed kept.fresh || exit 1; }; mv kept.ready $1; rm -f kept.*", kept_text, program, pardon, kept_text);
     if (!memory_lost)
         return run("what is kept", line, NULL);
     memory_lost = harness_shell(line, &printed) == 0;
