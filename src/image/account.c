@@ -177,13 +177,13 @@ static bool made_by_linker(const obb_elf_section *s)
 static const char *source_at(maker *m, const obb_elf_section *s, uint64_t at, uint64_t *end)
 {
     const obb_link_map *map = made_by_linker(s) ? NULL : m->facts->map;
-    const obb_map_piece *piece = map ? obb_link_map_at(map, at) : NULL;
+    const obb_map_piece *piece = map ? obb_link_map_at(map, s->name, at) : NULL;
     const char *text = s->bytes ? (const char *)s->bytes + (at - s->address) : "";
     if (piece) {
         *end = piece->address + piece->size < *end ? piece->address + piece->size : *end;
         return source_of_file(m, piece->file);
     }
-    uint64_t next = map ? obb_link_map_next(map, at) : UINT64_MAX;
+    uint64_t next = map ? obb_link_map_next(map, s->name, at) : UINT64_MAX;
     if (!s->bytes) { /* zeroed: nothing can be told by contents */
         *end = next < *end ? next : *end;
         return no_symbol;

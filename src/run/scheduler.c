@@ -291,7 +291,8 @@ static void take_report(runner *r, child *c)
     bool told = report && !obb_file_read(report, &text) && text.length && getcwd(root, sizeof root);
     if (told) {
         r->result.reports++;
-        obb_read_rule(r->plan->files, r->arena, root, text.bytes, &files);
+        bool linked = a->kind == OBB_LINK_PROGRAM || a->kind == OBB_LINK_LIBRARY;
+        (linked ? obb_read_link_rule : obb_read_rule)(r->plan->files, r->arena, root, text.bytes, &files);
     }
     add_script_includes(r, a, &files);
     if (told || files.count) {

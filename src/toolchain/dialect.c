@@ -536,28 +536,37 @@ static const char *behind_targets(const char *c)
     return NULL;
 }
 
+/* A path that a tool named, as the system reads it. */
+static const char *named_path(obb_files *files, obb_arena *arena, const char *root, const char *path)
+{
+    return obb_files_resolve(files, arena, ".", obb_path_below(arena, root, path));
+}
+
+/* Where a line is continued: how many characters that takes, else 0. */
+static size_t continuation(const char *c)
+{
+    return c[0] != '\\' ? 0 : c[1] == '\n' ? 2 : c[1] == '\r' && c[2] == '\n' ? 3 : 0;
+}
+
 /* The words up to the end of the rule; where that is. */
 static const char *read_words(obb_files *files, obb_arena *arena, const char *root, const char *c,
                               obb_text *word, obb_words *named)
 {
     while (*c && *c != '\n') {
-        size_t broken = c[0] != '\\' ? 0 : c[1] == '\n' ? 2 : c[1] == '\r' && c[2] == '\n' ? 3 : 0;
+        size_t broken = continuation(c);
         if (broken || strchr(" \t\r", *c)) {
             c += broken ? broken : 1;
             continue;
         }
         word->length = 0;
-        for (; *c && !strchr(" \t\n\r", *c) &&
-               !(c[0] == '\\' && (c[1] == '\n' || (c[1] == '\r' && c[2] == '\n')));
-             c++) {
+        for (; *c && !strchr(" \t\n\r", *c) && !continuation(c); c++) {
             if (*c == '\\' && c[1] && strchr(" #:", c[1]))
                 c++;
             else if (c[0] == '$' && c[1] == '$')
                 c++;
             obb_text_char(word, *c);
         }
-        obb_arena_push(arena, named,
-                       obb_files_resolve(files, arena, ".", obb_path_below(arena, root, word->bytes)));
+        obb_arena_push(arena, named, named_path(files, arena, root, word->bytes));
     }
     return c;
 }
@@ -568,6 +577,29 @@ void obb_read_rule(obb_files *files, obb_arena *arena, const char *root, const c
     for (const char *c = text; *c; c += *c == '\n') {
         const char *words = behind_targets(c);
         c = words ? read_words(files, arena, root, words, &word, named) : c + strcspn(c, "\n");
+    }
+    obb_text_free(&word);
+}
+
+void obb_read_link_rule(obb_files *files, obb_arena *arena, const char *root, const char *text, obb_words *named)
+{
+    obb_text word = {0};
+    const char *c = behind_targets(text);
+    size_t blanks = c ? strspn(c, " ") : 0;
+    if (!c || !continuation(c + blanks)) { /* not a path a line */
+        obb_read_rule(files, arena, root, text, named);
+        return;
+    }
+    for (c += strcspn(c, "\n"); c[0] == '\n' && c[1] == ' '; c += strcspn(c, "\n")) {
+        c += 1 + strspn(c + 1, " ");
+        size_t n = strcspn(c, "\r\n");
+        if (n > 1 && c[n - 1] == '\\' && c[n - 2] == ' ')
+            n -= 2;
+        const char *line = obb_arena_copy(arena, c, n), *plain = named_path(files, arena, root, line);
+        if (strpbrk(line, " \\$") && !obb_files_is_file(files, obb_files_number(files, plain)))
+            read_words(files, arena, root, line, &word, named);
+        else
+            obb_arena_push(arena, named, plain);
     }
     obb_text_free(&word);
 }

@@ -57,4 +57,9 @@ bool obb_dialect_ask_files(const obb_dialect *dialect, const obb_words *words,
  * paths as the system reads them (files.h), relative to `root`. */
 void obb_read_rule(obb_files *files, obb_arena *arena, const char *root, const char *text, obb_words *named);
 
+/* The same of a linker. GNU's write a path a line and escape nothing, LLVM's escapes: where both readings are
+ * possible, the file that is there is meant. */
+void obb_read_link_rule(obb_files *files, obb_arena *arena, const char *root, const char *text,
+                        obb_words *named);
+
 #endif

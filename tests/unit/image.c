@@ -271,26 +271,36 @@ static void maps_of_linkers_are_read(void)
                               " .text          0x08000000       0x10 out/a.c.o\n"
                               " .text.a_name_that_is_long\n                0x08000010       0x20 lib/libt.a(b.c.o)\n"
                               " *fill*         0x08000030        0x2 \n"
+                              " *fill*         0x08000032        0x2 ff\n"
                               "                0x08000010                chime\n"
                               "                0x08000034                . = ALIGN (0x4)\n"
                               ".data           0x20000000        0x8 load address 0x08000070\n"
-                              " .data          0x20000000        0x8 a folder/c.o\n";
+                              " .data          0x20000000        0x8 a folder/c.o\n"
+                              ".debug_aranges\n                0x08000000       0x40\n"
+                              " .debug_aranges\n                0x08000000       0x40 out/d.o\n";
     static const char llvm[] = "             VMA              LMA     Size Align Out     In      Symbol\n"
                                "          201000           201000       30     4 .text\n"
                                "          201000           201000       10     4         out/a.o:(.text)\n"
                                "          201000           201000        0     1                 chime\n"
-                               "          201010           201010       20     4         lib/t.a(b.o):(.text.b)\n";
+                               "          201010           201010       20     4         lib/t.a(b.o):(.text.b)\n"
+                               "          201008           201008       30     1 .debug_info\n"
+                               "          201008           201008       30     1         out/d.o:(.debug_info)\n";
     obb_arena *arena = obb_arena_new();
     obb_link_map g = {0}, l = {0}, none = {0};
     obb_link_map_read(gnu, arena, &g);
-    CHECK_NUMBER(g.pieces.count, 3);
-    CHECK_TEXT(obb_link_map_at(&g, 0x0800000f)->file, "out/a.c.o");
-    CHECK_TEXT(obb_link_map_at(&g, 0x08000010)->file, "lib/libt.a(b.c.o)");
-    CHECK_TEXT(obb_link_map_at(&g, 0x20000007)->file, "a folder/c.o");
-    CHECK(!obb_link_map_at(&g, 0x08000030) && !obb_link_map_at(&g, 0) && !obb_link_map_at(&g, 0x20000008));
+    CHECK_NUMBER(g.pieces.count, 4);
+    CHECK_TEXT(obb_link_map_at(&g, ".text", 0x0800000f)->file, "out/a.c.o");
+    CHECK_TEXT(obb_link_map_at(&g, ".text", 0x08000010)->file, "lib/libt.a(b.c.o)");
+    CHECK_TEXT(obb_link_map_at(&g, ".data", 0x20000007)->file, "a folder/c.o");
+    CHECK(!obb_link_map_at(&g, ".text", 0x08000030) && !obb_link_map_at(&g, ".text", 0x08000032));
+    CHECK(!obb_link_map_at(&g, ".text", 0) && !obb_link_map_at(&g, ".data", 0x20000008));
+    CHECK(!obb_link_map_at(&g, ".data", 0x08000000) && !obb_link_map_at(&g, ".bss", 0x20000000));
+    CHECK(obb_link_map_next(&g, ".text", 0x08000000) == 0x08000010);
+    CHECK(obb_link_map_next(&g, ".text", 0x08000010) == UINT64_MAX);
     obb_link_map_read(llvm, arena, &l);
-    CHECK_NUMBER(l.pieces.count, 2);
-    CHECK_TEXT(obb_link_map_at(&l, 0x20102f)->file, "lib/t.a(b.o)");
+    CHECK_NUMBER(l.pieces.count, 3);
+    CHECK_TEXT(obb_link_map_at(&l, ".text", 0x20102f)->file, "lib/t.a(b.o)");
+    CHECK_TEXT(obb_link_map_at(&l, ".debug_info", 0x201008)->file, "out/d.o");
     obb_link_map_read("# Path: a\n0x1 0x2 b\n", arena, &none);
     CHECK_NUMBER(none.pieces.count, 0);
     obb_arena_free(arena);

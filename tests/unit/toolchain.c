@@ -21,6 +21,29 @@ static void reads_dependency_rules(void)
     obb_arena_free(arena);
 }
 
+/* GNU's linkers escape nothing, LLVM's does; a linker may also write as compilers do. */
+static void what_linkers_report(void)
+{
+    obb_arena *arena = obb_arena_new();
+    obb_files *files = obb_files_new();
+    static const char *const texts[] = {
+        "out/p x: \\\n  /usr/lib/crt1.o \\\n  sub dir/a$ #.o \\\n  b.o \\\n  z\\ y/c.o\n\nsub dir/a$ #.o:\n\nb.o:\n",
+        "out/p\\ x: \\\n  /usr/lib/crt1.o \\\n  sub\\ dir/a$$\\ \\#.o \\\n  b.o\n\nsub\\ dir/a$$\\ \\#.o:\n",
+        "out/p: /usr/lib/crt1.o sub\\ dir/a$$\\ \\#.o b.o"};
+    static const char *const wanted[] = {"/usr/lib/crt1.o", "sub dir/a$ #.o", "b.o", "z\\ y/c.o"};
+    harness_write("sub dir/a$ #.o", "");
+    harness_write("z\\ y/c.o", "");
+    for (size_t t = 0; t < 3; t++) {
+        obb_words named = {0};
+        obb_read_link_rule(files, arena, "/home/p", texts[t], &named);
+        CHECK_NUMBER(named.count, t == 0 ? 4 : 3);
+        for (size_t i = 0; i < named.count && i < 4; i++)
+            CHECK_TEXT(named.at[i], wanted[i]);
+    }
+    obb_files_free(files);
+    obb_arena_free(arena);
+}
+
 /* Each variable that the table names changes what a tool is, and no other does. */
 static void every_variable_of_the_table_counts(void)
 {
@@ -231,6 +254,7 @@ static void products_are_called_as_the_system_wants(void)
 void suite_toolchain(void)
 {
     harness_test("reads dependency rules", reads_dependency_rules);
+    harness_test("what linkers report", what_linkers_report);
     harness_test("every variable of the table counts", every_variable_of_the_table_counts);
     harness_test("spells portable words", spells_portable_words);
     harness_test("a macro counts by its last definition", a_macro_counts_by_its_last_definition);
