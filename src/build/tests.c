@@ -289,28 +289,40 @@ static void take_command(obb_workspace *w, obb_test_run *t, const char *folder, 
 {
     obb_property last = t->target->commands.at[t->target->commands.count - 1];
     const obb_properties one = {.at = &last, .count = 1};
+    size_t errors = w->diags->list.count;
     take_words(w, t, &one, folder, &t->argv);
+    if (!t->argv.count && w->diags->list.count == errors)
+        obb_error(w->diags, OBB_FAULT_DESCRIPTION, last.place,
+                  "the test `%s` runs nothing: `%s` stands for no word here", t->target->name,
+                  last.lines.at[0].at[0].text);
     for (size_t i = 0; i < arguments->count; i++)
         obb_arena_push(w->arena, &t->argv, arguments->at[i]);
 }
 
-/* What the test says of its cases: words of the list behind `list`, or those behind `run`. */
-static obb_word_list words_for_cases(obb_workspace *w, const obb_target *t, bool list)
+/* What a test says of its cases. */
+typedef struct case_words {
+    bool tap;
+    obb_word_list list, run; /* words that ask for them, and that run one; empty: neither */
+} case_words;
+
+static case_words words_for_cases(obb_workspace *w, const obb_target *t)
 {
-    obb_word_list found = {0};
+    case_words said = {0};
+    obb_word_list *into = NULL;
     const obb_property *last = t->cases.count ? &t->cases.at[t->cases.count - 1] : NULL;
-    bool in_list = false, in_run = false;
     for (size_t i = 0; last && i < last->lines.count; i++)
         for (size_t k = 0; k < last->lines.at[i].count; k++) {
             const obb_word *word = &last->lines.at[i].at[k];
-            bool first = i == 0 && k == 0, run = !first && !word->quoted && !in_run &&
-                                                 strcmp(word->text, "run") == 0;
-            if (!first && !run && (list ? in_list && !in_run : in_run))
-                obb_arena_push(w->arena, &found, *word);
-            in_list = in_list || (first && strcmp(word->text, "list") == 0);
-            in_run = in_run || run;
+            if (!into && !said.tap) {
+                said.tap = strcmp(word->text, "tap") == 0;
+                into = &said.list;
+            } else if (into == &said.list && !word->quoted && strcmp(word->text, "run") == 0) {
+                into = &said.run;
+            } else {
+                obb_arena_push(w->arena, into, *word);
+            }
         }
-    return found;
+    return said;
 }
 
 static bool name_of_case(void *self, const char *name, bool alone, obb_words *words)
@@ -324,7 +336,8 @@ static bool name_of_case(void *self, const char *name, bool alone, obb_words *wo
 /* The words that ask for its cases, or that run one of them. */
 static void take_case_words(obb_workspace *w, const obb_test_run *t, obb_words *arguments)
 {
-    const obb_word_list words = words_for_cases(w, t->target, !t->case_name);
+    const case_words said = words_for_cases(w, t->target);
+    const obb_word_list words = t->case_name ? said.run : said.list;
     const obb_fill fill = {name_of_case, (void *)(uintptr_t)t->case_name};
     for (size_t i = 0; i < words.count; i++)
         if (t->case_name)
@@ -419,9 +432,10 @@ static int add_trials(obb_workspace *w, const obb_test_choice *choice, const obb
 {
     const obb_target *here = obb_in(v, described);
     const obb_action *program = program_of(w, here, v);
+    const case_words cases = words_for_cases(w, here);
     obb_test_run t = {.target = here,
                       .variant = v,
-                      .tap = here->cases.count && words_for_cases(w, here, true).count == 0,
+                      .tap = cases.tap,
                       .limit = here->time_limit ? here->time_limit : USUAL_LIMIT_MS};
     if (!program && !here->commands.count)
         return 0;
@@ -430,7 +444,7 @@ static int add_trials(obb_workspace *w, const obb_test_choice *choice, const obb
         return code;
     obb_fingerprint fingerprint = fingerprint_of(w, &t, program);
     bool wanted = is_wanted(w, choice, &t, fingerprint, list);
-    if (wanted && t.argv.count && words_for_cases(w, here, true).count)
+    if (wanted && t.argv.count && cases.list.count)
         obb_arena_push(w->arena, &list->suites, ((obb_test_suite){t, fingerprint, {0}}));
     else if (wanted)
         add_run(w, choice, t, fingerprint, list);

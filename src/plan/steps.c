@@ -357,12 +357,6 @@ static obb_step_command_kind part_kind(int id)
     }
 }
 
-static void take_out(obb_words *words, size_t at)
-{
-    memmove(words->at + at, words->at + at + 1, (words->count - at - 1) * sizeof *words->at);
-    words->count--;
-}
-
 /* A file that an operation reads or writes: what the step makes lies in the folder of the variant,
  * all else is seen from the description. */
 static const char *operand(filler *f, const obb_word *w, const char *filled)
@@ -391,50 +385,52 @@ static void read_operand(filler *f, const char *path)
     }
 }
 
-/* fill-in FILE with NAME=VALUE... to FILE: only the first and the last are files. */
-static void add_filling_in(filler *f, const obb_word_list *line, obb_step_command *part)
+/* Whether a word of an operation names a file: the last one does, the one it is written to. */
+static bool names_file(obb_step_command_kind kind, size_t at, bool last)
 {
-    obb_arena *arena = f->context->plan->arena;
-    for (size_t i = 0; i < line->count; i++) {
-        obb_words filled = {0};
-        bool file = i == 0 || i + 1 == line->count;
-        if (i == 1 || i + 2 == line->count)
-            continue; /* with, to */
-        fill_word(f, &line->at[i], &filled);
-        for (size_t k = 0; k < filled.count; k++)
-            obb_arena_push(arena, &part->words, file ? operand(f, &line->at[i], filled.at[k]) : filled.at[k]);
-    }
-    if (part->words.count)
-        read_operand(f, part->words.at[0]);
+    return last || (kind != OBB_STEP_FILL && kind != OBB_STEP_WRITE && (kind != OBB_STEP_FILL_IN || at == 0));
 }
 
-static void add_operation(filler *f, const obb_property *p, obb_step_command *part)
+/* Adds what a word of an operation stands for. Only `join` and `hash` take several files; anything else would
+ * shift the words, and another file would be written. */
+static bool add_operand(filler *f, const obb_word *w, bool file, bool several, obb_step_command *part)
+{
+    obb_plan_context *j = f->context;
+    obb_words filled = {0};
+    size_t errors = j->diags->list.count;
+    fill_word(f, w, &filled);
+    for (size_t i = 0; i < filled.count; i++)
+        obb_arena_push(j->plan->arena, &part->words, file ? operand(f, w, filled.at[i]) : filled.at[i]);
+    if ((several || filled.count == 1) && j->diags->list.count == errors)
+        return true;
+    f->action->stated.broken = true;
+    if (j->diags->list.count > errors)
+        return false;
+    obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, w->place,
+                            "`%s` stands for %zu words, and `%s` takes one there", w->text, filled.count,
+                            part_words[part->kind]);
+    obb_hint(j->diags, d, "`join` and `hash` take several files; a command takes any words: run COMMAND %s",
+             w->text);
+    return false;
+}
+
+/* What it says, without `with` and `to`, which stand at fixed places. */
+static bool add_operation(filler *f, const obb_property *p, obb_step_command *part)
 {
     const obb_word_list *line = &p->lines.at[0];
+    bool several = part->kind == OBB_STEP_JOIN || part->kind == OBB_STEP_HASH,
+         with = part->kind == OBB_STEP_FILL || part->kind == OBB_STEP_FILL_IN, good = true;
     f->from = ".";
-    if (part->kind == OBB_STEP_FILL_IN) {
-        add_filling_in(f, line, part);
-        return;
-    }
-    if (part->kind == OBB_STEP_FILL || part->kind == OBB_STEP_WRITE) {
-        part->words = fill_line(f, line);
-        const char **last = &part->words.at[part->words.count - 1];
-        *last = operand(f, &line->at[line->count - 1], *last);
-        take_out(&part->words, part->words.count - 2); /* to */
-        if (part->kind == OBB_STEP_FILL)
-            take_out(&part->words, 1); /* with */
-        return;
-    }
     for (size_t i = 0; i < line->count; i++) {
-        obb_words filled = {0};
-        if (i == line->count - 2)
-            continue; /* to */
-        fill_word(f, &line->at[i], &filled);
-        for (size_t k = 0; k < filled.count; k++)
-            obb_arena_push(f->context->plan->arena, &part->words, operand(f, &line->at[i], filled.at[k]));
+        bool last = i + 1 == line->count, file = names_file(part->kind, i, last);
+        size_t before = part->words.count;
+        if (i + 2 == line->count || (with && i == 1))
+            continue;
+        good = add_operand(f, &line->at[i], file, several && !last, part) && good;
+        for (size_t k = before; file && !last && k < part->words.count; k++)
+            read_operand(f, part->words.at[k]);
     }
-    for (size_t i = 0; i + 1 < part->words.count; i++)
-        read_operand(f, part->words.at[i]);
+    return good;
 }
 
 /* An operation, or the output of a command, goes below the variant's folder; a file is moved only from there.
@@ -494,13 +490,21 @@ static void add_part(filler *f, obb_step_recipe *step, const obb_property *p, co
     f->from = folder ? folder : ".";
     if (part.kind == OBB_STEP_RUN) {
         const obb_word_list words = take_redirections(f, &p->lines.at[0], &part);
+        size_t errors = f->context->diags->list.count;
         part.words = fill_line(f, &words);
-        if (part.words.count)
+        if (part.words.count) {
             take_program(f, part.words.at[0]);
+        } else {
+            f->action->stated.broken = true;
+            if (f->context->diags->list.count == errors)
+                obb_error(f->context->diags, OBB_FAULT_DESCRIPTION, p->place,
+                          "the step `%s` runs nothing: `%s` stands for no word here",
+                          f->context->target->name, p->lines.at[0].at[0].text);
+        }
         take_words(f, &part.words);
     } else {
-        add_operation(f, p, &part);
-        check_operands(f, &part);
+        if (add_operation(f, p, &part))
+            check_operands(f, &part);
     }
     obb_arena_push(arena, &part.words, NULL);
     part.words.count--;
