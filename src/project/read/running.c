@@ -142,6 +142,16 @@ static void set_launched(obb_reader *r, const obb_item *item, obb_launch *l)
     l->program = obb_item_value(item).text;
 }
 
+/* Where it runs, seen from the file that states it, unless a placeholder in front stands for a path. */
+static const char *launch_folder(obb_reader *r, const obb_word *value)
+{
+    static const char *const paths[] = {"{product:", "{source}", "{out}"};
+    for (size_t i = 0; i < sizeof paths / sizeof *paths; i++)
+        if (obb_starts(value->text, paths[i]))
+            return value->text;
+    return obb_reader_path(r, value);
+}
+
 static void read_launch_item(obb_reader *r, const obb_item *item, obb_launch *l)
 {
     obb_word_list words = obb_item_values(r, item);
@@ -151,7 +161,7 @@ static void read_launch_item(obb_reader *r, const obb_item *item, obb_launch *l)
     switch (item->vocable.id) {
     case OBB_W_SUMMARY: l->summary = value.text; break;
     case OBB_W_TESTED: case OBB_W_LAUNCHED_IMAGE: set_launched(r, item, l); break;
-    case OBB_W_IN: l->folder = *value.text == '{' ? value.text : obb_reader_path(r, &value); break;
+    case OBB_W_IN: l->folder = launch_folder(r, &value); break;
     case OBB_W_ARGS:
         for (size_t i = 0; i < words.count; i++)
             obb_arena_push(r->arena, &l->arguments, words.at[i]);
