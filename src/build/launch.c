@@ -38,10 +38,8 @@ static bool value_in_launch(void *self, const char *name, bool alone, obb_words 
     (void)alone;
     if (path || fact)
         obb_vec_push(words, path ? obb_path_join(w->arena, w->root, path) : fact);
-    if (obb_starts(name, "region:") && !fact)
-        obb_report_no_fact(f->variant, f->word->text, f->word->place, w->diags);
-    if (obb_starts(name, "axis:") && !fact)
-        obb_no_such_axis(w->project, name + 5, f->word->place, w->diags);
+    if (!fact && (obb_starts(name, "region:") || obb_starts(name, "axis:")))
+        obb_report_no_fact(f->variant, name, f->word->place, w->diags);
     return path || fact;
 }
 

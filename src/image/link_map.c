@@ -15,7 +15,8 @@ static bool read_gnu(const char *line, obb_map_piece *piece)
     unsigned long long address, size;
     int end = 0;
     const char *at = strstr(line, " 0x");
-    if (!at || obb_starts(line, " *fill*") || sscanf(at, " 0x%llx 0x%llx %n", &address, &size, &end) < 2 || !end || !size)
+    if (!at || obb_starts(line, " *fill*") || sscanf(at, " 0x%llx 0x%llx %n", &address, &size, &end) < 2 ||
+        !end || !size)
         return false;
     piece->file = at + end;
     piece->address = address;

@@ -12,7 +12,7 @@ typedef struct obb_header_set {
     const char *left_out; /* the first one that it has not; or NULL */
     obb_file_list files;  /* all that is read for them */
     const char *missing;  /* what makes any answer a no: the header that is looked for, one that another
-                             includes, or  the last one that was left; or NULL */
+                             includes, or the last one that is left; or NULL */
     bool known;           /* the scan could follow all of it */
 } obb_header_set;
 

@@ -121,8 +121,13 @@ void obb_context_take_metadata(obb_plan_context *j)
 
 void obb_context_check_facts(obb_plan_context *j, const obb_flat_settings *settings)
 {
-    for (size_t i = 0; i < settings->count; i++)
-        obb_report_no_fact(j->in->variant, settings->at[i].value, settings->at[i].place, j->diags);
+    for (size_t i = 0; i < settings->count; i++) { /* axes are checked when the description is read */
+        const char *left = strstr(settings->at[i].value, "{region:");
+        if (left)
+            obb_report_no_fact(j->in->variant,
+                               obb_arena_copy(j->plan->arena, left + 1, strcspn(left + 1, "}")),
+                               settings->at[i].place, j->diags);
+    }
 }
 
 const obb_tool *obb_context_tool(obb_plan_context *j, obb_role role)

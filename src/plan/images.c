@@ -53,7 +53,7 @@ static bool place_in_region(obb_plan_context *j, obb_image_recipe *image, const 
         if (strcmp(v->memory.at[i].name, placed->region) == 0)
             region = &v->memory.at[i];
     if (!region) {
-        obb_report_no_fact(v, obb_arena_format(j->plan->arena, "{region:%s}", placed->region), placed->place,
+        obb_report_no_fact(v, obb_arena_format(j->plan->arena, "region:%s", placed->region), placed->place,
                            j->diags);
         return false;
     }

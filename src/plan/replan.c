@@ -94,7 +94,8 @@ static bool line_matches(const obb_word_list *words, const char *path, obb_arena
     return false;
 }
 
-/* Whether a target names one of these files by its patterns, in some variant; what they except does not count. */
+/* Whether a target names one of these files by its patterns, in some variant; what they except does not
+ * count. */
 static bool matches_any(const reader *r, const obb_target *described, const obb_words *paths)
 {
     bool any = false;

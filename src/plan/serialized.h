@@ -60,9 +60,9 @@ void obb_serialized_plan_left_out(const obb_serialized_plan *kept, obb_arena *ar
 bool obb_serialized_plan_fits(const obb_serialized_plan *kept, const obb_project *project);
 
 /* Marks which targets the edit reaches (those with another statement than before, and all that use them), and
- * of which the sources must be known to plan these, in the scope of the input; so does a new source. False: other targets are
- * wanted than before (`wanted` is their fingerprint), or it reaches some that cannot be planned without all
- * others (steps, what uses steps, shared libraries). */
+ * of which the sources must be known to plan these, in the scope of the input; so does a new source. False:
+ * other targets are wanted than before (`wanted` is their fingerprint), or it reaches some that cannot be
+ * planned without all others (steps, what uses steps, shared libraries). */
 bool obb_serialized_plan_compare(const obb_serialized_plan *kept, const obb_plan_input *input,
                                  obb_fingerprint wanted);
 

@@ -218,10 +218,8 @@ static obb_words words_of(filler *f, const char *name)
         one(f, &words, words_file(f, used_by(&j->target->uses, name + 19)));
     } else if (fact) {
         obb_arena_push(arena, &words, fact);
-    } else if (obb_starts(name, "axis:")) {
-        obb_no_such_axis(j->plan->project, name + 5, f->place, j->diags);
-    } else if (obb_starts(name, "region:")) {
-        obb_report_no_fact(j->in->variant, obb_arena_format(arena, "{%s}", name), f->place, j->diags);
+    } else if (obb_starts(name, "axis:") || obb_starts(name, "region:")) {
+        obb_report_no_fact(j->in->variant, name, f->place, j->diags);
     } else {
         obb_error(j->diags, OBB_FAULT_DESCRIPTION, f->place, "{%s} means nothing here", name);
     }

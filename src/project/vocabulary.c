@@ -224,27 +224,26 @@ const char *obb_where_name(obb_where where)
     }
 }
 
+#define FACTS "out", "variant", "axis:", "region:"
+
+const char *const obb_fact_names[] = {FACTS, NULL};
+
 const char *const *obb_vocable_placeholders(obb_word_id id)
 {
-    static const char *const of_settings[] = {"out", "variant", "axis:", "region:", NULL};
-    static const char *const of_runners[] = {"program", "image", "arguments", "port",    "out",
-                                             "variant", "axis:",     "region:", NULL};
+    static const char *const of_runners[] = {"program", "image", "arguments", "port", FACTS, NULL};
     static const char *const of_compiles[] = {"source", "object", "includes", "defines", "flags", NULL};
     static const char *const of_archives[] = {"library", "objects", NULL};
     static const char *const of_links[] = {"program", "objects", "libraries", "flags", NULL};
     static const char *const of_spelling[] = {"path", "name", "value", NULL};
-    static const char *const of_steps[] = {"reads", "makes",    "makes.dir", "source",
-                                           "out",   "variant",  "product",   "reports-reads",
-                                           "tool:", "product:", "made:",     "axis:",
-                                           "region:", "c",        "c++",       "assembler",
-                                           "archiver", "linker",  "object-copier",
-                                           "compile-words:", "compile-words-file:", NULL};
+    static const char *const of_steps[] = {
+        "reads", "makes",     "makes.dir", "source",         "product",             "reports-reads", "tool:",
+        "product:", "made:",  "c",         "c++",            "assembler",           "archiver",      "linker",
+        "object-copier",      "compile-words:",              "compile-words-file:", FACTS,           NULL};
     static const char *const of_patterns[] = {"axis:", NULL};
     static const char *const of_cases[] = {"case", NULL};
-    static const char *const of_devices[] = {"image", "address", "out",     "tool:",
-                                             "variant", "axis:", "region:", NULL};
+    static const char *const of_devices[] = {"image", "address", "tool:", FACTS, NULL};
     if ((int)id < OBB_SETTING_COUNT)
-        return of_settings;
+        return obb_fact_names;
     switch (id) {
     case OBB_W_RUN: case OBB_W_DEBUG: case OBB_W_RUN_IMAGE: case OBB_W_DEBUG_IMAGE: return of_runners;
     case OBB_W_COMPILE: case OBB_W_ASSEMBLE: return of_compiles;

@@ -165,4 +165,7 @@ const char *obb_where_name(obb_where where);
  * NULL. One that ends with a colon stands for all that begin so. NULL: none do. */
 const char *const *obb_vocable_placeholders(obb_word_id id);
 
+/* Those of them that depend on nothing but the variant (resolve/variant.h). */
+extern const char *const obb_fact_names[];
+
 #endif

@@ -8,14 +8,6 @@
 
 static const char *const outcomes[] = {"passed", "failed", "skipped", "not-run"};
 
-static void trial_name(const obb_test_run *t, obb_text *text)
-{
-    obb_text_format(text, "%s%s%s (%s)", t->target->name, t->case_name ? ": " : "",
-                    t->case_name ? t->case_name : "", t->variant->name);
-    if (t->number)
-        obb_text_format(text, " run %u", t->number);
-}
-
 /* --- TAP ---------------------------------------------------------------------------- */
 
 /* A text as a block of a YAML document, each line with its blanks in front. */
@@ -42,6 +34,18 @@ static void tap_text(obb_text *text, const char *value)
             obb_text_char(text, '\\');
         obb_text_char(text, (unsigned char)*value < ' ' ? ' ' : *value);
     }
+}
+
+static void tap_name(const obb_test_run *t, obb_text *text)
+{
+    tap_text(text, t->target->name);
+    if (t->case_name) {
+        obb_text_string(text, ": ");
+        tap_text(text, t->case_name);
+    }
+    obb_text_format(text, " (%s)", t->variant->name);
+    if (t->number)
+        obb_text_format(text, " run %u", t->number);
 }
 
 /* The cases of a test, as a subtest in front of it. */
@@ -71,7 +75,7 @@ void obb_report_tap(const obb_test_run *trials, size_t count, obb_text *text)
         bool skipped = t->outcome == OBB_SKIPPED || t->outcome == OBB_NOT_RUN;
         tap_cases(t, text);
         obb_text_format(text, "%sok %zu - ", t->outcome == OBB_FAILED ? "not " : "", i + 1);
-        trial_name(t, text);
+        tap_name(t, text);
         if (skipped)
             obb_text_format(text, " # SKIP %s", t->reason ? t->reason : "it was not run");
         obb_text_char(text, '\n');

@@ -20,12 +20,13 @@ typedef struct obb_test_case {
 
 typedef OBB_VEC(obb_test_case) obb_test_cases;
 
-/* Reads what a test printed, and adds its cases to the list; those inside a subtest count as the one that stands
- * behind them. NULL, or why the test has failed; *skipped: it says that all of it is left out, and this is why. */
+/* Reads what a test printed; `cases` are then its cases; those inside a subtest count as the one that stands
+ * behind them. NULL, or why the test has failed; *skipped: it says that all of it is left out, and this is
+ * why. */
 const char *obb_cases_read_tap(const char *printed, obb_arena *arena, obb_test_cases *cases, bool *skipped);
 
-/* The names of the cases in a list, a line each. Where lines begin with blanks, only these are cases, and their
- * names begin with the line above that does not. What stands behind two blanks and `#` is a remark. */
+/* The names of the cases in a list, a line each. Where lines begin with blanks, only these are cases, and
+ * their names begin with the line above that does not. What stands behind two blanks and `#` is a remark. */
 void obb_cases_read_list(const char *printed, obb_arena *arena, obb_words *names);
 
 #endif

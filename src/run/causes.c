@@ -52,7 +52,9 @@ const char *obb_cause_text(obb_arena *arena, obb_state *state, const obb_plan *p
     case OBB_CAUSE_NONE: return "up to date";
     case OBB_CAUSE_NEVER_MADE: return "never made here before";
     case OBB_CAUSE_OUTPUT_GONE: return obb_arena_format(arena, "%s is gone", path);
-    case OBB_CAUSE_OUTPUT_CHANGED: return obb_arena_format(arena, "%s was changed by something else", path);
+    case OBB_CAUSE_OUTPUT_CHANGED:
+        return obb_arena_format(arena, "%s%s was changed by something else", path,
+                                action->also.count ? ", or what is made with it," : "");
     case OBB_CAUSE_TOOL:
         return obb_arena_format(arena, "the %s%s changed",
                                 action->tool ? action->tool->role_name : "way obbligato does it",

@@ -1,5 +1,5 @@
-/* Running tests side by side and judging them (test_runs.h). Standard output and error are kept apart, as
- * bytes. A test that exceeds its limit is ended with its whole process group. */
+/* Running tests side by side and judging them (test_runs.h). Standard output and error are kept
+ * apart. A test that exceeds its limit is ended with its whole process group. */
 #include "run/test_runs.h"
 
 #include <regex.h>
@@ -43,20 +43,20 @@ static const char *found(obb_test_run *t, const char *pattern, obb_arena *arena)
     return failed ? obb_arena_format(arena, "nothing that it printed matches `%s`", pattern) : NULL;
 }
 
-static const char *compare_output(obb_test_run *t, obb_arena *arena)
+static const char *compare_output(obb_test_run *t, const obb_text *printed, obb_arena *arena)
 {
     obb_text expected = {0};
     int failed = obb_file_read(t->expected_output, &expected);
     const char *reason = NULL;
     if (failed)
         reason = obb_arena_format(arena, "cannot read %s: %s", t->expected_output, strerror(failed));
-    else if (expected.length != t->output_length ||
-             memcmp(obb_text_bytes(&expected), t->output, t->output_length) != 0) {
-        const char *bytes = obb_text_bytes(&expected);
+    else if (expected.length != printed->length ||
+             memcmp(obb_text_bytes(&expected), obb_text_bytes(printed), printed->length) != 0) {
+        const char *bytes = obb_text_bytes(&expected), *other = obb_text_bytes(printed);
         size_t at = 0;
-        while (at < expected.length && at < t->output_length && bytes[at] == t->output[at])
+        while (at < expected.length && at < printed->length && bytes[at] == other[at])
             at++;
-        bool text = !memchr(bytes, 0, expected.length) && !memchr(t->output, 0, t->output_length);
+        bool text = !memchr(bytes, 0, expected.length) && !memchr(other, 0, printed->length);
         if (text)
             t->difference = obb_lines_difference(bytes, t->output, arena);
         reason = obb_arena_format(arena,
@@ -81,10 +81,31 @@ static const char *judge(runner *r, obb_test_run *t, const obb_command *c)
     if (c->status != t->expected_status)
         return obb_arena_format(r->arena, "exit status %d, wanted %d", c->status, t->expected_status);
     if (t->expected_output)
-        reason = compare_output(t, r->arena);
+        reason = compare_output(t, &c->output, r->arena);
     for (size_t i = 0; i < t->patterns.count && !reason; i++)
         reason = found(t, t->patterns.at[i], r->arena);
     return reason;
+}
+
+/* What was printed, with `\x00` for each zero byte, which would end the string. */
+static const char *as_string(const obb_text *printed, obb_arena *arena)
+{
+    static const char zero[] = "\\x00";
+    const char *bytes = obb_text_bytes(printed);
+    size_t zeros = 0, n = 0;
+    for (size_t i = 0; i < printed->length; i++)
+        zeros += !bytes[i];
+    char *string = obb_arena_alloc(arena, printed->length + zeros * (sizeof zero - 2) + 1);
+    for (size_t i = 0; i < printed->length; i++) {
+        if (bytes[i]) {
+            string[n++] = bytes[i];
+        } else {
+            memcpy(string + n, zero, sizeof zero - 1);
+            n += sizeof zero - 1;
+        }
+    }
+    string[n] = 0;
+    return string;
 }
 
 /* --- running ------------------------------------------------------------------------ */
@@ -107,10 +128,8 @@ static void over(obb_command *c)
     t->status = c->status;
     t->signal = c->signal;
     t->milliseconds = c->milliseconds;
-    t->output = obb_arena_copy(r->arena, obb_text_bytes(&c->output), c->output.length);
-    t->errors = obb_arena_copy(r->arena, obb_text_bytes(&c->errors), c->errors.length);
-    t->output_length = c->output.length;
-    t->errors_length = c->errors.length;
+    t->output = as_string(&c->output, r->arena);
+    t->errors = as_string(&c->errors, r->arena);
     t->difference = NULL;
     bool skipped = false;
     const char *told = t->tap ? obb_cases_read_tap(t->output, r->arena, &t->cases, &skipped) : NULL;

@@ -28,8 +28,8 @@ typedef struct obb_test_run {
     unsigned attempts;        /* how often it was run */
     int status, signal;
     uint64_t milliseconds;    /* of the last attempt */
-    const char *output, *errors; /* what it printed, the last time; "" before it ran */
-    size_t output_length, errors_length; /* bytes: there may be any among them */
+    const char *output,
+        *errors;              /* what it printed, the last time, `\x00` for a zero byte; "" before it ran */
     const char *difference;   /* between expected and printed, line by line; or NULL */
     obb_test_cases cases;     /* that it told of */
 } obb_test_run;

@@ -581,7 +581,8 @@ void obb_read_rule(obb_files *files, obb_arena *arena, const char *root, const c
     obb_text_free(&word);
 }
 
-void obb_read_link_rule(obb_files *files, obb_arena *arena, const char *root, const char *text, obb_words *named)
+void obb_read_link_rule(obb_files *files, obb_arena *arena, const char *root, const char *text,
+                        obb_words *named)
 {
     obb_text word = {0};
     const char *c = behind_targets(text);

@@ -52,10 +52,10 @@ obb_word obb_item_value(const obb_item *item);
 obb_property obb_item_property(const obb_item *item);
 char *obb_joined_words(obb_arena *arena, const obb_word_list *words);
 
-/* A path of a value, seen from the file that states it. */
 /* The word where no placeholder is left to be filled: a brace that is written twice is one. */
 obb_word obb_reader_plain_braces(obb_reader *reader, const obb_word *word);
 
+/* A path of a value, seen from the file that states it. */
 const char *obb_reader_path(obb_reader *reader, const obb_word *word);
 
 /* An error of the description; `message` is a format for `word`. */

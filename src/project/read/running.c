@@ -6,7 +6,6 @@
 
 #include "project/read/steps.h"
 #include "project/read/reader.h"
-#include "project/resolve/variant.h"
 
 /* --- runners ------------------------------------------------------------------------ */
 

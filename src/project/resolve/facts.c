@@ -5,8 +5,7 @@
 #include "base/fill.h"
 #include "base/path.h"
 #include "project/resolve/variant.h"
-
-const char *const obb_fact_names[] = {"out", "variant", "axis:", "region:", NULL};
+#include "project/vocabulary.h"
 
 bool obb_has_facts(const char *word)
 {
@@ -73,13 +72,14 @@ const char *obb_fill_facts(const obb_variant *v, const char *word, obb_arena *ar
     return filled.at[0];
 }
 
-void obb_report_no_fact(const obb_variant *v, const char *word, obb_place place, obb_diags *diags)
+void obb_report_no_fact(const obb_variant *v, const char *name, obb_place place, obb_diags *diags)
 {
-    const char *at = strstr(word, "{region:");
-    if (!at)
-        return;
     obb_words names = {0};
-    const char *name = obb_arena_copy(v->project->arena, at + 8, strcspn(at + 8, "}"));
+    if (obb_starts(name, "axis:")) {
+        obb_no_such_axis(v->project, name + strlen("axis:"), place, diags);
+        return;
+    }
+    name += strlen("region:");
     for (size_t i = 0; i < v->memory.count; i++)
         obb_arena_push(v->project->arena, &names, v->memory.at[i].name);
     obb_arena_push(v->project->arena, &names, NULL);

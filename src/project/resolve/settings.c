@@ -24,7 +24,6 @@ bool obb_has_sources(const obb_target *target)
     return any;
 }
 
-
 /* --- settings ----------------------------------------------------------------------- */
 
 /* Takes flags back that earlier statements gave. */

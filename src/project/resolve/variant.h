@@ -80,14 +80,13 @@ const char *obb_variant_value(const obb_variant *variant, obb_axis_id axis);
  * there is no such axis or region. */
 const char *obb_variant_fact(const obb_variant *variant, const char *name, obb_arena *arena);
 
-/* Their names; those that end with a colon are beginnings. Ends with NULL. */
-extern const char *const obb_fact_names[];
-
-/* Whether such placeholders stand in a word; the word with them filled, where those that mean nothing stay;
- * and an error if one of these is left. */
+/* Whether such placeholders stand in a word; and the word with them filled, where those that mean nothing
+ * stay. */
 bool obb_has_facts(const char *word);
 const char *obb_fill_facts(const obb_variant *variant, const char *word, obb_arena *arena);
-void obb_report_no_fact(const obb_variant *variant, const char *word, obb_place place, obb_diags *diags);
+
+/* The error for `axis:NAME` or `region:NAME` that is none of the variant's. */
+void obb_report_no_fact(const obb_variant *variant, const char *name, obb_place place, obb_diags *diags);
 
 /* The target as it is in this variant: conditions decided, only what holds. */
 const obb_target *obb_in(const obb_variant *variant, const obb_target *target);
