@@ -434,19 +434,32 @@ static void measure_touched(const char *program)
     row("one source touched, to its compile", m, "nothing to do", n, m / n, 1.1, false);
 }
 
-/* A new file in the folder of a pattern, against a build that has nothing to do. The next build has nothing to do, the one
- * behind it keeps the plan again. */
-static void measure_added(const char *program)
+static void add_source(int number)
 {
-    char line[4096], path[60];
+    char path[60];
+    snprintf(path, sizeof path, "lib1/added%d.c", number);
+    FILE *f = created(path);
+    fprintf(f, "int added_%d;\n", number);
+    fclose(f);
+}
+
+static void remove_source(int number)
+{
+    char path[60];
+    snprintf(path, sizeof path, "lib1/added%d.c", number);
+    remove(path);
+}
+
+/* A file that appears in the folder of a pattern, or vanishes from it, against a build that has nothing to do. The next build
+ * has nothing to do, the one behind it keeps the plan again. */
+static void measure_moved(const char *program, const char *what, void (*move)(int number))
+{
+    char line[4096];
     double first[RUNS], idle[RUNS];
     snprintf(line, sizeof line, "%s build -q", program);
     note_starts();
     for (int i = 0; i < RUNS; i++) {
-        snprintf(path, sizeof path, "lib1/added%d.c", i);
-        FILE *f = created(path);
-        fprintf(f, "int added_%d;\n", i);
-        fclose(f);
+        move(i);
         settle();
         first[i] = time_to_first_command(line);
         settle();
@@ -460,7 +473,7 @@ static void measure_added(const char *program)
         timed(line);
     }
     double m = median(first, RUNS), n = median(idle, RUNS);
-    row("one source added, to its compile", m, "nothing to do", n, m / n, 1.5, false);
+    row(what, m, "nothing to do", n, m / n, 1.5, false);
 }
 
 /* A target for each source, of which one has another macro. */
@@ -565,7 +578,8 @@ static void measure_large(const char *program)
     compare(line, floor_line, RUNS, &ours, &theirs);
     row("nothing to do", ours, "stat of the same files", theirs, ours / theirs, most_of_floor(), false);
     measure_touched(program);
-    measure_added(program);
+    measure_moved(program, "one source added, to its compile", add_source);
+    measure_moved(program, "one source removed, to the archive", remove_source);
     measure_watch(program);
     if (sources == 10000)
         in_a_folder_of_its_own(program, "edited", 100, measure_edited);

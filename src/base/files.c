@@ -26,7 +26,8 @@ enum {
     RECALLED = 16,
     LISTED = 32,
     PROVIDED = 64,
-    PENDING = 128
+    PENDING = 128,
+    FORGOTTEN = 256
 };
 
 typedef struct entry {
@@ -50,6 +51,8 @@ struct obb_files {
     const char *hidden;
     size_t reads, looks;
     OBB_VEC(provided_text) provided; /* few */
+    obb_files_witness *witness;      /* NULL: none */
+    void *witness_self;
 };
 
 obb_files *obb_files_new(void)
@@ -157,6 +160,8 @@ bool obb_stamp_same(const obb_stamp *a, const obb_stamp *b)
 const obb_stamp *obb_files_stamp(obb_files *files, obb_file file)
 {
     entry *e = &files->entries.at[file];
+    if (!(e->flags & (LOOKED | FORGOTTEN)) && files->witness)
+        files->witness(files->witness_self, files, file);
     if (!(e->flags & LOOKED)) {
         files->looks++;
         e->flags |= LOOKED;
@@ -289,7 +294,8 @@ void obb_files_provide(obb_files *files, obb_file file, const char *bytes, size_
 
 void obb_files_forget(obb_files *files, obb_file file)
 {
-    files->entries.at[file].flags &= RECALLED | LISTED;
+    entry *e = &files->entries.at[file];
+    e->flags = (e->flags & (RECALLED | LISTED)) | FORGOTTEN;
 }
 
 void obb_files_recall(obb_files *files, obb_file file, obb_stamp stamp, obb_fingerprint fingerprint)
@@ -310,6 +316,25 @@ void obb_files_know(obb_files *files, obb_file file, obb_stamp stamp, obb_finger
     e->stamp = stamp;
     e->fingerprint = fingerprint;
     e->flags |= LOOKED | THERE | PRINTED | (trusted ? TRUSTED : 0);
+}
+
+void obb_files_know_stamp(obb_files *files, obb_file file, obb_stamp stamp, obb_fingerprint fingerprint)
+{
+    entry *e = &files->entries.at[file];
+    obb_files_recall(files, file, stamp, fingerprint);
+    e->stamp = stamp;
+    e->flags |= LOOKED | THERE;
+}
+
+void obb_files_know_absent(obb_files *files, obb_file file)
+{
+    files->entries.at[file].flags |= LOOKED;
+}
+
+void obb_files_ask(obb_files *files, obb_files_witness *witness, void *self)
+{
+    files->witness = witness;
+    files->witness_self = self;
 }
 
 bool obb_files_memory(const obb_files *files, obb_file file, obb_stamp *stamp,

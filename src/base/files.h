@@ -110,6 +110,16 @@ void obb_files_recall(obb_files *files, obb_file file, obb_stamp stamp, obb_fing
 void obb_files_know(obb_files *files, obb_file file, obb_stamp stamp, obb_fingerprint fingerprint,
                     bool trusted);
 
+/* Who is asked first about a path that is looked at for the first time: it says what is there just now by
+ * obb_files_know_stamp or obb_files_know_absent, or nothing. It is not asked about a file that was forgotten.
+ * NULL: the disk alone is asked. */
+typedef void obb_files_witness(void *self, obb_files *files, obb_file file);
+void obb_files_ask(obb_files *files, obb_files_witness *witness, void *self);
+
+/* The file has a stamp that can be trusted; its fingerprint is this one, should it be asked for. */
+void obb_files_know_stamp(obb_files *files, obb_file file, obb_stamp stamp, obb_fingerprint fingerprint);
+void obb_files_know_absent(obb_files *files, obb_file file);
+
 /* What is worth recalling in a later run: true when the fingerprint was needed and its
  * stamp can be trusted; `*news` tells whether it differs from what was recalled. */
 bool obb_files_memory(const obb_files *files, obb_file file, obb_stamp *stamp,

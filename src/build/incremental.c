@@ -106,17 +106,30 @@ static bool read_edited(obb_subplan *p)
     return !w->diags->list.count;
 }
 
+/* Removed before the scan, like all that is stale. */
+static void drop(obb_subplan *p)
+{
+    obb_workspace *w = p->b->w;
+    obb_file_list made = {0};
+    obb_serialized_plan_list_dropped(p->kept, &p->files_of, w->plan, &made);
+    for (size_t i = 0; i < made.count; i++)
+        if (!obb_plan_maker(w->plan, made.at[i]))
+            obb_arena_push(w->arena, &p->dropped, made.at[i]);
+    obb_drop_outputs(p->b, &p->dropped);
+}
+
 /* The targets that the edit reaches are planned again, as the first actions of the plan. */
 static bool plan_edited(obb_subplan *p)
 {
     obb_workspace *w = p->b->w;
+    obb_files_ask(w->files, obb_snapshot_witness, p->snapshot);
     if (!open_state(p) || !read_edited(p) || !obb_serialized_plan_fits(p->kept, w->project) ||
         obb_workspace_choose_variants(w) || obb_workspace_choose_targets(w))
         return false;
     obb_plan_scope *scope = obb_arena_alloc(w->arena, sizeof *scope);
     scope->planned = obb_arena_alloc(w->arena, w->project->targets.count + 1);
     scope->known = obb_arena_alloc(w->arena, w->project->targets.count + 1);
-    scope->added = p->added;
+    scope->moved = p->moved;
     obb_want_targets(w);
     const obb_plan_input input = obb_plan_input_of(w, scope);
     if (!obb_serialized_plan_compare(p->kept, &input, obb_wanted_fingerprint(w)))
@@ -125,7 +138,7 @@ static bool plan_edited(obb_subplan *p)
     w->planning.planned_targets = 0;
     for (size_t i = 0; i < w->project->targets.count; i++)
         w->planning.planned_targets += scope->planned[i];
-    if (p->added.count && !w->planning.planned_targets)
+    if (p->moved.count && !w->planning.planned_targets)
         return false;
     obb_plan *plan = obb_plan_targets(w, scope);
     if (w->diags->list.count ||
@@ -136,9 +149,13 @@ static bool plan_edited(obb_subplan *p)
     obb_take_plan(w, plan);
     bool *wanted = obb_arena_alloc(w->arena, w->plan->actions.count + 1);
     memset(wanted, true, w->plan->actions.count);
-    memcpy(wanted, w->wanted, w->planning.planned);
+    for (size_t i = 0; i < w->planning.planned; i++)
+        wanted[i] = w->wanted[i] && !obb_serialized_plan_settled(p->kept, i);
     w->wanted = wanted;
-    return scan(p);
+    drop(p);
+    bool good = scan(p);
+    obb_files_ask(w->files, NULL, NULL);
+    return good;
 }
 
 /* --- taking it ---------------------------------------------------------------------- */
@@ -167,8 +184,9 @@ static bool find(obb_subplan *p)
     const void *bytes = obb_snapshot_plan(p->snapshot, &length);
     p->kept = bytes ? obb_serialized_plan_open(bytes, length, p->b->w->arena) : NULL;
     p->edited = (obb_file_list){0};
-    p->added = (obb_words){0};
-    obb_snapshot_added(p->snapshot, p->b->w->arena, &p->added);
+    p->moved = (obb_words){0};
+    p->dropped = (obb_file_list){0};
+    obb_snapshot_moved(p->snapshot, p->b->w->arena, &p->moved);
     p->found = p->kept && obb_serialized_plan_reaches(p->kept, obb_snapshot_changes(p->snapshot), &p->edited);
     return p->found;
 }
@@ -178,6 +196,9 @@ static bool find(obb_subplan *p)
 void obb_subplan_take_early(void *self)
 {
     obb_subplan *p = self;
+    obb_stamp stamp;
+    if (!obb_stamp_of(obb_snapshot_path(p->snapshot, obb_snapshot_changes(p->snapshot)->at[0]), &stamp))
+        return; /* where a file is gone, mostly more changed */
     p->early = true;
     if (find(p) && !p->edited.count && obb_serialized_plan_reached(p->kept) <= MOST_EARLY)
         take_changed(p);
@@ -199,7 +220,7 @@ static bool take(obb_subplan *p)
     }
     if (!p->early)
         find(p);
-    if (p->found && (p->edited.count || p->added.count)) {
+    if (p->found && (p->edited.count || p->moved.count)) {
         p->taken = plan_edited(p);
         if (!p->taken)
             obb_workspace_renew(p->b->w);
@@ -216,7 +237,8 @@ static const char *message_with_new(const obb_subplan *p)
 {
     const char *message = obb_snapshot_message(p->snapshot);
     char *rest;
-    unsigned long long files = strtoull(message, &rest, 10) + obb_serialized_plan_new(p->kept);
+    unsigned long long files = strtoull(message, &rest, 10) + obb_serialized_plan_new(p->kept) -
+                               obb_serialized_plan_dropped(p->kept);
     return obb_arena_format(p->b->w->arena, "%llu%s", files, rest);
 }
 
@@ -268,7 +290,7 @@ bool obb_build_incremental(obb_subplan *p, int *code)
     tell_what_is_planned(p);
     const obb_partial_run part = {is_explained, p, p->forecast,
                                   obb_serialized_plan_count(p->kept) + obb_serialized_plan_new(p->kept) -
-                                      count_wanted(w)};
+                                      obb_serialized_plan_dropped(p->kept) - count_wanted(w)};
     obb_run_result r = obb_builder_run(p->b, &part);
     if (r.takes_more) {
         obb_builder_settle(p->b, &r);
@@ -276,7 +298,7 @@ bool obb_build_incremental(obb_subplan *p, int *code)
         p->taken = false;
         return false;
     }
-    bool databases = !w->planning.edited || obb_renew_databases(w);
+    bool databases = !w->planning.edited || obb_renew_databases(w, &p->dropped);
     *code = obb_builder_settle(p->b, &r);
     int unwritten = obb_workspace_tell(w);
     int over = *code && *code != (int)OBB_FAULT_ACTION ? 0 : obb_check_budgets(p->b);

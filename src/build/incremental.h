@@ -12,7 +12,8 @@ typedef struct obb_subplan {
     obb_file_mapping files_of;
     obb_file_list
         edited; /* possible descriptions: changed files that no action reads, by the snapshot's numbers */
-    obb_words added;           /* paths of files that are new */
+    obb_words moved;           /* paths of files that are new, or gone */
+    obb_file_list dropped;     /* what nothing makes any more */
     bool early;                /* it was begun while the rest was compared */
     bool found;                /* it is known what the changes reach */
     bool tried;                /* it was taken, or could not be */

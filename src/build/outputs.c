@@ -18,7 +18,6 @@ static bool write_output(obb_workspace *w, obb_file file, const char *text, size
 {
     obb_fingerprint fingerprint;
     const char *path = obb_files_path(w->files, file);
-    obb_state_note_made(w->state, file);
     int failed = obb_below_make_folders(w->out, path);
     if (!failed)
         failed = obb_file_write(path, text, length, NULL);
@@ -35,27 +34,31 @@ int obb_write_outputs(obb_workspace *w)
         const obb_plan_variant *in = &w->plan->variants.at[i];
         obb_text text = {0};
         obb_report_compilation_database(w->plan, in->variant, w->root, &text);
+        obb_state_note_made(w->state, database_of(w, in));
         write_output(w, database_of(w, in), text.bytes, text.length);
         obb_text_free(&text);
     }
     int code = obb_workspace_tell(w);
     for (size_t i = 0; !code && i < w->plan->texts.count; i++) {
         const obb_generated_text *t = &w->plan->texts.at[i];
+        obb_state_note_made(w->state, t->file);
         write_output(w, t->file, t->text, strlen(t->text));
     }
     return code ? code : obb_workspace_tell(w);
 }
 
-bool obb_renew_databases(obb_workspace *w)
+bool obb_renew_databases(obb_workspace *w, const obb_file_list *dropped)
 {
     bool good = true;
     for (size_t i = 0; i < w->plan->variants.count && good; i++) {
         const obb_plan_variant *in = &w->plan->variants.at[i];
         obb_file file = database_of(w, in);
         obb_text before = {0}, text = {0};
-        good = !obb_files_read(w->files, file, &before) &&
-               obb_report_renew_compilation_database(w->plan, w->planning.planned, in->variant, w->root,
-                                                     &before, &text) &&
+        good = !obb_files_read(w->files, file, &before);
+        obb_report_drop_from_compilation_database(w->files, dropped, &before);
+        good = good &&
+               obb_report_renew_compilation_database(w->plan, w->planning.planned, w->wanted, in->variant,
+                                                     w->root, &before, &text) &&
                write_output(w, file, text.bytes, text.length);
         obb_text_free(&before);
         obb_text_free(&text);
@@ -63,18 +66,22 @@ bool obb_renew_databases(obb_workspace *w)
     return good;
 }
 
+void obb_drop_outputs(obb_builder *b, const obb_file_list *files)
+{
+    const obb_run_options how = {.observer = obb_builder_observe, .self = b};
+    b->removed += obb_run_remove(b->w->plan, b->w->state, files, &how);
+}
+
 void obb_drop_stale(obb_builder *b)
 {
     obb_workspace *w = b->w;
-    const obb_run_options how = {.observer = obb_builder_observe, .self = b};
     obb_file_list stale = {0};
-    if (!w->request->dry_run) {
+    if (!w->request->dry_run)
         obb_run_sweep(w->plan, w->state);
-        b->removed = obb_run_remove_stale(w->plan, w->state, &how);
-        return;
-    }
     obb_run_list_stale(w->plan, w->state, &stale);
-    for (size_t i = 0; i < stale.count; i++)
+    if (!w->request->dry_run)
+        obb_drop_outputs(b, &stale);
+    for (size_t i = 0; w->request->dry_run && i < stale.count; i++)
         obb_files_mark_absent(w->files, stale.at[i]);
     obb_vec_free(&stale);
 }

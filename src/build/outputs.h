@@ -10,11 +10,15 @@
 int obb_write_outputs(obb_workspace *w);
 
 /* After an edited description: the commands that were planned again take their places in the compilation
- * databases. False: they could not be read or written, with the errors in `diags`. */
-bool obb_renew_databases(obb_workspace *w);
+ * databases, those of dropped outputs are taken out. False: they could not be read or written, with the
+ * errors in `diags`. */
+bool obb_renew_databases(obb_workspace *w, const obb_file_list *dropped);
 
 /* Removes what nothing makes any more. That is done before the scan: neither it nor a compiler that it asks
  * may find such files. In a dry run they only count as gone. */
 void obb_drop_stale(obb_builder *b);
+
+/* Removes outputs that nothing makes any more. */
+void obb_drop_outputs(obb_builder *b, const obb_file_list *files);
 
 #endif

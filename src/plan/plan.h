@@ -150,7 +150,7 @@ typedef struct obb_generated_text {
 typedef struct obb_plan_scope {
     bool *planned;
     bool *known; /* their sources are looked for, since they decide how users link */
-    obb_words added; /* paths of files that are new: whose patterns they match is planned */
+    obb_words moved; /* paths of files that are new or gone: whose patterns they match is planned */
 } obb_plan_scope;
 
 /* All of it lives in its arena. */

@@ -129,7 +129,7 @@ bool obb_serialized_plan_compare(const obb_serialized_plan *k, const obb_plan_in
     for (size_t i = 0; i < p->targets.count; i++) {
         planned[i] = memcmp(statements + i * WORD_OF_PRINT, &p->targets.at[i]->statement,
                             sizeof(obb_fingerprint)) != 0 ||
-                     matches_any(&r, p->targets.at[i], &input->scope->added);
+                     matches_any(&r, p->targets.at[i], &input->scope->moved);
         good = good && (!planned[i] || was_asked_for(&r, p->targets.at[i], input->wanted_targets));
     }
     mark_users(&r, planned);

@@ -60,19 +60,28 @@ void obb_serialized_plan_left_out(const obb_serialized_plan *kept, obb_arena *ar
 bool obb_serialized_plan_fits(const obb_serialized_plan *kept, const obb_project *project);
 
 /* Marks which targets the edit reaches (those with another statement than before, and all that use them), and
- * of which the sources must be known to plan these, in the scope of the input; so does a new source. False:
- * other targets are wanted than before (`wanted` is their fingerprint), or it reaches some that cannot be
- * planned without all others (steps, what uses steps, shared libraries). */
+ * of which the sources must be known to plan these, in the scope of the input; so does a source that is new
+ * or gone. False: other targets are wanted than before (`wanted` is their fingerprint), or it reaches some
+ * that cannot be planned without all others (steps, what uses steps, shared libraries). */
 bool obb_serialized_plan_compare(const obb_serialized_plan *kept, const obb_plan_input *input,
                                  obb_fingerprint wanted);
 
 /* After obb_serialized_plan_reaches: the wanted actions of a plan of these targets take the place of the kept
- * ones, and what uses their products is reached. False: some of the kept ones are not among them. */
+ * ones, and what uses their products is reached. Kept ones that are not among them are dropped; false:
+ * something else uses what these made, or there is the first compile of a target. */
 bool obb_serialized_plan_replace(obb_serialized_plan *kept, const obb_plan *plan, const bool *wanted,
                                  const bool *targets, const obb_file_mapping *files_of);
 
-/* How many of the planned actions make files that none of the kept ones does. */
+/* Whether a planned action (by its number) is a compile with the command, the tools and the inputs of the
+ * kept one: it is up to date. */
+bool obb_serialized_plan_settled(const obb_serialized_plan *kept, size_t number);
+
+/* How many of the planned actions make files that none of the kept ones does; how many kept ones are
+ * dropped, and all that these made (kept numbers, added to `made`, of the arena). */
 size_t obb_serialized_plan_new(const obb_serialized_plan *kept);
+size_t obb_serialized_plan_dropped(const obb_serialized_plan *kept);
+void obb_serialized_plan_list_dropped(const obb_serialized_plan *kept, const obb_file_mapping *files_of,
+                                      const obb_plan *plan, obb_file_list *made);
 
 /* Adds the reached actions that were not planned again to that plan. */
 void obb_serialized_plan_join(obb_serialized_plan *kept, const obb_file_mapping *files_of, obb_plan *plan);
@@ -80,7 +89,7 @@ void obb_serialized_plan_join(obb_serialized_plan *kept, const obb_file_mapping 
 /* The bytes with what the part's actions were found to read, and with the planned ones and the facts of their
  * plan in place of the former (`facts` NULL: none was planned; of `wanted`, the planned actions count).
  * Nothing when they have been renewed so often that it is better to write them anew, when the order of
- * actions changed, or when there are new ones. */
+ * actions changed, or when there are new or dropped ones. */
 void obb_serialized_plan_renew(const obb_serialized_plan *kept, const obb_dependency_table *part,
                                const obb_plan_facts *facts, const obb_file_mapping *files_of,
                                obb_text *bytes);

@@ -59,6 +59,7 @@ typedef struct serialized_header {
 
 struct obb_serialized_plan {
     size_t fresh; /* planned actions without a kept one */
+    OBB_VEC(uint32_t) dropped; /* kept actions of planned targets without a planned one */
     const serialized_header *header;
     const serialized_action *actions;
     const serialized_tool *tools;
@@ -70,6 +71,7 @@ struct obb_serialized_plan {
     obb_arena *arena;
     OBB_VEC(uint32_t) reached; /* by action of the part: its kept number; SERIALIZED_NONE: it has none */
     uint32_t *part_number;     /* by action: in the part, plus 1 */
+    bool *settled;             /* by planned action: see obb_serialized_plan_settled */
     size_t planned;            /* so many of the part's actions, the first, were planned again */
 };
 

@@ -193,41 +193,89 @@ static uint32_t counterpart(const obb_serialized_plan *k, const obb_action *a,
     return SERIALIZED_NONE;
 }
 
-/* How many actions are kept of these targets. */
-static size_t count_of_targets(const obb_serialized_plan *k, const obb_project *project, const bool *targets)
+enum { KEPT = 0, PLANNED = 1, DROPPED = 2 };
+
+/* Whether all that uses a dropped action was planned again, or is dropped. */
+static bool is_used_no_more(const obb_serialized_plan *k, uint32_t number, const char *fate)
 {
-    size_t count = 0;
+    const uint32_t *added = k->pool + k->header->added;
+    serialized_row row = serialized_users(k, number);
+    for (uint32_t n = 0; n < row.count; n++)
+        if (fate[row.at[n]] == KEPT)
+            return false;
+    for (uint32_t n = 1; n < added[0]; n += 2)
+        if (serialized_makes(k, number, added[n]) && fate[added[n + 1]] == KEPT)
+            return false;
+    return true;
+}
+
+/* Notes the kept actions of these targets that were not planned again. False: something still uses one. */
+static bool drop_others(obb_serialized_plan *k, const obb_project *project, const bool *targets, char *fate)
+{
     for (uint32_t i = 0; i < k->header->actions; i++) {
         const obb_target *t = obb_project_target(project, string_at(k, k->actions[i].target));
-        count += t && targets[t->number];
+        if (t && targets[t->number] && fate[i] != PLANNED) {
+            fate[i] = DROPPED;
+            obb_arena_push(k->arena, &k->dropped, i);
+        }
     }
-    return count;
+    for (size_t i = 0; i < k->dropped.count; i++)
+        if (!is_used_no_more(k, k->dropped.at[i], fate))
+            return false;
+    return true;
+}
+
+/* A new compile has its place in lists of compiles beside another one of its target. */
+static bool has_place(const obb_plan *plan, const obb_file_list *all, const obb_action *a)
+{
+    for (size_t i = 0; a->options && i < plan->actions.count; i++) {
+        const obb_action *other = plan->actions.at[i];
+        if (all->at[i] != SERIALIZED_NONE && other->options && other->target == a->target &&
+            other->variant == a->variant)
+            return true;
+    }
+    return !a->options;
+}
+
+/* As long as only changed files and their users are reached. */
+static bool is_settled(const obb_serialized_plan *k, const obb_action *a, uint32_t number)
+{
+    const serialized_action *kept = &k->actions[number];
+    return a->options && !k->part_number[number] &&
+           memcmp(kept->command, &a->command, sizeof kept->command) == 0 &&
+           memcmp(kept->tools, &a->tools, sizeof kept->tools) == 0;
 }
 
 bool obb_serialized_plan_replace(obb_serialized_plan *k, const obb_plan *plan, const bool *wanted,
                                  const bool *targets, const obb_file_mapping *files_of)
 {
     obb_file_list all = {0};
-    size_t found = 0;
+    char *fate = obb_arena_alloc(k->arena, k->header->actions + 1);
+    k->settled = obb_arena_alloc(k->arena, plan->actions.count + 1);
     for (size_t i = 0; i < plan->actions.count; i++) {
         uint32_t number = wanted[i] ? counterpart(k, plan->actions.at[i], files_of) : SERIALIZED_NONE;
         bool known = number != SERIALIZED_NONE;
         obb_arena_push(k->arena, &all, number);
         k->fresh += wanted[i] && !known;
-        found += known;
-        if (known)
-            reach(k, number);
+        if (known) {
+            fate[number] = PLANNED;
+            k->settled[i] = is_settled(k, plan->actions.at[i], number);
+        }
     }
-    if (found != count_of_targets(k, plan->project, targets))
-        return false;
-    number_part(k);
     for (size_t i = 0; i < all.count; i++)
         if (all.at[i] != SERIALIZED_NONE)
-            k->part_number[all.at[i]] = 0;
+            reach(k, all.at[i]);
+        else if (wanted[i] && !has_place(plan, &all, plan->actions.at[i]))
+            return false;
+    if (!drop_others(k, plan->project, targets, fate))
+        return false;
+    number_part(k);
     k->planned = all.count;
-    for (size_t i = 0; i < k->reached.count; i++)
-        if (k->part_number[k->reached.at[i]])
+    for (size_t i = 0; i < k->reached.count; i++) {
+        k->part_number[k->reached.at[i]] = 0;
+        if (fate[k->reached.at[i]] == KEPT)
             obb_arena_push(k->arena, &all, k->reached.at[i]);
+    }
     k->reached.count = 0;
     for (size_t i = 0; i < all.count; i++) {
         obb_arena_push(k->arena, &k->reached, all.at[i]);
@@ -237,9 +285,33 @@ bool obb_serialized_plan_replace(obb_serialized_plan *k, const obb_plan *plan, c
     return true;
 }
 
+bool obb_serialized_plan_settled(const obb_serialized_plan *k, size_t number)
+{
+    return k->settled[number];
+}
+
 size_t obb_serialized_plan_new(const obb_serialized_plan *k)
 {
     return k->fresh;
+}
+
+size_t obb_serialized_plan_dropped(const obb_serialized_plan *k)
+{
+    return k->dropped.count;
+}
+
+void obb_serialized_plan_list_dropped(const obb_serialized_plan *k, const obb_file_mapping *files_of,
+                                      const obb_plan *plan, obb_file_list *made)
+{
+    for (size_t i = 0; i < k->dropped.count; i++) {
+        const serialized_action *a = &k->actions[k->dropped.at[i]];
+        obb_words byproducts = words_at(k, a->byproducts, k->arena);
+        obb_arena_push(plan->arena, made, files_of->tell(files_of->self, a->output));
+        for (uint32_t n = 1; n <= k->pool[a->also]; n++)
+            obb_arena_push(plan->arena, made, files_of->tell(files_of->self, k->pool[a->also + n]));
+        for (size_t n = 0; n < byproducts.count; n++)
+            obb_arena_push(plan->arena, made, obb_files_number(plan->files, byproducts.at[n]));
+    }
 }
 
 /* --- actions of the part ------------------------------------------------------------ */

@@ -511,6 +511,17 @@ static bool same_list(const obb_serialized_plan *k, uint32_t list, const uint32_
            (!count || memcmp(k->pool + list + 1, numbers, count * sizeof *numbers) == 0);
 }
 
+/* The row of a planned compile that was not scanned: it reads what it read before. */
+static serialized_action settled_row(writer *w, const obb_action *a, const serialized_action *before)
+{
+    serialized_action row = action_row(w, a);
+    row.inputs = before->inputs;
+    row.needs = before->needs;
+    row.untold = before->untold;
+    row.found_inputs = before->found_inputs;
+    return row;
+}
+
 /* What an action of the part was found to read goes into its row; one that was planned again gets a
  * new row. False: the order of actions changed with it. */
 static bool renew_action(writer *w, size_t i, obb_text *added)
@@ -527,7 +538,9 @@ static bool renew_action(writer *w, size_t i, obb_text *added)
         return true;
     for (size_t n = 0; n < d->inputs.count; n++)
         obb_arena_push(w->arena, &numbers, file_number(w, d->inputs.at[n]));
-    if (planned)
+    if (planned && k->settled[i])
+        *row = settled_row(w, a, row);
+    else if (planned)
         *row = action_row(w, a);
     else if (same_list(k, row->inputs, numbers.at, numbers.count))
         return true;
@@ -535,7 +548,8 @@ static bool renew_action(writer *w, size_t i, obb_text *added)
         return false;
     else
         row->inputs = put_numbers(w, numbers.at, numbers.count);
-    add_pairs(k, number, numbers.at, numbers.count, added);
+    if (!planned || !k->settled[i])
+        add_pairs(k, number, numbers.at, numbers.count, added);
     return true;
 }
 
@@ -558,7 +572,7 @@ void obb_serialized_plan_renew(const obb_serialized_plan *k, const obb_dependenc
     serialized_header h = *k->header;
     obb_text added = {0};
     bool good = true;
-    if (h.pool_count > h.fresh_count / 2 * 3 + 4096 || k->fresh)
+    if (h.pool_count > h.fresh_count / 2 * 3 + 4096 || k->fresh || k->dropped.count)
         return;
     w.arena = obb_arena_new();
     take_tables(&w);

@@ -44,66 +44,135 @@ void obb_report_compilation_database(const obb_plan *plan, const obb_variant *va
     json_decref(all);
 }
 
-/* The text of an entry as it stands in the list, and of the line that names its object. */
-static char *entry_text(const obb_plan *plan, const obb_action *a, const char *root, char **line)
+/* The line of an entry that names its object; released with free. */
+static char *output_line(obb_files *files, obb_file object)
 {
-    json_t *list = json_array(), *output = obb_report_text(obb_files_path(plan->files, a->output));
-    obb_text text = {0}, mark = {0};
-    json_array_append_new(list, entry(plan, a, root));
-    dump(list, &text);
-    text.bytes[text.length - 3] = 0; /* without the brackets around it */
+    json_t *output = obb_report_text(obb_files_path(files, object));
+    obb_text line = {0};
     char *name = json_dumps(output, JSON_ENCODE_ANY);
     if (!name)
         obb_out_of_memory();
-    obb_text_format(&mark, "\n  \"output\": %s,\n", name);
-    *line = mark.bytes;
+    obb_text_format(&line, "\n  \"output\": %s,\n", name);
+    free(name);
+    json_decref(output);
+    return line.bytes;
+}
+
+/* The text of an entry as it stands in the list. */
+static char *entry_text(const obb_plan *plan, const obb_action *a, const char *root)
+{
+    json_t *list = json_array();
+    obb_text text = {0};
+    json_array_append_new(list, entry(plan, a, root));
+    dump(list, &text);
+    text.bytes[text.length - 3] = 0; /* without the brackets around it */
     char *inside = obb_arena_string(plan->arena, text.bytes + 2);
     obb_text_free(&text);
-    free(name);
     json_decref(list);
-    json_decref(output);
     return inside;
 }
 
-/* In place: strings hold no line ends, so the lines between entries are what they look like. */
-bool obb_report_renew_compilation_database(const obb_plan *part, size_t planned, const obb_variant *variant,
-                                           const char *root, const obb_text *before, obb_text *text)
+/* Where the entry of a line begins (its first bracket), not before `from`. */
+static const char *entry_begin(const char *line, const char *from)
 {
-    const char *from = before->bytes, *next = from; /* compiles are planned in the order of the list */
-    const char *pending = NULL; /* a new entry whose place is before the next one of its target */
-    const obb_target *last = NULL, *pending_target = NULL;
+    while (line > from && strncmp(line, "\n {\n", 4) != 0)
+        line--;
+    return line;
+}
+
+void obb_report_drop_from_compilation_database(obb_files *files, const obb_file_list *made, obb_text *text)
+{
+    for (size_t i = 0; i < made->count; i++) {
+        char *line = output_line(files, made->at[i]);
+        const char *all = obb_text_bytes(text), *at = strstr(all, line);
+        const char *begin = at ? entry_begin(at, all) : NULL, *end = at ? strstr(at, "\n }") : NULL;
+        obb_text rest = {0};
+        free(line);
+        if (!end || begin == all)
+            continue;
+        end += strlen("\n }");
+        bool last = *end != ',', only = last && begin[-1] != ',';
+        obb_text_add(&rest, all, (size_t)(begin - all) - (last && !only));
+        obb_text_string(&rest, only ? "]\n" : end + !last);
+        obb_text_free(text);
+        *text = rest;
+    }
+}
+
+/* Strings hold no line ends, so the lines between entries are what they look like. */
+typedef struct renewal {
+    const obb_plan *part;
+    const char *all, *next; /* the text before, and what of it is not copied yet */
+    obb_text *text;
+} renewal;
+
+/* Where the entry of a compile stands in what is not copied yet: from its first bracket to its last. */
+static bool find_entry(const renewal *r, const obb_action *a, const char **begin, const char **end)
+{
+    char *line = output_line(r->part->files, a->output);
+    const char *at = strstr(r->next, line);
+    free(line);
+    *begin = at ? entry_begin(at, r->next) : NULL;
+    *end = at ? strstr(at, "\n }") : NULL;
+    if (!*end || *begin <= r->all)
+        return false;
+    *begin += strlen("\n");
+    *end += strlen("\n }");
+    return true;
+}
+
+static void copy_until(renewal *r, const char *end)
+{
+    obb_text_add(r->text, r->next, (size_t)(end - r->next));
+    r->next = end;
+}
+
+bool obb_report_renew_compilation_database(const obb_plan *part, size_t planned, const bool *wanted,
+                                           const obb_variant *variant, const char *root,
+                                           const obb_text *before, obb_text *text)
+{
+    renewal r = {part, before->bytes, before->bytes,
+                 text};               /* compiles are planned in the order of the list */
+    const obb_action *pending = NULL; /* a new entry whose place is before the next one of its target */
+    const obb_action *skipped = NULL; /* the last one that stays as it is, not copied yet */
+    const obb_target *last = NULL;
+    const char *begin, *end;
     for (size_t i = 0; i < planned; i++) {
         const obb_action *a = part->actions.at[i];
-        char *line;
         if (!is_compile(a, variant))
             continue;
-        char *now = entry_text(part, a, root, &line);
-        const char *at = strstr(next, line), *begin = at;
-        free(line);
-        if (!at && last == a->target && !pending) {
-            obb_text_format(text, ",\n%s", now);
+        if (!wanted[i] && !pending) {
+            skipped = a;
+            last = a->target;
             continue;
         }
-        if (!at && !pending) {
-            pending = now;
-            pending_target = a->target;
-            continue;
-        }
-        while (begin && begin > next && strncmp(begin, "\n {\n", 4) != 0)
-            begin--;
-        const char *end = at ? strstr(at, "\n }") : NULL;
-        if (!end || begin <= from || (pending && pending_target != a->target))
+        if (skipped && !find_entry(&r, skipped, &begin, &end))
             return false;
-        obb_text_add(text, next, (size_t)(begin + 1 - next));
+        if (skipped)
+            copy_until(&r, end);
+        skipped = NULL;
+        bool there = find_entry(&r, a, &begin, &end);
+        if (!there && last == a->target && !pending) {
+            obb_text_format(text, ",\n%s", entry_text(part, a, root));
+            continue;
+        }
+        if (!there && !pending) {
+            pending = a;
+            continue;
+        }
+        if (!there || (pending && pending->target != a->target))
+            return false;
+        copy_until(&r, begin);
         if (pending)
-            obb_text_format(text, "%s,\n", pending);
+            obb_text_format(text, "%s,\n", entry_text(part, pending, root));
         pending = NULL;
-        obb_text_string(text, now);
-        next = end + 3;
+        obb_text_string(text, wanted[i] ? entry_text(part, a, root)
+                                        : obb_arena_copy(part->arena, begin, (size_t)(end - begin)));
+        r.next = end;
         last = a->target;
     }
     if (pending)
         return false;
-    obb_text_string(text, next);
+    obb_text_string(text, r.next);
     return true;
 }

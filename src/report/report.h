@@ -20,10 +20,15 @@ json_t *obb_report_text(const char *string);
 void obb_report_compilation_database(const obb_plan *plan, const obb_variant *variant,
                                      const char *root, obb_text *text);
 
-/* The same text (`before`, as it was written) with the compiles among the first `planned` actions of a part
- * of the plan in the places of what made the same objects; false: some have no place in it. */
-bool obb_report_renew_compilation_database(const obb_plan *part, size_t planned, const obb_variant *variant,
-                                           const char *root, const obb_text *before, obb_text *text);
+/* Takes the compiles that make these files out of such a text. */
+void obb_report_drop_from_compilation_database(obb_files *files, const obb_file_list *made, obb_text *text);
+
+/* The same text (`before`, as it was written) with the wanted compiles among the first `planned` actions of
+ * a part of the plan in the places of what made the same objects; others stay as they are. False: some have
+ * no place in it. */
+bool obb_report_renew_compilation_database(const obb_plan *part, size_t planned, const bool *wanted,
+                                           const obb_variant *variant, const char *root,
+                                           const obb_text *before, obb_text *text);
 
 /* A POSIX shell script that carries the plan's wanted actions out, one after the other. */
 void obb_report_shell_script(const obb_dependency_table *table, const bool *wanted, obb_text *text);

@@ -122,22 +122,20 @@ void obb_run_list_stale(const obb_plan *plan, obb_state *state, obb_file_list *s
     obb_vec_free(&made);
 }
 
-size_t obb_run_remove_stale(const obb_plan *plan, obb_state *state, const obb_run_options *options)
+size_t obb_run_remove(const obb_plan *plan, obb_state *state, const obb_file_list *files,
+                      const obb_run_options *options)
 {
-    obb_file_list stale = {0};
     size_t removed = 0;
-    obb_run_list_stale(plan, state, &stale);
-    for (size_t i = 0; i < stale.count; i++) {
-        const char *path = obb_files_path(plan->files, stale.at[i]);
+    for (size_t i = 0; i < files->count; i++) {
+        const char *path = obb_files_path(plan->files, files->at[i]);
         if (access(path, F_OK) == 0 && options->observer) {
             obb_event event = {.kind = OBB_EVENT_REMOVED, .path = path};
             options->observer(options->self, &event);
             removed++;
         }
         obb_remove_output(path, plan->out);
-        obb_files_forget(plan->files, stale.at[i]);
-        obb_state_forget_made(state, stale.at[i]);
+        obb_files_forget(plan->files, files->at[i]);
+        obb_state_forget_made(state, files->at[i]);
     }
-    obb_vec_free(&stale);
     return removed;
 }

@@ -39,8 +39,9 @@ obb_run_result obb_run(obb_dependency_table *table, obb_state *state, bool *want
  * is released with obb_vec_free. */
 void obb_run_list_stale(const obb_plan *plan, obb_state *state, obb_file_list *stale);
 
-/* Removes them, and folders that this leaves empty. The number of files removed. */
-size_t obb_run_remove_stale(const obb_plan *plan, obb_state *state, const obb_run_options *options);
+/* Removes outputs, and folders that this leaves empty. The number of files removed. */
+size_t obb_run_remove(const obb_plan *plan, obb_state *state, const obb_file_list *files,
+                      const obb_run_options *options);
 
 /* After a build that was killed: removes what its commands left beside their outputs. */
 void obb_run_sweep(const obb_plan *plan, obb_state *state);

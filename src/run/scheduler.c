@@ -93,10 +93,13 @@ static void prepare(runner *r)
         if (!r->wanted[i])
             continue;
         for (size_t k = 0; k < d->needs.count; k++) {
+            uint32_t need = d->needs.at[k];
+            if (!r->wanted[need]) /* of a subplan: it is known to be up to date */
+                continue;
             r->waiting_for[i]++;
-            obb_arena_push(r->arena, &r->users[d->needs.at[k]], i);
+            obb_arena_push(r->arena, &r->users[need], i);
         }
-        if (!d->needs.count)
+        if (!r->waiting_for[i])
             obb_arena_push(r->arena, &r->ready, i);
         if (r->forecast[i].kind == OBB_CAUSE_NONE)
             continue;
@@ -674,10 +677,17 @@ static void ticked(void *self)
 
 /* --- the whole ---------------------------------------------------------------------- */
 
+/* Whether what it makes was noted when it was carried out before; a whole state knows that itself. */
+static bool is_noted(const runner *r, const obb_action *a)
+{
+    const obb_record *record = r->options->explained ? obb_state_record(r->state, a->output) : NULL;
+    return record && obb_fingerprint_same(record->command, a->command);
+}
+
 static void note_outputs(runner *r)
 {
     for (uint32_t i = 0; i < r->plan->actions.count; i++)
-        if (r->wanted[i] && r->forecast[i].kind != OBB_CAUSE_NONE)
+        if (r->wanted[i] && r->forecast[i].kind != OBB_CAUSE_NONE && !is_noted(r, r->plan->actions.at[i]))
             note_action(r, r->plan->actions.at[i]);
     r->result.store_failed = obb_state_commit(r->state);
 }

@@ -54,11 +54,11 @@ static void read_count(obb_state *s)
     obb_text_free(&value);
 }
 
-/* A partial state does not know all records, but which it has added. */
+/* A partial state does not know all records, but which it has added or dropped. */
 static void add_to_count(obb_state *s)
 {
     read_count(s);
-    s->counted += s->added_rows;
+    s->counted += (uint64_t)s->added_rows;
     s->added_rows = 0;
     obb_state_memo_put(s, count_key(), &s->counted, sizeof s->counted);
 }
@@ -107,6 +107,7 @@ void obb_state_drop_news(obb_state *s)
 {
     obb_store_roll_back(&s->store);
     s->added_rows = 0;
+    s->made_shrunk = false;
     s->made_news.length = 0;
 }
 

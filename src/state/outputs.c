@@ -75,7 +75,7 @@ void obb_state_write_made(obb_state *s)
 void obb_state_note_made(obb_state *s, obb_file output)
 {
     const char *path = obb_files_path(s->files, output);
-    if (!s->partial && !obb_map_put(&s->made, path, s) && !s->store.in_memory)
+    if (!obb_map_put(&s->made, path, s) && !s->store.in_memory)
         add_made_line(&s->made_news, path);
 }
 
@@ -87,6 +87,11 @@ bool obb_state_is_made(const obb_state *s, obb_file output)
 void obb_state_forget_made(obb_state *s, obb_file output)
 {
     const char *path = obb_files_path(s->files, output);
+    obb_text row = {0};
+    if (s->partial && !s->made_shrunk) /* the list is written anew, so all of it must be known */
+        obb_state_read_made(s);
+    s->added_rows -= s->partial && obb_store_get(&s->store, OBB_ROW_RECORD, path, strlen(path), &row);
+    obb_text_free(&row);
     obb_map_put(&s->made, path, NULL);
     s->record_rows -= obb_map_put(&s->records, path, NULL) != NULL;
     s->made_shrunk = true;

@@ -182,7 +182,8 @@ void obb_state_put_record(obb_state *s, obb_file output, const obb_record *recor
     obb_store_put(&s->store, OBB_ROW_RECORD, path, strlen(path), text.bytes, text.length);
     obb_text_free(&text);
     s->record_rows += !obb_map_put(&s->records, path, copy);
-    obb_state_note_made(s, output);
+    if (!s->partial)
+        obb_state_note_made(s, output);
 }
 
 void obb_state_write_all_records(obb_state *s)

@@ -51,9 +51,10 @@ bool obb_snapshot_saw_all(const obb_snapshot *snapshot);
 /* Instead of comparing: these files (kept numbers) are said to have changed. */
 void obb_snapshot_suppose(obb_snapshot *snapshot, const obb_file_list *changed);
 
-/* After such an answer: paths of files that are new in folders whose names count, where nothing else became
- * another and nothing was looked for under their names; a few at most. */
-void obb_snapshot_added(const obb_snapshot *snapshot, obb_arena *arena, obb_words *paths);
+/* After such an answer: paths of files that are new in folders whose names count, or gone from them, where
+ * nothing else became another and nothing was looked for under the new names; a few at most. Those that are
+ * gone are among the changes as well. */
+void obb_snapshot_moved(const obb_snapshot *snapshot, obb_arena *arena, obb_words *paths);
 
 /* Kept numbers of the files that changed, after such an answer. */
 const obb_file_list *obb_snapshot_changes(const obb_snapshot *snapshot);
@@ -81,6 +82,10 @@ bool obb_snapshot_is_text(const obb_snapshot *snapshot, obb_file kept);
 
 /* The kept file in `files`. Unless it changed, `files` need not look at it. */
 obb_file obb_snapshot_tell(const obb_snapshot *snapshot, obb_file kept, obb_files *files);
+
+/* What the snapshot knows of a file after it was compared, to be asked by `files` (obb_files_ask); `self` is
+ * an obb_snapshot. */
+obb_files_witness obb_snapshot_witness;
 
 /* Every folder that has a file of which something is kept, each once. */
 void obb_snapshot_folders(const obb_snapshot *snapshot, obb_arena *arena, obb_words *folders);

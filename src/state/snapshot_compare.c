@@ -9,7 +9,7 @@
 #include "base/path.h"
 #include "base/system.h"
 
-enum { MOST_CHANGES = 1000, MOST_ADDED = 4 };
+enum { MOST_CHANGES = 1000, MOST_MOVED = 4 };
 
 /* What kind of thing a name stands for. A link counts as one, and as what it leads to. */
 static char kind_of(int folder, const char *name)
@@ -32,25 +32,25 @@ static obb_fingerprint print_of(const name_sums *s)
     return (obb_fingerprint){s->high, s->low ^ (uint64_t)s->count << 32 ^ 1};
 }
 
-static obb_fingerprint name_print(int folder, const char *name, char *kind)
+static obb_fingerprint name_print(const char *name, char kind)
 {
-    *kind = kind_of(folder, name);
-    const char named[2] = {*kind, 0};
+    const char named[2] = {kind, 0};
     obb_fingerprint one = obb_fingerprint_of(name, strlen(name));
     one.low += obb_fingerprint_of(named, sizeof named).low;
     return one;
 }
 
-/* The one name without which the names in a folder are those before: a file that is new. The sums tell it, since each
- * name adds its own. NULL: there is more to it. */
+/* The one name without which the names in a folder are those before: a file that is new. The sums tell it,
+ * since each name adds its own. NULL: there is more to it. */
 static char *added_name(const char *folder, const name_sums *now, obb_fingerprint before)
 {
     DIR *dir = opendir(folder);
-    char *found = NULL, kind;
+    char *found = NULL;
     if (!dir)
         return NULL;
     for (struct dirent *d; !found && (d = readdir(dir));) {
-        obb_fingerprint one = name_print(dirfd(dir), d->d_name, &kind);
+        char kind = kind_of(dirfd(dir), d->d_name);
+        obb_fingerprint one = name_print(d->d_name, kind);
         const name_sums rest = {now->high - one.high, now->low - one.low, now->count - 1};
         if (kind == 'B' && obb_fingerprint_same(print_of(&rest), before)) {
             obb_text path = {0};
@@ -72,8 +72,7 @@ static bool sum_names(const char *path, const obb_stamp *stamp, name_sums *sums)
     if (!dir)
         return false;
     for (struct dirent *d; (d = readdir(dir)); sums->count++) {
-        char kind;
-        obb_fingerprint one = name_print(dirfd(dir), d->d_name, &kind);
+        obb_fingerprint one = name_print(d->d_name, kind_of(dirfd(dir), d->d_name));
         sums->high += one.high;
         sums->low += one.low;
     }
@@ -109,32 +108,76 @@ typedef struct comparison {
     uv_mutex_t lock; /* of all that follows */
     uint32_t next;   /* the first entry that no thread has taken */
     obb_file_list changes;
-    OBB_VEC(obb_added_file) added;
+    OBB_VEC(obb_moved_file) moved;
     OBB_VEC(obb_snapshot_entry) calmed; /* with stamps that are enough from now on */
     bool unknown, restamped; /* restamped: a file has another stamp, and the contents it had */
 } comparison;
 
-static int by_mark(const void *a, const void *b)
+/* The names of regular files in a folder that were read and are gone, in the order of the entries: at most
+ * MOST_MOVED, or one more when there are more. */
+static void list_gone(const obb_snapshot *s, const char *folder, obb_arena *arena, obb_words *names)
 {
-    uint64_t x = *(const uint64_t *)a, y = *(const uint64_t *)b;
-    return x < y ? -1 : x > y;
+    size_t n = strcmp(folder, ".") == 0 ? 0 : strlen(folder) + 1;
+    obb_map present = {0};
+    DIR *dir = opendir(folder);
+    for (struct dirent *d; dir && (d = readdir(dir));)
+        obb_map_put(&present, obb_arena_string(arena, d->d_name), arena);
+    for (uint32_t i = 0; dir && i < s->header->count && names->count <= MOST_MOVED; i++) {
+        const obb_snapshot_entry *e = &s->entries[i];
+        const char *path = s->text + e->path;
+        if ((e->kind == OBB_ENTRY_STAMP || e->kind == OBB_ENTRY_VERIFY) && e->stamp.kind == OBB_KIND_FILE &&
+            (!n || (strncmp(path, folder, n - 1) == 0 && path[n - 1] == '/')) && !strchr(path + n, '/') &&
+            !obb_map_get(&present, path + n))
+            obb_arena_push(arena, names, path + n);
+    }
+    if (dir)
+        closedir(dir);
+    obb_map_free(&present);
 }
 
-/* One more file in a folder, under a name that nothing looked for. False: it may be more than that. */
-static bool note_added(comparison *c, const obb_snapshot_entry *e, const obb_stamp *stamp, const name_sums *sums)
+/* Of the files that are gone, and one that is new under a name that nothing looked for. False: the names
+ * differ by more than that. */
+static bool name_moved(const obb_snapshot *s, const obb_snapshot_entry *e, const name_sums *sums,
+                       const obb_words *gone, char **added)
 {
-    const obb_snapshot *s = c->snapshot;
-    obb_added_file added = {added_name(s->text + e->path, sums, e->fingerprint), e->number, *stamp, print_of(sums)};
-    uint64_t mark = added.path ? obb_snapshot_absent_mark(added.path) : 0;
-    bool sought = added.path && bsearch(&mark, s->absent, (size_t)s->header->absent_count, sizeof mark, by_mark);
+    name_sums rest = *sums;
+    for (size_t i = 0; i < gone->count; i++, rest.count++) {
+        obb_fingerprint one = name_print(gone->at[i], 'B');
+        rest.high += one.high;
+        rest.low += one.low;
+    }
+    if (gone->count > MOST_MOVED || obb_fingerprint_same(print_of(&rest), e->fingerprint))
+        return gone->count <= MOST_MOVED;
+    *added = added_name(s->text + e->path, &rest, e->fingerprint);
+    return *added && !obb_snapshot_is_absent(s, *added);
+}
+
+/* Notes which files of a folder are gone or new. False: it may be more than that, or nothing known. */
+static bool note_moved(comparison *c, const obb_snapshot_entry *e, const obb_stamp *stamp,
+                       const name_sums *sums)
+{
+    const char *folder = c->snapshot->text + e->path;
+    obb_moved_file moved = {.folder = e->number, .stamp = *stamp, .names = print_of(sums)};
+    obb_arena *arena = obb_arena_new();
+    obb_words gone = {0};
+    list_gone(c->snapshot, folder, arena, &gone);
+    bool good = name_moved(c->snapshot, e, sums, &gone, &moved.path);
     uv_mutex_lock(&c->lock);
-    bool taken = added.path && !sought && c->added.count < MOST_ADDED;
-    if (taken)
-        obb_vec_push(&c->added, added);
+    good = good && c->moved.count + gone.count < MOST_MOVED;
+    if (good && moved.path)
+        obb_vec_push(&c->moved, moved);
+    else
+        free(moved.path);
+    moved.gone = true;
+    for (size_t i = 0; good && i < gone.count; i++) {
+        obb_text path = {0};
+        obb_text_string(&path, obb_path_join(arena, folder, gone.at[i]));
+        moved.path = path.bytes;
+        obb_vec_push(&c->moved, moved);
+    }
     uv_mutex_unlock(&c->lock);
-    if (!taken)
-        free(added.path);
-    return taken;
+    obb_arena_free(arena);
+    return good;
 }
 
 static void calm(comparison *c, const obb_snapshot_entry *e, const obb_stamp *stamp, uint32_t kind)
@@ -158,7 +201,7 @@ static obb_snapshot_answer compare_folder(comparison *c, const obb_snapshot_entr
         !sum_names(path, stamp, &sums))
         return OBB_SNAPSHOT_UNKNOWN;
     if (!obb_fingerprint_same(print_of(&sums), e->fingerprint))
-        return note_added(c, e, stamp, &sums) ? OBB_SNAPSHOT_HOLDS : OBB_SNAPSHOT_UNKNOWN;
+        return note_moved(c, e, stamp, &sums) ? OBB_SNAPSHOT_HOLDS : OBB_SNAPSHOT_UNKNOWN;
     if (obb_stamp_settled(stamp, moment))
         calm(c, e, stamp, e->kind);
     return OBB_SNAPSHOT_HOLDS;
@@ -293,7 +336,7 @@ obb_snapshot_answer obb_snapshot_check(obb_snapshot *r, void (*first)(void *self
     uv_mutex_destroy(&c.lock);
     for (size_t i = 0; i < c.calmed.count; i++)
         *obb_snapshot_entry_of(r, c.calmed.at[i].number) = c.calmed.at[i];
-    if (!c.unknown && !c.changes.count && !c.added.count && c.calmed.count &&
+    if (!c.unknown && !c.changes.count && !c.moved.count && c.calmed.count &&
         obb_snapshot_is_current(r)) { /* stamps are enough from now on */
         obb_snapshot_seal(r->header);
         obb_file_write(r->path, r->header, r->size, NULL);
@@ -303,12 +346,12 @@ obb_snapshot_answer obb_snapshot_check(obb_snapshot *r, void (*first)(void *self
     obb_vec_free(&r->changes);
     obb_vec_free(&c.calmed);
     r->changes = c.changes;
-    for (size_t i = 0; i < c.added.count; i++)
-        obb_vec_push(&r->added, c.added.at[i]);
-    r->saw_all = !c.unknown && c.changes.count == 1 && !c.added.count && !c.restamped;
-    obb_vec_free(&c.added);
+    for (size_t i = 0; i < c.moved.count; i++)
+        obb_vec_push(&r->moved, c.moved.at[i]);
+    r->saw_all = !c.unknown && c.changes.count == 1 && !c.moved.count && !c.restamped;
+    obb_vec_free(&c.moved);
     return c.unknown                                ? OBB_SNAPSHOT_UNKNOWN
-           : c.changes.count || r->added.count ? OBB_SNAPSHOT_CHANGED
+           : c.changes.count || r->moved.count ? OBB_SNAPSHOT_CHANGED
                                                     : OBB_SNAPSHOT_HOLDS;
 }
 

@@ -44,13 +44,14 @@ typedef struct obb_snapshot_header {
 
 enum { OBB_SNAPSHOT_SEALED_FROM = offsetof(obb_snapshot_header, key) };
 
-/* A file that appeared in a folder whose names count, and the folder as it is with it. */
-typedef struct obb_added_file {
+/* A file that appeared in a folder whose names count, or is gone from it, and the folder as it is now. */
+typedef struct obb_moved_file {
     char *path; /* released with free */
+    bool gone;
     uint32_t folder; /* a kept number */
     obb_stamp stamp;
     obb_fingerprint names;
-} obb_added_file;
+} obb_moved_file;
 
 struct obb_snapshot {
     char *path;
@@ -62,7 +63,7 @@ struct obb_snapshot {
     const char *text;
     struct stat opened;
     obb_file_list changes;
-    OBB_VEC(obb_added_file) added;
+    OBB_VEC(obb_moved_file) moved;
     bool plan_checked, plan_sound, saw_all;
     obb_map numbers;     /* by path; filled when first asked */
     obb_words new_paths; /* of numbers from next_number on */
@@ -77,6 +78,12 @@ obb_snapshot_entry *obb_snapshot_entry_of(const obb_snapshot *snapshot, obb_file
 
 /* The fingerprint under which a place is noted where nothing was. */
 uint64_t obb_snapshot_absent_mark(const char *path);
+
+/* Whether one stands for this path: nothing was there when the snapshot was written. */
+bool obb_snapshot_is_absent(const obb_snapshot *snapshot, const char *path);
+
+/* For qsort and bsearch of such marks. */
+int obb_snapshot_by_mark(const void *a, const void *b);
 
 /* Whether a kept number is among the changes. */
 bool obb_snapshot_changed(const obb_snapshot *snapshot, obb_file kept);

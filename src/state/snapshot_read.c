@@ -85,9 +85,9 @@ void obb_snapshot_close(obb_snapshot *r)
         return;
     munmap(r->header, r->size);
     obb_vec_free(&r->changes);
-    for (size_t i = 0; i < r->added.count; i++)
-        free(r->added.at[i].path);
-    obb_vec_free(&r->added);
+    for (size_t i = 0; i < r->moved.count; i++)
+        free(r->moved.at[i].path);
+    obb_vec_free(&r->moved);
     obb_vec_free(&r->new_paths);
     obb_map_free(&r->numbers);
     obb_arena_free(r->arena);
@@ -99,15 +99,27 @@ const obb_file_list *obb_snapshot_changes(const obb_snapshot *r)
     return &r->changes;
 }
 
-void obb_snapshot_added(const obb_snapshot *r, obb_arena *arena, obb_words *paths)
+void obb_snapshot_moved(const obb_snapshot *r, obb_arena *arena, obb_words *paths)
 {
-    for (size_t i = 0; i < r->added.count; i++)
-        obb_arena_push(arena, paths, obb_arena_string(arena, r->added.at[i].path));
+    for (size_t i = 0; i < r->moved.count; i++)
+        obb_arena_push(arena, paths, obb_arena_string(arena, r->moved.at[i].path));
 }
 
 uint64_t obb_snapshot_absent_mark(const char *path)
 {
     return obb_fingerprint_of(path, strlen(path)).low;
+}
+
+bool obb_snapshot_is_absent(const obb_snapshot *r, const char *path)
+{
+    uint64_t mark = obb_snapshot_absent_mark(path);
+    return bsearch(&mark, r->absent, (size_t)r->header->absent_count, sizeof mark, obb_snapshot_by_mark);
+}
+
+int obb_snapshot_by_mark(const void *a, const void *b)
+{
+    uint64_t x = *(const uint64_t *)a, y = *(const uint64_t *)b;
+    return x < y ? -1 : x > y;
 }
 
 const char *obb_snapshot_message(const obb_snapshot *r)
@@ -205,6 +217,35 @@ obb_file obb_snapshot_tell(const obb_snapshot *r, obb_file kept, obb_files *file
         !obb_snapshot_changed(r, kept))
         obb_files_know(files, file, e->stamp, e->fingerprint, e->kind == OBB_ENTRY_STAMP);
     return file;
+}
+
+/* Whether nothing was there, nor in place of a folder above it. */
+static bool lies_in_absent(const obb_snapshot *r, const char *path)
+{
+    char folder[4096];
+    size_t n = strlen(path);
+    if (n >= sizeof folder)
+        return false;
+    memcpy(folder, path, n + 1);
+    for (char *slash = folder + n; slash; slash = strrchr(folder, '/')) {
+        *slash = 0;
+        if (obb_snapshot_is_absent(r, folder))
+            return true;
+    }
+    return false;
+}
+
+void obb_snapshot_witness(void *self, obb_files *files, obb_file file)
+{
+    obb_snapshot *r = self;
+    obb_file kept;
+    const char *path = obb_files_path(files, file);
+    const obb_snapshot_entry *e = obb_snapshot_knows(r, path, &kept) ? obb_snapshot_entry_of(r, kept) : NULL;
+    if (e ? e->kind == OBB_ENTRY_ABSENT : lies_in_absent(r, path))
+        obb_files_know_absent(files, file);
+    else if (e && e->kind == OBB_ENTRY_STAMP && e->stamp.kind == OBB_KIND_FILE &&
+             !obb_snapshot_changed(r, kept))
+        obb_files_know_stamp(files, file, e->stamp, e->fingerprint);
 }
 
 void obb_snapshot_folders(const obb_snapshot *r, obb_arena *arena, obb_words *folders)

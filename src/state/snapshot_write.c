@@ -181,17 +181,11 @@ static void place(const keeper *k, uint32_t number, obb_snapshot_header *h, uint
     obb_text_add(entries, e, sizeof *e);
 }
 
-static int by_mark(const void *a, const void *b)
-{
-    uint64_t x = *(const uint64_t *)a, y = *(const uint64_t *)b;
-    return x < y ? -1 : x > y;
-}
-
 /* In order, each once. */
 static void add_absent(keeper *k, obb_snapshot_header *h, obb_text *all)
 {
     if (k->absent.count)
-        qsort(k->absent.at, k->absent.count, sizeof *k->absent.at, by_mark);
+        qsort(k->absent.at, k->absent.count, sizeof *k->absent.at, obb_snapshot_by_mark);
     for (size_t i = 0; i < k->absent.count; i++)
         if (!i || k->absent.at[i] != k->absent.at[i - 1]) {
             obb_text_add(all, &k->absent.at[i], sizeof k->absent.at[i]);
@@ -312,11 +306,16 @@ void obb_snapshot_renew(obb_snapshot *r, obb_files *files, int64_t since, const 
     for (uint64_t i = 0; i < r->header->absent_count; i++)
         obb_vec_push(&k.absent, r->absent[i]);
     bool settled = true;
-    for (size_t i = 0; i < r->added.count; i++) { /* the folders as they are with what was added */
-        obb_snapshot_entry *e = &k.entries.at[r->added.at[i].folder];
-        e->stamp = r->added.at[i].stamp;
-        e->fingerprint = r->added.at[i].names;
+    for (size_t i = 0; i < r->moved.count; i++) { /* the folders as they are now */
+        const obb_moved_file *moved = &r->moved.at[i];
+        obb_snapshot_entry *e = &k.entries.at[moved->folder];
+        obb_file number;
+        e->stamp = moved->stamp;
+        e->fingerprint = moved->names;
         settled = settled && obb_stamp_settled(&e->stamp, since);
+        if (moved->gone &&
+            obb_snapshot_knows(r, moved->path, &number)) /* the folder tells if it comes back */
+            k.entries.at[number] = (obb_snapshot_entry){.kind = OBB_ENTRY_NOTHING};
     }
     if (!settled) {
         unlink(r->path);

@@ -97,7 +97,8 @@ bool obb_state_last_duration(obb_state *state, obb_file output, uint64_t *millis
 void obb_state_put_record(obb_state *state, obb_file output, const obb_record *record);
 
 /* Outputs are noted before they are made for the first time, so that even after a kill it is
- * known what was made here. Forgetting also drops the record. */
+ * known what was made here. A partial state does not know what was noted before: it notes again. Forgetting
+ * also drops the record. */
 void obb_state_note_made(obb_state *state, obb_file output);
 bool obb_state_is_made(const obb_state *state, obb_file output);
 void obb_state_forget_made(obb_state *state, obb_file output);

@@ -25,7 +25,7 @@ struct obb_state {
     uint32_t numbers_taken; /* of a partial state: lasting numbers that are given */
     obb_map records; /* by path: obb_record */
     uint64_t record_rows, counted; /* how many of them the store holds; how many it was told to hold */
-    uint64_t added_rows; /* of a partial state: how many more it holds since it was told */
+    int64_t added_rows; /* of a partial state: how many more it holds since it was told; or fewer */
     OBB_VEC(obb_bad_key) bad_records;
     obb_map made;    /* by path: itself, or NULL when forgotten */
     const char *made_path, *out;

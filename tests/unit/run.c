@@ -165,6 +165,16 @@ static void a_failure_leaves_the_old_output(void)
     world_end(&w);
 }
 
+static size_t remove_stale(world *w)
+{
+    const obb_run_options options = {.observer = world_observe, .self = w};
+    obb_file_list stale = {0};
+    obb_run_list_stale(w->plan, w->state, &stale);
+    size_t removed = obb_run_remove(w->plan, w->state, &stale, &options);
+    obb_vec_free(&stale);
+    return removed;
+}
+
 static void what_nothing_makes_any_more_goes(void)
 {
     write_project();
@@ -175,8 +185,7 @@ static void what_nothing_makes_any_more_goes(void)
     harness_write("obbligato.score", "project p { }\nprogram p { sources m.c p2.c }\n");
     harness_write("p2.c", "int main(void) { return 0; }\n");
     w = begin();
-    obb_run_options options = {.jobs = 1, .observer = world_observe, .self = &w};
-    CHECK_NUMBER(obb_run_remove_stale(w.plan, w.state, &options), 4); /* l.o, m.o, libl.a, p.c.o */
+    CHECK_NUMBER(remove_stale(&w), 4); /* l.o, m.o, libl.a, p.c.o */
     CHECK(access("out/host.debug/lib/libl.a", F_OK) != 0);
     CHECK(access("out/host.debug/obj/l", F_OK) != 0);
     CHECK(access("out/host.debug/lib/mine", F_OK) == 0);
@@ -407,7 +416,7 @@ static void custom_commands_leave_files_beside(void)
     }
     CHECK_NUMBER(found, 2); /* so that cleaning takes them along */
     obb_vec_free(&made);
-    CHECK_NUMBER(obb_run_remove_stale(w.plan, w.state, &(obb_run_options){.observer = world_observe, .self = &w}), 0);
+    CHECK_NUMBER(remove_stale(&w), 0);
     CHECK(obb_stamp_of("out/odd.debug/bin/p.map", &stamp)); /* and it is not taken for stale */
     world_end(&w);
     w = begin_in("odd.debug");

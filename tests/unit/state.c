@@ -174,16 +174,18 @@ static void stamps_are_not_believed_after_a_start_of_the_machine(void)
 
 static const obb_fingerprint key = {11, 12};
 
-/* Keeps: one file read, and another if it is there, one folder listed, one place of absence. */
+/* Keeps: one file read, and others if they are there, one folder listed, one place of absence. */
 static void keep(void)
 {
     const obb_snapshot_extra extra = {NULL, "all is well", "a plan", 6};
+    const char *const more[] = {"k/also", "k/listed/seen"};
     obb_files *files = obb_files_new();
     obb_fingerprint fingerprint;
     int64_t since = obb_now();
     obb_files_fingerprint(files, obb_files_number(files, "k/read"), &fingerprint);
-    if (access("k/also", F_OK) == 0)
-        obb_files_fingerprint(files, obb_files_number(files, "k/also"), &fingerprint);
+    for (size_t i = 0; i < sizeof more / sizeof *more; i++)
+        if (access(more[i], F_OK) == 0)
+            obb_files_fingerprint(files, obb_files_number(files, more[i]), &fingerprint);
     obb_files_list(files, obb_files_number(files, "k/listed"));
     obb_files_stamp(files, obb_files_number(files, "k/absent/deep/er"));
     obb_files_stamp(files, obb_files_number(files, "k/listed/sought"));
@@ -191,7 +193,7 @@ static void keep(void)
     obb_files_free(files);
 }
 
-/* 'h': all holds; 'c' and the names of what changed, and of what is new behind a plus; 'u': nobody knows. */
+/* 'h': all holds; 'c' and the names of what changed, and of what is new or gone behind a tilde; 'u': nobody knows. */
 static const char *answer(void)
 {
     static char said[200];
@@ -208,11 +210,11 @@ static const char *answer(void)
         snprintf(said + strlen(said), sizeof said - strlen(said), " %s",
                  obb_snapshot_path(ready, obb_snapshot_changes(ready)->at[i]));
     obb_arena *arena = obb_arena_new();
-    obb_words added = {0};
+    obb_words moved = {0};
     if (a == OBB_SNAPSHOT_CHANGED)
-        obb_snapshot_added(ready, arena, &added);
-    for (size_t i = 0; i < added.count; i++)
-        snprintf(said + strlen(said), sizeof said - strlen(said), " +%s", added.at[i]);
+        obb_snapshot_moved(ready, arena, &moved);
+    for (size_t i = 0; i < moved.count; i++)
+        snprintf(said + strlen(said), sizeof said - strlen(said), " ~%s", moved.at[i]);
     obb_arena_free(arena);
     obb_snapshot_close(ready);
     return said;
@@ -221,18 +223,22 @@ static const char *answer(void)
 static void the_short_way_sees_every_change(void)
 {
     static const struct { const char *change, *answer; } changes[] = {
-        {"echo other > k/read", "c k/read"}, {"rm k/read", "c k/read"}, {"touch k/listed/new", "c +k/listed/new"},
+        {"echo other > k/read", "c k/read"}, {"rm k/read", "c k/read"}, {"touch k/listed/new", "c ~k/listed/new"},
         {"touch k/listed/new k/listed/two", "u"}, {"mkdir k/listed/new", "u"}, {"ln -s old k/listed/new", "u"},
         {"mkfifo k/listed/new", "u"}, {"touch k/listed/sought", "u"}, {"touch k/listed/new; rm k/listed/old", "u"},
-        {"touch k/listed/new; echo other > k/read", "c k/read +k/listed/new"},
+        {"touch k/listed/new; echo other > k/read", "c k/read ~k/listed/new"},
         {"touch k/listed/new; rm k/listed/old; mkdir k/listed/old", "u"},
         {"rm k/listed/old", "u"}, {"mkdir -p k/absent", "u"}, {"mv k/read k/x; cp k/x k/read", "h"},
         {"rm -rf k/listed", "u"}, {"printf x >> ready", "u"}, {"rm ready", "u"}, {"mkdir k/sub", "h"},
         {"rm k/read; mkdir k/read", "u"}, {"chmod +x k/read", "u"}, {"touch k/read", "h"},
         {"touch k/listed/x; rm k/listed/x", "h"}, {"cp k/read k/x; mv k/x k/read", "h"},
-        {"sed s/t/u/ k/read > k/x; mv k/x k/read", "c k/read"}, {"mv k/listed/old k/listed/other", "u"}};
+        {"sed s/t/u/ k/read > k/x; mv k/x k/read", "c k/read"}, {"mv k/listed/old k/listed/other", "u"},
+        {"rm k/listed/seen", "c k/listed/seen ~k/listed/seen"}, {"rm k/listed/seen k/listed/old", "u"},
+        {"mv k/listed/seen k/listed/new", "c k/listed/seen ~k/listed/new ~k/listed/seen"},
+        {"mv k/listed/seen k/listed/sought", "u"}, {"rm k/listed/seen; mkdir k/listed/seen", "u"},
+        {"rm k/listed/seen; ln -s old k/listed/seen", "u"}, {"mv k/listed/seen k/read", "c k/read k/listed/seen ~k/listed/seen"}};
     for (size_t i = 0; i < sizeof changes / sizeof *changes; i++) {
-        shell("rm -rf k; mkdir -p k/listed; echo text > k/read; echo > k/listed/old");
+        shell("rm -rf k; mkdir -p k/listed; echo text > k/read; echo > k/listed/old; echo seen > k/listed/seen");
         wait_for_the_clock();
         keep();
         CHECK_TEXT(answer(), "h");
@@ -493,12 +499,22 @@ static void a_part_reads_what_it_needs(void)
     seen[0].file = obb_files_number(files, "a.c");
     seen[1].file = obb_files_number(files, "new.h");
     obb_state_put_record(s, obb_files_number(files, "out/a.o"), &record);
+    obb_state_put_record(s, obb_files_number(files, "out/c.o"), &record);
+    obb_state_note_made(s, obb_files_number(files, "out/late.o"));
+    CHECK_NUMBER(obb_state_commit(s), 0);
+    obb_state_put_record(s, obb_files_number(files, "out/b.o"), &record);
+    obb_state_forget_made(s, obb_files_number(files, "out/c.o"));
+    obb_state_forget_made(s, obb_files_number(files, "out/nothing.o"));
     CHECK_NUMBER(obb_state_commit(s), 0);
     obb_state_close(s);
     obb_files_free(files);
 
     files = obb_files_new();
     s = obb_state_open("out", files, OBB_STATE_BUILD, NULL, NULL, diags);
+    CHECK(!obb_state_was_damaged(s) && obb_state_record(s, obb_files_number(files, "out/b.o")));
+    CHECK(!obb_state_record(s, obb_files_number(files, "out/c.o")));
+    CHECK(obb_state_is_made(s, obb_files_number(files, "out/late.o"))); /* though there is no record yet */
+    CHECK(!obb_state_is_made(s, obb_files_number(files, "out/c.o")));
     back = obb_state_record(s, obb_files_number(files, "out/a.o"));
     CHECK(back && back->inputs.count == 2);
     CHECK_TEXT(obb_files_path(files, back->inputs.at[0].file), "a.c");
