@@ -454,7 +454,8 @@ bool obb_unscanned(const obb_dependency_table *table, const obb_action *a)
     return (a->kind == OBB_COMPILE || a->kind == OBB_ASSEMBLE) && !d->scanned && !d->broken;
 }
 
-static void scan_one(const scan_job *j, obb_scan_memory memory, bool any_differences)
+/* False: the source must be read. */
+static bool scan_from_memory(const scan_job *j, obb_scan_memory memory, bool any_differences)
 {
     obb_dependencies *d = j->d;
     d->scanned = true;
@@ -462,10 +463,14 @@ static void scan_one(const scan_job *j, obb_scan_memory memory, bool any_differe
     d->absent.count = 0;
     d->broken = !prepare_setup(j);
     if (d->broken)
-        return;
+        return true;
     d->scan = scan_fingerprint(d);
-    if (!obb_files_is_pending(j->plan->files, j->a->source) && recall_scan(j, memory, any_differences))
-        return;
+    return !obb_files_is_pending(j->plan->files, j->a->source) && recall_scan(j, memory, any_differences);
+}
+
+static void scan_anew(const scan_job *j, bool any_differences)
+{
+    obb_dependencies *d = j->d;
     scan_source(j);
     d->found_inputs = d->inputs.count;
     if (any_differences && !d->broken && d->scanned)
@@ -475,24 +480,35 @@ static void scan_one(const scan_job *j, obb_scan_memory memory, bool any_differe
 void obb_scan_action(obb_dependency_table *t, const obb_action *a, obb_scan_memory memory, obb_diags *diags)
 {
     const scan_job job = {t, t->plan, a, obb_dependencies_of(t, a), diags};
-    if (obb_unscanned(t, a))
-        scan_one(&job, memory, obb_differences_known(t->plan->toolchains->memo));
+    bool any = obb_differences_known(t->plan->toolchains->memo);
+    if (obb_unscanned(t, a) && !scan_from_memory(&job, memory, any))
+        scan_anew(&job, any);
 }
 
 void obb_scan_wanted(obb_dependency_table *t, bool *wanted, obb_scan_memory memory, obb_diags *diags)
 {
     bool any = obb_differences_known(t->plan->toolchains->memo), more = true;
     while (more) { /* what a header's maker needs is scanned as well */
-        more = false;
+        OBB_VEC(scan_job) jobs = {0}, to_read = {0};
         for (size_t i = 0; i < t->plan->actions.count; i++) {
             const obb_action *a = t->plan->actions.at[i];
             const scan_job job = {t, t->plan, a, obb_dependencies_of(t, a), diags};
             if (!wanted[i] || !obb_unscanned(t, a) || job.d->pending != OBB_NO_FILE)
                 continue;
-            scan_one(&job, memory, any);
-            for (size_t k = 0; k < job.d->needs.count; k++)
-                more = obb_want_action(t, job.d->needs.at[k], wanted) || more;
+            obb_vec_push(&jobs, job);
+            if (scan_from_memory(&job, memory, any))
+                continue;
+            obb_vec_push(&to_read, job);
+            obb_scanner_expect(t->plan->scanner, job.d->setup, a->source);
         }
+        for (size_t i = 0; i < to_read.count; i++)
+            scan_anew(&to_read.at[i], any);
+        more = false;
+        for (size_t i = 0; i < jobs.count; i++)
+            for (size_t k = 0; k < jobs.at[i].d->needs.count; k++)
+                more = obb_want_action(t, jobs.at[i].d->needs.at[k], wanted) || more;
+        obb_vec_free(&jobs);
+        obb_vec_free(&to_read);
     }
 }
 

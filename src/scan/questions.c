@@ -1,8 +1,8 @@
 /* Questions that only the compiler can answer: `__has_attribute(x)` and its like in a condition.
  *
  * A process for each would cost more than the whole scan of a source, and headers that ask one such question
- * mostly ask many. So when the compiler must be asked, all that the source may include is looked through for
- * more of them, whatever the conditions around say, and one process answers all. A guess that was not needed
+ * mostly ask many. So when the compiler must be asked, all that the source and those behind it may include is
+ * looked through for more of them, whatever the conditions around say, and one process answers all. A guess that was not needed
  * costs next to nothing: its answer is right, and kept. Nothing of this leaves a trace in the result. */
 #include <string.h>
 
@@ -160,6 +160,11 @@ static void look_through(sweep *w, obb_file file, uint32_t folder)
     w->depth--;
 }
 
+void obb_scanner_expect(obb_scanner *scanner, const obb_preprocessor_setup *setup, obb_file source)
+{
+    obb_vec_push(&scanner->expected, ((obb_expected_source){setup, source}));
+}
+
 bool obb_scan_ask_compiler(obb_scanner *s, const char *question, intmax_t *value)
 {
     const obb_dialect *dialect = s->setup->dialect;
@@ -168,6 +173,9 @@ bool obb_scan_ask_compiler(obb_scanner *s, const char *question, intmax_t *value
         return true;
     add_question(&w, question);
     look_through(&w, s->result->files.at[0], UINT32_MAX);
+    for (size_t i = 0; i < s->expected.count; i++)
+        if (s->expected.at[i].setup == s->setup)
+            look_through(&w, s->expected.at[i].file, UINT32_MAX);
     obb_map_free(&w.files);
     obb_map_free(&w.wrappers);
     obb_map_free(&w.asked);

@@ -29,6 +29,7 @@ void obb_scanner_free(obb_scanner *s)
         return;
     for (int i = 0; i < OBB_TEXT_KINDS * 2; i++)
         obb_vec_free(&s->summaries[i]);
+    obb_vec_free(&s->expected);
     obb_vec_free(&s->macros);
     obb_vec_free(&s->seen);
     obb_vec_free(&s->once);

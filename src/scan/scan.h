@@ -64,6 +64,10 @@ void obb_scanner_free(obb_scanner *scanner);
 const obb_preprocessor_setup *obb_scanner_setup(obb_scanner *scanner, const obb_dialect *dialect,
                                     const obb_words *includes, const obb_words *defines);
 
+/* A source that is going to be scanned with a setup: what it may ask the compiler is asked together with what
+ * the sources before it ask. */
+void obb_scanner_expect(obb_scanner *scanner, const obb_preprocessor_setup *setup, obb_file source);
+
 /* Scans one source. The result starts zeroed and is released with obb_scan_result_free. */
 void obb_scan(obb_scanner *scanner, const obb_preprocessor_setup *setup, obb_file source,
               bool with_includes, obb_scan_result *result);

@@ -51,6 +51,11 @@ typedef struct obb_gas {
     bool hidden;             /* symbols may be defined that nobody saw */
 } obb_gas;
 
+typedef struct obb_expected_source {
+    const obb_preprocessor_setup *setup;
+    obb_file file;
+} obb_expected_source;
+
 struct obb_scanner {
     obb_files *files;
     obb_arena *arena;   /* lives as long as the scanner */
@@ -68,6 +73,7 @@ struct obb_scanner {
     obb_map memos;   /* of headers by setup, see include_memo.c */
     obb_marks noted_symbols, noted_files; /* while a memo is made: see include_memo.c */
     uint32_t condensing;
+    OBB_VEC(obb_expected_source) expected; /* see questions.c */
     uint32_t sym_defined, sym_va_args, sym_va_opt, sym_has_include, sym_has_include_next, sym_has_embed;
 
     /* of the source that is being scanned */

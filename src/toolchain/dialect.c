@@ -55,7 +55,7 @@ static const char *language_word(obb_language language)
     return language == OBB_CXX ? "c++" : language == OBB_C ? "c" : "assembler-with-cpp";
 }
 
-static obb_answer ask(const obb_dialect *d, const char *const *more, const char *input)
+static const char *const *command(const obb_dialect *d, const char *const *more)
 {
     obb_arena *arena = d->toolchain->arena;
     obb_words argv = {0};
@@ -66,7 +66,12 @@ static obb_answer ask(const obb_dialect *d, const char *const *more, const char 
     for (; *more; more++)
         obb_arena_push(arena, &argv, *more);
     obb_arena_push(arena, &argv, NULL);
-    return obb_toolchain_ask(d->toolchain, argv.at, input);
+    return argv.at;
+}
+
+static obb_answer ask(const obb_dialect *d, const char *const *more, const char *input)
+{
+    return obb_toolchain_ask(d->toolchain, command(d, more), input);
 }
 
 /* --- the question and its answer ---------------------------------------------------- */
@@ -140,39 +145,40 @@ static void keep_macros(obb_text *answer, const char *out)
     }
 }
 
-/* Files that are read although no text includes them, such as lists of what sanitizers are
- * to ignore. Only compilers of the clang family have them. */
-static void keep_other_inputs(const obb_dialect *d, obb_text *answer)
+/* Files that are read although no text includes them, such as lists of what sanitizers are to ignore. */
+static void keep_other_inputs(const obb_dialect *d, const obb_answer *rule, obb_text *answer)
 {
-    const char *words[] = {"-M", "-w", "-x", language_word(d->language), "-", NULL};
     obb_words files = {0};
-    if (d->tool->family != OBB_FAMILY_CLANG)
-        return;
-    obb_answer a = ask(d, words, "");
-    if (!a.failed && !a.status)
-        obb_read_rule(d->toolchain->files, d->toolchain->arena, ".", obb_text_bytes(&a.out), &files);
+    if (!rule->failed && !rule->status)
+        obb_read_rule(d->toolchain->files, d->toolchain->arena, ".", obb_text_bytes(&rule->out), &files);
     for (size_t i = 0; i < files.count; i++)
         if (files.at[i][0] == '/')
             obb_text_format(answer, "i %s\n", files.at[i]);
-    obb_answer_free(&a);
 }
 
 static bool ask_dialect(obb_dialect *d, obb_text *answer, obb_text *refused)
 {
+    const char *language = language_word(d->language);
+    const char *macros[] = {"-E", "-dD", "-v", "-w", "-x", language, "-", NULL};
+    const char *others[] = {"-M", "-w", "-x", language, "-", NULL};
+    const char *const *commands[] = {command(d, macros), command(d, others)};
+    size_t count = d->tool->family == OBB_FAMILY_CLANG ? 2 : 1; /* gcc and its like read no other files */
     obb_text question = {0};
-    const char *words[] = {"-E", "-dD", "-v", "-w", "-x", language_word(d->language), "-", NULL};
+    obb_answer a[2];
     question_text(&question);
-    obb_answer a = ask(d, words, question.bytes);
-    bool ok = !a.failed && !a.status;
+    obb_toolchain_ask_all(d->toolchain, commands, count, question.bytes, a);
+    bool ok = !a[0].failed && !a[0].status;
     if (ok) {
-        keep_other_inputs(d, answer);
-        keep_search_list(answer, obb_text_bytes(&a.err));
-        keep_absent_folders(answer, obb_text_bytes(&a.err));
-        keep_macros(answer, obb_text_bytes(&a.out));
+        if (count > 1)
+            keep_other_inputs(d, &a[1], answer);
+        keep_search_list(answer, obb_text_bytes(&a[0].err));
+        keep_absent_folders(answer, obb_text_bytes(&a[0].err));
+        keep_macros(answer, obb_text_bytes(&a[0].out));
     } else {
-        obb_text_string(refused, obb_text_bytes(&a.err));
+        obb_text_string(refused, obb_text_bytes(&a[0].err));
     }
-    obb_answer_free(&a);
+    for (size_t i = 0; i < count; i++)
+        obb_answer_free(&a[i]);
     obb_text_free(&question);
     return ok;
 }
