@@ -17,6 +17,8 @@
 typedef struct obb_place {
     const char *file;
     int line, column;
+    const char *folder; /* of a description: what paths in it are relative to */
+    const char *scope;  /* and the third-party project that it describes; NULL: ours */
 } obb_place;
 
 #define OBB_NOWHERE ((obb_place){0})

@@ -78,7 +78,7 @@ static int plan_all(obb_workspace *w)
 bool obb_impact_touches(const obb_workspace *w, const obb_impact *impact, const obb_target *t,
                         const obb_variant *v)
 {
-    const obb_target *program = t->tested ? obb_project_target(w->project, t->tested) : t;
+    const obb_target *program = t->tested ? obb_project_named(w->project, NULL, t->tested) : t;
     const obb_target *here = obb_in(v, t);
     const obb_action *a = obb_left_out(v, t) ? NULL : obb_plan_product(w->plan, program, v);
     bool hit = a && impact->hit[a->number];

@@ -29,10 +29,10 @@ static bool value_in_launch(void *self, const char *name, bool alone, obb_words 
     const launch_filler *f = self;
     obb_workspace *w = f->w;
     const char *fact = obb_variant_fact(f->variant, name, w->arena);
-    const obb_target *product = obb_starts(name, "product:") ? obb_project_target(w->project, name + 8)
+    const obb_target *product = obb_starts(name, "product:") ? obb_project_named(w->project, NULL, name + 8)
                                                              : NULL;
     const char *path = product                        ? obb_workspace_product_path(w, f->variant, product)
-                       : strcmp(name, "source") == 0 ? obb_path_folder(w->arena, f->word->place.file)
+                       : strcmp(name, "source") == 0 ? f->word->place.folder
                        : strcmp(name, "out") == 0    ? fact
                                                       : NULL;
     (void)alone;

@@ -56,7 +56,7 @@ const obb_device *obb_find_device(obb_workspace *w, const char *name)
 
 const obb_target *obb_find_image(obb_workspace *w, const char *name)
 {
-    const obb_target *t = obb_project_target(w->project, name);
+    const obb_target *t = obb_project_named(w->project, NULL, name);
     if (w->variants.count != 1) {
         obb_workspace_fail(w, OBB_FAULT_USAGE, "`%s` is loaded in one variant", name,
                            "choose one: -p PLATFORM -c CONFIGURATION, or --variant");
@@ -82,7 +82,7 @@ static bool first_address(obb_workspace *w, const obb_action *image, uint64_t *a
 int obb_find_address(obb_workspace *w, const char *name, const char *stated, const char **address)
 {
     uint64_t first;
-    const obb_action *image = obb_plan_product(w->plan, obb_project_target(w->project, name),
+    const obb_action *image = obb_plan_product(w->plan, obb_project_named(w->project, NULL, name),
                                                w->variants.at[0]);
     *address = stated;
     if (stated && obb_read_size(stated, &first))
@@ -154,7 +154,7 @@ static const char *tool_path(obb_workspace *w, const char *name)
 {
     const obb_variant *home = obb_project_variant_named(w->project, OBB_TOOLS_VARIANT, NULL, OBB_NOWHERE,
                                                         w->diags);
-    const obb_target *tool = home ? obb_in(home, obb_project_target(w->project, name)) : NULL;
+    const obb_target *tool = home ? obb_in(home, obb_project_named(w->project, NULL, name)) : NULL;
     if (!tool)
         return "";
     return obb_workspace_product_path(w, home, tool);

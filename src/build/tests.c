@@ -120,7 +120,7 @@ static void take_expectations(obb_workspace *w, obb_test_run *t, const obb_prope
                 obb_arena_push(w->arena, &t->patterns, value);
             else
                 t->expected_output = obb_path_join(w->arena,
-                                                   obb_path_folder(w->arena, line->at[1].place.file), value);
+                                                   line->at[1].place.folder, value);
         }
 }
 
@@ -129,7 +129,7 @@ static const obb_action *program_of(obb_workspace *w, const obb_target *t, const
 {
     if (!t->tested)
         return obb_plan_product(w->plan, t, v);
-    return obb_plan_product(w->plan, obb_project_target(w->project, t->tested), v);
+    return obb_plan_product(w->plan, obb_project_named(w->project, NULL, t->tested), v);
 }
 
 /* --- what decides how it ends ------------------------------------------------------- */

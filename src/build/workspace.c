@@ -273,7 +273,7 @@ int obb_workspace_choose_targets(obb_workspace *w)
     const obb_words *names = &w->request->names;
     for (size_t i = 0; i < names->count; i++) {
         const obb_launch *launch = obb_project_launch(w->project, names->at[i]);
-        const obb_target *t = obb_project_target(w->project, launch ? launch->program : names->at[i]);
+        const obb_target *t = obb_project_named(w->project, NULL, launch ? launch->program : names->at[i]);
         for (size_t k = 0; launch && k < launch->products.count; k++)
             obb_arena_push(w->arena, &w->targets, launch->products.at[k].target);
         if (t) {

@@ -295,7 +295,7 @@ static void choose_targets(session *s, obb_words *others)
 {
     for (size_t i = 2; i < s->options->request.names.count; i++) {
         const char *name = s->options->request.names.at[i];
-        const obb_target *t = obb_project_target(s->w->project, name);
+        const obb_target *t = obb_project_named(s->w->project, NULL, name);
         if (t)
             obb_arena_push(s->w->arena, &s->w->targets, t);
         else

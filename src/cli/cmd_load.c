@@ -108,7 +108,7 @@ static int load(session *s, const obb_device *device, const char *name)
 {
     obb_workspace *w = s->w;
     const options *o = s->options;
-    const obb_action *image = obb_plan_product(w->plan, obb_project_target(w->project, name),
+    const obb_action *image = obb_plan_product(w->plan, obb_project_named(w->project, NULL, name),
                                                w->variants.at[0]);
     const char *address, *file = obb_files_path(w->files, image->output);
     talk_view v = {s, device->name};

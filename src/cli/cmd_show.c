@@ -212,7 +212,7 @@ static const obb_target *the_target(session *s, const char *what)
                            "`obbligato show targets` lists them");
         return NULL;
     }
-    const obb_target *t = obb_project_target(s->w->project, s->options->request.names.at[1]);
+    const obb_target *t = obb_project_named(s->w->project, NULL, s->options->request.names.at[1]);
     if (!t) {
         obb_diag *d = obb_error(s->w->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "there is no target `%s`",
                                 s->options->request.names.at[1]);
@@ -581,6 +581,7 @@ int command_show(session *s)
                  {"sources", show_sources},     {"machine", show_machine},
                  {"tests", show_tests},         {"checks", show_checks},
                  {"launches", show_launches},   {"devices", show_devices},
+                 {"thirdparty", show_thirdparty},
                  {"store", show_store}};
     enum { KNOWN = sizeof known / sizeof *known };
     const char *what = s->options->request.names.count ? s->options->request.names.at[0] : "targets";
@@ -599,6 +600,6 @@ int command_show(session *s)
         obb_hint(s->w->diags, d,
                  "targets, variants, lineups, platforms, toolchains, axes, checks, settings TARGET, sources "
                  "TARGET, "
-                 "tests, launches, devices, machine, store");
+                 "tests, launches, devices, thirdparty, machine, store");
     return obb_workspace_tell(s->w);
 }

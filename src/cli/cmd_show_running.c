@@ -1,4 +1,4 @@
-/* `show tests`, `show launches`, `show devices`: what can be run, and how; and `show store`.
+/* `show tests`, `show launches`, `show devices`: what can be run, and how; `show thirdparty`; and `show store`.
  *
  * Filled like the tables of cmd_show.c; nothing is built, and devices are not talked to. */
 #include <string.h>
@@ -87,6 +87,31 @@ int show_devices(session *s)
         const obb_device *d = s->w->project->devices.at[i];
         table_row(&t, d->name, words_text(s, &d->probe), words_text(s, &d->load), words_text(s, &d->verify),
                   words_text(s, &d->reset), place_text(s, d->place), d->summary ? d->summary : "");
+    }
+    table_print(&t, s->options->json);
+    return 0;
+}
+
+/* The targets that others may use. */
+static const char *targets_of(session *s, const obb_thirdparty *other)
+{
+    const char *text = "";
+    for (size_t i = 0; i < s->w->project->targets.count; i++) {
+        const obb_target *t = s->w->project->targets.at[i];
+        if (obb_same(t->place.scope, other->name) && !t->owner)
+            text = obb_arena_format(s->w->arena, "%s%s%s", text, *text ? " " : "", t->name);
+    }
+    return text;
+}
+
+int show_thirdparty(session *s)
+{
+    table t = {.name = "thirdparty", .columns = 7};
+    table_row(&t, "project", "version", "licence", "from", "described by", "targets", "stated");
+    for (size_t i = 0; i < s->w->project->thirdparty.count; i++) {
+        const obb_thirdparty *other = s->w->project->thirdparty.at[i];
+        table_row(&t, other->name, other->version, other->licence, other->folder, other->description,
+                  targets_of(s, other), place_text(s, other->place));
     }
     table_print(&t, s->options->json);
     return 0;

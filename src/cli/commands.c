@@ -75,7 +75,7 @@ const command commands[] = {
      false},
     {"show", command_show,
      "[targets|variants|platforms|toolchains|axes|checks|settings T|sources "
-     "T|tests|launches|devices|machine|store]",
+     "T|tests|launches|devices|thirdparty|machine|store]",
      "show what the description says and what was found",
      "platforms and toolchains show what was found here and what is missing.\n\n"
      "  obbligato show targets\n"
@@ -83,6 +83,7 @@ const command commands[] = {
      "  obbligato show sources tune --json\n"
      "  obbligato show platforms\n"
      "  obbligato show lineups\n"
+     "  obbligato show thirdparty                       code of others: where it is, and its targets\n"
      "  obbligato show checks -p host -p tower-a64      what each platform has, and why not\n"
      "  obbligato show axes -p striker-m3               each axis, its value, and where that was set\n",
      false},

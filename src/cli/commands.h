@@ -18,6 +18,7 @@ int command_probe(session *s);
 int show_tests(session *s);
 int show_launches(session *s);
 int show_devices(session *s);
+int show_thirdparty(session *s);
 int show_store(session *s);
 int command_reproduce(session *s);
 int command_run(session *s);

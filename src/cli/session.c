@@ -79,7 +79,7 @@ void session_show_waiting(void *self, const char *out, const char *holder)
 const obb_target *session_program(session *s, const char *name)
 {
     obb_workspace *w = s->w;
-    const obb_target *t = obb_project_target(w->project, name);
+    const obb_target *t = obb_project_named(w->project, NULL, name);
     if (w->variants.count != 1) {
         obb_workspace_fail(w, OBB_FAULT_USAGE, "`%s` runs in one variant", name,
                            "choose one: -p PLATFORM -c CONFIGURATION, or --variant");

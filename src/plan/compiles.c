@@ -132,6 +132,34 @@ static void check_includes(obb_plan_context *j, const obb_flat_settings *setting
     }
 }
 
+/* Headers of others are searched as those of the system are, so that our warnings are not theirs. Not those that
+ * are still to be made: a compiler leaves out folders that are not there when it is asked. */
+static bool is_foreign(const obb_plan_context *j, const obb_origin_setting *s)
+{
+    return s->id == OBB_SET_INCLUDE && s->place.scope && !obb_same(s->place.scope, j->target->place.scope) &&
+           !obb_path_within(s->value, j->plan->out);
+}
+
+/* The folders of others are flags, and the rest is left. */
+static obb_flat_settings take_foreign(const obb_plan_context *j, const obb_flat_settings *settings,
+                                      obb_words *flags)
+{
+    obb_flat_settings rest = {0};
+    obb_words folders = {0};
+    for (size_t i = 0; i < settings->count; i++) {
+        obb_flat_settings one = {.at = &settings->at[i], .count = 1};
+        if (is_foreign(j, &settings->at[i]))
+            obb_spell_includes(&one, j->plan->arena, &folders);
+        else
+            obb_arena_push(j->plan->arena, &rest, settings->at[i]);
+    }
+    for (size_t i = 0; i < folders.count; i++) {
+        obb_arena_push(j->plan->arena, flags, "-isystem");
+        obb_arena_push(j->plan->arena, flags, folders.at[i]);
+    }
+    return rest;
+}
+
 static obb_compile_options *make_words(obb_plan_context *j, obb_language language,
                                        const obb_flat_settings *settings)
 {
@@ -145,7 +173,10 @@ static obb_compile_options *make_words(obb_plan_context *j, obb_language languag
     if (!w->tool)
         return w;
     check_includes(j, settings);
-    obb_spell_includes(settings, arena, &w->includes);
+    obb_words foreign = {0};
+    bool apart = !tc->custom && language != OBB_ASM_INTEL; /* whether headers of others can be told apart */
+    const obb_flat_settings rest = apart ? take_foreign(j, settings, &foreign) : *settings;
+    obb_spell_includes(&rest, arena, &w->includes);
     obb_spell_defines(settings, arena, &w->defines);
     if (obb_has_generated_headers(j->plan->project) || j->in->makes_headers)
         obb_arena_push(arena, &w->includes, obb_plan_text_folder(j->plan, j->in));
@@ -173,6 +204,8 @@ static obb_compile_options *make_words(obb_plan_context *j, obb_language languag
                                      .pic = j->in->pic[j->target->number],
                                      .metadata = j->metadata.compile};
     obb_spell_compile(&facts, arena, &w->flags);
+    for (size_t i = 0; i < foreign.count; i++)
+        obb_arena_push(arena, &w->flags, foreign.at[i]);
     obb_context_named_files(j, w->tool, &w->flags, &w->named);
     w->tokens_decide = tokens_decide(w, settings);
     w->stored = !obb_flat_is(settings, OBB_SET_STORE, "no") && !reads_more(&w->flags);
@@ -352,8 +385,8 @@ static char *object_path(obb_plan_context *j, const char *path, const char *suff
         path = obb_arena_format(j->plan->arena, "%.*s%.*s~%016llx", (int)(name - path), path, (int)n, name,
                                 (unsigned long long)obb_fingerprint_of(name, strlen(name)).low);
     }
-    return obb_arena_format(j->plan->arena, "%s/obj/%s/%s%s%s", j->in->folder, j->target->name, folder, path,
-                            suffix);
+    return obb_arena_format(j->plan->arena, "%s/obj/%s/%s%s%s", j->in->folder,
+                            obb_target_folder(j->target, j->plan->arena), folder, path, suffix);
 }
 
 void obb_plan_compiles(obb_plan_context *j)

@@ -53,7 +53,7 @@ static const char *linked_path(const obb_plan_context *j, const obb_linked *libr
 /* The words of a link, by the compiler driver or by the linker itself. */
 typedef struct link_words {
     bool linker;      /* the linker itself: its options stand alone */
-    bool any_shared;
+    obb_words shared; /* the folders of shared libraries, each once */
     const obb_tool *compiler; /* the one that knows where libraries are */
 } link_words;
 
@@ -81,6 +81,15 @@ static void link_archive(obb_plan_context *j, obb_action *a, const obb_linked *l
     obb_context_input(j, a, obb_files_number(j->plan->files, path));
 }
 
+static void add_folder(obb_arena *arena, obb_words *folders, const char *path)
+{
+    const char *folder = obb_path_folder(arena, path);
+    for (size_t i = 0; i < folders->count; i++)
+        if (strcmp(folders->at[i], folder) == 0)
+            return;
+    obb_arena_push(arena, folders, folder);
+}
+
 static void link_libraries(obb_plan_context *j, obb_action *a, const obb_link_plan *link, link_words *w)
 {
     for (size_t i = 0; i < link->groups.count; i++) {
@@ -89,7 +98,10 @@ static void link_libraries(obb_plan_context *j, obb_action *a, const obb_link_pl
         if (circle)
             option(j, a, w, "--start-group");
         for (size_t k = 0; k < g->libraries.count; k++) {
-            w->any_shared = w->any_shared || g->libraries.at[k].shared;
+            if (g->libraries.at[k].shared)
+                add_folder(j->plan->arena, &w->shared,
+                           obb_shared_path(j->plan->arena, &j->in->naming, j->in->folder,
+                                           g->libraries.at[k].target->output));
             link_archive(j, a, &g->libraries.at[k], w);
         }
         if (circle)
@@ -305,37 +317,52 @@ static const obb_linking *scan_link(obb_plan_context *j, obb_action *a, const ob
     return linking;
 }
 
-static bool needs_plug_in(const obb_plan_context *j)
+static void add_plug_ins(const obb_plan_context *j, obb_words *folders)
 {
     for (size_t i = 0; i < j->target->uses.count; i++) {
         const obb_target *used = obb_in(j->in->variant, j->target->uses.at[i].target);
         if (j->target->uses.at[i].at_run_time && used->kind == OBB_LIBRARY && used->library == OBB_PLUG_IN)
-            return true;
+            add_folder(j->plan->arena, folders, obb_context_product_path(j, used, true));
     }
-    return false;
+}
+
+/* A folder of the variant as it is seen from that of the product: `/../lib`, or nothing. */
+static const char *way_to(const obb_plan_context *j, const obb_action *a, const char *folder)
+{
+    obb_arena *arena = j->plan->arena;
+    const char *own = obb_path_folder(arena, obb_files_path(j->plan->files, a->output));
+    obb_text way = {0};
+    if (strcmp(own, folder) == 0)
+        return "";
+    for (const char *c = own + strlen(j->in->folder); *c; c++)
+        if (*c == '/')
+            obb_text_string(&way, "/..");
+    obb_text_string(&way, folder + strlen(j->in->folder));
+    const char *copy = obb_arena_string(arena, way.bytes);
+    obb_text_free(&way);
+    return copy;
 }
 
 /* Shared libraries and plug-ins are found at run time beside the programs, wherever the output folder
  * is put: run paths are relative to the file itself. */
-static void link_run_paths(obb_plan_context *j, obb_action *a, bool any_shared)
+static void link_run_paths(obb_plan_context *j, obb_action *a, const obb_words *shared)
 {
     const char *os = obb_variant_value(j->in->variant, OBB_AXIS_OS);
     if (strcmp(os, "windows") == 0) /* it looks beside the program, where they are */
         return;
     bool apple = strcmp(os, "macos") == 0;
-    bool in_lib = j->target->kind == OBB_LIBRARY && j->target->library != OBB_PLUG_IN;
     const char *origin = apple ? "@loader_path" : "$ORIGIN";
     obb_arena *arena = j->plan->arena;
-    if (any_shared)
+    obb_words folders = {0};
+    for (size_t i = 0; i < shared->count; i++)
+        obb_arena_push(arena, &folders, shared->at[i]);
+    add_plug_ins(j, &folders);
+    for (size_t i = 0; i < folders.count; i++)
         obb_spell_for_linker(false, "-rpath",
-                             obb_arena_format(arena, "%s%s", origin, in_lib ? "" : "/../lib"), arena,
+                             obb_arena_format(arena, "%s%s", origin, way_to(j, a, folders.at[i])), arena,
                              &a->argv);
-    if (needs_plug_in(j))
-        obb_spell_for_linker(false, "-rpath", obb_arena_format(arena, "%s/../plug-ins", origin), arena,
-                             &a->argv);
-    if (any_shared && !apple)
-        obb_spell_for_linker(false, "-rpath-link", obb_arena_format(arena, "%s/lib", j->in->folder), arena,
-                             &a->argv);
+    for (size_t i = 0; i < shared->count && !apple; i++)
+        obb_spell_for_linker(false, "-rpath-link", shared->at[i], arena, &a->argv);
 }
 
 static void shared_words(obb_plan_context *j, obb_action *a, const char *output)
@@ -422,7 +449,7 @@ static obb_file ordered_source(obb_plan_context *j, const obb_word *w)
     return obb_starts(w->text, "made:")
                ? obb_context_made(j, w->text + strlen("made:"), w->place)
                : obb_files_number(j->plan->files,
-                                  obb_path_join(arena, obb_path_folder(arena, w->place.file), w->text));
+                                  obb_path_join(arena, w->place.folder, w->text));
 }
 
 /* `link-order a.c b.c rest z.c`: what stands before `rest` comes first, what stands behind it last. */
@@ -640,7 +667,7 @@ obb_action *obb_plan_link(obb_plan_context *j, obb_action_kind kind, const char 
     size_t ours = a->argv.count;
     link_system(j, a, &link, &w);
     if (!w.linker)
-        link_run_paths(j, a, w.any_shared);
+        link_run_paths(j, a, &w.shared);
     for (size_t i = ours; i < a->argv.count; i++)
         obb_arena_push(plan->arena, &own, a->argv.at[i]);
     for (size_t i = 1; i < tool->command.count; i++) /* words that always stand behind the tool */

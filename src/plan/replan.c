@@ -88,7 +88,7 @@ static bool line_matches(const obb_word_list *words, const char *path, obb_arena
 {
     for (size_t i = 0; i < words->count; i++) {
         const obb_word *w = &words->at[i];
-        if (obb_path_matches(obb_path_join(arena, obb_path_folder(arena, w->place.file), w->text), path))
+        if (obb_path_matches(obb_path_join(arena, w->place.folder, w->text), path))
             return true;
     }
     return false;

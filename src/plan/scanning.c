@@ -252,7 +252,7 @@ static void report_missing(const scan_job *j, const obb_missing *m)
     const obb_action *a = j->a;
     obb_diags *diags = j->diags;
     obb_words folders = {0};
-    obb_place place = {obb_files_path(plan->files, m->file), m->line, 0};
+    obb_place place = {.file = obb_files_path(plan->files, m->file), .line = m->line};
     for (size_t i = 0; i < diags->list.count; i++) { /* once, however many sources include it */
         const obb_diag *before = diags->list.at[i];
         if (before->place.file == place.file && before->place.line == place.line)

@@ -173,7 +173,7 @@ static const char *words_file(filler *f, const obb_target *target)
         }
         obb_text_string(&text, "\"\n");
     }
-    const char *name = obb_arena_format(j->plan->arena, "%s.words", target->name);
+    const char *name = obb_arena_format(j->plan->arena, "%s.words", obb_target_folder(target, j->plan->arena));
     obb_file file = obb_plan_add_text(j->unfinished, j->in, name, &text);
     obb_context_input(j, f->action, file);
     return obb_files_path(j->plan->files, file);
@@ -194,7 +194,7 @@ static obb_words words_of(filler *f, const char *name)
     } else if (strcmp(name, "makes.dir") == 0 && f->makes.count) {
         one(f, &words, obb_path_folder(arena, f->makes.at[0]));
     } else if (strcmp(name, "source") == 0) {
-        one(f, &words, obb_path_folder(arena, f->place.file));
+        one(f, &words, f->place.folder);
     } else if (strcmp(name, "out") == 0) {
         one(f, &words, j->in->folder);
     } else if (strcmp(name, "reports-reads") == 0 && j->target->reports_reads) {
@@ -365,7 +365,7 @@ static const char *operand(filler *f, const obb_word *w, const char *filled)
     for (size_t i = 0; i < f->context->target->makes.count; i++)
         if (strcmp(f->context->target->makes.at[i].path, filled) == 0)
             return obb_path_join(arena, f->context->in->folder, filled);
-    return obb_path_join(arena, obb_path_folder(arena, w->place.file), filled);
+    return obb_path_join(arena, w->place.folder, filled);
 }
 
 /* A file that an operation, or a command by its standard input, reads. */

@@ -11,7 +11,7 @@
 
 static const char *seen_from_its_file(obb_arena *arena, const obb_word *w)
 {
-    return obb_path_join(arena, obb_path_folder(arena, w->place.file), w->text);
+    return obb_path_join(arena, w->place.folder, w->text);
 }
 
 /* Which exceptions matched something, by their words. */

@@ -23,6 +23,52 @@ void obb_project_free(obb_project *project)
     obb_arena_free(project->arena);
 }
 
+obb_thirdparty *obb_project_thirdparty(const obb_project *project, const char *name)
+{
+    for (size_t i = 0; name && i < project->thirdparty.count; i++)
+        if (strcmp(project->thirdparty.at[i]->name, name) == 0)
+            return project->thirdparty.at[i];
+    return NULL;
+}
+
+const char *obb_target_folder(const obb_target *t, obb_arena *arena)
+{
+    const char *scope = t->place.scope;
+    return scope ? obb_arena_format(arena, "%s/%s", scope, t->name + strlen(scope) + 1) : t->name;
+}
+
+static obb_target *scoped_target(const obb_project *p, const char *scope, const char *name)
+{
+    return obb_project_target(p, obb_arena_format(p->arena, "%s:%s", scope, name));
+}
+
+static obb_target *only_library(const obb_project *p, const char *scope)
+{
+    obb_target *found = NULL;
+    for (size_t i = 0; i < p->targets.count; i++) {
+        obb_target *t = p->targets.at[i];
+        if (t->kind != OBB_LIBRARY || !obb_same(t->place.scope, scope))
+            continue;
+        if (found)
+            return NULL;
+        found = t;
+    }
+    return found;
+}
+
+obb_target *obb_project_named(const obb_project *p, const char *scope, const char *name)
+{
+    obb_target *t = scope ? scoped_target(p, scope, name) : NULL;
+    if (!t)
+        t = obb_project_target(p, name);
+    if (t && scope && !t->place.scope)
+        t = NULL; /* code of others does not know ours */
+    const obb_thirdparty *other = t ? NULL : obb_project_thirdparty(p, name);
+    if (other)
+        t = scoped_target(p, name, name);
+    return t || !other ? t : only_library(p, other->name);
+}
+
 obb_target *obb_project_target(const obb_project *project, const char *name)
 {
     return obb_map_get(&project->target_names, name);
@@ -122,7 +168,9 @@ void obb_apply_property(obb_arena *arena, obb_target *t, const obb_property *p)
     case OBB_W_SONAME: add_words(arena, &t->soname, p); break;
     case OBB_W_LINK_ORDER: add_words(arena, &t->link_order, p); break;
     case OBB_W_OUTPUT:
-        t->output = value->text;
+        t->output = value->place.scope
+                        ? obb_arena_format(arena, "%s/%s", value->place.scope, value->text)
+                        : value->text;
         t->output_place = value->place;
         break;
     case OBB_W_FORMATS: add_words(arena, &t->formats, p); break;
@@ -134,12 +182,12 @@ void obb_apply_property(obb_arena *arena, obb_target *t, const obb_property *p)
     case OBB_W_IN:
         t->folder = *value->text == '{'
                         ? value->text
-                        : obb_path_join(arena, obb_path_folder(arena, value->place.file), value->text);
+                        : obb_path_join(arena, value->place.folder, value->text);
         t->folder_place = value->place;
         break;
     case OBB_W_REPORTS_READS: t->reports_reads = obb_path_join(arena, "", value->text); break;
     case OBB_W_FROM:
-        t->from_source = obb_path_join(arena, obb_path_folder(arena, value->place.file), value->text);
+        t->from_source = obb_path_join(arena, value->place.folder, value->text);
         break;
     default: break;
     }

@@ -219,6 +219,18 @@ typedef struct obb_lineup {
     obb_word_list variants;
 } obb_lineup;
 
+/* Code of others: its targets are those of its description, named NAME:TARGET. */
+typedef struct obb_thirdparty {
+    const char *name;
+    obb_place place;
+    const char *version, *licence; /* "" when not stated */
+    const char *folder;            /* where its files are; NULL: an error was reported */
+    const char *description;       /* the file that describes its targets */
+    const char *project;           /* what that file calls it */
+    obb_settings settings;         /* what its description states for all of its targets */
+    obb_settings ours;             /* what our statement adds to that */
+} obb_thirdparty;
+
 typedef struct obb_named_value {
     const char *name;
     obb_place place;
@@ -253,6 +265,7 @@ typedef struct obb_project {
     OBB_VEC(obb_device *) devices;
     OBB_VEC(obb_launch *) launches;
     OBB_VEC(obb_lineup *) lineups;
+    OBB_VEC(obb_thirdparty *) thirdparty;
     OBB_VEC(obb_named_value *) values;
     OBB_VEC(const obb_target *) default_targets;
     OBB_VEC(const obb_variant *) default_variants;
@@ -279,6 +292,15 @@ const obb_runner *obb_project_runner(const obb_project *project, const char *nam
 const obb_lineup *obb_project_lineup(const obb_project *project, const char *name);
 const obb_device *obb_project_device(const obb_project *project, const char *name);
 const obb_launch *obb_project_launch(const obb_project *project, const char *name);
+obb_thirdparty *obb_project_thirdparty(const obb_project *project, const char *name);
+
+/* The name of a target as part of a path: NAME/TARGET of third-party code. */
+const char *obb_target_folder(const obb_target *target, obb_arena *arena);
+
+/* What a name means in the description of a third-party project (`scope`), or in ours (NULL): one of its own
+ * targets first; then the target of that name; then the library of the third-party project of that name, if it
+ * has one that is called as it is itself, or one alone. NULL: there is none. */
+obb_target *obb_project_named(const obb_project *project, const char *scope, const char *name);
 
 /* The names, for hints: ends with NULL. They live as long as the project. */
 const char *const *obb_project_target_names(const obb_project *project);

@@ -6,10 +6,10 @@
 enum {
     PARTS = OBB_IN_TOOLCHAIN | OBB_IN_PLATFORM | OBB_IN_CONFIGURATION,
     EVERYWHERE = OBB_IN_PROJECT | PARTS | OBB_IN_TARGET | OBB_IN_SHARE | OBB_IN_USERS | OBB_IN_FOR,
-    LINKING = EVERYWHERE & ~OBB_IN_FOR,
+    LINKING = (EVERYWHERE & ~OBB_IN_FOR) | OBB_IN_THIRDPARTY,
     MADE = OBB_IN_TARGET | OBB_IN_IMAGE,
     ANY = MADE | OBB_IN_STEP,
-    CONDITIONAL = EVERYWHERE | OBB_IN_IMAGE | OBB_IN_STEP | OBB_IN_CHECKS | OBB_IN_SETTINGS
+    CONDITIONAL = EVERYWHERE | OBB_IN_THIRDPARTY | OBB_IN_IMAGE | OBB_IN_STEP | OBB_IN_CHECKS | OBB_IN_SETTINGS
 };
 
 static const obb_vocable words[] = {
@@ -32,10 +32,10 @@ static const obb_vocable words[] = {
     {"launch", OBB_W_LAUNCH, OBB_IN_TOP, OBB_TAKES_NAME_BLOCK},
     {"checks", OBB_W_CHECKS, OBB_IN_TOP, OBB_TAKES_BLOCK},
     {"settings", OBB_W_SETTINGS, OBB_IN_TOP, OBB_TAKES_NAME_BLOCK},
-    {"thirdparty", OBB_W_LATER, OBB_IN_TOP, OBB_TAKES_NAME_BLOCK},
+    {"thirdparty", OBB_W_THIRDPARTY, OBB_IN_TOP, OBB_TAKES_NAME_BLOCK},
     {"install", OBB_W_LATER, OBB_IN_TOP, OBB_TAKES_BLOCK},
     {"package", OBB_W_LATER, OBB_IN_TOP, OBB_TAKES_BLOCK},
-    {"version", OBB_W_VERSION, OBB_IN_PROJECT, OBB_TAKES_ONE},
+    {"version", OBB_W_VERSION, OBB_IN_PROJECT | OBB_IN_THIRDPARTY, OBB_TAKES_ONE},
     {"summary", OBB_W_SUMMARY,
      OBB_IN_PROJECT | PARTS | ANY | OBB_IN_AXIS | OBB_IN_RUNNER | OBB_IN_DEVICE | OBB_IN_LAUNCH,
      OBB_TAKES_ONE},
@@ -94,6 +94,9 @@ static const obb_vocable words[] = {
     {"optional", OBB_W_OPTIONAL, ANY, OBB_TAKES_ONE},
     {"output", OBB_W_OUTPUT, MADE, OBB_TAKES_ONE},
     {"from", OBB_W_FROM, OBB_IN_IMAGE, OBB_TAKES_ONE},
+    {"from", OBB_W_FROM_PLACE, OBB_IN_THIRDPARTY, OBB_TAKES_LIST},
+    {"describe", OBB_W_DESCRIBE, OBB_IN_THIRDPARTY, OBB_TAKES_ONE},
+    {"licence", OBB_W_LICENCE, OBB_IN_THIRDPARTY, OBB_TAKES_ONE},
     {"formats", OBB_W_FORMATS, OBB_IN_IMAGE, OBB_TAKES_LIST},
     {"fill", OBB_W_FILL, OBB_IN_IMAGE, OBB_TAKES_ONE},
     {"place", OBB_W_PLACE, OBB_IN_IMAGE, OBB_TAKES_LIST},
@@ -160,7 +163,7 @@ static obb_vocable setting_word(int id)
 {
     return (obb_vocable){obb_setting_infos[id].word, (obb_word_id)id,
                          for_links(id) ? LINKING | OBB_IN_SETTINGS
-                                       : EVERYWHERE | OBB_IN_CHECKS | OBB_IN_SETTINGS,
+                                       : EVERYWHERE | OBB_IN_CHECKS | OBB_IN_SETTINGS | OBB_IN_THIRDPARTY,
                          setting_takes(obb_setting_infos[id].shape)};
 }
 
@@ -220,6 +223,7 @@ const char *obb_where_name(obb_where where)
     case OBB_IN_LAUNCH: return "`launch`";
     case OBB_IN_CHECKS: return "`checks`";
     case OBB_IN_SETTINGS: return "`settings`";
+    case OBB_IN_THIRDPARTY: return "`thirdparty`";
     default: return "a target";
     }
 }

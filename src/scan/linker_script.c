@@ -92,7 +92,7 @@ static char *next_word(reader *r, cursor *c)
 
 static void include(reader *r, const char *name, const char *from, int line)
 {
-    obb_script_missing missing = {name, {from, line, 1}};
+    obb_script_missing missing = {name, {.file = from, .line = line, .column = 1}};
     obb_file file = look_up(r, name, &r->scan->absent);
     if (file == OBB_NO_FILE)
         obb_arena_push(r->arena, &r->scan->missing, missing);

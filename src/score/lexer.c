@@ -8,13 +8,15 @@
 
 static obb_place here(const obb_lexer *l)
 {
-    return (obb_place){l->file, l->line, (int)(l->at - l->line_start) + 1};
+    obb_place place = l->begin;
+    place.line = l->line;
+    place.column = (int)(l->at - l->line_start) + 1;
+    return place;
 }
 
-obb_lexer obb_lexer_on(obb_arena *arena, const char *file, const char *text, size_t length,
-                       obb_diags *diags)
+obb_lexer obb_lexer_on(obb_arena *arena, obb_place begin, const char *text, size_t length, obb_diags *diags)
 {
-    obb_lexer l = {.arena = arena, .diags = diags, .file = file, .at = text,
+    obb_lexer l = {.arena = arena, .diags = diags, .begin = begin, .at = text,
                    .end = text + length, .line_start = text, .line = 1};
     if (length >= 3 && memcmp(text, "\xEF\xBB\xBF", 3) == 0)
         l.at += 3; /* a byte-order mark */

@@ -10,13 +10,13 @@ typedef enum obb_mark { OBB_MARK_WORD, OBB_MARK_OPEN, OBB_MARK_CLOSE, OBB_MARK_E
 typedef struct obb_lexer {
     obb_arena *arena;
     obb_diags *diags;
-    const char *file, *at, *end, *line_start;
+    obb_place begin; /* of the text */
+    const char *at, *end, *line_start;
     int line;
     obb_word word; /* of the last OBB_MARK_WORD; `place` is right for every mark */
 } obb_lexer;
 
-obb_lexer obb_lexer_on(obb_arena *arena, const char *file, const char *text, size_t length,
-                       obb_diags *diags);
+obb_lexer obb_lexer_on(obb_arena *arena, obb_place begin, const char *text, size_t length, obb_diags *diags);
 obb_mark obb_lexer_next(obb_lexer *lexer);
 
 #endif

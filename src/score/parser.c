@@ -4,6 +4,8 @@
  * The tree always has the shape that the braces say, with missing ones added at the end of the text. */
 #include <string.h>
 
+#include "base/path.h"
+
 #include "score/lexer.h"
 
 enum { DEEPEST = 100 };
@@ -93,13 +95,16 @@ static void parse_block(parser *p, obb_block *block, bool braced)
     }
 }
 
-obb_score *obb_score_parse(obb_arena *arena, const char *file, const char *text, size_t length,
+obb_score *obb_score_parse(obb_arena *arena, const obb_score_origin *origin, const char *text, size_t length,
                            obb_diags *diags)
 {
     obb_score *score = obb_arena_alloc(arena, sizeof *score);
-    score->file = obb_arena_string(arena, file);
-    score->top.open = (obb_place){score->file, 1, 1};
-    parser p = {.lexer = obb_lexer_on(arena, score->file, text, length, diags)};
+    const char *file = obb_arena_string(arena, origin->file);
+    const char *folder = origin->folder ? obb_arena_string(arena, origin->folder) : obb_path_folder(arena, file);
+    score->file = file;
+    score->top.open = (obb_place){.file = file, .line = 1, .column = 1, .folder = folder,
+                                  .scope = origin->scope};
+    parser p = {.lexer = obb_lexer_on(arena, score->top.open, text, length, diags)};
     parse_block(&p, &score->top, false);
     return score;
 }

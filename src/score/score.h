@@ -44,8 +44,15 @@ typedef struct obb_score {
     obb_block top;
 } obb_score;
 
+/* Where a text comes from; all places in it say so. `scope` must outlive the tree. */
+typedef struct obb_score_origin {
+    const char *file;
+    const char *folder; /* what paths in it are relative to; NULL: the folder of the file */
+    const char *scope;  /* the third-party project that it describes; NULL: ours */
+} obb_score_origin;
+
 /* Reads a whole text. Errors go to `diags`, all of them; the tree holds what could be read. */
-obb_score *obb_score_parse(obb_arena *arena, const char *file, const char *text, size_t length,
+obb_score *obb_score_parse(obb_arena *arena, const obb_score_origin *origin, const char *text, size_t length,
                            obb_diags *diags);
 
 /* The tree as text: a statement a line, blocks indented by four spaces, words quoted where

@@ -8,6 +8,7 @@
 #include <string.h>
 
 #include "base/fill.h"
+#include "base/path.h"
 
 static void add(obb_arena *arena, obb_words *words, const char *word)
 {
@@ -449,16 +450,29 @@ char *obb_test_path(obb_arena *arena, const obb_naming *n, const char *variant_f
     return obb_arena_format(arena, "%s/test/%s%s", variant_folder, name, n->program);
 }
 
-char *obb_static_path(obb_arena *arena, const obb_naming *n, const char *variant_folder, const char *name)
+/* NAME/TARGET of third-party code lies in a folder of its own. */
+static char *library_path(obb_arena *arena, const char *variant_folder, const char *prefix, const char *name,
+                          const char *suffix)
 {
-    return obb_arena_format(arena, "%s/lib/%s%s%s", variant_folder, n->plain_names ? "" : "lib", name,
-                            n->library);
+    const char *own = obb_path_name(name);
+    return obb_arena_format(arena, "%s/lib/%.*s%s%s%s", variant_folder, (int)(own - name), name, prefix, own,
+                            suffix);
 }
 
+char *obb_static_path(obb_arena *arena, const obb_naming *n, const char *variant_folder, const char *name)
+{
+    return library_path(arena, variant_folder, n->plain_names ? "" : "lib", name, n->library);
+}
+
+/* Programs of Windows find those that lie beside them. */
 char *obb_shared_path(obb_arena *arena, const obb_naming *n, const char *variant_folder, const char *name)
 {
-    return obb_arena_format(arena, "%s/%s/%s%s%s", variant_folder, n->shared_in_bin ? "bin" : "lib",
-                            n->shared_in_bin ? "" : "lib", name, n->shared);
+    if (!n->shared_in_bin)
+        return library_path(arena, variant_folder, "lib", name, n->shared);
+    char *path = obb_arena_format(arena, "%s/bin/%s%s", variant_folder, name, n->shared);
+    for (char *c = path + strlen(variant_folder) + strlen("/bin/"); *c; c++)
+        *c = *c == '/' ? '-' : *c;
+    return path;
 }
 
 char *obb_versioned_path(obb_arena *arena, const obb_naming *n, const char *variant_folder, const char *name,
@@ -498,7 +512,7 @@ char *obb_product_path(obb_arena *arena, const obb_naming *n, const char *folder
 
 char *obb_import_path(obb_arena *arena, const obb_naming *n, const char *variant_folder, const char *name)
 {
-    return n->import ? obb_arena_format(arena, "%s/lib/lib%s%s", variant_folder, name, n->import)
+    return n->import ? library_path(arena, variant_folder, "lib", name, n->import)
                      : obb_shared_path(arena, n, variant_folder, name);
 }
 

@@ -11,7 +11,7 @@ static char *printed(const char *text)
     obb_arena *arena = obb_arena_new();
     obb_diags *diags = obb_diags_new();
     obb_text out = {0};
-    obb_score *score = obb_score_parse(arena, "t", text, strlen(text), diags);
+    obb_score *score = obb_score_parse(arena, &(obb_score_origin){.file = "t"}, text, strlen(text), diags);
     obb_score_print(score, &out);
     for (size_t i = 0; i < diags->list.count; i++)
         obb_text_format(&out, "! %d:%d %s\n", diags->list.at[i]->place.line,
@@ -104,7 +104,7 @@ static void survives_any_bytes(void)
         }
         text[n] = 0;
         obb_arena *arena = obb_arena_new();
-        CHECK(obb_score_parse(arena, "t", text, n, diags) != NULL);
+        CHECK(obb_score_parse(arena, &(obb_score_origin){.file = "t"}, text, n, diags) != NULL);
         obb_arena_free(arena);
         if (round % 100 == 0) {
             obb_diags_free(diags);

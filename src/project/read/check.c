@@ -14,7 +14,7 @@ static void not_to_be_used(obb_project *p, obb_diags *diags, const obb_target *t
     static const char *const kinds[] = {"library", "library", "program or image",
                                         "target",  "target",  "library or program"};
     const char *wanted = use->at_run_time ? "plug-in, library, program, image or step" : kinds[t->kind];
-    const obb_target *found = obb_project_target(p, use->name);
+    const obb_target *found = obb_project_named(p, use->place.scope, use->name);
     obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, use->place,
                             !found             ? "`%s`: there is no %s `%s`"
                             : use->at_run_time ? "`%s` needs `%s`, which is not a %s"
@@ -47,11 +47,18 @@ static bool may_use(const obb_target *t, const obb_use *use, const obb_target *u
     }
 }
 
-static bool is_made(const obb_project *p, const char *path)
+/* What steps of others make is named by their own targets alone. */
+static bool is_in_sight(const obb_target *step, const obb_made *named)
+{
+    return obb_same(step->place.scope, named->place.scope);
+}
+
+static bool is_made(const obb_project *p, const obb_made *named)
 {
     for (size_t i = 0; i < p->targets.count; i++)
         for (size_t k = 0; k < p->targets.at[i]->makes.count; k++)
-            if (strcmp(p->targets.at[i]->makes.at[k].path, path) == 0)
+            if (is_in_sight(p->targets.at[i], named) &&
+                strcmp(p->targets.at[i]->makes.at[k].path, named->path) == 0)
                 return true;
     return false;
 }
@@ -61,11 +68,13 @@ static bool is_made(const obb_project *p, const char *path)
 static void find_maker(obb_project *p, obb_diags *diags, obb_target *t, obb_made *named)
 {
     const obb_made *found = NULL;
-    bool whole = is_made(p, named->path);
+    bool whole = is_made(p, named);
     obb_words names = {0};
     for (size_t i = 0; i < p->targets.count; i++)
         for (size_t k = 0; k < p->targets.at[i]->makes.count; k++) {
             const obb_made *made = &p->targets.at[i]->makes.at[k];
+            if (!is_in_sight(p->targets.at[i], named))
+                continue;
             obb_arena_push(p->arena, &names,
                            strchr(named->path, '/') ? made->path : obb_path_name(made->path));
             bool fits = whole ? strcmp(made->path, named->path) == 0 : obb_path_ends(made->path, named->path);
@@ -100,7 +109,7 @@ static void find_tools(obb_project *p, obb_diags *diags, const char *who, obb_us
 {
     for (size_t i = 0; i < tools->count; i++) {
         obb_use *use = &tools->at[i];
-        use->target = obb_project_target(p, use->name);
+        use->target = obb_project_named(p, use->place.scope, use->name);
         if (use->target && use->target->kind == OBB_PROGRAM)
             continue;
         obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, use->place,
@@ -119,7 +128,7 @@ static void find_launched(obb_project *p, obb_diags *diags, obb_launch *l)
 {
     for (size_t i = 0; i < l->products.count; i++) {
         obb_use *use = &l->products.at[i];
-        use->target = obb_project_target(p, use->name);
+        use->target = obb_project_named(p, use->place.scope, use->name);
         if (use->target && use->target->kind != OBB_GROUP && use->target->kind != OBB_STEP)
             continue;
         obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, use->place,
@@ -130,7 +139,7 @@ static void find_launched(obb_project *p, obb_diags *diags, obb_launch *l)
                                 l->name, use->name);
         obb_hint_nearest(diags, d, use->name, obb_project_target_names(p));
     }
-    l->target = l->program ? obb_project_target(p, l->program) : NULL;
+    l->target = l->program ? obb_project_named(p, NULL, l->program) : NULL;
     if (!l->program || (l->target && (l->target->kind == OBB_PROGRAM || l->target->kind == OBB_IMAGE)))
         return;
     obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, l->place,
@@ -142,7 +151,7 @@ static void find_used(obb_project *p, obb_diags *diags, obb_target *t)
 {
     for (size_t k = 0; k < t->uses.count; k++) {
         obb_use *use = &t->uses.at[k];
-        obb_target *found = obb_project_target(p, use->name);
+        obb_target *found = obb_project_named(p, use->place.scope, use->name);
         if (found && may_use(t, use, found))
             use->target = found;
         else
@@ -152,7 +161,7 @@ static void find_used(obb_project *p, obb_diags *diags, obb_target *t)
     for (size_t k = 0; k < t->made_of.count; k++)
         find_maker(p, diags, t, &t->made_of.at[k]);
     for (size_t k = 0; k < t->placed.count; k++)
-        t->placed.at[k].target = obb_project_target(p, t->placed.at[k].name);
+        t->placed.at[k].target = obb_project_named(p, t->place.scope, t->placed.at[k].name);
 }
 
 /* Names of toolchains and runners that platforms state. */

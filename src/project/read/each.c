@@ -91,7 +91,7 @@ static obb_block *copy_block(obb_reader *r, const obb_block *block, const instan
 
 static void add_file(obb_reader *r, const char *path, const obb_word *pattern, instances *list)
 {
-    const char *below = obb_path_from(r->arena, obb_path_folder(r->arena, pattern->place.file), path);
+    const char *below = obb_path_from(r->arena, pattern->place.folder, path);
     const char *name = obb_path_name(path), *suffix = obb_path_suffix(name);
     instance in = {.each = below, .of_file = true, .folder = obb_path_folder(r->arena, below)};
     in.stem = obb_arena_copy(r->arena, name, strlen(name) - strlen(suffix));

@@ -13,14 +13,14 @@
 #include "project/read/reader.h"
 #include "project/resolve/variant.h"
 
-static void read_file(obb_reader *r, const char *path, obb_place from, obb_items *top);
-
 static void follow(obb_reader *r, const obb_item *item, obb_items *top)
 {
     obb_word value = obb_item_value(item);
     if (!*value.text)
         return;
-    const char *path = obb_reader_path(r, &value);
+    const char *beside = obb_path_folder(r->arena, value.place.file);
+    const char *path = obb_path_join(r->arena, beside, value.text);
+    bool apart = strcmp(beside, value.place.folder) != 0; /* it describes files that lie elsewhere */
     obb_diag *d = NULL;
     if (obb_path_outside(path)) {
         d = obb_error(r->diags, OBB_FAULT_DESCRIPTION, value.place,
@@ -33,12 +33,13 @@ static void follow(obb_reader *r, const obb_item *item, obb_items *top)
             d = obb_error(r->diags, OBB_FAULT_DESCRIPTION, value.place,
                           "`%s` is read already", path);
     if (!d)
-        read_file(r, path, value.place, top);
+        obb_read_file(r, &(obb_score_origin){path, apart ? value.place.folder : NULL, value.place.scope}, value.place, top);
 }
 
-static void read_file(obb_reader *r, const char *path, obb_place from, obb_items *top)
+bool obb_read_file(obb_reader *r, const obb_score_origin *origin, obb_place from, obb_items *top)
 {
     obb_text text = {0};
+    const char *path = origin->file;
     enum { LARGEST = 64 << 20 };
     obb_file file = obb_files_number(r->files, path);
     const obb_stamp *stamp = obb_files_stamp(r->files, file);
@@ -49,10 +50,10 @@ static void read_file(obb_reader *r, const char *path, obb_place from, obb_items
         if (from.line)
             obb_hint(r->diags, d, "paths are relative to the folder of %s", from.file);
         obb_text_free(&text);
-        return;
+        return false;
     }
     obb_arena_push(r->arena, &r->project->descriptions, obb_arena_string(r->arena, path));
-    obb_score *score = obb_score_parse(r->arena, path, text.bytes, text.length, r->diags);
+    obb_score *score = obb_score_parse(r->arena, origin, text.bytes, text.length, r->diags);
     obb_text_free(&text);
     obb_spread_only(r, &score->top);
     obb_expand_each(r, &score->top);
@@ -61,7 +62,10 @@ static void read_file(obb_reader *r, const char *path, obb_place from, obb_items
         obb_arena_push(r->arena, top, items.at[i]);
         if (items.at[i].vocable.id == OBB_W_READ)
             follow(r, &items.at[i], top);
+        if (items.at[i].vocable.id == OBB_W_THIRDPARTY && !origin->scope)
+            obb_read_thirdparty(r, &items.at[i], top);
     }
+    return true;
 }
 
 static void add_value(obb_reader *r, const char *name, obb_place place, obb_word_list values)
@@ -131,7 +135,7 @@ static void read_project(obb_reader *r, const obb_items *top)
     const obb_item *first = NULL;
     for (size_t i = 0; i < top->count; i++) {
         const obb_item *item = &top->at[i];
-        if (item->vocable.id != OBB_W_PROJECT)
+        if (item->vocable.id != OBB_W_PROJECT || item->head.place.scope)
             continue;
         if (first) {
             obb_diag *d = obb_error(r->diags, OBB_FAULT_DESCRIPTION, item->head.place,
@@ -145,32 +149,33 @@ static void read_project(obb_reader *r, const obb_items *top)
         p->place = item->head.place;
     }
     if (!first) {
-        obb_diag *d = obb_error(r->diags, OBB_FAULT_DESCRIPTION, (obb_place){OBB_SCORE_NAME, 1, 1},
+        obb_diag *d = obb_error(r->diags, OBB_FAULT_DESCRIPTION, ((obb_place){.file = OBB_SCORE_NAME, .line = 1, .column = 1}),
                                 "no `project` statement");
         obb_hint(r->diags, d, "begin with: project NAME { version 0.1.0 }");
     }
 }
 
-static const obb_item *project_item(const obb_items *top)
+/* Of ours, or of a third-party project. */
+static const obb_item *project_item(const obb_items *top, const char *scope)
 {
     for (size_t i = 0; i < top->count; i++)
-        if (top->at[i].vocable.id == OBB_W_PROJECT)
+        if (top->at[i].vocable.id == OBB_W_PROJECT && obb_same(top->at[i].head.place.scope, scope))
             return top->at[i].block ? &top->at[i] : NULL;
     return NULL;
 }
 
-static void add_fact(obb_reader *r, const char *name, const char *value)
+static void add_fact(obb_reader *r, const char *scope, const char *name, const char *value)
 {
     obb_word_list one = {0};
     obb_arena_push(r->arena, &one, (obb_word){value, {0}, true});
-    add_value(r, name, (obb_place){0}, one);
+    add_value(r, obb_reader_scoped(r, (obb_place){.scope = scope}, name), OBB_NOWHERE, one);
 }
 
 /* Facts come before everything else, since the project's own settings may name them: the block is searched
  * for them first, and read as a whole after that. */
-static void name_facts(obb_reader *r, const obb_items *top)
+static void name_facts(obb_reader *r, const obb_items *top, const char *scope)
 {
-    const obb_item *item = project_item(top);
+    const obb_item *item = project_item(top, scope);
     const char *version = "", *summary = "";
     obb_reader look = *r;
     obb_items inside = {0};
@@ -184,9 +189,9 @@ static void name_facts(obb_reader *r, const obb_items *top)
             summary = obb_item_value(&inside.at[i]).text;
     }
     obb_diags_free(look.diags);
-    add_fact(r, "project.name", r->project->name);
-    add_fact(r, "project.version", version);
-    add_fact(r, "project.summary", summary);
+    add_fact(r, scope, "project.name", scope ? scope : r->project->name);
+    add_fact(r, scope, "project.version", version);
+    add_fact(r, scope, "project.summary", summary);
 }
 
 /* The header that gives the project's facts and the axes to the code. */
@@ -211,7 +216,7 @@ static void name_header(obb_reader *r)
 static void read_facts(obb_reader *r, const obb_items *top, obb_items *inside)
 {
     obb_project *p = r->project;
-    const obb_item *item = project_item(top);
+    const obb_item *item = project_item(top, NULL);
     if (item)
         *inside = obb_reader_items(r, item->block, OBB_IN_PROJECT, NULL);
     for (size_t i = 0; i < inside->count; i++) {
@@ -234,7 +239,7 @@ static void read_facts(obb_reader *r, const obb_items *top, obb_items *inside)
 static void add_default(obb_reader *r, const obb_word *w)
 {
     obb_project *p = r->project;
-    const obb_target *t = obb_project_target(p, w->text);
+    const obb_target *t = obb_project_named(p, NULL, w->text);
     const obb_lineup *l = obb_project_lineup(p, w->text);
     obb_variants variants = {0};
     if (t) {
@@ -285,14 +290,17 @@ obb_project *obb_project_read(obb_files *files, const obb_host *host, obb_diags 
                        .out = "out"};
     obb_reader r = {.project = p, .arena = arena, .files = files, .diags = diags};
     obb_items top = {0}, inside = {0};
-    read_file(&r, OBB_SCORE_NAME, OBB_NOWHERE, &top);
+    obb_read_file(&r, &(obb_score_origin){.file = OBB_SCORE_NAME}, OBB_NOWHERE, &top);
     if (!p->descriptions.count)
         return p;
     read_project(&r, &top);
     read_values(&r, &top);
     obb_read_axes(&r, &top);
-    name_facts(&r, &top);
+    name_facts(&r, &top, NULL);
+    for (size_t i = 0; i < p->thirdparty.count; i++)
+        name_facts(&r, &top, p->thirdparty.at[i]->name);
     read_facts(&r, &top, &inside);
+    obb_read_thirdparty_settings(&r, &top);
     obb_read_checks(&r, &top);
     name_header(&r);
     obb_name_settings(&r, &top);

@@ -21,7 +21,7 @@ enum { DEEPEST_VALUE = 1000, MOST_VALUE_WORDS = 1000000 };
 
 static const obb_word_list *value_of(obb_reader *r, const char *name, const obb_word *word)
 {
-    obb_named_value *v = obb_map_get(&r->value_names, name);
+    obb_named_value *v = obb_map_get(&r->value_names, obb_reader_scoped(r, word->place, name));
     if (!v) {
         obb_diag *d = obb_reader_fault(r, word->place, "no value is named `%s`", name);
         const char **known = obb_arena_alloc(r->arena, (r->value_names.count + 1) * sizeof *known);
@@ -421,17 +421,25 @@ obb_word obb_reader_plain_braces(obb_reader *r, const obb_word *word)
 
 const char *obb_reader_path(obb_reader *r, const obb_word *word)
 {
-    return obb_path_join(r->arena, obb_path_folder(r->arena, word->place.file), word->text);
+    return obb_path_join(r->arena, word->place.folder, word->text);
+}
+
+const char *obb_reader_scoped(obb_reader *r, obb_place place, const char *name)
+{
+    return place.scope ? obb_arena_format(r->arena, "%s:%s", place.scope, name) : name;
 }
 
 bool obb_reader_name_ok(obb_reader *r, const obb_word *name)
 {
     if (!name->text)
         return false;
-    if (*name->text && !strpbrk(name->text, " \t\n/\\{}:,*?[]\"'") && name->text[0] != '-' &&
-        name->text[0] != '.')
+    size_t scope = name->place.scope ? strlen(name->place.scope) + 1 : 0;
+    const char *own = name->text; /* without the scope that obb_read_thirdparty gave it */
+    if (scope && strncmp(own, name->place.scope, scope - 1) == 0 && own[scope - 1] == ':')
+        own += scope;
+    if (*own && !strpbrk(own, " \t\n/\\{}:,*?[]\"'") && own[0] != '-' && own[0] != '.')
         return true;
-    obb_diag *d = obb_reader_fault(r, name->place, "`%s` cannot be a name", name->text);
+    obb_diag *d = obb_reader_fault(r, name->place, "`%s` cannot be a name", own);
     obb_hint(r->diags, d, "a name has no blanks, no / \\ : , * ? [ ] { } or quotes, and does not "
                           "start with - or .");
     return false;

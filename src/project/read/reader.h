@@ -61,6 +61,9 @@ const char *obb_reader_path(obb_reader *reader, const obb_word *word);
 /* An error of the description; `message` is a format for `word`. */
 obb_diag *obb_reader_fault(obb_reader *reader, obb_place place, const char *message, const char *word);
 
+/* A name of a target, value or set of settings as the project knows it: with its scope in front. */
+const char *obb_reader_scoped(obb_reader *reader, obb_place place, const char *name);
+
 /* Reports a name that cannot be one (empty, with blanks, slashes or braces). */
 bool obb_reader_name_ok(obb_reader *reader, const obb_word *name);
 
@@ -94,6 +97,14 @@ bool obb_states_target(const obb_statement *statement);
 
 /* `only` for all targets of a file, or of a block (only.c): it becomes their own. */
 void obb_spread_only(obb_reader *reader, obb_block *top);
+
+/* Code of others (thirdparty.c): its description is read as part of the project; the items that count are
+ * added to `top`, their names with the scope in front. */
+void obb_read_thirdparty(obb_reader *reader, const obb_item *item, obb_items *top);
+void obb_read_thirdparty_settings(obb_reader *reader, const obb_items *top);
+
+/* Parses a file with all that it reads (project.c). False: it cannot be read, with an error at `from`. */
+bool obb_read_file(obb_reader *reader, const obb_score_origin *origin, obb_place from, obb_items *top);
 
 /* Many alike (each.c): statements that say `each` become one for each file or value. */
 void obb_expand_each(obb_reader *reader, obb_block *top);

@@ -222,7 +222,8 @@ static void read_like(obb_reader *r, const obb_item *item, obb_target *t)
 {
     obb_word_list names = obb_item_values(r, item);
     for (size_t i = 0; i < names.count; i++) {
-        const obb_item *set = obb_map_get(&r->settings_names, names.at[i].text);
+        const obb_item *set = obb_map_get(&r->settings_names,
+                                          obb_reader_scoped(r, names.at[i].place, names.at[i].text));
         if (set && r->likes < MOST_LIKES) {
             read_set(r, set, item->condition, t);
             continue;
@@ -451,7 +452,9 @@ static obb_target *new_target(obb_reader *r, const char *name, obb_place place, 
     obb_project *p = r->project;
     obb_target *t = obb_arena_alloc(r->arena, sizeof *t);
     t->kind = kind;
-    t->name = t->output = name;
+    t->name = name;
+    t->output = place.scope ? obb_arena_format(r->arena, "%s/%s", place.scope, name + strlen(place.scope) + 1)
+                            : name;
     t->place = t->output_place = place;
     t->number = p->targets.count;
     t->fill = -1;
@@ -485,6 +488,11 @@ static void read_around(obb_reader *r, const obb_item *item, obb_target *t)
 static void read_inputs(obb_reader *r, const obb_item *item, obb_target *t)
 {
     obb_word_list words = obb_item_values(r, item);
+    if (item->vocable.id == OBB_W_RESOURCES && t->place.scope) /* the header would need a folder of its own */
+        obb_hint(r->diags,
+                 obb_reader_fault(r, item->head.place, "`%s` of third-party code is not supported",
+                                  item->head.text),
+                 "state them in a library of yours that uses it");
     obb_read_patterns(r, item, item->vocable.id == OBB_W_READS ? &t->reads : &t->resources);
     obb_read_references(r, &words, item->condition, t);
     t->conditional = has_axes(r, &words) || t->conditional;
@@ -533,6 +541,13 @@ static obb_target *add_target(obb_reader *r, const obb_item *item, obb_target_ki
     obb_project *p = r->project;
     if (!obb_reader_name_ok(r, &item->name))
         return NULL;
+    const obb_thirdparty *other = obb_project_thirdparty(p, item->name.text);
+    if (other) { /* `uses` would not know which is meant, and files would lie in one folder */
+        obb_diag *d = obb_reader_fault(r, item->name.place, "`%s` is the name of third-party code",
+                                       item->name.text);
+        obb_also(r->diags, d, other->place, "which is stated here");
+        return NULL;
+    }
     obb_target *before = obb_map_get(&p->target_names, item->name.text);
     if (before) {
         obb_reader_twice(r, "targets", item->name.text, item->name.place, before->place);
@@ -590,6 +605,8 @@ void obb_read_targets(obb_reader *r, obb_items *top)
                                                                    : NULL;
             if (t)
                 read_target(r, &top->at[i], t);
+            if (t && t->place.scope) /* code of others is built when it is used */
+                t->optional = true;
         }
     }
 }

@@ -98,24 +98,38 @@ bool obb_resolve_has_own(const obb_target *target, const obb_source_name *source
     return false;
 }
 
-static void add_layers(obb_flat_settings *flat, const obb_variant *variant, obb_arena *arena)
+static void add_holding(obb_flat_settings *flat, const obb_variant *variant, obb_arena *arena,
+                        const obb_settings *settings, obb_layer layer, const char *owner)
+{
+    obb_settings holding = {0};
+    for (size_t i = 0; i < settings->count; i++)
+        if (obb_condition_holds(variant, settings->at[i].condition))
+            obb_arena_push(arena, &holding, settings->at[i]);
+    add(flat, variant, arena, &holding, layer, owner);
+}
+
+/* For code of others, its own project's settings stand in place of ours. */
+static void add_layers(obb_flat_settings *flat, const obb_variant *variant, const char *scope, obb_arena *arena)
 {
     const obb_project *project = variant->project;
+    const obb_thirdparty *other = obb_project_thirdparty(project, scope);
     const char *owners[] = {variant->toolchain->name, variant->platform->name, variant->configuration->name,
                             project->name, project->name};
-    for (int layer = 0; layer < OBB_LAYER_SHARED; layer++)
-        add(flat, variant, arena, &variant->settings[layer], (obb_layer)layer, owners[layer]);
+    for (int layer = 0; layer < OBB_LAYER_SHARED; layer++) {
+        if (layer != OBB_LAYER_PROJECT || !other) {
+            add(flat, variant, arena, &variant->settings[layer], (obb_layer)layer, owners[layer]);
+            continue;
+        }
+        add_holding(flat, variant, arena, &other->settings, OBB_LAYER_PROJECT, other->name);
+        add_holding(flat, variant, arena, &other->ours, OBB_LAYER_PROJECT, other->name);
+    }
 }
 
 obb_flat_settings obb_resolve_checks(const obb_variant *variant, const obb_checks *checks, obb_arena *arena)
 {
     obb_flat_settings flat = {0};
-    obb_settings own = {0};
-    add_layers(&flat, variant, arena);
-    for (size_t i = 0; i < checks->settings.count; i++)
-        if (obb_condition_holds(variant, checks->settings.at[i].condition))
-            obb_arena_push(arena, &own, checks->settings.at[i]);
-    add(&flat, variant, arena, &own, OBB_LAYER_TARGET, "checks");
+    add_layers(&flat, variant, NULL, arena);
+    add_holding(&flat, variant, arena, &checks->settings, OBB_LAYER_TARGET, "checks");
     return flat;
 }
 
@@ -126,7 +140,7 @@ obb_flat_settings obb_resolve(const obb_variant *variant, const obb_target *desc
     const obb_target *target = obb_in(variant, described);
     obb_flat_settings flat = {0};
     bool *seen = obb_alloc(project->targets.count);
-    add_layers(&flat, variant, arena);
+    add_layers(&flat, variant, target->place.scope, arena);
     seen[target->number] = true;
     for (size_t i = 0; i < target->uses.count; i++)
         if (!target->uses.at[i].at_run_time)

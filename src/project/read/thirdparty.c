@@ -1,0 +1,175 @@
+/* Code of others as part of the project (reader.h): where it is, and what describes it.
+ *
+ * Its description is parsed like a file of ours, with a scope: whatever it names gets the name of the
+ * third-party project in front, and its own words find these first. What it says of platforms, toolchains,
+ * tests and launches is not looked at: those are ours. Where its files are must be known while files are still
+ * being read, so the statement is looked through for that first, and read as a whole when values and axes are
+ * known. */
+#include <string.h>
+
+#include "base/path.h"
+#include "project/read/reader.h"
+
+/* Whether a statement of its description counts; *fault: it cannot be heeded yet. */
+static bool counts(obb_word_id id, bool *fault)
+{
+    *fault = id == OBB_W_AXIS || id == OBB_W_CHECKS;
+    switch (id) {
+    case OBB_W_PROJECT: case OBB_W_LET: case OBB_W_PROGRAM: case OBB_W_LIBRARY: case OBB_W_GROUP:
+    case OBB_W_IMAGE: case OBB_W_STEP: case OBB_W_SETTINGS: return true;
+    default: return false;
+    }
+}
+
+/* Third-party code that it uses itself is described by us. */
+static void check_nested(obb_reader *r, const obb_item *item)
+{
+    if (!item->name.text || obb_project_thirdparty(r->project, item->name.text))
+        return;
+    obb_diag *d = obb_reader_fault(r, item->name.place, "`%s` is third-party code of third-party code",
+                                   item->name.text);
+    obb_hint(r->diags, d, "state it in " OBB_SCORE_NAME " in front of `%s`: thirdparty %s { from folder ... }",
+             item->head.place.scope, item->name.text);
+}
+
+static void take_items(obb_reader *r, const obb_items *all, obb_items *top)
+{
+    for (size_t i = 0; i < all->count; i++) {
+        obb_item item = all->at[i];
+        bool fault;
+        if (item.vocable.id == OBB_W_THIRDPARTY)
+            check_nested(r, &item);
+        if (!counts(item.vocable.id, &fault)) {
+            if (fault)
+                obb_hint(r->diags,
+                         obb_reader_fault(r, item.head.place, "`%s` of third-party code is not supported",
+                                          item.head.text),
+                         "describe its targets by a file of yours: describe FILE");
+            continue;
+        }
+        if (item.vocable.id != OBB_W_PROJECT && !obb_reader_name_ok(r, &item.name))
+            continue;
+        if (item.vocable.id != OBB_W_PROJECT)
+            item.name.text = obb_reader_scoped(r, item.head.place, item.name.text);
+        obb_arena_push(r->arena, top, item);
+    }
+}
+
+/* `from folder PATH`. */
+static void read_from(obb_reader *r, const obb_item *item, obb_thirdparty *t)
+{
+    obb_word_list v = obb_item_values(r, item);
+    if (v.count != 2 || strcmp(v.at[0].text, "folder") != 0) {
+        obb_hint(r->diags,
+                 obb_reader_fault(r, item->head.place, "`%s` says where the code is", item->head.text),
+                 "write: from folder PATH");
+        return;
+    }
+    const char *path = obb_reader_path(r, &v.at[1]);
+    const obb_stamp *stamp = obb_files_stamp(r->files, obb_files_number(r->files, path));
+    obb_diag *d = NULL;
+    if (obb_path_outside(path))
+        d = obb_reader_fault(r, v.at[1].place, "`%s` lies outside the project", path);
+    else if (!stamp || stamp->kind != OBB_KIND_FOLDER)
+        d = obb_reader_fault(r, v.at[1].place, stamp ? "`%s` is not a folder" : "there is no folder `%s`", path);
+    else
+        t->folder = path;
+    if (d)
+        obb_hint(r->diags, d, "code of others lies in a folder of the project, and is edited there");
+}
+
+/* What must be known to read its description. Faults of everything else are reported when all of the statement
+ * is read. */
+static void find_description(obb_reader *r, const obb_item *item, obb_thirdparty *t)
+{
+    obb_reader look = *r;
+    look.diags = obb_diags_new();
+    obb_items inside = obb_reader_items(&look, item->block, OBB_IN_THIRDPARTY, NULL);
+    obb_diags_free(look.diags);
+    bool any = false;
+    for (size_t i = 0; i < inside.count; i++) {
+        obb_word value = obb_item_value(&inside.at[i]);
+        any = any || inside.at[i].vocable.id == OBB_W_FROM_PLACE;
+        if (inside.at[i].vocable.id == OBB_W_FROM_PLACE)
+            read_from(r, &inside.at[i], t);
+        if (inside.at[i].vocable.id == OBB_W_DESCRIBE && *value.text)
+            t->description = obb_reader_path(r, &value);
+    }
+    if (!any)
+        obb_hint(r->diags, obb_reader_fault(r, t->place, "it is not said where `%s` is", t->name),
+                 "write: from folder PATH");
+    if (t->folder && !t->description)
+        t->description = obb_path_join(r->arena, t->folder, OBB_SCORE_NAME);
+}
+
+void obb_read_thirdparty(obb_reader *r, const obb_item *item, obb_items *top)
+{
+    if (!obb_reader_name_ok(r, &item->name) || !item->block)
+        return;
+    const obb_thirdparty *before = obb_project_thirdparty(r->project, item->name.text);
+    if (before) {
+        obb_reader_twice(r, "third-party projects", item->name.text, item->name.place, before->place);
+        return;
+    }
+    obb_thirdparty *t = obb_arena_alloc(r->arena, sizeof *t);
+    *t = (obb_thirdparty){.name = item->name.text, .place = item->name.place, .version = "", .licence = "",
+                          .project = ""};
+    obb_arena_push(r->arena, &r->project->thirdparty, t);
+    find_description(r, item, t);
+    if (!t->folder)
+        return;
+    const obb_score_origin origin = {t->description, t->folder, t->name};
+    obb_items all = {0};
+    if (obb_read_file(r, &origin, t->place, &all))
+        take_items(r, &all, top);
+}
+
+/* Its own project statement: settings for all of its targets. */
+static void read_project(obb_reader *r, const obb_item *item, obb_thirdparty *t)
+{
+    obb_items inside = {0};
+    if (item->name.text)
+        t->project = item->name.text;
+    if (item->block)
+        inside = obb_reader_items(r, item->block, OBB_IN_PROJECT, NULL);
+    for (size_t i = 0; i < inside.count; i++) {
+        if (inside.at[i].vocable.id == OBB_W_VERSION && !*t->version)
+            t->version = obb_item_value(&inside.at[i]).text;
+        else if ((int)inside.at[i].vocable.id < OBB_SETTING_COUNT)
+            obb_read_setting(r, &inside.at[i], &t->settings);
+    }
+}
+
+static void read_statement(obb_reader *r, const obb_item *item, obb_thirdparty *t)
+{
+    obb_items inside = obb_reader_items(r, item->block, OBB_IN_THIRDPARTY, NULL);
+    for (size_t i = 0; i < inside.count; i++) {
+        const obb_item *fact = &inside.at[i];
+        if (fact->vocable.id == OBB_W_VERSION)
+            t->version = obb_item_value(fact).text;
+        else if (fact->vocable.id == OBB_W_LICENCE)
+            t->licence = obb_item_value(fact).text;
+        else if ((int)fact->vocable.id < OBB_SETTING_COUNT)
+            obb_read_setting(r, fact, &t->ours);
+    }
+}
+
+void obb_read_thirdparty_settings(obb_reader *r, const obb_items *top)
+{
+    for (size_t i = 0; i < top->count; i++) {
+        const obb_item *item = &top->at[i];
+        obb_thirdparty *t = item->vocable.id == OBB_W_THIRDPARTY && item->block
+                                ? obb_project_thirdparty(r->project, item->name.text)
+                                : NULL;
+        if (t)
+            read_statement(r, item, t);
+    }
+    for (size_t i = 0; i < top->count; i++) {
+        const obb_item *item = &top->at[i];
+        obb_thirdparty *t = item->vocable.id == OBB_W_PROJECT
+                                ? obb_project_thirdparty(r->project, item->head.place.scope)
+                                : NULL;
+        if (t)
+            read_project(r, item, t);
+    }
+}
