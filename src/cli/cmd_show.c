@@ -273,7 +273,8 @@ static void settings_of(session *s, table *t, const obb_variant *variant, const 
         const obb_for *block = &target->for_files.at[f];
         for (size_t i = 0; i < block->settings.count; i++)
             settings_row(t, variant->name, block->settings.at[i].id,
-                         obb_fill_facts(variant, block->settings.at[i].value, s->w->arena),
+                         obb_fill_facts(variant, block->settings.at[i].place.scope,
+                                        block->settings.at[i].value, s->w->arena),
                          obb_arena_format(s->w->arena, "for %s", block->patterns.at[0].text),
                          place_text(s, &block->settings.at[i].place));
     }

@@ -1,4 +1,5 @@
-/* `show tests`, `show launches`, `show devices`: what can be run, and how; `show thirdparty`; and `show store`.
+/* `show tests`, `show launches`, `show devices`: what can be run, and how; `show thirdparty`; and `show
+ * store`.
  *
  * Filled like the tables of cmd_show.c; nothing is built, and devices are not talked to. */
 #include <string.h>

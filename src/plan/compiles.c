@@ -132,8 +132,8 @@ static void check_includes(obb_plan_context *j, const obb_flat_settings *setting
     }
 }
 
-/* Headers of others are searched as those of the system are, so that our warnings are not theirs. Not those that
- * are still to be made: a compiler leaves out folders that are not there when it is asked. */
+/* Headers of others are searched as those of the system are, so that our warnings are not theirs. Not those
+ * that are still to be made: a compiler leaves out folders that are not there when it is asked. */
 static bool is_foreign(const obb_plan_context *j, const obb_origin_setting *s)
 {
     return s->id == OBB_SET_INCLUDE && s->place.scope && !obb_same(s->place.scope, j->target->place.scope) &&
@@ -160,6 +160,18 @@ static obb_flat_settings take_foreign(const obb_plan_context *j, const obb_flat_
     return rest;
 }
 
+/* Whether steps of our project make headers, or those of the third-party project that the target belongs to.
+ */
+static bool makes_headers(const obb_plan_context *j)
+{
+    const obb_project *p = j->plan->project;
+    bool any = j->in->makes_headers && !j->target->place.scope;
+    for (size_t i = 0; j->target->place.scope && i < p->targets.count && !any; i++)
+        any = obb_same(p->targets.at[i]->place.scope, j->target->place.scope) &&
+              obb_makes_header(j->in->variant, p->targets.at[i]);
+    return any;
+}
+
 static obb_compile_options *make_words(obb_plan_context *j, obb_language language,
                                        const obb_flat_settings *settings)
 {
@@ -178,8 +190,8 @@ static obb_compile_options *make_words(obb_plan_context *j, obb_language languag
     const obb_flat_settings rest = apart ? take_foreign(j, settings, &foreign) : *settings;
     obb_spell_includes(&rest, arena, &w->includes);
     obb_spell_defines(settings, arena, &w->defines);
-    if (obb_has_generated_headers(j->plan->project) || j->in->makes_headers)
-        obb_arena_push(arena, &w->includes, obb_plan_text_folder(j->plan, j->in));
+    if (obb_has_generated_headers(j->plan->project, j->target->place.scope) || makes_headers(j))
+        obb_arena_push(arena, &w->includes, obb_plan_text_folder(j->plan, j->in, j->target->place.scope));
     if (tc->custom && language != OBB_ASM_INTEL) {
         obb_spell_custom(tc->custom, language, settings, arena, &w->flags);
         obb_context_named_files(j, w->tool, &w->flags, &w->named);

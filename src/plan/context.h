@@ -86,12 +86,17 @@ obb_file obb_context_made(obb_plan_context *context, const char *name, obb_place
 /* texts.c */
 void obb_plan_texts(obb_plan *plan, const obb_plan_variant *in);
 /* A text that is written before the actions run, below the variant's `gen` folder; `text` is released. */
-obb_file obb_plan_add_text(obb_plan *plan, const obb_plan_variant *in, const char *name, obb_text *text);
+obb_file obb_plan_add_text(obb_plan *plan, const obb_plan_variant *in, const char *scope, const char *name,
+                           obb_text *text);
 
 /* resources.c: the source that holds the target's resources; OBB_NO_FILE: it has none. */
 obb_file obb_plan_resources(obb_plan_context *context);
 
-bool obb_has_generated_headers(const obb_project *project);
-char *obb_plan_text_folder(const obb_plan *plan, const obb_plan_variant *in);
+bool obb_has_generated_headers(const obb_project *project, const char *scope);
+char *obb_plan_text_folder(const obb_plan *plan, const obb_plan_variant *in, const char *scope);
+
+/* Where files that a target's description names lie when they are made: in the folder of the variant, or in
+ * that of its third-party project below it. */
+char *obb_context_folder(const obb_plan_context *context, const obb_target *target);
 
 #endif

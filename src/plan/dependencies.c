@@ -69,6 +69,32 @@ void obb_want(const obb_dependency_table *t, const obb_target *target, const obb
             obb_want(t, here->uses.at[i].target, variant, wanted);
 }
 
+/* Whether some wanted action belongs to a target that uses the step, or to the same third-party project. */
+static bool may_need(const obb_dependency_table *t, const obb_action *step, const bool *wanted)
+{
+    for (size_t i = 0; i < t->plan->actions.count; i++) {
+        const obb_action *a = t->plan->actions.at[i];
+        if (!wanted[i] || a->variant != step->variant)
+            continue;
+        if (step->target->place.scope && obb_same(a->target->place.scope, step->target->place.scope))
+            return true;
+        for (size_t k = 0; k < a->target->uses.count; k++)
+            if (a->target->uses.at[k].target->number == step->target->number)
+                return true;
+    }
+    return false;
+}
+
+void obb_want_header_steps(const obb_dependency_table *t, bool *wanted)
+{
+    for (uint32_t i = 0; i < t->plan->actions.count; i++) {
+        const obb_action *a = t->plan->actions.at[i];
+        if (a->kind == OBB_RUN_STEP && !wanted[i] && obb_makes_header(a->variant, a->target) &&
+            (!a->target->optional || may_need(t, a, wanted)))
+            obb_want_action(t, i, wanted);
+    }
+}
+
 /* --- what leads where --------------------------------------------------------------- */
 
 typedef struct trail {

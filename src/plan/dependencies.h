@@ -31,6 +31,10 @@ void obb_want(const obb_dependency_table *table, const obb_target *target, const
 /* Marks an action and all that it needs; false when it was marked already. */
 bool obb_want_action(const obb_dependency_table *table, uint32_t number, bool *wanted);
 
+/* Adds the steps whose headers what is wanted may include: nobody knows it before they are made. Those that
+ * are optional count where a target names them. */
+void obb_want_header_steps(const obb_dependency_table *table, bool *wanted);
+
 /* Whether an action needs another one, in the end. */
 bool obb_needs_action(const obb_dependency_table *table, const obb_action *action, const obb_action *other);
 

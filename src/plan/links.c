@@ -179,7 +179,7 @@ static obb_words script_folders(const obb_plan_context *j, const char *stated)
     if (strcmp(beside, ".") != 0)
         obb_arena_push(plan->arena, &folders, beside);
     if (j->in->variant->memory.count)
-        obb_arena_push(plan->arena, &folders, obb_plan_text_folder(plan, j->in));
+        obb_arena_push(plan->arena, &folders, obb_plan_text_folder(plan, j->in, NULL));
     return folders;
 }
 

@@ -85,10 +85,23 @@ const char *obb_action_subject(const obb_plan *plan, const obb_action *action)
     return obb_action_below(plan, action, obb_files_path(plan->files, action->output));
 }
 
+bool obb_makes_header(const obb_variant *v, const obb_target *described)
+{
+    const obb_target *t = obb_in(v, described);
+    for (size_t i = 0; t->kind == OBB_STEP && i < t->makes.count; i++)
+        if (obb_is_header(t->makes.at[i].path) && !obb_left_out(v, t))
+            return true;
+    return false;
+}
+
 obb_source_name obb_plan_source_name(const obb_plan *plan, const obb_plan_variant *in, obb_file source)
 {
+    static const char others[] = "thirdparty/";
     const char *path = obb_files_path(plan->files, source);
-    return (obb_source_name){path, obb_path_within(path, in->folder) ? path + strlen(in->folder) + 1 : NULL};
+    const char *made = obb_path_within(path, in->folder) ? path + strlen(in->folder) + 1 : NULL;
+    if (made && obb_starts(made, others)) /* as its own description names it */
+        made += strcspn(made + sizeof others - 1, "/") + sizeof others;
+    return (obb_source_name){path, made};
 }
 
 const char *obb_action_below(const obb_plan *plan, const obb_action *action, const char *path)

@@ -231,6 +231,9 @@ const char *obb_action_subject(const obb_plan *plan, const obb_action *action);
 /* The key under which something (`what`) is remembered of an action, as long as its command is the same. */
 obb_fingerprint obb_action_key(const obb_plan *plan, const obb_action *action, const char *what);
 
+/* Whether a target is a step that makes a header in the variant. */
+bool obb_makes_header(const obb_variant *variant, const obb_target *target);
+
 /* How `for` names a source in a planned variant. */
 obb_source_name obb_plan_source_name(const obb_plan *plan, const obb_plan_variant *in, obb_file source);
 

@@ -109,15 +109,6 @@ static void order_targets(const obb_variant *v, const obb_target *described, boo
     obb_arena_push(arena, order, t);
 }
 
-static bool makes_header(const obb_variant *v, const obb_target *described)
-{
-    const obb_target *t = obb_in(v, described);
-    for (size_t i = 0; t->kind == OBB_STEP && i < t->makes.count; i++)
-        if (obb_is_header(t->makes.at[i].path) && !obb_left_out(v, t))
-            return true;
-    return false;
-}
-
 /* One variant while it is planned. */
 typedef struct variant_planner {
     obb_plan *plan;
@@ -179,7 +170,8 @@ static obb_plan_variant *new_variant(obb_plan *plan, const obb_variant *v, bool 
     in->pic = find_pic(v, arena);
     in->products = obb_arena_alloc(arena, (n + 1) * sizeof *in->products);
     for (size_t i = 0; i < n; i++)
-        in->makes_headers = in->makes_headers || makes_header(v, plan->project->targets.at[i]);
+        in->makes_headers = in->makes_headers || (!plan->project->targets.at[i]->place.scope &&
+                                                  obb_makes_header(v, plan->project->targets.at[i]));
     obb_arena_push(arena, &plan->variants, *in);
     return in;
 }
@@ -213,7 +205,7 @@ static const obb_variant *find_tools(obb_plan *plan, const obb_variant *const *v
         for (size_t i = 0; i < plan->project->targets.count; i++) {
             const obb_target *t = obb_in(variants[v], plan->project->targets.at[i]);
             bool counts = !wanted_targets || wanted_targets[v][i] ||
-                          (!t->optional && makes_header(variants[v], t));
+                          (!t->optional && obb_makes_header(variants[v], t));
             for (size_t k = 0; counts && k < t->tools.count && !obb_left_out(variants[v], t); k++)
                 obb_want_target(home, t->tools.at[k].target, tools);
         }

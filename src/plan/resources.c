@@ -73,6 +73,7 @@ obb_file obb_plan_resources(obb_plan_context *j)
     obb_file_list files = {0};
     obb_text assembly = {0}, header = {0};
     obb_map names = {0};
+    const char *scope = j->target->place.scope, *name = j->target->name + (scope ? strlen(scope) + 1 : 0);
     if (!j->target->resources.count)
         return OBB_NO_FILE;
     find_files(j, &files);
@@ -84,15 +85,14 @@ obb_file obb_plan_resources(obb_plan_context *j)
         "#pragma once\n#include <stddef.h>\n#ifdef __cplusplus\nextern \"C\" {\n#endif\n",
         j->target->name);
     for (size_t i = 0; i < files.count; i++) {
-        const char *path = obb_files_path(j->plan->files, files.at[i]), *name = name_of(arena, path);
-        if (is_good(j, path, name, &names))
-            add_resource(&assembly, &header, path, name);
+        const char *path = obb_files_path(j->plan->files, files.at[i]), *symbol = name_of(arena, path);
+        if (is_good(j, path, symbol, &names))
+            add_resource(&assembly, &header, path, symbol);
     }
     obb_text_string(&assembly, assembly_end);
     obb_text_string(&header, "#ifdef __cplusplus\n}\n#endif\n");
     obb_map_free(&names);
-    obb_plan_add_text(j->unfinished, j->in, obb_arena_format(arena, "%s-resources.h", j->target->name),
-                      &header);
-    return obb_plan_add_text(j->unfinished, j->in, obb_arena_format(arena, "%s-resources.S", j->target->name),
+    obb_plan_add_text(j->unfinished, j->in, scope, obb_arena_format(arena, "%s-resources.h", name), &header);
+    return obb_plan_add_text(j->unfinished, j->in, scope, obb_arena_format(arena, "%s-resources.S", name),
                              &assembly);
 }

@@ -65,7 +65,8 @@ obb_file obb_context_made(obb_plan_context *j, const char *name, obb_place place
         for (size_t k = 0; k < step->makes.count; k++) {
             const char *path = step->makes.at[k].path;
             if (whole ? strcmp(path, name) == 0 : obb_path_ends(path, name))
-                return obb_files_number(j->plan->files, obb_path_join(j->plan->arena, j->in->folder, path));
+                return obb_files_number(j->plan->files,
+                                        obb_path_join(j->plan->arena, obb_context_folder(j, step), path));
         }
     }
     obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, place, "no step makes `%s` in %s", name,
@@ -95,8 +96,9 @@ void obb_context_made_sources(obb_plan_context *j, obb_file_list *sources)
              step->kind == OBB_STEP && !j->target->uses.at[i].at_run_time && k < step->makes.count; k++)
             if (obb_language_of(step->makes.at[k].path) != OBB_NO_LANGUAGE)
                 add_once(j, sources,
-                         obb_files_number(j->plan->files, obb_path_join(j->plan->arena, j->in->folder,
-                                                                        step->makes.at[k].path)));
+                         obb_files_number(j->plan->files,
+                                          obb_path_join(j->plan->arena, obb_context_folder(j, step),
+                                                        step->makes.at[k].path)));
     }
 }
 
@@ -173,8 +175,9 @@ static const char *words_file(filler *f, const obb_target *target)
         }
         obb_text_string(&text, "\"\n");
     }
-    const char *name = obb_arena_format(j->plan->arena, "%s.words", obb_target_folder(target, j->plan->arena));
-    obb_file file = obb_plan_add_text(j->unfinished, j->in, name, &text);
+    const char *name = obb_arena_format(j->plan->arena, "%s.words",
+                                        obb_target_folder(target, j->plan->arena));
+    obb_file file = obb_plan_add_text(j->unfinished, j->in, NULL, name, &text);
     obb_context_input(j, f->action, file);
     return obb_files_path(j->plan->files, file);
 }
@@ -196,9 +199,9 @@ static obb_words words_of(filler *f, const char *name)
     } else if (strcmp(name, "source") == 0) {
         one(f, &words, f->place.folder);
     } else if (strcmp(name, "out") == 0) {
-        one(f, &words, j->in->folder);
+        one(f, &words, obb_context_folder(j, j->target));
     } else if (strcmp(name, "reports-reads") == 0 && j->target->reports_reads) {
-        one(f, &words, obb_path_join(arena, j->in->folder, j->target->reports_reads));
+        one(f, &words, obb_path_join(arena, obb_context_folder(j, j->target), j->target->reports_reads));
     } else if (strcmp(name, "product") == 0 && j->target->after) {
         one(f, &words, product_of(f, j->target->owner, j->in->variant, name));
     } else if (obb_starts(name, "product:")) {
@@ -364,7 +367,7 @@ static const char *operand(filler *f, const obb_word *w, const char *filled)
         return filled;
     for (size_t i = 0; i < f->context->target->makes.count; i++)
         if (strcmp(f->context->target->makes.at[i].path, filled) == 0)
-            return obb_path_join(arena, f->context->in->folder, filled);
+            return obb_path_join(arena, obb_context_folder(f->context, f->context->target), filled);
     return obb_path_join(arena, w->place.folder, filled);
 }
 
@@ -554,7 +557,7 @@ void obb_plan_step(obb_plan_context *j, obb_product *product)
     obb_step_recipe *step = obb_arena_alloc(arena, sizeof *step);
     filler f = {.context = j, .from = ".", .place = t->place};
     for (size_t i = 0; i < t->makes.count; i++)
-        obb_arena_push(arena, &f.makes, obb_path_join(arena, j->in->folder, t->makes.at[i].path));
+        obb_arena_push(arena, &f.makes, obb_path_join(arena, obb_context_folder(j, t), t->makes.at[i].path));
     f.action = obb_context_action(j, OBB_RUN_STEP, f.makes.at[0]);
     f.action->step = step;
     f.action->in_place = true;
@@ -571,7 +574,7 @@ void obb_plan_step(obb_plan_context *j, obb_product *product)
     for (size_t i = 0; i < t->commands.count; i++)
         add_part(&f, step, &t->commands.at[i], folder);
     if (t->reports_reads)
-        step->reports_reads = obb_path_join(arena, j->in->folder, t->reports_reads);
+        step->reports_reads = obb_path_join(arena, obb_context_folder(j, t), t->reports_reads);
     describe(j, f.action);
     f.action->stated.found_inputs = f.action->stated.inputs.count;
     obb_context_finish(j, f.action, NULL, NULL);

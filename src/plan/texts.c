@@ -7,26 +7,37 @@
 #include "base/path.h"
 #include "plan/context.h"
 
-char *obb_plan_text_folder(const obb_plan *plan, const obb_plan_variant *in)
+char *obb_plan_text_folder(const obb_plan *plan, const obb_plan_variant *in, const char *scope)
 {
-    return obb_path_join(plan->arena, in->folder, "gen");
+    return obb_path_join(plan->arena, obb_variant_own_folder(plan->arena, in->folder, scope), "gen");
 }
 
-bool obb_has_generated_headers(const obb_project *p)
+char *obb_context_folder(const obb_plan_context *j, const obb_target *t)
 {
-    bool any = p->header != NULL;
+    return obb_variant_own_folder(j->plan->arena, j->in->folder, t->place.scope);
+}
+
+static const char *header_of(const obb_project *p, const char *scope)
+{
+    return scope ? obb_project_thirdparty(p, scope)->header : p->header;
+}
+
+bool obb_has_generated_headers(const obb_project *p, const char *scope)
+{
+    bool any = header_of(p, scope) != NULL;
     for (size_t i = 0; i < p->checks.count && !any; i++)
-        any = p->checks.at[i]->block->into != NULL;
+        any = p->checks.at[i]->block->into && obb_same(p->checks.at[i]->place.scope, scope);
     for (size_t i = 0; i < p->targets.count && !any; i++)
-        any = p->targets.at[i]->resources.count > 0;
+        any = p->targets.at[i]->resources.count && obb_same(p->targets.at[i]->place.scope, scope);
     return any;
 }
 
-obb_file obb_plan_add_text(obb_plan *plan, const obb_plan_variant *in, const char *name, obb_text *text)
+obb_file obb_plan_add_text(obb_plan *plan, const obb_plan_variant *in, const char *scope, const char *name,
+                           obb_text *text)
 {
     obb_generated_text ready = {.variant = in->variant, .text = obb_arena_string(plan->arena, text->bytes)};
     ready.file = obb_files_number(plan->files,
-                                  obb_path_join(plan->arena, obb_plan_text_folder(plan, in), name));
+                                  obb_path_join(plan->arena, obb_plan_text_folder(plan, in, scope), name));
     obb_files_provide(plan->files, ready.file, ready.text, text->length);
     obb_arena_push(plan->arena, &plan->texts, ready);
     obb_text_free(text);
@@ -55,12 +66,13 @@ static void version_macros(obb_text *text, const char *name, const char *version
 }
 
 /* What was found, and, for readers, what was not. */
-static void check_macros(obb_text *text, const obb_variant *v, const char *into)
+static void check_macros(obb_text *text, const obb_variant *v, const char *scope, const char *into)
 {
     const obb_check_answer *answers = obb_check_answers(v);
     for (size_t i = 0; i < v->project->checks.count; i++) {
         const obb_check *c = v->project->checks.at[i];
-        if (!c->macro || !answers[i].asked || !obb_same(c->block->into, into))
+        if (!c->macro || !answers[i].asked || !obb_same(c->block->into, into) ||
+            !obb_same(c->place.scope, scope))
             continue;
         if (!answers[i].holds)
             obb_text_format(text, "/* not found: %s */\n", c->macro);
@@ -76,37 +88,42 @@ static void add_check_headers(obb_plan *plan, const obb_plan_variant *in)
     const obb_project *p = plan->project;
     obb_map done = {0};
     for (size_t i = 0; i < p->checks.count; i++) {
-        const char *into = p->checks.at[i]->block->into;
-        if (!into || obb_map_put(&done, into, plan))
+        const char *into = p->checks.at[i]->block->into, *scope = p->checks.at[i]->place.scope;
+        if (!into ||
+            obb_map_put(&done, obb_arena_format(plan->arena, "%s:%s", scope ? scope : "", into), plan))
             continue;
         obb_text text = {0};
         const char *guard = macro_name(plan->arena, into);
         obb_text_format(&text, "/* What %s has; written by obbligato. */\n#ifndef %s\n#define %s\n",
                         in->variant->name, guard, guard);
-        check_macros(&text, in->variant, into);
+        check_macros(&text, in->variant, scope, into);
         obb_text_string(&text, "#endif\n");
-        obb_plan_add_text(plan, in, into, &text);
+        obb_plan_add_text(plan, in, scope, into, &text);
     }
     obb_map_free(&done);
 }
 
-static void add_header(obb_plan *plan, const obb_plan_variant *in)
+/* Of our project, or of a third-party one. */
+static void add_header(obb_plan *plan, const obb_plan_variant *in, const char *scope)
 {
     obb_text text = {0};
     obb_words macros = {0};
     const obb_project *p = plan->project;
-    const char *name = macro_name(plan->arena, p->name), *guard = macro_name(plan->arena, p->header);
+    const obb_thirdparty *other = obb_project_thirdparty(p, scope);
+    const char *called = other ? other->project : p->name, *file = header_of(p, scope);
+    const char *name = macro_name(plan->arena, called), *guard = macro_name(plan->arena, file);
     obb_text_format(&text,
                     "/* Facts of %s in the variant %s; written by obbligato. */\n#ifndef %s\n#define %s\n",
-                    p->name, in->variant->name, guard, guard);
-    version_macros(&text, name, p->version);
+                    called, in->variant->name, guard, guard);
+    version_macros(&text, name, other ? other->version : p->version);
     obb_text_format(&text, "#define %s_VARIANT \"%s\"\n", name, in->variant->name);
-    obb_axis_macros(in->variant, plan->arena, &macros);
+    if (!other)
+        obb_axis_macros(in->variant, plan->arena, &macros);
     for (size_t i = 0; i < macros.count; i++)
         obb_text_format(&text, "#define %.*s 1\n", (int)strcspn(macros.at[i], "="), macros.at[i]);
-    check_macros(&text, in->variant, NULL);
+    check_macros(&text, in->variant, scope, NULL);
     obb_text_string(&text, "#endif\n");
-    obb_plan_add_text(plan, in, p->header, &text);
+    obb_plan_add_text(plan, in, scope, file, &text);
 }
 
 static void add_memory(obb_plan *plan, const obb_plan_variant *in)
@@ -122,13 +139,16 @@ static void add_memory(obb_plan *plan, const obb_plan_variant *in)
                         (unsigned long long)r->origin, (unsigned long long)r->length);
     }
     obb_text_string(&text, "}\n");
-    obb_plan_add_text(plan, in, "regions.ld", &text);
+    obb_plan_add_text(plan, in, NULL, "regions.ld", &text);
 }
 
 void obb_plan_texts(obb_plan *plan, const obb_plan_variant *in)
 {
     if (plan->project->header)
-        add_header(plan, in);
+        add_header(plan, in, NULL);
+    for (size_t i = 0; i < plan->project->thirdparty.count; i++)
+        if (plan->project->thirdparty.at[i]->header)
+            add_header(plan, in, plan->project->thirdparty.at[i]->name);
     add_check_headers(plan, in);
     if (in->variant->memory.count)
         add_memory(plan, in);

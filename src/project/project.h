@@ -227,6 +227,7 @@ typedef struct obb_thirdparty {
     const char *folder;            /* where its files are; NULL: an error was reported */
     const char *description;       /* the file that describes its targets */
     const char *project;           /* what that file calls it */
+    const char *header;            /* the name of its generated header; or NULL */
     obb_settings settings;         /* what its description states for all of its targets */
     obb_settings ours;             /* what our statement adds to that */
 } obb_thirdparty;
@@ -298,8 +299,8 @@ obb_thirdparty *obb_project_thirdparty(const obb_project *project, const char *n
 const char *obb_target_folder(const obb_target *target, obb_arena *arena);
 
 /* What a name means in the description of a third-party project (`scope`), or in ours (NULL): one of its own
- * targets first; then the target of that name; then the library of the third-party project of that name, if it
- * has one that is called as it is itself, or one alone. NULL: there is none. */
+ * targets first; then the target of that name; then the library of the third-party project of that name, if
+ * it has one that is called as it is itself, or one alone. NULL: there is none. */
 obb_target *obb_project_named(const obb_project *project, const char *scope, const char *name);
 
 /* The names, for hints: ends with NULL. They live as long as the project. */

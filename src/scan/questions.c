@@ -2,8 +2,9 @@
  *
  * A process for each would cost more than the whole scan of a source, and headers that ask one such question
  * mostly ask many. So when the compiler must be asked, all that the source and those behind it may include is
- * looked through for more of them, whatever the conditions around say, and one process answers all. A guess that was not needed
- * costs next to nothing: its answer is right, and kept. Nothing of this leaves a trace in the result. */
+ * looked through for more of them, whatever the conditions around say, and one process answers all. A guess
+ * that was not needed costs next to nothing: its answer is right, and kept. Nothing of this leaves a trace in
+ * the result. */
 #include <string.h>
 
 #include "scan/scanner.h"

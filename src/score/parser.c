@@ -100,7 +100,8 @@ obb_score *obb_score_parse(obb_arena *arena, const obb_score_origin *origin, con
 {
     obb_score *score = obb_arena_alloc(arena, sizeof *score);
     const char *file = obb_arena_string(arena, origin->file);
-    const char *folder = origin->folder ? obb_arena_string(arena, origin->folder) : obb_path_folder(arena, file);
+    const char *folder = origin->folder ? obb_arena_string(arena, origin->folder)
+                                        : obb_path_folder(arena, file);
     score->file = file;
     score->top.open = (obb_place){.file = file, .line = 1, .column = 1, .folder = folder,
                                   .scope = origin->scope};

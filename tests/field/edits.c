@@ -46,6 +46,19 @@ static void add_file(const char *path)
     files[file_count++] = strdup(path);
 }
 
+/* `a/b/../c` is `a/c`: no folder of these trees is a link. */
+static void shorten(char *path)
+{
+    for (char *up; (up = strstr(path, "/../")) && up != path;) {
+        char *from = up;
+        while (from > path && from[-1] != '/')
+            from--;
+        if (strncmp(from, "../", 3) == 0)
+            return;
+        memmove(from, up + 4, strlen(up + 4) + 1);
+    }
+}
+
 /* The words of a rule or a command, in one line. */
 static char *words_of(char *text)
 {
@@ -55,10 +68,16 @@ static char *words_of(char *text)
     *at++ = ' ';
     for (char *word = strtok(text, " \t\r\n\\"); word; word = strtok(NULL, " \t\r\n\\")) {
         word += strncmp(word, "./", 2) == 0 ? 2 : 0;
+        shorten(word);
         at += sprintf(at, "%s ", word);
     }
     *at = 0;
     return line;
+}
+
+static bool is_compile(const char *kind)
+{
+    return strcmp(kind, "compile") == 0 || strcmp(kind, "assemble") == 0;
 }
 
 /* What the tool itself says that this command reads. */
@@ -67,7 +86,7 @@ static char *asked(const char *kind, json_t *command)
     static char line[LINE];
     json_t *word;
     size_t i;
-    bool compile = strcmp(kind, "compile") == 0;
+    bool compile = is_compile(kind);
     int n = 0;
     json_array_foreach(command, i, word) {
         const char *w = json_string_value(word);
@@ -109,7 +128,7 @@ static void take_actions(const char *program)
             if (*c == '\'')
                 *c = ' ';
         char *copy = strdup(a->reads);
-        for (char *word = strtok(copy, " "); word && strcmp(kind, "compile") == 0; word = strtok(NULL, " "))
+        for (char *word = strtok(copy, " "); word && is_compile(kind); word = strtok(NULL, " "))
             if (access(word, W_OK) == 0)
                 add_file(word);
         free(copy);

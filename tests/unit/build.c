@@ -100,7 +100,7 @@ static void what_is_wrong_is_told_to_the_observer(void)
 static void messages_are_settled(void)
 {
     obb_diags *diags = obb_diags_new();
-    const obb_place first = {"a", 1, 1}, second = {"a", 2, 1};
+    const obb_place first = {.file = "a", .line = 1, .column = 1}, second = {.file = "a", .line = 2, .column = 1};
     obb_warn(diags, second, "later");
     obb_error(diags, OBB_FAULT_USAGE, first, "earlier");
     obb_warn(diags, second, "later");

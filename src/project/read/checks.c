@@ -35,7 +35,8 @@ static bool is_plain(obb_reader *r, const obb_word *w)
 static bool same_check(const obb_check *a, const obb_check *b)
 {
     bool same = a->kind == b->kind && strcmp(a->subject, b->subject) == 0 && obb_same(a->of, b->of) &&
-                a->condition == b->condition && a->block->into == b->block->into;
+                a->condition == b->condition && obb_same(a->block->into, b->block->into) &&
+                obb_same(a->place.scope, b->place.scope);
     return same && !a->condition;
 }
 
@@ -159,6 +160,8 @@ static void find_checks(obb_reader *r, const obb_sought *sought)
     const obb_project *p = r->project;
     obb_words subjects = {0};
     for (size_t i = 0; i < p->checks.count; i++) {
+        if (!obb_same(p->checks.at[i]->place.scope, sought->place.scope))
+            continue;
         obb_arena_push(r->arena, &subjects, p->checks.at[i]->subject);
         if (strcmp(p->checks.at[i]->subject, sought->test->subject) == 0)
             obb_arena_push(r->arena, &sought->test->checks, p->checks.at[i]);
@@ -221,6 +224,10 @@ void obb_resolve_has(obb_reader *r)
         find_checks(r, &r->sought.at[i]);
     refuse_settings(r, &p->settings, "project");
     refuse_refusals(r, &p->refusals, "project");
+    for (size_t i = 0; i < p->thirdparty.count; i++) {
+        refuse_settings(r, &p->thirdparty.at[i]->settings, "project");
+        refuse_settings(r, &p->thirdparty.at[i]->ours, "thirdparty");
+    }
     for (int kind = 0; kind < 3; kind++)
         for (size_t i = 0; i < p->definitions[kind].count; i++) {
             const obb_definition *d = p->definitions[kind].at[i];

@@ -209,7 +209,8 @@ static obb_items built_in_items(obb_reader *r)
         obb_text_format(&facts, " cpu=%s", h->cpu);
     obb_text_format(&text, built_in_text, facts.bytes);
     const char *copy = obb_arena_string(r->arena, text.bytes);
-    obb_score *score = obb_score_parse(r->arena, &(obb_score_origin){.file = "<built in>"}, copy, text.length, r->diags);
+    obb_score *score = obb_score_parse(r->arena, &(obb_score_origin){.file = "<built in>"}, copy, text.length,
+                                       r->diags);
     obb_text_free(&text);
     obb_text_free(&facts);
     return obb_reader_items(r, &score->top, OBB_IN_TOP, NULL);

@@ -28,12 +28,20 @@ static void follow(obb_reader *r, const obb_item *item, obb_items *top)
         obb_hint(r->diags, d, "a project reads files below the folder of " OBB_SCORE_NAME);
         return;
     }
-    for (size_t i = 0; i < r->project->descriptions.count; i++)
-        if (strcmp(r->project->descriptions.at[i], path) == 0)
-            d = obb_error(r->diags, OBB_FAULT_DESCRIPTION, value.place,
-                          "`%s` is read already", path);
+    if (obb_map_get(&r->read_files, obb_reader_scoped(r, value.place, path)))
+        d = obb_error(r->diags, OBB_FAULT_DESCRIPTION, value.place, "`%s` is read already", path);
     if (!d)
-        obb_read_file(r, &(obb_score_origin){path, apart ? value.place.folder : NULL, value.place.scope}, value.place, top);
+        obb_read_file(r, &(obb_score_origin){path, apart ? value.place.folder : NULL, value.place.scope},
+                      value.place, top);
+}
+
+/* Each once; several projects may read one file. */
+static void note_description(obb_project *p, const char *path)
+{
+    for (size_t i = 0; i < p->descriptions.count; i++)
+        if (strcmp(p->descriptions.at[i], path) == 0)
+            return;
+    obb_arena_push(p->arena, &p->descriptions, path);
 }
 
 bool obb_read_file(obb_reader *r, const obb_score_origin *origin, obb_place from, obb_items *top)
@@ -52,7 +60,9 @@ bool obb_read_file(obb_reader *r, const obb_score_origin *origin, obb_place from
         obb_text_free(&text);
         return false;
     }
-    obb_arena_push(r->arena, &r->project->descriptions, obb_arena_string(r->arena, path));
+    path = obb_arena_string(r->arena, path);
+    obb_map_put(&r->read_files, obb_reader_scoped(r, (obb_place){.scope = origin->scope}, path), r);
+    note_description(r->project, path);
     obb_score *score = obb_score_parse(r->arena, origin, text.bytes, text.length, r->diags);
     obb_text_free(&text);
     obb_spread_only(r, &score->top);
@@ -149,7 +159,8 @@ static void read_project(obb_reader *r, const obb_items *top)
         p->place = item->head.place;
     }
     if (!first) {
-        obb_diag *d = obb_error(r->diags, OBB_FAULT_DESCRIPTION, ((obb_place){.file = OBB_SCORE_NAME, .line = 1, .column = 1}),
+        obb_diag *d = obb_error(r->diags, OBB_FAULT_DESCRIPTION,
+                                ((obb_place){.file = OBB_SCORE_NAME, .line = 1, .column = 1}),
                                 "no `project` statement");
         obb_hint(r->diags, d, "begin with: project NAME { version 0.1.0 }");
     }
@@ -202,15 +213,26 @@ static void read_header(obb_reader *r, const obb_item *item)
         r->project->header = value.text;
 }
 
+static bool goes_to_header(const obb_check *c, const char *scope)
+{
+    return c->macro && !c->block->into && obb_same(c->place.scope, scope);
+}
+
 static void name_header(obb_reader *r)
 {
     bool any = false;
     for (size_t i = 0; i < r->project->axes.count; i++)
         any = any || r->project->axes.at[i]->define;
     for (size_t i = 0; i < r->project->checks.count; i++)
-        any = any || (r->project->checks.at[i]->macro && !r->project->checks.at[i]->block->into);
+        any = any || goes_to_header(r->project->checks.at[i], NULL);
     if (any && !r->project->header)
         r->project->header = obb_arena_format(r->arena, "%s-variant.h", r->project->name);
+    for (size_t i = 0; i < r->project->thirdparty.count; i++) {
+        obb_thirdparty *t = r->project->thirdparty.at[i];
+        for (size_t k = 0; k < r->project->checks.count && !t->header; k++)
+            if (goes_to_header(r->project->checks.at[k], t->name))
+                t->header = obb_arena_format(r->arena, "%s-variant.h", t->project);
+    }
 }
 
 static void read_facts(obb_reader *r, const obb_items *top, obb_items *inside)
@@ -314,6 +336,7 @@ obb_project *obb_project_read(obb_files *files, const obb_host *host, obb_diags 
     obb_resolve_has(&r);
     obb_check_names(p, diags);
     read_defaults(&r, &inside);
+    obb_map_free(&r.read_files);
     obb_map_free(&r.value_names);
     obb_map_free(&r.settings_names);
     return p;

@@ -28,6 +28,7 @@ typedef struct obb_reader {
     obb_arena *arena;
     obb_files *files;
     obb_diags *diags;
+    obb_map read_files;  /* paths of descriptions, with their scopes */
     obb_map value_names; /* obb_named_value */
     OBB_VEC(obb_assignment) alternatives; /* what conditions name: checked when all values are known */
     OBB_VEC(obb_sought) sought;

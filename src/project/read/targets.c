@@ -488,11 +488,6 @@ static void read_around(obb_reader *r, const obb_item *item, obb_target *t)
 static void read_inputs(obb_reader *r, const obb_item *item, obb_target *t)
 {
     obb_word_list words = obb_item_values(r, item);
-    if (item->vocable.id == OBB_W_RESOURCES && t->place.scope) /* the header would need a folder of its own */
-        obb_hint(r->diags,
-                 obb_reader_fault(r, item->head.place, "`%s` of third-party code is not supported",
-                                  item->head.text),
-                 "state them in a library of yours that uses it");
     obb_read_patterns(r, item, item->vocable.id == OBB_W_READS ? &t->reads : &t->resources);
     obb_read_references(r, &words, item->condition, t);
     t->conditional = has_axes(r, &words) || t->conditional;

@@ -2,9 +2,9 @@
  *
  * Its description is parsed like a file of ours, with a scope: whatever it names gets the name of the
  * third-party project in front, and its own words find these first. What it says of platforms, toolchains,
- * tests and launches is not looked at: those are ours. Where its files are must be known while files are still
- * being read, so the statement is looked through for that first, and read as a whole when values and axes are
- * known. */
+ * tests and launches is not looked at: those are ours. Where its files are must be known while files are
+ * still being read, so the statement is looked through for that first, and read as a whole when values and
+ * axes are known. */
 #include <string.h>
 
 #include "base/path.h"
@@ -13,10 +13,10 @@
 /* Whether a statement of its description counts; *fault: it cannot be heeded yet. */
 static bool counts(obb_word_id id, bool *fault)
 {
-    *fault = id == OBB_W_AXIS || id == OBB_W_CHECKS;
+    *fault = id == OBB_W_AXIS;
     switch (id) {
     case OBB_W_PROJECT: case OBB_W_LET: case OBB_W_PROGRAM: case OBB_W_LIBRARY: case OBB_W_GROUP:
-    case OBB_W_IMAGE: case OBB_W_STEP: case OBB_W_SETTINGS: return true;
+    case OBB_W_IMAGE: case OBB_W_STEP: case OBB_W_SETTINGS: case OBB_W_CHECKS: return true;
     default: return false;
     }
 }
@@ -28,7 +28,8 @@ static void check_nested(obb_reader *r, const obb_item *item)
         return;
     obb_diag *d = obb_reader_fault(r, item->name.place, "`%s` is third-party code of third-party code",
                                    item->name.text);
-    obb_hint(r->diags, d, "state it in " OBB_SCORE_NAME " in front of `%s`: thirdparty %s { from folder ... }",
+    obb_hint(r->diags, d,
+             "state it in " OBB_SCORE_NAME " in front of `%s`: thirdparty %s { from folder ... }",
              item->head.place.scope, item->name.text);
 }
 
@@ -47,9 +48,10 @@ static void take_items(obb_reader *r, const obb_items *all, obb_items *top)
                          "describe its targets by a file of yours: describe FILE");
             continue;
         }
-        if (item.vocable.id != OBB_W_PROJECT && !obb_reader_name_ok(r, &item.name))
+        bool named = item.vocable.id != OBB_W_PROJECT && item.vocable.id != OBB_W_CHECKS;
+        if (named && !obb_reader_name_ok(r, &item.name))
             continue;
-        if (item.vocable.id != OBB_W_PROJECT)
+        if (named)
             item.name.text = obb_reader_scoped(r, item.head.place, item.name.text);
         obb_arena_push(r->arena, top, item);
     }
@@ -71,15 +73,16 @@ static void read_from(obb_reader *r, const obb_item *item, obb_thirdparty *t)
     if (obb_path_outside(path))
         d = obb_reader_fault(r, v.at[1].place, "`%s` lies outside the project", path);
     else if (!stamp || stamp->kind != OBB_KIND_FOLDER)
-        d = obb_reader_fault(r, v.at[1].place, stamp ? "`%s` is not a folder" : "there is no folder `%s`", path);
+        d = obb_reader_fault(r, v.at[1].place, stamp ? "`%s` is not a folder" : "there is no folder `%s`",
+                             path);
     else
         t->folder = path;
     if (d)
         obb_hint(r->diags, d, "code of others lies in a folder of the project, and is edited there");
 }
 
-/* What must be known to read its description. Faults of everything else are reported when all of the statement
- * is read. */
+/* What must be known to read its description. Faults of everything else are reported when all of the
+ * statement is read. */
 static void find_description(obb_reader *r, const obb_item *item, obb_thirdparty *t)
 {
     obb_reader look = *r;
@@ -113,7 +116,7 @@ void obb_read_thirdparty(obb_reader *r, const obb_item *item, obb_items *top)
     }
     obb_thirdparty *t = obb_arena_alloc(r->arena, sizeof *t);
     *t = (obb_thirdparty){.name = item->name.text, .place = item->name.place, .version = "", .licence = "",
-                          .project = ""};
+                          .project = item->name.text};
     obb_arena_push(r->arena, &r->project->thirdparty, t);
     find_description(r, item, t);
     if (!t->folder)
@@ -135,6 +138,8 @@ static void read_project(obb_reader *r, const obb_item *item, obb_thirdparty *t)
     for (size_t i = 0; i < inside.count; i++) {
         if (inside.at[i].vocable.id == OBB_W_VERSION && !*t->version)
             t->version = obb_item_value(&inside.at[i]).text;
+        else if (inside.at[i].vocable.id == OBB_W_HEADER && *obb_item_value(&inside.at[i]).text)
+            t->header = obb_item_value(&inside.at[i]).text;
         else if ((int)inside.at[i].vocable.id < OBB_SETTING_COUNT)
             obb_read_setting(r, &inside.at[i], &t->settings);
     }

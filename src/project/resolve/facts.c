@@ -48,8 +48,15 @@ const char *obb_variant_fact(const obb_variant *v, const char *name, obb_arena *
     return obb_starts(name, "region:") ? region_fact(v, name + 7, arena) : NULL;
 }
 
+char *obb_variant_own_folder(obb_arena *arena, const char *folder, const char *scope)
+{
+    return scope ? obb_arena_format(arena, "%s/thirdparty/%s", folder, scope)
+                 : obb_arena_string(arena, folder);
+}
+
 typedef struct asker {
     const obb_variant *variant;
+    const char *scope;
     obb_arena *arena;
 } asker;
 
@@ -57,15 +64,17 @@ static bool value_of(void *self, const char *name, bool alone, obb_words *words)
 {
     const asker *a = self;
     const char *value = obb_variant_fact(a->variant, name, a->arena);
+    if (value && strcmp(name, "out") == 0)
+        value = obb_variant_own_folder(a->arena, value, a->scope);
     (void)alone;
     if (value)
         obb_vec_push(words, value);
     return value != NULL;
 }
 
-const char *obb_fill_facts(const obb_variant *v, const char *word, obb_arena *arena)
+const char *obb_fill_facts(const obb_variant *v, const char *scope, const char *word, obb_arena *arena)
 {
-    asker a = {v, arena};
+    asker a = {v, scope, arena};
     const obb_fill fill = {value_of, &a};
     obb_words filled = {0};
     obb_fill_word(&fill, word, arena, &filled);

@@ -41,7 +41,7 @@ static void take_back(obb_flat_settings *flat, const char *pattern)
 
 static const char *value_in(const obb_variant *v, const obb_setting *s, obb_arena *arena)
 {
-    return s->has_facts ? obb_fill_facts(v, s->value, arena) : s->value;
+    return s->has_facts ? obb_fill_facts(v, s->place.scope, s->value, arena) : s->value;
 }
 
 static void add(obb_flat_settings *flat, const obb_variant *variant, obb_arena *arena,
@@ -109,7 +109,8 @@ static void add_holding(obb_flat_settings *flat, const obb_variant *variant, obb
 }
 
 /* For code of others, its own project's settings stand in place of ours. */
-static void add_layers(obb_flat_settings *flat, const obb_variant *variant, const char *scope, obb_arena *arena)
+static void add_layers(obb_flat_settings *flat, const obb_variant *variant, const char *scope,
+                       obb_arena *arena)
 {
     const obb_project *project = variant->project;
     const obb_thirdparty *other = obb_project_thirdparty(project, scope);
@@ -128,7 +129,7 @@ static void add_layers(obb_flat_settings *flat, const obb_variant *variant, cons
 obb_flat_settings obb_resolve_checks(const obb_variant *variant, const obb_checks *checks, obb_arena *arena)
 {
     obb_flat_settings flat = {0};
-    add_layers(&flat, variant, NULL, arena);
+    add_layers(&flat, variant, checks->place.scope, arena);
     add_holding(&flat, variant, arena, &checks->settings, OBB_LAYER_TARGET, "checks");
     return flat;
 }

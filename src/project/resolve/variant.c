@@ -229,7 +229,7 @@ static void fill_words(const obb_variant *v, obb_word_list *list)
     for (size_t i = 0; i < stated.count; i++) {
         obb_word w = stated.at[i];
         if (strstr(w.text, "{axis:"))
-            w.text = obb_fill_facts(v, w.text, v->project->arena);
+            w.text = obb_fill_facts(v, w.place.scope, w.text, v->project->arena);
         obb_arena_push(v->project->arena, list, w);
     }
 }

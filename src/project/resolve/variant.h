@@ -80,10 +80,14 @@ const char *obb_variant_value(const obb_variant *variant, obb_axis_id axis);
  * there is no such axis or region. */
 const char *obb_variant_fact(const obb_variant *variant, const char *name, obb_arena *arena);
 
-/* Whether such placeholders stand in a word; and the word with them filled, where those that mean nothing
- * stay. */
+/* Where in the folder of a variant lies what the description of a third-party project (`scope`) makes; of
+ * ours (NULL), in the folder itself. */
+char *obb_variant_own_folder(obb_arena *arena, const char *folder, const char *scope);
+
+/* Whether such placeholders stand in a word of a description (`scope`); and the word with them filled, where
+ * those that mean nothing stay. */
 bool obb_has_facts(const char *word);
-const char *obb_fill_facts(const obb_variant *variant, const char *word, obb_arena *arena);
+const char *obb_fill_facts(const obb_variant *variant, const char *scope, const char *word, obb_arena *arena);
 
 /* The error for `axis:NAME` or `region:NAME` that is none of the variant's. */
 void obb_report_no_fact(const obb_variant *variant, const char *name, obb_place place, obb_diags *diags);
