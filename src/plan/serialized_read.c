@@ -126,6 +126,13 @@ static bool reach_touchers(obb_serialized_plan *k, obb_file file)
     return reach_added(k, file) || any;
 }
 
+/* The index may hold users that do not need the action any more since they were renewed. */
+static bool is_needed_by(const obb_serialized_plan *k, uint32_t number, uint32_t user)
+{
+    return k->header->pool_count == k->header->fresh_count ||
+           serialized_lists(k, k->actions[user].needs, number);
+}
+
 /* Users of what the reached actions make. */
 static void reach_users(obb_serialized_plan *k)
 {
@@ -133,7 +140,8 @@ static void reach_users(obb_serialized_plan *k)
         const serialized_action *a = &k->actions[k->reached.at[i]];
         serialized_row row = serialized_users(k, k->reached.at[i]);
         for (uint32_t n = 0; n < row.count; n++)
-            reach(k, row.at[n]);
+            if (is_needed_by(k, k->reached.at[i], row.at[n]))
+                reach(k, row.at[n]);
         reach_added(k, a->output);
         for (uint32_t n = 1; n <= k->pool[a->also]; n++)
             reach_added(k, k->pool[a->also + n]);
@@ -201,7 +209,7 @@ static bool is_used_no_more(const obb_serialized_plan *k, uint32_t number, const
     const uint32_t *added = k->pool + k->header->added;
     serialized_row row = serialized_users(k, number);
     for (uint32_t n = 0; n < row.count; n++)
-        if (fate[row.at[n]] == KEPT)
+        if (fate[row.at[n]] == KEPT && is_needed_by(k, number, row.at[n]))
             return false;
     for (uint32_t n = 1; n < added[0]; n += 2)
         if (serialized_makes(k, number, added[n]) && fate[added[n + 1]] == KEPT)

@@ -19,7 +19,7 @@
 
 #include "harness/harness.h"
 
-enum { HEADERS = 7, SOURCES = 9, LIBRARIES = 2, FOLDERS = 3, MADE = 3 };
+enum { HEADERS = 7, SOURCES = 9, LIBRARIES = 2, FOLDERS = 3, MADE = 3, OTHERS = 4 };
 
 typedef struct header {
     int value;
@@ -52,6 +52,9 @@ typedef struct tower {
     bool shared[LIBRARIES];
     int own[LIBRARIES + 1], form[LIBRARIES + 1]; /* what is stated of each library and the program alone */
     int level, optimize, names;
+    int ours, theirs, their_step, their_header; /* of the code of others */
+    unsigned other_sources;
+    bool uses_other;
     int mode, ram, fill, gap; /* an axis; the board's memory, image and linker script */
     bool only, extra;
     bool both, versioned, plug_in; /* of library 1: kinds, names; what the program needs at run time */
@@ -200,6 +203,66 @@ static const char *own(int l)
     return texts[l];
 }
 
+static void write_score(void);
+
+/* Code of others, with a description, settings and a generated header of its own. */
+static const char *others(void)
+{
+    static char text[200];
+    snprintf(text, sizeof text, "thirdparty peal { from folder other; define OURS=%d }\n"
+             "program bells { sources bells.c; uses peal%s }\n", t.ours, quick ? "" : "; only os!=none");
+    return text;
+}
+
+static const char *used_of_others(void)
+{
+    return t.uses_other ? " peal" : "";
+}
+
+static void write_other_source(int i)
+{
+    char path[40];
+    snprintf(path, sizeof path, "other/src/s%d.c", i);
+    write_file(path, "#include <peal.h>\n#include \"theirs.h\"\nint peal%d = PEAL + STEP + THEIRS + OURS;\n", i);
+}
+
+static void remove_other_source(int i)
+{
+    char path[40];
+    snprintf(path, sizeof path, "other/src/s%d.c", i);
+    remove(path);
+}
+
+static void write_others(void)
+{
+    write_file("other/obbligato.score",
+               "project peal { version 2; define THEIRS=%d; include inc }\n"
+               "library peal { sources src/*.c; uses theirs; share { include inc } }\n"
+               "step theirs { makes gen/theirs.h; write-text \"#define STEP %d\" to gen/theirs.h }\n"
+               "configuration debug { define NEVER }\ntest none { sources nowhere.c }\n", t.theirs, t.their_step);
+    write_file("other/inc/peal.h", "#define PEAL %d\n", t.their_header);
+    for (int i = 0; i < OTHERS; i++)
+        if (t.other_sources >> i & 1 || !i)
+            write_other_source(i);
+        else
+            remove_other_source(i);
+}
+
+static void edit_others(void)
+{
+    switch (pick(7)) {
+    case 0: t.theirs = (int)pick(4); break;
+    case 1: t.their_step = (int)pick(4); break;
+    case 2: t.their_header = (int)pick(4); break;
+    case 3: case 4: t.other_sources ^= 1u << pick(OTHERS); break;
+    case 5: t.ours = (int)pick(4); break;
+    default: t.uses_other = !t.uses_other; break;
+    }
+    write_others();
+    write_score();
+    snprintf(t.remark, sizeof t.remark, "code of others");
+}
+
 static void write_quick_score(void)
 {
     write_file("obbligato.score",
@@ -212,10 +275,10 @@ static void write_quick_score(void)
                "configuration debug { optimize %s }\n"
                "library lib0 { sources lib0/*.c instead lib0/{axis:mode}/*.c; uses lib1%s }\n"
                "library lib1 { sources maybe lib1/*.c lib1/base.c; when mode=b|c { define EXTRA=%d }%s }\n"
-               "program main { sources main.c maybe main2/*.c; uses lib0 lib1%s%s }\n"
-               "lineup season { board.debug board.debug+mode=c board.release }\n%s",
+               "program main { sources main.c maybe main2/*.c; uses lib0 lib1%s%s%s }\n"
+               "lineup season { board.debug board.debug+mode=c board.release }\n%s%s",
                t.level, t.level, quick, quick, quick, 'a' + t.mode, optimizations[t.optimize], own(0), t.extra, own(1),
-               t.only ? "; only mode=a|b" : "", own(2), step_text());
+               used_of_others(), t.only ? "; only mode=a|b" : "", own(2), step_text(), others());
 }
 
 static void write_score(void)
@@ -232,17 +295,17 @@ static void write_score(void)
                "library lib0 { sources lib0/*.c instead lib0/{axis:mode}/*.c; choose os { none { kind static } else { kind %s } } ; uses lib1%s }\n"
                "library lib1 { sources maybe lib1/*.c lib1/base.c; choose os { none { kind static } else { kind %s%s } }\n"
                "    when mode=b|c { define EXTRA=%d }%s }\n"
-               "program main { sources main.c maybe main2/*.c; uses lib0 lib1%s; only os!=none%s%s%s }\n"
+               "program main { sources main.c maybe main2/*.c; uses lib0 lib1%s%s; only os!=none%s%s%s }\n"
                "%s%s%s"
                "program fw { sources fw.c; uses lib1; only os=none }\n"
                "image flash { from fw; formats bin hex; fill 0x%x; only os=none }\n"
-               "lineup season { host.debug host.debug+mode=c board.release }\n%s",
+               "lineup season { host.debug host.debug+mode=c board.release }\n%s%s",
                t.level, t.level, 'a' + t.mode, optimizations[t.optimize], t.shared[0] ? "shared" : "static", own(0),
                t.both ? "both" : t.shared[1] ? "shared" : "static", t.versioned ? "; soname 1 1.2" : "", t.extra, own(1),
-               t.both ? " shared" : "", t.only ? " and mode=a|b" : "", t.plug_in ? "; needs ring" : "", own(2),
+               t.both ? " shared" : "", used_of_others(), t.only ? " and mode=a|b" : "", t.plug_in ? "; needs ring" : "", own(2),
                t.plug_in ? "library ring { kind plug-in; sources ring.c; uses lib1; only os!=none" : "",
                t.plug_in && t.only ? " and mode=a|b" : "", t.plug_in ? " }\n" : "",
-               (unsigned)t.fill, step_text());
+               (unsigned)t.fill, step_text(), others());
 }
 
 static void write_board(void)
@@ -290,6 +353,9 @@ static void invent(void)
     write_file("copier.c", "#include <stdio.h>\n#include \"h5.h\"\nint main(int argc, char **argv)\n{\n    FILE *to = fopen(argv[1], \"w\");\n"
                            "    for (int i = 3; i < argc; i++) { FILE *from = fopen(argv[i], \"r\"); for (int c; (c = getc(from)) != EOF;) putc(c, to); fclose(from); }\n"
                            "    return fclose(to);\n}\n");
+    t.uses_other = true;
+    write_others();
+    write_file("bells.c", "#include <peal.h>\nint main(void) { return PEAL; }\n");
     write_file("lib1/base.c", "int base;\n");
     write_file("ring.c", "#include \"h4.h\"\nextern int base;\nint ring(void);\nint ring(void) { return base + V4; }\n");
     t.level = 1;
@@ -687,7 +753,7 @@ static void edit(void)
 {
     static void (*const edits[])(void) = {
         edit_header, edit_header, edit_source, edit_source, shadow, shadow, add_or_delete_source,
-        rename_source, override_source, edit_library, edit_description, edit_target, edit_target, edit_variants, edit_variants, edit_step, edit_step, meddle_with_steps, edit_remark, edit_remark, touch_something, edit_behind_the_clock, meddle_with_outputs, link_something, link_something, broken_build,
+        rename_source, override_source, edit_library, edit_description, edit_target, edit_target, edit_variants, edit_variants, edit_step, edit_step, meddle_with_steps, edit_remark, edit_remark, edit_others, edit_others, touch_something, edit_behind_the_clock, meddle_with_outputs, link_something, link_something, broken_build,
         bind_something, damage_memory, two_builds_at_once, edit_while_it_is_built, unreadable_source};
     bool was_bound = *bound;
     unbind();
