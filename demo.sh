@@ -78,7 +78,7 @@ say "the bells fade sooner now"
 show run tower-sim -c release -- tunes/vespers.tune
 say "code of others is part of the graph: built for each machine like all else, and an edit inside is seen"
 show show thirdparty
-sed -i 's/tenths % 10/tenths % 10ul/' vendor/ruler/ruler.c
+sed -i 's/%lu:%02lu/%lu min %02lu/' vendor/ruler/ruler.c
 show build --lineup season
 show run tune-list -- tunes/vespers.tune tunes/noon.tune
 say "another checkout of the same: what was compiled before is taken from the store"
