@@ -48,7 +48,7 @@ struct obb_files {
     obb_map numbers;
     obb_map real; /* folders after which `..` was resolved as text */
     OBB_VEC(entry) entries;
-    const char *hidden;
+    const char *hidden, *mark; /* see obb_files_hide */
     size_t reads, looks;
     OBB_VEC(provided_text) provided; /* few */
     obb_files_witness *witness;      /* NULL: none */
@@ -389,9 +389,16 @@ const obb_words *obb_files_list(obb_files *files, obb_file folder)
     return names;
 }
 
-void obb_files_hide(obb_files *files, const char *folder)
+void obb_files_hide(obb_files *files, const char *folder, const char *mark)
 {
     files->hidden = obb_arena_string(files->arena, folder);
+    files->mark = mark;
+}
+
+static bool is_marked(obb_files *files, const char *folder)
+{
+    return files->mark && obb_files_is_file(files, obb_files_number(files, obb_path_join(files->arena, folder,
+                                                                                         files->mark)));
 }
 
 /* `folder` stands for the parts already matched; `rest` are the parts still to match. */
@@ -421,7 +428,10 @@ static void expand(obb_files *files, const char *folder, const char *rest, obb_f
             continue;
         char *path = obb_path_join(files->arena, folder, name);
         obb_file file = obb_files_number(files, path);
-        if (any_depth && obb_is_real_folder(path))
+        bool folder_below = any_depth && obb_is_real_folder(path);
+        if ((folder_below || (next && !any_depth)) && is_marked(files, path))
+            continue;
+        if (folder_below)
             expand(files, path, rest, found);
         else if (any_depth ? !next && obb_files_is_file(files, file) : !next)
             obb_vec_push(found, file);

@@ -34,7 +34,7 @@ obb_workspace *obb_workspace_again(const obb_workspace *first)
     w->start = obb_arena_string(w->arena, first->start);
     w->out = obb_arena_string(w->arena, first->out);
     w->began = obb_now();
-    obb_files_hide(w->files, w->out);
+    obb_files_hide(w->files, w->out, OBB_MARK_NAME);
     return w;
 }
 
@@ -122,7 +122,7 @@ int obb_workspace_enter(obb_workspace *w)
             "nothing is ever written among the sources; choose a folder below or elsewhere");
     if (chdir(w->root))
         return obb_workspace_fail(w, OBB_FAULT_OUTSIDE, "cannot go to the folder `%s`", w->root, NULL);
-    obb_files_hide(w->files, w->out);
+    obb_files_hide(w->files, w->out, OBB_MARK_NAME);
     return 0;
 }
 
@@ -314,7 +314,7 @@ void obb_workspace_renew(obb_workspace *w)
     obb_diags_free(w->diags);
     w->diags = obb_diags_new();
     w->files = obb_files_new();
-    obb_files_hide(w->files, w->out);
+    obb_files_hide(w->files, w->out, OBB_MARK_NAME);
     w->project = NULL;
     w->state = NULL;
     w->toolchains = NULL;

@@ -96,7 +96,7 @@ static char *uses_text(const session *s, const obb_target *t)
 {
     obb_words names = {0};
     for (size_t i = 0; i < t->uses.count; i++)
-        obb_arena_push(s->w->arena, &names, t->uses.at[i].name);
+        obb_arena_push(s->w->arena, &names, t->uses.at[i].target->name);
     return joined(s, &names, " ");
 }
 

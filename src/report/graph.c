@@ -58,7 +58,7 @@ void obb_report_target_graph(const obb_variant *v, const bool *wanted, obb_text 
         node(text, t->name, t->name, shapes[t->kind]);
         for (size_t k = 0; k < t->uses.count; k++)
             if (wanted[t->uses.at[k].target->number])
-                edge(text, t->name, t->uses.at[k].name,
+                edge(text, t->name, t->uses.at[k].target->name,
                      t->uses.at[k].at_run_time ? " [style=dotted]"
                      : t->uses.at[k].shared    ? ""
                                                : " [style=dashed]");

@@ -86,7 +86,7 @@ static void expands_patterns_in_order(void)
     harness_write("p/out/made.c", "");
     obb_files *files = obb_files_new();
     obb_file_list found = {0};
-    obb_files_hide(files, "p/out");
+    obb_files_hide(files, "p/out", ".mark");
     obb_files_expand(files, "p/**/*.c", &found);
     CHECK_NUMBER(found.count, 3);
     if (found.count == 3) {

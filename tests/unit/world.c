@@ -11,7 +11,7 @@
 world world_plan(const char *variant, const char *only)
 {
     world w = {.arena = obb_arena_new(), .diags = obb_diags_new(), .files = obb_files_new()};
-    obb_files_hide(w.files, "out");
+    obb_files_hide(w.files, "out", OBB_MARK_NAME);
     w.state = obb_state_open("out", w.files, OBB_STATE_BUILD, NULL, NULL, w.diags);
     w.toolchains = obb_toolchains_new(w.arena, w.files, obb_state_memo(w.state));
     w.scanner = obb_scanner_new(w.files);
