@@ -133,8 +133,9 @@ size_t obb_files_stat_count(const obb_files *files);
  * `files`. */
 const obb_words *obb_files_list(obb_files *files, obb_file folder);
 
-/* Patterns see this folder as empty: the output folder, when it lies in the project. Nor do they search folders
- * in which a file of the name `mark` lies (a literal of the caller's): output folders of other builds. */
+/* Patterns see this folder as empty: the output folder, when it lies in the project. Nor do they search
+ * folders in which a file of the name `mark` lies (a literal of the caller's): output folders of other
+ * builds. */
 void obb_files_hide(obb_files *files, const char *folder, const char *mark);
 
 /* Adds the files that match `pattern` (normal path) to `found`, in order of their names.

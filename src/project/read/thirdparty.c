@@ -16,21 +16,10 @@ static bool counts(obb_word_id id, bool *fault)
     *fault = id == OBB_W_AXIS;
     switch (id) {
     case OBB_W_PROJECT: case OBB_W_LET: case OBB_W_PROGRAM: case OBB_W_LIBRARY: case OBB_W_GROUP:
-    case OBB_W_IMAGE: case OBB_W_STEP: case OBB_W_SETTINGS: case OBB_W_CHECKS: return true;
+    case OBB_W_IMAGE: case OBB_W_STEP: case OBB_W_SETTINGS: case OBB_W_CHECKS:
+    case OBB_W_THIRDPARTY: return true;
     default: return false;
     }
-}
-
-/* Third-party code that it uses itself is described by us. */
-static void check_nested(obb_reader *r, const obb_item *item)
-{
-    if (!item->name.text || obb_project_thirdparty(r->project, item->name.text))
-        return;
-    obb_diag *d = obb_reader_fault(r, item->name.place, "`%s` is third-party code of third-party code",
-                                   item->name.text);
-    obb_hint(r->diags, d,
-             "state it in " OBB_SCORE_NAME " in front of `%s`: thirdparty %s { from folder ... }",
-             item->head.place.scope, item->name.text);
 }
 
 static void take_items(obb_reader *r, const obb_items *all, obb_items *top)
@@ -38,8 +27,6 @@ static void take_items(obb_reader *r, const obb_items *all, obb_items *top)
     for (size_t i = 0; i < all->count; i++) {
         obb_item item = all->at[i];
         bool fault;
-        if (item.vocable.id == OBB_W_THIRDPARTY)
-            check_nested(r, &item);
         if (!counts(item.vocable.id, &fault)) {
             if (fault)
                 obb_hint(r->diags,
@@ -48,7 +35,8 @@ static void take_items(obb_reader *r, const obb_items *all, obb_items *top)
                          "describe its targets by a file of yours: describe FILE");
             continue;
         }
-        bool named = item.vocable.id != OBB_W_PROJECT && item.vocable.id != OBB_W_CHECKS;
+        bool named = item.vocable.id != OBB_W_PROJECT && item.vocable.id != OBB_W_CHECKS &&
+                     item.vocable.id != OBB_W_THIRDPARTY;
         if (named && !obb_reader_name_ok(r, &item.name))
             continue;
         if (named)
@@ -72,6 +60,8 @@ static void read_from(obb_reader *r, const obb_item *item, obb_thirdparty *t)
     obb_diag *d = NULL;
     if (obb_path_outside(path))
         d = obb_reader_fault(r, v.at[1].place, "`%s` lies outside the project", path);
+    else if (strcmp(path, ".") == 0)
+        d = obb_reader_fault(r, v.at[1].place, "`%s` is the folder of this project", v.at[1].text);
     else if (!stamp || stamp->kind != OBB_KIND_FOLDER)
         d = obb_reader_fault(r, v.at[1].place, stamp ? "`%s` is not a folder" : "there is no folder `%s`",
                              path);
@@ -79,6 +69,16 @@ static void read_from(obb_reader *r, const obb_item *item, obb_thirdparty *t)
         t->folder = path;
     if (d)
         obb_hint(r->diags, d, "code of others lies in a folder of the project, and is edited there");
+}
+
+static void read_describe(obb_reader *r, const obb_word *value, obb_thirdparty *t)
+{
+    t->description = obb_reader_path(r, value);
+    if (!obb_path_outside(t->description))
+        return;
+    obb_diag *d = obb_reader_fault(r, value->place, "`%s` lies outside the project", t->description);
+    obb_hint(r->diags, d, "a project reads files below the folder of " OBB_SCORE_NAME);
+    t->folder = NULL;
 }
 
 /* What must be known to read its description. Faults of everything else are reported when all of the
@@ -90,13 +90,15 @@ static void find_description(obb_reader *r, const obb_item *item, obb_thirdparty
     obb_items inside = obb_reader_items(&look, item->block, OBB_IN_THIRDPARTY, NULL);
     obb_diags_free(look.diags);
     bool any = false;
+    for (size_t i = 0; i < inside.count; i++)
+        if (inside.at[i].vocable.id == OBB_W_FROM_PLACE) {
+            read_from(r, &inside.at[i], t);
+            any = true;
+        }
     for (size_t i = 0; i < inside.count; i++) {
         obb_word value = obb_item_value(&inside.at[i]);
-        any = any || inside.at[i].vocable.id == OBB_W_FROM_PLACE;
-        if (inside.at[i].vocable.id == OBB_W_FROM_PLACE)
-            read_from(r, &inside.at[i], t);
         if (inside.at[i].vocable.id == OBB_W_DESCRIBE && *value.text)
-            t->description = obb_reader_path(r, &value);
+            read_describe(r, &value, t);
     }
     if (!any)
         obb_hint(r->diags, obb_reader_fault(r, t->place, "it is not said where `%s` is", t->name),
@@ -159,6 +161,17 @@ static void read_statement(obb_reader *r, const obb_item *item, obb_thirdparty *
     }
 }
 
+/* Third-party code that it uses itself is stated by us. */
+static void check_nested(obb_reader *r, const obb_item *item)
+{
+    if (!item->name.text || obb_project_thirdparty(r->project, item->name.text))
+        return;
+    obb_diag *d = obb_reader_fault(r, item->name.place, "`%s` is third-party code of third-party code",
+                                   item->name.text);
+    obb_hint(r->diags, d, "state it in " OBB_SCORE_NAME ": thirdparty %s { from folder ... }",
+             item->name.text);
+}
+
 void obb_read_thirdparty_settings(obb_reader *r, const obb_items *top)
 {
     for (size_t i = 0; i < top->count; i++) {
@@ -166,7 +179,9 @@ void obb_read_thirdparty_settings(obb_reader *r, const obb_items *top)
         obb_thirdparty *t = item->vocable.id == OBB_W_THIRDPARTY && item->block
                                 ? obb_project_thirdparty(r->project, item->name.text)
                                 : NULL;
-        if (t)
+        if (item->vocable.id == OBB_W_THIRDPARTY && item->head.place.scope)
+            check_nested(r, item);
+        else if (t)
             read_statement(r, item, t);
     }
     for (size_t i = 0; i < top->count; i++) {
