@@ -295,6 +295,7 @@ bool obb_build_incremental(obb_subplan *p, int *code)
     if (r.takes_more) {
         obb_builder_settle(p->b, &r);
         obb_workspace_renew(w);
+        p->b->outcome->left_out.count = 0; /* the full way tells it */
         p->taken = false;
         return false;
     }
