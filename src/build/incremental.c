@@ -122,7 +122,6 @@ static void drop(obb_subplan *p)
 static bool plan_edited(obb_subplan *p)
 {
     obb_workspace *w = p->b->w;
-    obb_files_ask(w->files, obb_snapshot_witness, p->snapshot);
     if (!open_state(p) || !read_edited(p) || !obb_serialized_plan_fits(p->kept, w->project) ||
         obb_workspace_choose_variants(w) || obb_workspace_choose_targets(w))
         return false;
@@ -153,9 +152,7 @@ static bool plan_edited(obb_subplan *p)
         wanted[i] = w->wanted[i] && !obb_serialized_plan_settled(p->kept, i);
     w->wanted = wanted;
     drop(p);
-    bool good = scan(p);
-    obb_files_ask(w->files, NULL, NULL);
-    return good;
+    return scan(p);
 }
 
 /* --- taking it ---------------------------------------------------------------------- */
@@ -221,9 +218,11 @@ static bool take(obb_subplan *p)
     if (!p->early)
         find(p);
     if (p->found && (p->edited.count || p->moved.count)) {
+        obb_files_ask(p->b->w->files, obb_snapshot_witness, p->snapshot);
         p->taken = plan_edited(p);
         if (!p->taken)
             obb_workspace_renew(p->b->w);
+        obb_files_ask(p->b->w->files, NULL, NULL); /* commands may change from here on what it knows */
     } else if (p->found && !p->tried) {
         take_changed(p);
     }

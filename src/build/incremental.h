@@ -10,8 +10,7 @@ typedef struct obb_subplan {
     obb_snapshot *snapshot;
     obb_serialized_plan *kept;       /* the plan in the snapshot */
     obb_file_mapping files_of;
-    obb_file_list
-        edited; /* possible descriptions: changed files that no action reads, by the snapshot's numbers */
+    obb_file_list edited; /* changed files that no action reads, which may be descriptions (kept numbers) */
     obb_words moved;           /* paths of files that are new, or gone */
     obb_file_list dropped;     /* what nothing makes any more */
     bool early;                /* it was begun while the rest was compared */

@@ -28,21 +28,26 @@ static bool write_output(obb_workspace *w, obb_file file, const char *text, size
     return !failed;
 }
 
+/* Noted before it is written. */
+static void make_output(obb_workspace *w, obb_file file, const char *text, size_t length)
+{
+    obb_state_note_made(w->state, file);
+    write_output(w, file, text, length);
+}
+
 int obb_write_outputs(obb_workspace *w)
 {
     for (size_t i = 0; i < w->plan->variants.count; i++) {
         const obb_plan_variant *in = &w->plan->variants.at[i];
         obb_text text = {0};
         obb_report_compilation_database(w->plan, in->variant, w->root, &text);
-        obb_state_note_made(w->state, database_of(w, in));
-        write_output(w, database_of(w, in), text.bytes, text.length);
+        make_output(w, database_of(w, in), text.bytes, text.length);
         obb_text_free(&text);
     }
     int code = obb_workspace_tell(w);
     for (size_t i = 0; !code && i < w->plan->texts.count; i++) {
         const obb_generated_text *t = &w->plan->texts.at[i];
-        obb_state_note_made(w->state, t->file);
-        write_output(w, t->file, t->text, strlen(t->text));
+        make_output(w, t->file, t->text, strlen(t->text));
     }
     return code ? code : obb_workspace_tell(w);
 }

@@ -186,7 +186,8 @@ static obb_compile_options *make_words(obb_plan_context *j, obb_language languag
         return w;
     check_includes(j, settings);
     obb_words foreign = {0};
-    bool apart = !tc->custom && language != OBB_ASM_INTEL; /* whether headers of others can be told apart */
+    bool apart = !tc->custom &&
+                 (language == OBB_C || language == OBB_CXX); /* no assembler is told -isystem */
     const obb_flat_settings rest = apart ? take_foreign(j, settings, &foreign) : *settings;
     obb_spell_includes(&rest, arena, &w->includes);
     obb_spell_defines(settings, arena, &w->defines);

@@ -77,7 +77,7 @@ bool obb_serialized_plan_replace(obb_serialized_plan *kept, const obb_plan *plan
 bool obb_serialized_plan_settled(const obb_serialized_plan *kept, size_t number);
 
 /* How many of the planned actions make files that none of the kept ones does; how many kept ones are
- * dropped, and all that these made (kept numbers, added to `made`, of the arena). */
+ * dropped, and all that these made (added to `made`, which is the plan's arena's). */
 size_t obb_serialized_plan_new(const obb_serialized_plan *kept);
 size_t obb_serialized_plan_dropped(const obb_serialized_plan *kept);
 void obb_serialized_plan_list_dropped(const obb_serialized_plan *kept, const obb_file_mapping *files_of,

@@ -230,6 +230,7 @@ typedef struct obb_thirdparty {
     const char *header;            /* the name of its generated header; or NULL */
     obb_settings settings;         /* what its description states for all of its targets */
     obb_settings ours;             /* what our statement adds to that */
+    obb_refusals refusals;         /* of both; they hold for all of its targets */
 } obb_thirdparty;
 
 typedef struct obb_named_value {

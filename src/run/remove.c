@@ -128,12 +128,12 @@ size_t obb_run_remove(const obb_plan *plan, obb_state *state, const obb_file_lis
     size_t removed = 0;
     for (size_t i = 0; i < files->count; i++) {
         const char *path = obb_files_path(plan->files, files->at[i]);
-        if (access(path, F_OK) == 0 && options->observer) {
+        bool there = access(path, F_OK) == 0;
+        if (!obb_remove_output(path, plan->out) && there && options->observer) {
             obb_event event = {.kind = OBB_EVENT_REMOVED, .path = path};
             options->observer(options->self, &event);
             removed++;
         }
-        obb_remove_output(path, plan->out);
         obb_files_forget(plan->files, files->at[i]);
         obb_state_forget_made(state, files->at[i]);
     }

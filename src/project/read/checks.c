@@ -227,6 +227,7 @@ void obb_resolve_has(obb_reader *r)
     for (size_t i = 0; i < p->thirdparty.count; i++) {
         refuse_settings(r, &p->thirdparty.at[i]->settings, "project");
         refuse_settings(r, &p->thirdparty.at[i]->ours, "thirdparty");
+        refuse_refusals(r, &p->thirdparty.at[i]->refusals, "thirdparty");
     }
     for (int kind = 0; kind < 3; kind++)
         for (size_t i = 0; i < p->definitions[kind].count; i++) {

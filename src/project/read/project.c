@@ -126,7 +126,7 @@ static int version_order(const char *a, const char *b)
     return 0;
 }
 
-static void read_needs(obb_reader *r, const obb_item *item)
+void obb_read_needs(obb_reader *r, const obb_item *item)
 {
     obb_word_list v = obb_item_values(r, item);
     if (v.count != 2 || strcmp(v.at[0].text, "obbligato") != 0) {
@@ -166,7 +166,7 @@ static void read_project(obb_reader *r, const obb_items *top)
     }
 }
 
-/* Of ours, or of a third-party project. */
+/* The `project` of ours, or of a third-party project. */
 static const obb_item *project_item(const obb_items *top, const char *scope)
 {
     for (size_t i = 0; i < top->count; i++)
@@ -182,27 +182,46 @@ static void add_fact(obb_reader *r, const char *scope, const char *name, const c
     add_value(r, obb_reader_scoped(r, (obb_place){.scope = scope}, name), OBB_NOWHERE, one);
 }
 
+/* What the block of a statement says in one word; NULL: nothing. Faults are left for when it is read. */
+static const char *stated(const obb_reader *r, const obb_item *item, obb_where where, obb_word_id id)
+{
+    obb_reader look = *r;
+    const char *value = NULL;
+    look.diags = obb_diags_new();
+    obb_items inside = obb_reader_items(&look, item->block, where, NULL);
+    for (size_t i = 0; i < inside.count; i++)
+        if (inside.at[i].vocable.id == id)
+            value = obb_item_value(&inside.at[i]).text;
+    obb_diags_free(look.diags);
+    return value;
+}
+
 /* Facts come before everything else, since the project's own settings may name them: the block is searched
  * for them first, and read as a whole after that. */
-static void name_facts(obb_reader *r, const obb_items *top, const char *scope)
+static void name_facts(obb_reader *r, const obb_items *top)
 {
+    const obb_item *item = project_item(top, NULL);
+    const char *version = item ? stated(r, item, OBB_IN_PROJECT, OBB_W_VERSION) : NULL;
+    const char *summary = item ? stated(r, item, OBB_IN_PROJECT, OBB_W_SUMMARY) : NULL;
+    add_fact(r, NULL, "project.name", r->project->name);
+    add_fact(r, NULL, "project.version", version ? version : "");
+    add_fact(r, NULL, "project.summary", summary ? summary : "");
+}
+
+/* The same of a third-party project; which version it is, we may say as well. */
+static void name_facts_of(obb_reader *r, const obb_items *top, const obb_item *statement)
+{
+    const char *scope = statement->name.text;
     const obb_item *item = project_item(top, scope);
-    const char *version = "", *summary = "";
-    obb_reader look = *r;
-    obb_items inside = {0};
-    look.diags = obb_diags_new();
-    if (item)
-        inside = obb_reader_items(&look, item->block, OBB_IN_PROJECT, NULL);
-    for (size_t i = 0; i < inside.count; i++) {
-        if (inside.at[i].vocable.id == OBB_W_VERSION)
-            version = obb_item_value(&inside.at[i]).text;
-        if (inside.at[i].vocable.id == OBB_W_SUMMARY)
-            summary = obb_item_value(&inside.at[i]).text;
-    }
-    obb_diags_free(look.diags);
-    add_fact(r, scope, "project.name", scope ? scope : r->project->name);
-    add_fact(r, scope, "project.version", version);
-    add_fact(r, scope, "project.summary", summary);
+    const char *summary = item ? stated(r, item, OBB_IN_PROJECT, OBB_W_SUMMARY) : NULL;
+    const char *version = stated(r, statement, OBB_IN_THIRDPARTY, OBB_W_VERSION);
+    if (obb_map_get(&r->value_names, obb_reader_scoped(r, (obb_place){.scope = scope}, "project.name")))
+        return; /* it is stated twice, which is reported */
+    if (!version && item)
+        version = stated(r, item, OBB_IN_PROJECT, OBB_W_VERSION);
+    add_fact(r, scope, "project.name", item && item->name.text ? item->name.text : scope);
+    add_fact(r, scope, "project.version", version ? version : "");
+    add_fact(r, scope, "project.summary", summary ? summary : "");
 }
 
 /* The header that gives the project's facts and the axes to the code. */
@@ -248,7 +267,7 @@ static void read_facts(obb_reader *r, const obb_items *top, obb_items *inside)
         else if (fact->vocable.id == OBB_W_SUMMARY)
             p->summary = obb_item_value(fact).text;
         else if (fact->vocable.id == OBB_W_NEEDS)
-            read_needs(r, fact);
+            obb_read_needs(r, fact);
         else if (fact->vocable.id == OBB_W_REFUSE)
             obb_read_refusal(r, fact, &p->refusals);
         else if (fact->vocable.id == OBB_W_HEADER)
@@ -318,9 +337,10 @@ obb_project *obb_project_read(obb_files *files, const obb_host *host, obb_diags 
     read_project(&r, &top);
     read_values(&r, &top);
     obb_read_axes(&r, &top);
-    name_facts(&r, &top, NULL);
-    for (size_t i = 0; i < p->thirdparty.count; i++)
-        name_facts(&r, &top, p->thirdparty.at[i]->name);
+    name_facts(&r, &top);
+    for (size_t i = 0; i < top.count; i++)
+        if (top.at[i].vocable.id == OBB_W_THIRDPARTY && top.at[i].block && !top.at[i].head.place.scope)
+            name_facts_of(&r, &top, &top.at[i]);
     read_facts(&r, &top, &inside);
     obb_read_thirdparty_settings(&r, &top);
     obb_read_checks(&r, &top);

@@ -123,6 +123,7 @@ void obb_resolve_has(obb_reader *reader);                 /* the same; when all 
 void obb_read_lineups(obb_reader *reader, obb_items *top);
 void obb_read_targets(obb_reader *reader, obb_items *top);
 void obb_read_setting(obb_reader *reader, const obb_item *item, obb_settings *settings);
+void obb_read_needs(obb_reader *reader, const obb_item *item); /* project.c: `needs obbligato V` */
 void obb_read_refusal(obb_reader *reader, const obb_item *item, obb_refusals *refusals);
 void obb_fingerprint_statements(obb_reader *reader,
                           const obb_items *top); /* statements.c; when the targets are known */

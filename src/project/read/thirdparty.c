@@ -142,6 +142,10 @@ static void read_project(obb_reader *r, const obb_item *item, obb_thirdparty *t)
             t->version = obb_item_value(&inside.at[i]).text;
         else if (inside.at[i].vocable.id == OBB_W_HEADER && *obb_item_value(&inside.at[i]).text)
             t->header = obb_item_value(&inside.at[i]).text;
+        else if (inside.at[i].vocable.id == OBB_W_NEEDS)
+            obb_read_needs(r, &inside.at[i]);
+        else if (inside.at[i].vocable.id == OBB_W_REFUSE)
+            obb_read_refusal(r, &inside.at[i], &t->refusals);
         else if ((int)inside.at[i].vocable.id < OBB_SETTING_COUNT)
             obb_read_setting(r, &inside.at[i], &t->settings);
     }
@@ -156,6 +160,8 @@ static void read_statement(obb_reader *r, const obb_item *item, obb_thirdparty *
             t->version = obb_item_value(fact).text;
         else if (fact->vocable.id == OBB_W_LICENCE)
             t->licence = obb_item_value(fact).text;
+        else if (fact->vocable.id == OBB_W_REFUSE)
+            obb_read_refusal(r, fact, &t->refusals);
         else if ((int)fact->vocable.id < OBB_SETTING_COUNT)
             obb_read_setting(r, fact, &t->ours);
     }

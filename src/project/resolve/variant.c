@@ -192,7 +192,10 @@ static void check_kind(const obb_variant *v, const obb_target *t, const obb_use 
 void obb_report_refusals(const obb_variant *v, const obb_target *target, obb_diags *diags)
 {
     const obb_target *described = v->project->targets.at[target->number], *here = obb_in(v, target);
+    const obb_thirdparty *other = obb_project_thirdparty(v->project, target->place.scope);
     report_refusals(v, &described->refusals, target_kinds[target->kind], target->name, diags);
+    if (other)
+        report_refusals(v, &other->refusals, "third-party project", other->name, diags);
     report_overlaps(v, diags);
     for (size_t i = 0; i < here->uses.count && target->kind != OBB_GROUP; i++) {
         check_kind(v, here, &here->uses.at[i], diags);
