@@ -107,6 +107,16 @@ bool obb_path_within(const char *path, const char *folder)
     return strncmp(path, folder, n) == 0 && path[n] == '/';
 }
 
+bool obb_path_is_output(const char *path, const char *out)
+{
+    static const char fetched[] = OBB_FETCHED_FOLDER;
+    if (!obb_path_within(path, out))
+        return false;
+    const char *rest = path + strlen(out) + 1;
+    return strncmp(rest, fetched, sizeof fetched - 1) != 0 ||
+           (rest[sizeof fetched - 1] != '/' && rest[sizeof fetched - 1] != '\0');
+}
+
 char *obb_path_below(obb_arena *arena, const char *root, const char *path)
 {
     if (strcmp(root, path) == 0)

@@ -33,6 +33,12 @@ bool obb_path_outside(const char *path);
 /* Whether a path lies below a folder, both of the same form. */
 bool obb_path_within(const char *path, const char *folder);
 
+/* Where the sources of third-party code that was fetched are, below the output folder. */
+#define OBB_FETCHED_FOLDER "thirdparty"
+
+/* Whether a path lies in an output folder and is made by builds: not a source that was fetched. */
+bool obb_path_is_output(const char *path, const char *out);
+
 /* A path as it is seen from a folder, by their texts (both normal and seen from the root, the folder below
  * it). */
 const char *obb_path_from(obb_arena *arena, const char *folder, const char *path);

@@ -11,6 +11,12 @@ enum { OBB_SHA256_TEXT = 65 }; /* 64 hexadecimal digits and a NUL */
 /* The digest in hexadecimal, in `text`, which is also the result. */
 char *obb_sha256(const void *bytes, size_t length, char text[OBB_SHA256_TEXT]);
 
+/* The same of a whole file, whatever its size. 0, or an errno value. */
+int obb_sha256_of_file(const char *path, char text[OBB_SHA256_TEXT]);
+
+/* Whether a word has the form of such a digest. */
+bool obb_is_sha256(const char *word);
+
 enum { OBB_SHA256_BYTES = 32 };
 
 typedef struct obb_bytes {

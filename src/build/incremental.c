@@ -24,7 +24,7 @@ static bool is_explained(void *self, const obb_action *a)
     for (size_t k = 0; a->options && k < d->inputs.count; k++) {
         const char *path = obb_files_path(w->files, d->inputs.at[k]);
         obb_file kept;
-        if (obb_path_within(path, w->out) && !obb_plan_maker(w->plan, d->inputs.at[k]) &&
+        if (obb_path_is_output(path, w->out) && !obb_plan_maker(w->plan, d->inputs.at[k]) &&
             !obb_snapshot_knows(p->snapshot, path, &kept))
             return false;
     }

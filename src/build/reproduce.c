@@ -12,6 +12,7 @@
 #include <unistd.h>
 #include <uv.h>
 
+#include "base/below.h"
 #include "base/path.h"
 #include "base/process.h"
 #include "image/elf.h"
@@ -37,17 +38,25 @@ static int copy_file(const twin *t, const char *path)
     return failed;
 }
 
-/* All files of the project that were looked at: descriptions, sources, headers, scripts. */
+static int copy_entry(const twin *t, const char *path, const obb_stamp *stamp)
+{
+    char *below = stamp->kind == OBB_KIND_FOLDER ? obb_path_join(t->w->arena, path, "x") : NULL;
+    if (below)
+        return obb_below_make_folders(t->result->folder, obb_path_join(t->w->arena, t->result->folder, below));
+    return stamp->kind == OBB_KIND_FILE ? copy_file(t, path) : 0;
+}
+
+/* All of the project that was looked at: descriptions, sources, headers, scripts; and folders, which must be
+ * there though nothing in them is read. */
 static int copy_project(const twin *t)
 {
     const obb_workspace *w = t->w;
     for (obb_file f = 0; f < obb_files_count(w->files); f++) {
         const char *path = obb_files_path(w->files, f);
         obb_cached_stat look = obb_files_cached_stat(w->files, f);
-        if (!look.stamp || look.stamp->kind != OBB_KIND_FILE || obb_path_outside(path) ||
-            obb_path_within(path, w->out))
+        if (!look.stamp || obb_path_outside(path) || obb_path_is_output(path, w->out))
             continue;
-        int failed = copy_file(t, path);
+        int failed = copy_entry(t, path, look.stamp);
         if (failed) {
             obb_error(w->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "cannot copy %s to %s: %s", path,
                       t->result->folder, strerror(failed));

@@ -14,6 +14,7 @@ obb_typed_name obb_type_name(const obb_workspace *w, const char *name)
                                                         obb_path_join(w->arena, w->root, name))};
     const obb_stamp *stamp = obb_files_stamp(w->files,
                                              obb_files_number(w->files, obb_workspace_path(w, name)));
+    typed.target = w->project ? obb_project_named(w->project, NULL, name) : NULL;
     typed.is_file = stamp && stamp->kind == OBB_KIND_FILE;
     if (typed.is_file)
         typed.stamp = *stamp;
@@ -52,7 +53,7 @@ static obb_name_fit means(const obb_workspace *w, const obb_typed_name *name, co
     obb_name_fit fit = OBB_NAME_NOT;
     if (!obb_plan_variant_of(w->plan, a->variant)->chosen)
         return OBB_NAME_NOT;
-    if (strcmp(a->target->name, name->name) == 0 ||
+    if ((name->target && name->target->number == a->target->number) ||
         (!compiles(a) && strcmp(obb_action_subject(w->plan, a), name->name) == 0))
         return OBB_NAME_TYPED;
     for (size_t i = 0; i < a->also.count; i++) {

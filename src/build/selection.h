@@ -15,6 +15,7 @@ typedef enum obb_name_fit {
 typedef struct obb_typed_name {
     const char *name, *typed,
         *from_root; /* as it was written; and the paths that it may stand for, as the project names them */
+    const obb_target *target;             /* that it may stand for; or NULL */
     bool is_file;                         /* such a file is there: */
     obb_stamp stamp;
 } obb_typed_name;

@@ -42,9 +42,11 @@ static void quiet_now(uv_timer_t *timer)
     uv_stop(timer->loop);
 }
 
+/* Links may lead there by a whole path. */
 static bool of_output(const watcher *w, const char *path)
 {
-    return strcmp(path, w->first->out) == 0 || obb_path_within(path, w->first->out);
+    path = obb_path_below(w->arena, w->first->root, path);
+    return strcmp(path, w->first->out) == 0 || obb_path_is_output(path, w->first->out);
 }
 
 /* Whether the last build looked at a path. */

@@ -120,7 +120,7 @@ static void check_includes(obb_plan_context *j, const obb_flat_settings *setting
 {
     for (size_t i = 0; i < settings->count; i++) {
         const obb_origin_setting *s = &settings->at[i];
-        if (s->id != OBB_SET_INCLUDE || obb_path_within(s->value, j->plan->out))
+        if (s->id != OBB_SET_INCLUDE || obb_path_is_output(s->value, j->plan->out))
             continue;
         const obb_stamp *stamp = obb_files_stamp(j->plan->files, obb_files_number(j->plan->files, s->value));
         if (stamp && stamp->kind == OBB_KIND_FOLDER)
@@ -137,7 +137,7 @@ static void check_includes(obb_plan_context *j, const obb_flat_settings *setting
 static bool is_foreign(const obb_plan_context *j, const obb_origin_setting *s)
 {
     return s->id == OBB_SET_INCLUDE && s->place.scope && !obb_same(s->place.scope, j->target->place.scope) &&
-           !obb_path_within(s->value, j->plan->out);
+           !obb_path_is_output(s->value, j->plan->out);
 }
 
 /* The folders of others are flags, and the rest is left. */

@@ -314,7 +314,7 @@ static void take_words(filler *f, const obb_words *words)
     for (size_t i = 1; i < words->count; i++) {
         const char *path = path_of_word(f, words->at[i]);
         if (*words->at[i] == '-' || !*words->at[i] || obb_path_outside(path) ||
-            obb_path_within(path, j->plan->out))
+            obb_path_is_output(path, j->plan->out))
             continue;
         obb_file file = obb_files_number(j->plan->files, path);
         if (obb_files_is_file(j->plan->files, file))

@@ -271,7 +271,7 @@ static void add_script_includes(runner *r, const obb_action *a, obb_words *files
         const char *word = a->argv.at[i], *script = a->argv.at[i + 1];
         if (obb_starts(word, "-L") && word[2])
             obb_arena_push(r->arena, &folders, word + 2);
-        if (strcmp(word, "-T") != 0 || !obb_path_within(script, r->plan->out))
+        if (strcmp(word, "-T") != 0 || !obb_path_is_output(script, r->plan->out))
             continue;
         obb_script_scan scan = {0};
         obb_scan_linker_script(r->plan->files, r->plan->arena, script, &folders, &scan);

@@ -241,7 +241,7 @@ static bool may_read(const obb_dependency_table *table, const obb_action *a, con
     const obb_dependencies *d = obb_dependencies_of(table, a);
     obb_file file = obb_files_number(table->plan->files, path);
     const obb_action *maker = obb_plan_maker(table->plan, file);
-    bool known = maker ? maker == a : obb_path_within(path, table->plan->out);
+    bool known = maker ? maker == a : obb_path_is_output(path, table->plan->out);
     for (size_t i = 0; i < d->inputs.count && !known; i++)
         known = d->inputs.at[i] == file;
     return known;

@@ -156,7 +156,7 @@ static size_t find_recent(const keeper *k, const char *out, uint32_t recent[MOST
                     e->stamp.kind == OBB_KIND_FILE;
         bool full = count == MOST_RECENT;
         if (!file || (full && k->entries.at[recent[count - 1]].stamp.changed >= e->stamp.changed) ||
-            obb_path_outside(k->paths.at[n]) || obb_path_within(k->paths.at[n], out))
+            obb_path_outside(k->paths.at[n]) || obb_path_is_output(k->paths.at[n], out))
             continue;
         count += !full;
         size_t at = count - 1;

@@ -274,6 +274,26 @@ static void the_short_way_verifies_what_is_young(void)
     CHECK(before.size == after.size);
 }
 
+/* Files that are gone stand in the snapshot no more; the folder tells when they come back. */
+static void the_short_way_forgets_what_is_gone(void)
+{
+    const obb_snapshot_extra extra = {NULL, "all is well", "a plan", 6};
+    shell("rm -rf k; mkdir -p k/listed; echo text > k/read; echo seen > k/listed/seen");
+    wait_for_the_clock();
+    keep();
+    shell("rm k/listed/seen");
+    wait_for_the_clock();
+    obb_snapshot *ready = obb_snapshot_open("ready", key);
+    obb_files *files = obb_files_new();
+    CHECK(ready && obb_snapshot_check(ready, NULL, NULL) == OBB_SNAPSHOT_CHANGED);
+    obb_snapshot_renew(ready, files, obb_now(), &extra);
+    obb_snapshot_close(ready);
+    obb_files_free(files);
+    CHECK_TEXT(answer(), "h");
+    shell("echo seen > k/listed/seen");
+    CHECK_TEXT(answer(), "c ~k/listed/seen");
+}
+
 /* What a later part learnt stands in place of what was kept, and the rest stays. */
 static void the_short_way_is_renewed(void)
 {
@@ -587,6 +607,7 @@ void suite_state(void)
     harness_test("a damaged plan is no plan", a_damaged_plan_is_no_plan);
     harness_test("questions of old are forgotten", questions_of_old_are_forgotten);
     harness_test("the short way is renewed", the_short_way_is_renewed);
+    harness_test("the short way forgets what is gone", the_short_way_forgets_what_is_gone);
     harness_test("the first change is told early", the_first_change_is_told_early);
     harness_test("a long look finds all changes", a_long_look_finds_all_changes);
     harness_test("what is edited often is looked at first", what_is_edited_often_is_looked_at_first);

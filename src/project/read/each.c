@@ -123,6 +123,8 @@ static void find_files(obb_reader *r, const obb_word_list *words, instances *lis
         }
         obb_files_expand(r->files, pattern, &found);
         for (size_t k = 0; k < found.count; k++)
+            obb_files_stamp(r->files, found.at[k]); /* the description depends on it */
+        for (size_t k = 0; k < found.count; k++)
             if (!excepted(r, words, except + 1, obb_files_path(r->files, found.at[k])))
                 add_file(r, obb_files_path(r->files, found.at[k]), &words->at[i], list);
         if (list->count == before) {

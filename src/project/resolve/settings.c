@@ -108,6 +108,16 @@ static void add_holding(obb_flat_settings *flat, const obb_variant *variant, obb
     add(flat, variant, arena, &holding, layer, owner);
 }
 
+/* What the axes of our project define is not for code of others; coverage is. */
+static void add_axes(obb_flat_settings *flat, const obb_variant *variant, obb_arena *arena, const char *owner)
+{
+    obb_settings kept = {0};
+    for (size_t i = 0; i < variant->settings[OBB_LAYER_AXIS].count; i++)
+        if (variant->settings[OBB_LAYER_AXIS].at[i].id != OBB_SET_DEFINE)
+            obb_arena_push(arena, &kept, variant->settings[OBB_LAYER_AXIS].at[i]);
+    add(flat, variant, arena, &kept, OBB_LAYER_AXIS, owner);
+}
+
 /* For code of others, its own project's settings stand in place of ours. */
 static void add_layers(obb_flat_settings *flat, const obb_variant *variant, const char *scope,
                        obb_arena *arena)
@@ -117,12 +127,14 @@ static void add_layers(obb_flat_settings *flat, const obb_variant *variant, cons
     const char *owners[] = {variant->toolchain->name, variant->platform->name, variant->configuration->name,
                             project->name, project->name};
     for (int layer = 0; layer < OBB_LAYER_SHARED; layer++) {
-        if (layer != OBB_LAYER_PROJECT || !other) {
+        if (other && layer == OBB_LAYER_PROJECT) {
+            add_holding(flat, variant, arena, &other->settings, OBB_LAYER_PROJECT, other->name);
+            add_holding(flat, variant, arena, &other->ours, OBB_LAYER_PROJECT, other->name);
+        } else if (other && layer == OBB_LAYER_AXIS) {
+            add_axes(flat, variant, arena, owners[layer]);
+        } else {
             add(flat, variant, arena, &variant->settings[layer], (obb_layer)layer, owners[layer]);
-            continue;
         }
-        add_holding(flat, variant, arena, &other->settings, OBB_LAYER_PROJECT, other->name);
-        add_holding(flat, variant, arena, &other->ours, OBB_LAYER_PROJECT, other->name);
     }
 }
 
