@@ -298,6 +298,15 @@ void obb_files_forget(obb_files *files, obb_file file)
     e->flags = (e->flags & (RECALLED | LISTED)) | FORGOTTEN;
 }
 
+void obb_files_forget_below(obb_files *files, const char *folder)
+{
+    for (obb_file f = 0; f < obb_files_count(files); f++)
+        if (strcmp(obb_files_path(files, f), folder) == 0 || obb_path_within(obb_files_path(files, f), folder)) {
+            files->entries.at[f].names = NULL;
+            files->entries.at[f].flags &= RECALLED;
+        }
+}
+
 void obb_files_recall(obb_files *files, obb_file file, obb_stamp stamp, obb_fingerprint fingerprint)
 {
     entry *e = &files->entries.at[file];
@@ -452,6 +461,14 @@ const char *obb_temporary_folder(void)
 {
     const char *named = getenv("TMPDIR");
     return named && *named ? named : "/tmp";
+}
+
+const char *obb_user_folder(obb_arena *arena, const char *variable, const char *usual, const char *rest)
+{
+    const char *stated = getenv(variable), *home = getenv("HOME");
+    if (stated && *stated == '/')
+        return obb_path_join(arena, stated, rest);
+    return home && *home == '/' ? obb_path_join(arena, obb_path_join(arena, home, usual), rest) : NULL;
 }
 
 int obb_file_read(const char *path, obb_text *text)

@@ -102,6 +102,9 @@ void obb_files_mark_absent(obb_files *files, obb_file file);
 /* Makes the next question look at the disk again: after a command wrote the file. */
 void obb_files_forget(obb_files *files, obb_file file);
 
+/* The same for all that lies in a folder, and the names in it: after it was replaced as a whole. */
+void obb_files_forget_below(obb_files *files, const char *folder);
+
 /* From an earlier run: with this stamp, the file had this fingerprint. */
 void obb_files_recall(obb_files *files, obb_file file, obb_stamp stamp, obb_fingerprint fingerprint);
 
@@ -145,6 +148,10 @@ void obb_files_expand(obb_files *files, const char *pattern, obb_file_list *foun
 
 /* Where temporary files belong: TMPDIR, or /tmp. */
 const char *obb_temporary_folder(void);
+
+/* A folder or file of this person's: `rest` below what the environment's `variable` names, else below `usual` in the
+ * home folder (XDG Base Directory Specification 0.8). NULL: there is no home. */
+const char *obb_user_folder(obb_arena *arena, const char *variable, const char *usual, const char *rest);
 
 /* Reads a whole file; the text is NUL-terminated. 0, or an errno value. */
 int obb_file_read(const char *path, obb_text *text);

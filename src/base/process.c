@@ -36,7 +36,7 @@ static void interrupted(void *self)
 }
 
 /* With a limit (milliseconds; 0: none) it gets a process group of its own, so that all of it can be ended. */
-static void ask_at_once(const char *const *const *argvs, size_t count, const char *input, char **env,
+static void ask_at_once(const char *const *const *argvs, size_t count, const char *input, const obb_asked_in *in,
                         uint64_t limit, obb_answer *answers)
 {
     question *questions = obb_alloc(count * sizeof *questions);
@@ -46,7 +46,8 @@ static void ask_at_once(const char *const *const *argvs, size_t count, const cha
     for (size_t i = 0; i < count; i++) {
         questions[i] = (question){.open = &open,
                                   .command = {.argv = argvs[i],
-                                              .environment = env,
+                                              .environment = in->environment,
+                                              .folder = in->folder,
                                               .input = input,
                                               .lock = -1,
                                               .limit = limit,
@@ -77,12 +78,13 @@ static char **plain_environment(void)
 void obb_ask_all(const char *const *const *argvs, size_t count, const char *input, obb_answer *answers)
 {
     char **env = plain_environment();
+    const obb_asked_in in = {NULL, env};
     if (count)
-        ask_at_once(argvs, count, input, env, 0, answers);
+        ask_at_once(argvs, count, input, &in, 0, answers);
     for (size_t i = 0; i < count && count > 1; i++)
         if (answers[i].failed == EMFILE || answers[i].failed == EAGAIN) { /* too many at once: alone */
             obb_answer_free(&answers[i]);
-            ask_at_once(&argvs[i], 1, input, env, 0, &answers[i]);
+            ask_at_once(&argvs[i], 1, input, &in, 0, &answers[i]);
         }
     free(env);
 }
@@ -91,8 +93,16 @@ obb_answer obb_ask_within(const char *const *argv, uint64_t limit)
 {
     obb_answer answer;
     char **env = plain_environment();
-    ask_at_once(&argv, 1, "", env, limit, &answer);
+    ask_at_once(&argv, 1, "", &(obb_asked_in){NULL, env}, limit, &answer);
     free(env);
+    return answer;
+}
+
+obb_answer obb_ask_in(const char *const *argv, const char *input, const obb_asked_in *in)
+{
+    obb_answer answer;
+    signal(SIGPIPE, SIG_IGN);
+    ask_at_once(&argv, 1, input, in, 0, &answer);
     return answer;
 }
 

@@ -19,6 +19,14 @@ typedef struct obb_answer {
  * standard input. Messages of the program are in plain English (LC_ALL=C). */
 obb_answer obb_ask(const char *const *argv, const char *input);
 
+/* The same in a folder (NULL: the working folder) and with an environment of its own (ends with NULL). */
+typedef struct obb_asked_in {
+    const char *folder;
+    char **environment;
+} obb_asked_in;
+
+obb_answer obb_ask_in(const char *const *argv, const char *input, const obb_asked_in *in);
+
 /* Runs a program in this one's place, as far as the terminal and the environment are concerned, in `folder`,
  * and ends it with all that it started after `limit` milliseconds: *timed_out. Its exit status, 128 + signal,
  * or minus an errno value. */

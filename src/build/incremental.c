@@ -103,7 +103,7 @@ static bool read_edited(obb_subplan *p)
         if (k == w->project->descriptions.count)
             return false;
     }
-    return !w->diags->list.count;
+    return !w->diags->list.count && obb_fetch_is_settled(w->arena, w->project, w->files);
 }
 
 /* Removed before the scan, like all that is stale. */

@@ -3,6 +3,7 @@
 #define OBB_BUILD_REQUEST_H
 
 #include "base/diag.h"
+#include "outside/fetch.h"
 #include "run/event.h"
 
 struct obb_build_outcome;
@@ -20,6 +21,9 @@ typedef struct obb_request {
     int dry_run;            /* nothing is written */
     int strict;             /* steps may read nothing that they do not declare */
     int budgets_apart;      /* the caller compares programs with their budgets */
+    int fetches;            /* third-party code that is missing is fetched; else it is an error */
+    int offline, locked, newest, drop_edits; /* see outside/fetch.h */
+    obb_words fetched;      /* only these third-party projects; none: all */
 } obb_request;
 
 /* Each may be NULL. Called in the thread that builds. */
@@ -37,6 +41,12 @@ typedef struct obb_build_observer {
 
     /* An edited description reaches so many of all targets; they are planned again. */
     void (*replanned)(void *self, size_t targets, size_t of);
+
+    /* Third-party code is fetched (outside/fetch.h): how far downloads are, what is there now, whose sum was
+     * recorded. */
+    void (*downloading)(void *self, const obb_download *downloads, size_t count);
+    void (*brought)(void *self, const obb_thirdparty *other, const char *from, uint64_t bytes);
+    void (*recorded)(void *self, const char *name, const char *version);
 
     /* The scan leaves a source to the compiler, and why. */
     void (*undecided)(void *self, const char *source, const char *why);

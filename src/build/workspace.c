@@ -174,16 +174,43 @@ void obb_workspace_read_descriptions(obb_workspace *w)
     w->host = *obb_host_here();
     w->host.family = family_here;
     w->host.self = w;
-    w->project = obb_project_read(w->files, &w->host, w->diags);
-    w->project->out = w->out;
+    w->project = obb_project_read(w->files, &w->host, w->out, w->diags);
     w->project->answer_checks = answer_checks;
     w->project->answerer = w;
 }
 
+/* Brings what the project states of third-party code. True: it must be read again. */
+static bool fetch(obb_workspace *w)
+{
+    const obb_request *r = w->request;
+    const obb_build_observer *o = w->observer;
+    const obb_fetch_request request = {.allowed = r->fetches && !r->dry_run, .offline = r->offline, .locked = r->locked,
+                                       .newest = r->newest, .drop_edits = r->drop_edits, .names = &r->fetched};
+    const obb_fetch_observer observer = {.self = o->self, .waiting = o->waiting, .progress = o->downloading,
+                                         .brought = o->brought, .recorded = o->recorded};
+    bool brought = obb_fetch(w->arena, w->project, w->files, &request, &observer, w->diags);
+    obb_workspace_phase(w, "");
+    if (brought) {
+        obb_files_forget_below(w->files, obb_path_join(w->arena, w->out, OBB_FETCHED_FOLDER));
+        obb_files_forget(w->files, obb_files_number(w->files, OBB_LOCK_NAME));
+    }
+    return brought;
+}
+
 int obb_workspace_read_project(obb_workspace *w)
 {
-    obb_workspace_read_descriptions(w);
-    return obb_workspace_tell(w);
+    bool again = true;
+    int code = 0;
+    while (again && !code) {
+        obb_workspace_read_descriptions(w);
+        again = !obb_diags_fault(w->diags) && fetch(w);
+        code = obb_workspace_tell(w);
+        if (again && !code) {
+            obb_project_free(w->project);
+            w->project = NULL;
+        }
+    }
+    return code;
 }
 
 static void say_waiting(void *self, const char *holder)

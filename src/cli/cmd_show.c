@@ -572,6 +572,15 @@ static int show_machine(session *s)
 
 /* --- show --------------------------------------------------------------------------- */
 
+/* What is not fetched yet can be listed, though nothing else is known of the project then. */
+static int read_for(session *s, const char *what)
+{
+    if (strcmp(what, "thirdparty") != 0)
+        return obb_workspace_read_project(s->w);
+    obb_workspace_read_descriptions(s->w);
+    return obb_workspace_tell(s->w);
+}
+
 int command_show(session *s)
 {
     static const struct { const char *name; int (*show)(session *);
@@ -587,7 +596,7 @@ int command_show(session *s)
     enum { KNOWN = sizeof known / sizeof *known };
     const char *what = s->options->request.names.count ? s->options->request.names.at[0] : "targets";
     const char *names[KNOWN + 1] = {NULL};
-    int code = obb_workspace_read_project(s->w);
+    int code = read_for(s, what);
     for (size_t i = 0; i < KNOWN && !code; i++) {
         names[i] = known[i].name;
         if (strcmp(known[i].name, what) == 0)

@@ -105,14 +105,32 @@ static const char *targets_of(session *s, const obb_thirdparty *other)
     return text;
 }
 
+/* Whether its files are here, and are what was fetched. */
+static const char *files_of(session *s, const obb_thirdparty *other)
+{
+    obb_tree_edits edits = {0};
+    const char *why = other->fetched ? obb_list_edits(s->w->arena, other, &edits) : NULL, *text = "";
+    if (!other->fetched)
+        return "used in place";
+    if (why)
+        return other->fetched->missing ? "not fetched yet" : why;
+    if (!edits.count)
+        return other->fetched->patches.count ? "as fetched and patched" : "as fetched";
+    if (!s->options->verbose && edits.count > 2)
+        return obb_arena_format(s->w->arena, "%zu differ (-v lists them)", edits.count);
+    for (size_t i = 0; i < edits.count; i++)
+        text = obb_arena_format(s->w->arena, "%s%s%s %s", text, *text ? ", " : "", edits.at[i].what, edits.at[i].path);
+    return text;
+}
+
 int show_thirdparty(session *s)
 {
-    table t = {.name = "thirdparty", .columns = 7};
-    table_row(&t, "project", "version", "licence", "from", "described by", "targets", "stated");
+    table t = {.name = "thirdparty", .columns = 8};
+    table_row(&t, "project", "version", "licence", "from", "files", "described by", "targets", "stated");
     for (size_t i = 0; i < s->w->project->thirdparty.count; i++) {
         const obb_thirdparty *other = s->w->project->thirdparty.at[i];
-        table_row(&t, other->name, other->version, other->licence, other->folder, other->description,
-                  targets_of(s, other), place_text(s, other->place));
+        table_row(&t, other->name, other->version, other->licence, other->from, files_of(s, other),
+                  other->description ? other->description : "", targets_of(s, other), place_text(s, other->place));
     }
     table_print(&t, s->options->json);
     return 0;

@@ -19,20 +19,20 @@ const command commands[] = {
      "  obbligato build -n                 show what would be made, and why\n"
      "  obbligato build --strict           fail steps that read files they do not declare\n"
      "  obbligato build -v -j 4            show the commands, run four at a time\n",
-     false},
+     COMMAND_MAKES},
     {"watch", command_watch, "[TARGET...]", "build, then build again after each change, until interrupted",
      "The file system reports what changed, so an edit triggers only what it affects, however large\n"
      "the project is. -v shows how soon the first command started.\n\n"
      "  obbligato watch\n"
      "  obbligato watch tower-sim -c debug -c release\n",
-     false},
+     COMMAND_MAKES},
     {"run", command_run, "PROGRAM|IMAGE|LAUNCH [-- ARGUMENTS]", "bring a program up to date, then run it",
      "The program runs in the current folder, and its exit code is passed on. Output of the build\n"
      "goes to standard error.\n\n"
      "  obbligato run tower-sim -- --tune vespers\n"
      "  obbligato run recital               a launch: program, arguments, environment, folder\n"
      "  obbligato run striker --timeout 10s -p striker-m3\n",
-     false},
+     COMMAND_MAKES},
     {"test", command_test, "[TEST|PATTERN...]", "build tests and run them, side by side",
      "Without names, runs all tests that are not optional. Tests for other machines run in the\n"
      "emulators that their platforms name; one that cannot run here is skipped, with the reason.\n"
@@ -45,7 +45,7 @@ const command commands[] = {
      "  obbligato test --retry 2           run failing tests up to twice more; says which needed it\n"
      "  obbligato test --tap results.tap --junit results.xml\n"
      "  obbligato test --coverage          build with coverage=on; show the lines that ran, by file\n",
-     false},
+     COMMAND_MAKES},
     {"debug", command_debug, "PROGRAM|TEST|IMAGE|LAUNCH [-- ARGUMENTS]",
      "bring a program up to date, then start a debugger on it",
      "A program for another machine runs in the emulator of its platform, which waits for the\n"
@@ -55,24 +55,37 @@ const command commands[] = {
      "  obbligato debug striker --variant striker-m3.debug\n"
      "  obbligato debug striker -p striker-m3 --order 'break strike_bell' --order continue --order backtrace "
      "--batch\n",
-     false},
+     COMMAND_MAKES},
     {"load", command_load, "IMAGE", "bring an image up to date and put it on a device",
      "The device's own commands write, verify and reset. The address is the lowest one of the image's\n"
      "program, unless --address gives another. If loading fails halfway, the device is recorded as\n"
      "holding an incomplete image.\n\n"
      "  obbligato load striker-image --variant striker-m3.release\n"
      "  obbligato load card --device bench --address 0x0\n",
-     false},
+     COMMAND_MAKES},
     {"probe", command_probe, "[DEVICE]",
      "ask a device what it is, and show what was loaded onto it from here", "  obbligato probe bench\n",
-     false},
+     COMMAND_ASKS},
     {"clean", command_clean, "", "remove what was made, for the chosen variants or all",
      "Removes exactly the files that were made, including those no longer described, and folders\n"
      "that this leaves empty. Other files in the output folder stay.\n\n"
      "  obbligato clean\n"
      "  obbligato clean -c release\n"
      "  obbligato clean --all              the whole output folder, with anything else in it\n",
-     false},
+     COMMAND_ASKS},
+    {"fetch", command_fetch, "[NAME...]", "fetch third-party code that is missing, ahead of a build",
+     "What `thirdparty` statements name is downloaded, compared with obbligato.lock, unpacked below\n"
+     "OUT/thirdparty, and patched. Builds do the same with what is missing. Edited code is never\n"
+     "replaced, unless --drop-edits says so; --newest looks where branches point to now.\n\n"
+     "  obbligato fetch\n"
+     "  obbligato fetch chime\n"
+     "  obbligato fetch --locked           fail if obbligato.lock would change\n",
+     COMMAND_MAKES},
+    {"patch", command_patch, "NAME", "show what was edited in third-party code, as a unified diff",
+     "--to writes it to a file, where `patch` of the `thirdparty` statement finds it.\n\n"
+     "  obbligato patch chime\n"
+     "  obbligato patch chime --to patches/chime/02-louder.patch\n",
+     COMMAND_ASKS},
     {"show", command_show,
      "[targets|variants|platforms|toolchains|axes|checks|settings T|sources "
      "T|tests|launches|devices|thirdparty|machine|store]",
@@ -86,11 +99,11 @@ const command commands[] = {
      "  obbligato show thirdparty                       code of others: where it is, and its targets\n"
      "  obbligato show checks -p host -p tower-a64      what each platform has, and why not\n"
      "  obbligato show axes -p striker-m3               each axis, its value, and where that was set\n",
-     false},
+     COMMAND_ASKS},
     {"validate", command_validate, "", "read and resolve everything for every variant, build nothing",
      "Tools and system libraries are checked as well.\n\n"
      "  obbligato validate\n",
-     false},
+     COMMAND_ASKS},
     {"scan", command_scan, "[SOURCE|TARGET...]", "list the files that sources include",
      "Reads the sources as the compiler would, before anything is compiled. --tree draws who includes\n"
      "whom; -v adds what system headers include.\n\n"
@@ -106,16 +119,16 @@ const command commands[] = {
      "  obbligato scan --never                    headers of the project that nothing includes\n"
      "  obbligato scan --missing                  includes that are not found anywhere\n"
      "  obbligato scan --differences              where compilers reported something other than the scan\n",
-     false},
+     COMMAND_ASKS},
     {"why", command_why, "FILE|TARGET...", "show why something was made, and why it would be made now",
      "  obbligato why src/tune/tune.c\n"
      "  obbligato why tower-sim -c release\n",
-     false},
+     COMMAND_ASKS},
     {"impact", command_impact, "FILE...", "show what would be made again if files changed",
      "Changes and builds nothing. Lists the actions that read a file and those that depend on them,\n"
      "with targets and variants, and the tests affected.\n\n"
      "  obbligato impact strike/include/strike/detail/fade.h --lineup season\n",
-     false},
+     COMMAND_ASKS},
     {"size", command_size, "PROGRAM|IMAGE...", "show how full memory is, by region, section, source, symbol",
      "Brings the program up to date first. Sources and symbols are listed largest first, eight of\n"
      "each; -v shows all. A path in place of a name is an ELF file. Exceeded budgets are reported; a\n"
@@ -128,14 +141,14 @@ const command commands[] = {
      "  obbligato size striker -p striker-m3 --json > yesterday.json\n"
      "  obbligato size striker -p striker-m3 --against yesterday.json\n"
      "  obbligato size striker -p striker-m3 --against striker-m3.release\n",
-     false},
+     COMMAND_MAKES},
     {"compare", command_compare, "VARIANT VARIANT [TARGET|SOURCE...]", "compare two variants",
      "Shows axes and settings that differ, with where they come from; targets that only one has; sizes\n"
      "and times; for a source, how its commands differ.\n\n"
      "  obbligato compare host.debug host.release\n"
      "  obbligato compare striker-m3.release striker-rv.release striker\n"
      "  obbligato compare host.debug host.release src/tune/tune.c\n",
-     false},
+     COMMAND_ASKS},
     {"reproduce", command_reproduce, "[TARGET...]",
      "build the same elsewhere from nothing, and compare byte for byte",
      "Copies the project to a temporary folder and builds it there, one command at a time. Each\n"
@@ -143,7 +156,7 @@ const command commands[] = {
      "then 1, and the other build is kept.\n\n"
      "  obbligato reproduce\n"
      "  obbligato reproduce striker -p striker-m3 -c release\n",
-     false},
+     COMMAND_MAKES},
     {"export", command_export, "compilation-database|shell-script|debug|plan|graph WHAT [TARGET...]",
      "write the plan in an open format",
      "compilation-database   what editors read; also written to compile_commands.json in the\n"
@@ -155,10 +168,10 @@ const command commands[] = {
      "  obbligato export graph headers tower-sim | dot -Tsvg > headers.svg\n"
      "  obbligato export compilation-database -c release > compile_commands.json\n"
      "  obbligato export shell-script > build-it.sh\n",
-     false},
+     COMMAND_ASKS},
     {"help", command_help, "[COMMAND]", "show this, or more about one command", "  obbligato help build\n",
-     true},
-    {NULL, NULL, NULL, NULL, NULL, false}};
+     COMMAND_APART},
+    {NULL, NULL, NULL, NULL, NULL, COMMAND_ASKS}};
 
 enum { COMMANDS = sizeof commands / sizeof *commands };
 
@@ -194,6 +207,8 @@ static const char options_text[] =
     "  -q, --quiet                only errors, and the output of failed commands\n"
     "      --json                 one JSON document on standard output\n"
     "      --wide                 do not fit tables to the terminal\n"
+    "      --offline              fetch nothing (OBBLIGATO_OFFLINE=1)\n"
+    "      --locked               fail if obbligato.lock would change\n"
     "      --color WHEN           auto, always, never (NO_COLOR is honoured)\n"
     "      --progress WHEN        auto, always, never\n"
     "      --help, --version\n";

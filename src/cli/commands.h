@@ -31,6 +31,8 @@ int command_impact(session *s);
 int command_size(session *s);
 int command_compare(session *s);
 int command_export(session *s);
+int command_fetch(session *s);
+int command_patch(session *s);
 int command_help(session *s);
 
 #endif

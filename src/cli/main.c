@@ -23,9 +23,10 @@ static int run_command(options *o)
         return 0;
     }
     session s = {.options = o};
+    o->request.fetches = c->kind == COMMAND_MAKES;
     const obb_build_observer observer = view_observer(&s);
     s.w = obb_workspace_new(&o->request, &observer);
-    int code = c->without_project ? 0 : obb_workspace_enter(s.w);
+    int code = c->kind == COMMAND_APART ? 0 : obb_workspace_enter(s.w);
     if (!code)
         code = c->run(&s);
     obb_workspace_free(s.w);

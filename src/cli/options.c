@@ -113,7 +113,9 @@ static bool read_environment(options *o)
 {
     const char *out = getenv("OBBLIGATO_OUT"), *jobs = getenv("OBBLIGATO_JOBS");
     const char *store = getenv("OBBLIGATO_STORE"), *limit = getenv("OBBLIGATO_STORE_LIMIT");
+    const char *offline = getenv("OBBLIGATO_OFFLINE");
     uint64_t bytes;
+    o->request.offline = o->request.offline || (offline && *offline && strcmp(offline, "0") != 0);
     if (!o->request.out && out && *out)
         o->request.out = strdup(out);
     const char *shared = store && obb_starts(store, "shared ") ? store + 7 + strspn(store + 7, " ") : store;
@@ -195,6 +197,11 @@ bool options_read(options *o, int argc, const char **argv)
         {"order", 0, POPT_ARG_STRING, &value, OPT_ORDER, NULL, NULL},
         {"batch", 0, POPT_ARG_NONE, &o->batch, 0, NULL, NULL},
         {"strict", 0, POPT_ARG_NONE, &o->request.strict, 0, NULL, NULL},
+        {"offline", 0, POPT_ARG_NONE, &o->request.offline, 0, NULL, NULL},
+        {"locked", 0, POPT_ARG_NONE, &o->request.locked, 0, NULL, NULL},
+        {"newest", 0, POPT_ARG_NONE, &o->request.newest, 0, NULL, NULL},
+        {"drop-edits", 0, POPT_ARG_NONE, &o->request.drop_edits, 0, NULL, NULL},
+        {"to", 0, POPT_ARG_STRING, &o->to, 0, NULL, NULL},
         {"device", 0, POPT_ARG_STRING, &o->device, 0, NULL, NULL},
         {"address", 0, POPT_ARG_STRING, &o->address, 0, NULL, NULL},
         {"tree", 0, POPT_ARG_NONE, &o->tree, 0, NULL, NULL},
@@ -237,4 +244,6 @@ void options_free(options *o)
     free(o->junit);
     free(o->device);
     free(o->address);
+    free(o->to);
+    obb_vec_free(&o->request.fetched);
 }

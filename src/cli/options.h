@@ -17,6 +17,7 @@ typedef struct options {
     char *who, *chain;            /* of scan: a file */
     char *tap, *junit;            /* of test: where reports go; "-" is standard output */
     char *device, *address;       /* of load */
+    char *to;                     /* of patch: the file that is written */
     obb_words orders;             /* of debug: what the debugger is told to do */
     /* each 0 or 1 */
     int all, circles, ambiguous, costs, never, missing, differences;
@@ -37,13 +38,19 @@ void options_name(options *o, obb_words *names);
 /* One row a command: see commands.c. */
 struct session;
 
+typedef enum command_kind {
+    COMMAND_ASKS,  /* about a project, as it is here */
+    COMMAND_MAKES, /* the same; third-party code that is missing is fetched */
+    COMMAND_APART  /* it runs anywhere */
+} command_kind;
+
 typedef struct command {
     const char *name;
     int (*run)(struct session *s);
     const char *operands; /* "[TARGET...]" */
     const char *summary;  /* one line */
     const char *help;     /* more, with an example */
-    bool without_project; /* it runs anywhere */
+    command_kind kind;
 } command;
 
 extern const command commands[]; /* ends with a NULL name */

@@ -13,6 +13,7 @@ typedef struct session {
     obb_workspace *w;
     options *options;
     struct build_view *view; /* while it builds; else NULL */
+    size_t brought;   /* third-party projects that were fetched */
     json_t *told;     /* under --json: errors and warnings so far, as objects; or NULL */
 } session;
 
@@ -20,6 +21,11 @@ typedef struct session {
 void session_show_messages(void *self, const obb_diags *diags);
 void session_show_phase(void *self, const char *what);
 void session_show_waiting(void *self, const char *out, const char *holder);
+
+/* The same of fetching third-party code (cmd_fetch.c). */
+void session_show_downloading(void *self, const obb_download *downloads, size_t count);
+void session_show_brought(void *self, const obb_thirdparty *other, const char *from, uint64_t bytes);
+void session_show_recorded(void *self, const char *name, const char *version);
 
 /* The errors and warnings that were shown since it was asked last, as an array. */
 json_t *session_take_told(session *s);

@@ -380,12 +380,14 @@ void obb_plan_check_sources(obb_plan_context *j)
     }
 }
 
-/* Of what steps make, the folder of the variant would stand in it twice. */
+/* Of what steps make, the folder of the variant would stand in it twice; of what was fetched, that of all output. */
 static char *object_path(obb_plan_context *j, const char *path, const char *suffix)
 {
     const char *folder = obb_path_within(path, j->in->folder) ? "made/" : "";
     if (*folder)
         path += strlen(j->in->folder) + 1;
+    else if (obb_path_within(path, j->plan->out))
+        path += strlen(j->plan->out) + 1;
     const char *name = obb_path_name(path);
     enum {
         LONGEST = 230,

@@ -72,7 +72,7 @@ static void expand_name(const obb_pattern_line *line, const obb_word *w, obb_fil
         return;
     const char *pattern = seen_from_its_file(arena, w);
     size_t before = found->count;
-    if (obb_path_outside(pattern)) {
+    if (obb_path_outside(pattern) && !(w->place.scope && obb_path_within(pattern, w->place.folder))) {
         obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, w->place,
                                 "`%s` lies outside the project", pattern);
         obb_hint(diags, d, "move it below the folder of " OBB_SCORE_NAME

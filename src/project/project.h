@@ -15,6 +15,7 @@
 #include "base/files.h"
 #include "base/map.h"
 #include "project/check.h"
+#include "project/lock_file.h"
 
 /* The version of Obbligato itself, as `needs obbligato V` is compared with it. */
 #define OBB_VERSION "0.4.0"
@@ -219,11 +220,28 @@ typedef struct obb_lineup {
     obb_word_list variants;
 } obb_lineup;
 
+/* Where third-party code comes from. */
+typedef enum obb_source_kind { OBB_FROM_FOLDER, OBB_FROM_ARCHIVE, OBB_FROM_REPOSITORY } obb_source_kind;
+
+/* What is fetched, and unpacked below the output folder (src/outside). */
+typedef struct obb_fetched {
+    obb_source_kind kind;
+    obb_word_list places;   /* URLs, or paths of archives: tried in this order */
+    const char *revision;   /* of a repository: a branch, tag or commit */
+    const char *sum;        /* SHA-256 of the archive as stated; or NULL */
+    obb_file_list patches;  /* in the order in which they are applied */
+    const char *tree;       /* where its files are unpacked: OUT/thirdparty/NAME-VERSION */
+    const char *record;     /* the file beside it that tells what it was unpacked from (outside/tree.h) */
+    bool missing;           /* it is not there yet */
+} obb_fetched;
+
 /* Code of others: its targets are those of its description, named NAME:TARGET. */
 typedef struct obb_thirdparty {
     const char *name;
     obb_place place;
     const char *version, *licence; /* "" when not stated */
+    const char *from;              /* where it is or comes from, for users */
+    obb_fetched *fetched;          /* NULL: it is used where it is */
     const char *folder;            /* where its files are; NULL: an error was reported */
     const char *description;       /* the file that describes its targets */
     const char *project;           /* what that file calls it */
@@ -252,7 +270,9 @@ typedef struct obb_project {
     const char *version, *summary; /* "" when not stated */
     const char *header;            /* the name of the generated header; or NULL */
     const obb_host *host;
-    const char *out;               /* the output folder, set by who builds; else "out" */
+    const char *out;               /* the output folder */
+    const obb_lock_file *lock;          /* what is known of third-party code that was fetched */
+    bool incomplete;               /* some of that is missing: nothing but where it comes from was read */
     obb_answer_checks *answer_checks; /* set by who can compile; NULL: nothing is there */
     void *answerer;
     obb_settings settings;
@@ -283,7 +303,7 @@ typedef struct obb_project {
 /* Reads obbligato.score in the working folder and all it reads. `host` is what this machine
  * is; NULL: found out here, with the compiler family left at gcc. It must outlive the
  * project. Never NULL; when `diags` holds an error, the project must not be built. */
-obb_project *obb_project_read(obb_files *files, const obb_host *host, obb_diags *diags);
+obb_project *obb_project_read(obb_files *files, const obb_host *host, const char *out, obb_diags *diags);
 void obb_project_free(obb_project *project);
 
 /* By name, or NULL. */

@@ -36,7 +36,8 @@ static const obb_vocable words[] = {
     {"thirdparty", OBB_W_THIRDPARTY, OBB_IN_TOP, OBB_TAKES_NAME_BLOCK},
     {"install", OBB_W_LATER, OBB_IN_TOP, OBB_TAKES_BLOCK},
     {"package", OBB_W_LATER, OBB_IN_TOP, OBB_TAKES_BLOCK},
-    {"version", OBB_W_VERSION, OBB_IN_PROJECT | OBB_IN_THIRDPARTY, OBB_TAKES_ONE},
+    {"version", OBB_W_VERSION, OBB_IN_PROJECT, OBB_TAKES_ONE},
+    {"version", OBB_W_VERSION, OBB_IN_THIRDPARTY, OBB_TAKES_LIST},
     {"summary", OBB_W_SUMMARY,
      OBB_IN_PROJECT | PARTS | ANY | OBB_IN_AXIS | OBB_IN_RUNNER | OBB_IN_DEVICE | OBB_IN_LAUNCH,
      OBB_TAKES_ONE},
@@ -98,6 +99,8 @@ static const obb_vocable words[] = {
     {"from", OBB_W_FROM_PLACE, OBB_IN_THIRDPARTY, OBB_TAKES_LIST},
     {"describe", OBB_W_DESCRIBE, OBB_IN_THIRDPARTY, OBB_TAKES_ONE},
     {"licence", OBB_W_LICENCE, OBB_IN_THIRDPARTY, OBB_TAKES_ONE},
+    {"sha256", OBB_W_SHA256, OBB_IN_THIRDPARTY, OBB_TAKES_ONE},
+    {"patch", OBB_W_PATCH, OBB_IN_THIRDPARTY, OBB_TAKES_LIST},
     {"formats", OBB_W_FORMATS, OBB_IN_IMAGE, OBB_TAKES_LIST},
     {"fill", OBB_W_FILL, OBB_IN_IMAGE, OBB_TAKES_ONE},
     {"place", OBB_W_PLACE, OBB_IN_IMAGE, OBB_TAKES_LIST},
@@ -246,11 +249,13 @@ const char *const *obb_vocable_placeholders(obb_word_id id)
         "object-copier",      "compile-words:",              "compile-words-file:", FACTS,           NULL};
     static const char *const of_patterns[] = {"axis:", NULL};
     static const char *const of_cases[] = {"case", NULL};
+    static const char *const of_places[] = {"name", "version", NULL};
     static const char *const of_devices[] = {"image", "address", "tool:", FACTS, NULL};
     if ((int)id < OBB_SETTING_COUNT)
         return obb_fact_names;
     switch (id) {
     case OBB_W_RUN: case OBB_W_DEBUG: case OBB_W_RUN_IMAGE: case OBB_W_DEBUG_IMAGE: return of_runners;
+    case OBB_W_FROM_PLACE: return of_places;
     case OBB_W_COMPILE: case OBB_W_ASSEMBLE: return of_compiles;
     case OBB_W_ARCHIVE: return of_archives;
     case OBB_W_LINK: return of_links;

@@ -41,14 +41,6 @@ struct obb_object_cache {
 
 /* --- opening ------------------------------------------------------------------------ */
 
-static const char *below_home(obb_arena *arena, const char *variable, const char *usual, const char *rest)
-{
-    const char *stated = getenv(variable), *home = getenv("HOME");
-    if (stated && *stated == '/')
-        return obb_path_join(arena, stated, rest);
-    return home && *home == '/' ? obb_path_join(arena, obb_path_join(arena, home, usual), rest) : NULL;
-}
-
 obb_object_cache_place obb_object_cache_find_place(obb_arena *arena)
 {
     static const char shared[] = "shared ";
@@ -56,7 +48,7 @@ obb_object_cache_place obb_object_cache_find_place(obb_arena *arena)
                *key = getenv("OBBLIGATO_STORE_KEY");
     obb_object_cache_place place = {
         .folder = stated && *stated ? stated
-                                    : below_home(arena, "XDG_CACHE_HOME", ".cache", "obbligato/store")};
+                                    : obb_user_folder(arena, "XDG_CACHE_HOME", ".cache", "obbligato/store")};
     if (most)
         obb_read_size(most, &place.limit);
     if (place.folder && strcmp(place.folder, "off") == 0)
@@ -65,7 +57,7 @@ obb_object_cache_place obb_object_cache_find_place(obb_arena *arena)
     if (place.shared) {
         place.folder += strlen(shared) + strspn(place.folder + strlen(shared), " ");
         place.key_file = key && *key ? key
-                                     : below_home(arena, "XDG_CONFIG_HOME", ".config", "obbligato/store.key");
+                                     : obb_user_folder(arena, "XDG_CONFIG_HOME", ".config", "obbligato/store.key");
     }
     return place;
 }

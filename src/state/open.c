@@ -136,13 +136,16 @@ static obb_state *new_state(const char *out, obb_files *files)
     return s;
 }
 
-/* Marks an output folder, so that it is recognized even when what was made in it is no longer known. */
-static int mark(obb_state *s)
+int obb_state_mark(const char *out)
 {
-    char *path = obb_path_join(s->arena, s->out, OBB_MARK_NAME);
+    obb_text path = {0};
     obb_stamp stamp;
-    return obb_stamp_of(path, &stamp) ? 0
-                                      : obb_file_replace(path, OBB_MARK_TEXT, strlen(OBB_MARK_TEXT), 0666);
+    obb_text_format(&path, "%s/" OBB_MARK_NAME, out);
+    int failed = obb_path_make_folders(path.bytes);
+    if (!failed && !obb_stamp_of(path.bytes, &stamp))
+        failed = obb_file_replace(path.bytes, OBB_MARK_TEXT, strlen(OBB_MARK_TEXT), 0666);
+    obb_text_free(&path);
+    return failed;
 }
 
 bool obb_state_is_marked(const char *out)
@@ -227,7 +230,7 @@ obb_state *obb_state_open(const char *out, obb_files *files, obb_state_use use,
             return refuse(s, diags, out, failed);
         if (!obb_lock_take(&s->lock, lock_path(s), waiting, self))
             return refuse(s, diags, lock_path(s), errno);
-        failed = mark(s);
+        failed = obb_state_mark(s->out);
         if (failed)
             return refuse(s, diags, out, failed);
     } else {

@@ -80,6 +80,7 @@ void obb_state_remember_files(obb_state *state);
 #define OBB_MARK_TEXT                                                                                        \
     "What obbligato makes is in this folder. `obbligato clean --all` removes it, with all that is in it.\n"
 
+int obb_state_mark(const char *out); /* makes the folder and its mark; 0, or an errno value */
 bool obb_state_is_marked(const char *out);
 
 /* Whether a folder after which `..` was resolved as text (obb_files_resolve) is no longer a real folder: then

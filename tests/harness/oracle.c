@@ -182,7 +182,7 @@ static figures examine(void)
     obb_arena *arena = obb_arena_new();
     obb_diags *diags = obb_diags_new();
     obb_files *files = obb_files_new();
-    obb_project *project = obb_project_read(files, NULL, diags);
+    obb_project *project = obb_project_read(files, NULL, NULL, diags);
     obb_toolchains *tc = obb_toolchains_new(arena, files, (obb_memo){NULL, remembers_nothing, forgets});
     obb_scanner *scanner = obb_scanner_new(files);
     OBB_VEC(const obb_variant *) variants = {0};

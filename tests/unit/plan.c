@@ -59,7 +59,7 @@ static void begin(world *w, const char *first, const char *second)
     w->memory.arena = w->arena;
     w->toolchains = obb_toolchains_new(w->arena, w->files, (obb_memo){&w->memory, get, put});
     w->scanner = obb_scanner_new(w->files);
-    w->project = obb_project_read(w->files, NULL, w->diags);
+    w->project = obb_project_read(w->files, NULL, NULL, w->diags);
     w->variants[0] = obb_project_variant_named(w->project, first, NULL, OBB_NOWHERE, w->diags);
     if (second)
         w->variants[1] = obb_project_variant_named(w->project, second, NULL, OBB_NOWHERE, w->diags);
@@ -446,7 +446,7 @@ static edited read_edited(world *w)
 {
     edited e;
     obb_files_forget(w->files, file(w, "obbligato.score"));
-    e.project = obb_project_read(w->files, NULL, w->diags);
+    e.project = obb_project_read(w->files, NULL, NULL, w->diags);
     for (int v = 0; v < 2; v++)
         e.variants[v] = obb_project_variant_named(e.project, w->variants[v]->name, NULL, OBB_NOWHERE, w->diags);
     want(w, e.project, e.variants, e.wanted);

@@ -16,7 +16,7 @@ static world read_project(const char *text)
 {
     harness_write(OBB_SCORE_NAME, text);
     world w = {.files = obb_files_new(), .diags = obb_diags_new(), .arena = obb_arena_new()};
-    w.project = obb_project_read(w.files, NULL, w.diags);
+    w.project = obb_project_read(w.files, NULL, NULL, w.diags);
     return w;
 }
 

@@ -253,7 +253,7 @@ static void launches_go_by_the_runner(void)
     obb_arena *arena = obb_arena_new();
     obb_diags *diags = obb_diags_new();
     obb_files *files = obb_files_new();
-    obb_project *project = obb_project_read(files, NULL, diags);
+    obb_project *project = obb_project_read(files, NULL, NULL, diags);
     obb_words arguments = {0}, words = {0};
     obb_arena_push(arena, &arguments, "one");
     obb_arena_push(arena, &arguments, "two");

@@ -15,7 +15,7 @@ world world_plan(const char *variant, const char *only)
     w.state = obb_state_open("out", w.files, OBB_STATE_BUILD, NULL, NULL, w.diags);
     w.toolchains = obb_toolchains_new(w.arena, w.files, obb_state_memo(w.state));
     w.scanner = obb_scanner_new(w.files);
-    w.project = obb_project_read(w.files, NULL, w.diags);
+    w.project = obb_project_read(w.files, NULL, NULL, w.diags);
     CHECK_NUMBER(obb_diags_fault(w.diags), OBB_FAULT_NONE);
     w.variant = obb_project_variant_named(w.project, variant, NULL, OBB_NOWHERE, w.diags);
     bool *targets = obb_arena_alloc(w.arena, w.project->targets.count + 1);

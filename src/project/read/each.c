@@ -117,7 +117,8 @@ static void find_files(obb_reader *r, const obb_word_list *words, instances *lis
         obb_file_list found = {0};
         size_t before = list->count;
         const char *pattern = obb_reader_path(r, &words->at[i]);
-        if (obb_path_outside(pattern)) {
+        if (obb_path_outside(pattern) &&
+            !(words->at[i].place.scope && obb_path_within(pattern, words->at[i].place.folder))) {
             obb_reader_fault(r, words->at[i].place, "`%s` lies outside the project", words->at[i].text);
             continue;
         }

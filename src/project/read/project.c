@@ -22,7 +22,7 @@ static void follow(obb_reader *r, const obb_item *item, obb_items *top)
     const char *path = obb_path_join(r->arena, beside, value.text);
     bool apart = strcmp(beside, value.place.folder) != 0; /* it describes files that lie elsewhere */
     obb_diag *d = NULL;
-    if (obb_path_outside(path)) {
+    if (obb_path_outside(path) && !(value.place.scope && obb_path_within(path, beside))) {
         d = obb_error(r->diags, OBB_FAULT_DESCRIPTION, value.place,
                       "`%s` lies outside the project", path);
         obb_hint(r->diags, d, "a project reads files below the folder of " OBB_SCORE_NAME);
@@ -322,17 +322,18 @@ static void read_defaults(obb_reader *r, const obb_items *inside)
         obb_project_lineup_variants(r->project, r->project->lineups.at[i], NULL, r->diags, &checked);
 }
 
-obb_project *obb_project_read(obb_files *files, const obb_host *host, obb_diags *diags)
+obb_project *obb_project_read(obb_files *files, const obb_host *host, const char *out, obb_diags *diags)
 {
     obb_arena *arena = obb_arena_new();
     obb_project *p = obb_arena_alloc(arena, sizeof *p);
     *p = (obb_project){.arena = arena, .name = "", .version = "", .summary = "",
                        .host = host ? host : obb_host_here(),
-                       .out = "out"};
+                       .out = out ? obb_arena_string(arena, out) : "out",
+                       .lock = obb_lock_file_read(files, arena, diags)};
     obb_reader r = {.project = p, .arena = arena, .files = files, .diags = diags};
     obb_items top = {0}, inside = {0};
     obb_read_file(&r, &(obb_score_origin){.file = OBB_SCORE_NAME}, OBB_NOWHERE, &top);
-    if (!p->descriptions.count)
+    if (!p->descriptions.count || p->incomplete)
         return p;
     read_project(&r, &top);
     read_values(&r, &top);

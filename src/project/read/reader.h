@@ -102,6 +102,8 @@ void obb_spread_only(obb_reader *reader, obb_block *top);
 /* Code of others (thirdparty.c): its description is read as part of the project; the items that count are
  * added to `top`, their names with the scope in front. */
 void obb_read_thirdparty(obb_reader *reader, const obb_item *item, obb_items *top);
+void obb_read_places(obb_reader *reader, const obb_items *inside,
+                     obb_thirdparty *t); /* sources.c: where it comes from, which version, patches */
 void obb_read_thirdparty_settings(obb_reader *reader, const obb_items *top);
 
 /* Parses a file with all that it reads (project.c). False: it cannot be read, with an error at `from`. */

@@ -45,32 +45,6 @@ static void take_items(obb_reader *r, const obb_items *all, obb_items *top)
     }
 }
 
-/* `from folder PATH`. */
-static void read_from(obb_reader *r, const obb_item *item, obb_thirdparty *t)
-{
-    obb_word_list v = obb_item_values(r, item);
-    if (v.count != 2 || strcmp(v.at[0].text, "folder") != 0) {
-        obb_hint(r->diags,
-                 obb_reader_fault(r, item->head.place, "`%s` says where the code is", item->head.text),
-                 "write: from folder PATH");
-        return;
-    }
-    const char *path = obb_reader_path(r, &v.at[1]);
-    const obb_stamp *stamp = obb_files_stamp(r->files, obb_files_number(r->files, path));
-    obb_diag *d = NULL;
-    if (obb_path_outside(path))
-        d = obb_reader_fault(r, v.at[1].place, "`%s` lies outside the project", path);
-    else if (strcmp(path, ".") == 0)
-        d = obb_reader_fault(r, v.at[1].place, "`%s` is the folder of this project", v.at[1].text);
-    else if (!stamp || stamp->kind != OBB_KIND_FOLDER)
-        d = obb_reader_fault(r, v.at[1].place, stamp ? "`%s` is not a folder" : "there is no folder `%s`",
-                             path);
-    else
-        t->folder = path;
-    if (d)
-        obb_hint(r->diags, d, "code of others lies in a folder of the project, and is edited there");
-}
-
 static void read_describe(obb_reader *r, const obb_word *value, obb_thirdparty *t)
 {
     t->description = obb_reader_path(r, value);
@@ -86,21 +60,21 @@ static void read_describe(obb_reader *r, const obb_word *value, obb_thirdparty *
 static void find_description(obb_reader *r, const obb_item *item, obb_thirdparty *t)
 {
     obb_reader look = *r;
+    size_t places = 0;
     look.diags = obb_diags_new();
     obb_items inside = obb_reader_items(&look, item->block, OBB_IN_THIRDPARTY, NULL);
     obb_diags_free(look.diags);
-    bool any = false;
     for (size_t i = 0; i < inside.count; i++)
-        if (inside.at[i].vocable.id == OBB_W_FROM_PLACE) {
-            read_from(r, &inside.at[i], t);
-            any = true;
-        }
+        places += inside.at[i].vocable.id == OBB_W_FROM_PLACE;
+    obb_read_places(r, &inside, t);
     for (size_t i = 0; i < inside.count; i++) {
         obb_word value = obb_item_value(&inside.at[i]);
+        if (inside.at[i].vocable.id == OBB_W_LICENCE)
+            t->licence = value.text;
         if (inside.at[i].vocable.id == OBB_W_DESCRIBE && *value.text)
             read_describe(r, &value, t);
     }
-    if (!any)
+    if (!places)
         obb_hint(r->diags, obb_reader_fault(r, t->place, "it is not said where `%s` is", t->name),
                  "write: from folder PATH");
     if (t->folder && !t->description)
@@ -117,7 +91,7 @@ void obb_read_thirdparty(obb_reader *r, const obb_item *item, obb_items *top)
         return;
     }
     obb_thirdparty *t = obb_arena_alloc(r->arena, sizeof *t);
-    *t = (obb_thirdparty){.name = item->name.text, .place = item->name.place, .version = "", .licence = "",
+    *t = (obb_thirdparty){.name = item->name.text, .place = item->name.place, .version = "", .licence = "", .from = "",
                           .project = item->name.text};
     obb_arena_push(r->arena, &r->project->thirdparty, t);
     find_description(r, item, t);
@@ -156,9 +130,7 @@ static void read_statement(obb_reader *r, const obb_item *item, obb_thirdparty *
     obb_items inside = obb_reader_items(r, item->block, OBB_IN_THIRDPARTY, NULL);
     for (size_t i = 0; i < inside.count; i++) {
         const obb_item *fact = &inside.at[i];
-        if (fact->vocable.id == OBB_W_VERSION)
-            t->version = obb_item_value(fact).text;
-        else if (fact->vocable.id == OBB_W_LICENCE)
+        if (fact->vocable.id == OBB_W_LICENCE)
             t->licence = obb_item_value(fact).text;
         else if (fact->vocable.id == OBB_W_REFUSE)
             obb_read_refusal(r, fact, &t->refusals);
