@@ -107,6 +107,18 @@ bool obb_path_within(const char *path, const char *folder)
     return strncmp(path, folder, n) == 0 && path[n] == '/';
 }
 
+bool obb_path_link_stays(obb_arena *arena, const char *path, const char *target)
+{
+    if (*target == '/' || obb_path_outside(obb_path_join(arena, obb_path_folder(arena, path), target)))
+        return false;
+    while (strncmp(target, "../", 3) == 0 || strncmp(target, "./", 2) == 0)
+        target += strcspn(target, "/") + 1;
+    for (; *target; target += strcspn(target, "/"), target += *target == '/')
+        if (strncmp(target, "..", 2) == 0 && target[2] == '/')
+            return false;
+    return true;
+}
+
 bool obb_path_is_output(const char *path, const char *out)
 {
     static const char fetched[] = OBB_FETCHED_FOLDER;

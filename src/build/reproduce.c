@@ -20,15 +20,40 @@
 typedef struct twin {
     obb_workspace *w;
     obb_reproduction *result;
+    char *top; /* the copy lies below it as the original lies below the root of the file system, so that code beside
+                  the project lies beside the copy */
 } twin;
 
+/* Where the products of the copy are. */
+static const char *out_of_twin(const twin *t)
+{
+    const char *out = obb_path_outside(t->w->out) ? "out" : t->w->out;
+    return obb_path_join(t->w->arena, t->result->folder, out);
+}
+
 /* --- the copy ----------------------------------------------------------------------- */
+
+static char *place_of(const twin *t, const char *path)
+{
+    return obb_path_join(t->w->arena, t->result->folder, path);
+}
+
+/* What is copied: the project, but not what is made, and code of others that lies beside it. */
+static bool is_copied(const twin *t, const char *path)
+{
+    const obb_project *p = t->w->project;
+    for (size_t i = 0; i < p->thirdparty.count; i++)
+        if (!p->thirdparty.at[i]->fetched && *path != '/' && obb_path_outside(p->thirdparty.at[i]->folder) &&
+            (obb_path_within(path, p->thirdparty.at[i]->folder) || strcmp(path, p->thirdparty.at[i]->folder) == 0))
+            return true;
+    return !obb_path_outside(path) && !obb_path_is_output(path, t->w->out);
+}
 
 static int copy_file(const twin *t, const char *path)
 {
     obb_text text = {0};
     struct stat mode;
-    char *there = obb_path_join(t->w->arena, t->result->folder, path);
+    char *there = place_of(t, path);
     int failed = obb_file_read(path, &text);
     if (!failed)
         failed = obb_file_write(there, obb_text_bytes(&text), text.length, NULL);
@@ -40,9 +65,8 @@ static int copy_file(const twin *t, const char *path)
 
 static int copy_entry(const twin *t, const char *path, const obb_stamp *stamp)
 {
-    char *below = stamp->kind == OBB_KIND_FOLDER ? obb_path_join(t->w->arena, path, "x") : NULL;
-    if (below)
-        return obb_below_make_folders(t->result->folder, obb_path_join(t->w->arena, t->result->folder, below));
+    if (stamp->kind == OBB_KIND_FOLDER)
+        return obb_below_make_folders(t->top, place_of(t, obb_path_join(t->w->arena, path, "x")));
     return stamp->kind == OBB_KIND_FILE ? copy_file(t, path) : 0;
 }
 
@@ -54,7 +78,7 @@ static int copy_project(const twin *t)
     for (obb_file f = 0; f < obb_files_count(w->files); f++) {
         const char *path = obb_files_path(w->files, f);
         obb_cached_stat look = obb_files_cached_stat(w->files, f);
-        if (!look.stamp || obb_path_outside(path) || obb_path_is_output(path, w->out))
+        if (!look.stamp || !is_copied(t, path))
             continue;
         int failed = copy_entry(t, path, look.stamp);
         if (failed) {
@@ -85,7 +109,7 @@ static int build_there(const twin *t)
     obb_arena_push(w->arena, &argv, "build");
     obb_arena_push(w->arena, &argv, "-q");
     add_pair(w, &argv, "-C", t->result->folder);
-    add_pair(w, &argv, "-o", obb_path_join(w->arena, t->result->folder, "out"));
+    add_pair(w, &argv, "-o", out_of_twin(t));
     add_pair(w, &argv, "-j", "1");
     for (size_t i = 0; i < w->variants.count; i++)
         add_pair(w, &argv, "--variant", w->variants.at[i]->name);
@@ -166,8 +190,7 @@ static void compare_product(twin *t, obb_file file)
     obb_workspace *w = t->w;
     const char *path = obb_files_path(w->files, file);
     const char *rest = path + strlen(w->out) + 1;
-    const char *other = obb_path_join(w->arena, t->result->folder,
-                                      obb_arena_format(w->arena, "out/%s", rest));
+    const char *other = obb_path_join(w->arena, out_of_twin(t), rest);
     obb_text here = {0}, there = {0};
     bool read = !obb_file_read(path, &here) && !obb_file_read(other, &there);
     t->result->compared++;
@@ -228,14 +251,14 @@ static int compare_with_twin(twin *t)
 
 int obb_reproduce(obb_workspace *w, obb_reproduction *result)
 {
-    *result = (obb_reproduction){
-        .folder = obb_arena_format(w->arena, "%s/obbligato-elsewhere-XXXXXX", obb_temporary_folder())};
-    if (!mkdtemp(result->folder))
+    twin t = {w, result, obb_arena_format(w->arena, "%s/obbligato-elsewhere-XXXXXX", obb_temporary_folder())};
+    *result = (obb_reproduction){.folder = t.top};
+    if (!mkdtemp(t.top))
         return obb_workspace_fail(w, OBB_FAULT_OUTSIDE, "cannot make a temporary folder: %s", strerror(errno),
                                   "TMPDIR names where");
-    twin t = {w, result};
+    result->folder = obb_path_join(w->arena, t.top, w->root + 1);
     int code = compare_with_twin(&t);
     if (!code) /* otherwise it is kept to be examined */
-        remove_folder(result->folder);
+        remove_folder(t.top);
     return code;
 }

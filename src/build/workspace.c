@@ -129,6 +129,12 @@ int obb_workspace_enter(obb_workspace *w)
 const char *obb_workspace_typed_path(const obb_workspace *w, const char *path)
 {
     char *full = obb_path_join(w->arena, obb_path_join(w->arena, w->root, w->start), path);
+    for (size_t i = 0; w->project && i < w->project->thirdparty.count; i++) { /* beside the project */
+        const char *folder = w->project->thirdparty.at[i]->folder;
+        const char *whole = folder ? obb_path_join(w->arena, w->root, folder) : "";
+        if (folder && obb_starts(folder, "../") && obb_path_within(full, whole))
+            return obb_path_join(w->arena, folder, full + strlen(whole) + 1);
+    }
     return obb_path_below(w->arena, w->root, full);
 }
 
@@ -180,12 +186,12 @@ void obb_workspace_read_descriptions(obb_workspace *w)
 }
 
 /* Brings what the project states of third-party code. True: it must be read again. */
-static bool fetch(obb_workspace *w)
+static bool fetch(obb_workspace *w, bool first)
 {
     const obb_request *r = w->request;
     const obb_build_observer *o = w->observer;
     const obb_fetch_request request = {.allowed = r->fetches && !r->dry_run, .offline = r->offline, .locked = r->locked,
-                                       .newest = r->newest, .drop_edits = r->drop_edits, .names = &r->fetched};
+                                       .newest = r->newest && first, .drop_edits = r->drop_edits, .names = &r->fetched};
     const obb_fetch_observer observer = {.self = o->self, .waiting = o->waiting, .progress = o->downloading,
                                          .brought = o->brought, .recorded = o->recorded};
     bool brought = obb_fetch(w->arena, w->project, w->files, &request, &observer, w->diags);
@@ -201,9 +207,9 @@ int obb_workspace_read_project(obb_workspace *w)
 {
     bool again = true;
     int code = 0;
-    while (again && !code) {
+    for (size_t round = 0; again && !code; round++) {
         obb_workspace_read_descriptions(w);
-        again = !obb_diags_fault(w->diags) && fetch(w);
+        again = !obb_diags_fault(w->diags) && fetch(w, round == 0);
         code = obb_workspace_tell(w);
         if (again && !code) {
             obb_project_free(w->project);

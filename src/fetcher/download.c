@@ -5,6 +5,7 @@
  * If-Range); a server that does not know ranges sends all of it, and the part begins anew. */
 #include <curl/curl.h>
 #include <errno.h>
+#include <fcntl.h>
 #include <stdbool.h>
 #include <stdio.h>
 #include <stdlib.h>
@@ -13,6 +14,7 @@
 #include <time.h>
 #include <unistd.h>
 
+#include "base/system.h"
 #include "base/text.h"
 #include "base/vec.h"
 #include "fetcher/fetcher.h"
@@ -28,6 +30,7 @@ typedef struct transfer {
     int tries;                  /* of this place */
     CURL *curl;                 /* NULL: it is not running */
     struct curl_slist *headers;
+    int lock;                   /* a descriptor of the part, while it is written by this process alone */
     FILE *file;                 /* opened by the first bytes */
     int failed;                 /* an errno value: the file could not be written */
     uint64_t begun;             /* bytes that were there */
@@ -85,7 +88,7 @@ static size_t take_bytes(char *bytes, size_t size, size_t count, void *self)
         return size * count; /* the page of an error */
     if (!t->file) {
         bool more = continues(t);
-        t->file = fopen(t->part, more ? "ab" : "wb");
+        t->file = fopen(t->part, more ? "ab" : "wb"); /* the same file: it is not made anew */
         if (!more)
             t->begun = 0;
         FILE *tag = t->file && *t->new_tag ? fopen(t->tag, "w") : NULL;
@@ -186,12 +189,33 @@ static void set_up(transfer *t)
     curl_easy_setopt(t->curl, CURLOPT_XFERINFODATA, t);
 }
 
+/* A fetcher whose obbligato was killed may still write the part for a moment. False: it does, or the part cannot be
+ * made (`failed`). */
+static bool lock_part(transfer *t)
+{
+    struct stat mine, there;
+    t->lock = open(t->part, O_RDWR | O_CREAT | O_CLOEXEC | O_NOFOLLOW, 0600);
+    t->failed = t->lock < 0 ? errno : 0;
+    bool ours = t->lock >= 0 && obb_lock_descriptor(t->lock, false) && fstat(t->lock, &mine) == 0 &&
+                stat(t->part, &there) == 0 && mine.st_ino == there.st_ino;
+    if (!ours && t->lock >= 0)
+        close(t->lock);
+    return ours;
+}
+
+static void give_up_place(transfer *t, const char *why);
+
 static void start(CURLM *multi, transfer *t)
 {
+    if (!lock_part(t)) {
+        t->not_before = now() + 50;
+        if (t->failed)
+            give_up_place(t, strerror(t->failed));
+        return;
+    }
     t->curl = curl_easy_init();
     t->tries++;
     *t->error = *t->new_tag = '\0';
-    t->failed = 0;
     t->got = t->total = 0;
     set_up(t);
     if (strncmp(place_of(t), "http", 4) == 0)
@@ -212,6 +236,7 @@ static void stop(CURLM *multi, transfer *t)
     if (t->file && fclose(t->file) && !t->failed)
         t->failed = errno;
     t->file = NULL;
+    close(t->lock);
 }
 
 /* --- what comes of it --------------------------------------------------------------- */
@@ -263,13 +288,15 @@ static void ended(CURLM *multi, transfer *t, CURLcode code)
     long status = 0;
     bool resumed = continues(t);
     curl_easy_getinfo(t->curl, CURLINFO_RESPONSE_CODE, &status);
-    bool empty = code == CURLE_OK && status < 300 && !t->file;
+    bool whole = code == CURLE_OK && status < 300;
+    if (whole && !t->file && truncate(t->part, 0)) /* a file without a byte is one, too */
+        t->failed = errno;
+    if (t->file && fflush(t->file) && !t->failed)
+        t->failed = errno;
+    if (whole && !t->failed && rename(t->part, t->to))
+        t->failed = errno;
     stop(multi, t);
-    if (empty) { /* a file without a byte is one, too */
-        FILE *f = fopen(t->part, "wb");
-        t->failed = !f || fclose(f) ? errno : 0;
-    }
-    if (code == CURLE_OK && status < 300 && !t->failed && rename(t->part, t->to) == 0) {
+    if (whole && !t->failed) {
         unlink(t->tag);
         t->over = true;
         tell(json_pack("{s:I,s:I,s:b}", "number", (json_int_t)t->number, "done", (json_int_t)t->place,

@@ -11,7 +11,8 @@
  *         {"number": N, "done": null}                       no place gave it
  *     {"unpack": PATH, "to": FOLDER, "most-bytes": BYTES, "most-entries": COUNT}
  *         {"entries": COUNT}                                all of it is unpacked
- *         {"failed": TEXT, "entry": NAME}                   or not; the folder is left for the caller to remove
+ *         {"failed": TEXT, "entry": NAME, "here": BOOL}     or not: that entry is refused, or ("") the archive is none; or
+ *                                                           this machine cannot. The folder is left for the caller
  *
  * What a download is broken off at stays in PATH.part, with what the server says of its version in PATH.tag.
  * OBBLIGATO_FETCH_TIMEOUT: after so many seconds without data a download is given up (30).

@@ -39,6 +39,7 @@ typedef struct unpacking {
     size_t most_entries, entries;
     obb_map names;       /* known, by the name in small letters */
     const char *failed;  /* why it ended; NULL: it has not */
+    bool here;           /* and that is no fault of the archive */
 } unpacking;
 
 static bool fail(unpacking *u, const char *why)
@@ -49,6 +50,7 @@ static bool fail(unpacking *u, const char *why)
 
 static bool fail_errno(unpacking *u, const char *what, int failed)
 {
+    u->here = true;
     return fail(u, obb_arena_format(u->arena, "%s: %s", what, strerror(failed)));
 }
 
@@ -201,8 +203,7 @@ static bool unpack_link(unpacking *u, const char *target, const char *name, cons
 {
     if (!target || !*target)
         return fail(u, "it is a link that leads nowhere");
-    const char *to = obb_path_join(u->arena, obb_path_folder(u->arena, name), target);
-    if (*target == '/' || obb_path_outside(to) || has_control(target))
+    if (!obb_path_link_stays(u->arena, name, target) || has_control(target))
         return fail(u, obb_arena_format(u->arena, "it is a link that leads out of the folder, to `%s`", target));
     return !symlink(target, path) ||
            fail_errno(u, obb_arena_format(u->arena, "cannot make %s", path), errno);
@@ -300,7 +301,7 @@ static void unpack_all(unpacking *u, const char *path, const char **name)
     }
     if (!u->failed && got != ARCHIVE_EOF)
         fail(u, u->entries ? obb_arena_format(u->arena, "the archive is damaged: %s", archive_error_string(u->archive))
-                           : "this is no archive of a known form");
+                           : "this is no archive of a known form, or it is damaged from the beginning");
     if (!u->failed && !u->entries)
         fail(u, "the archive is empty");
 }
@@ -331,7 +332,8 @@ int unpack(const json_t *request)
     json_t *line = json_object();
     if (u.failed) {
         json_object_set_new(line, "failed", visible(u.failed));
-        json_object_set_new(line, "entry", visible(name ? name : ""));
+        json_object_set_new(line, "entry", visible(name && !u.here ? name : ""));
+        json_object_set_new(line, "here", json_boolean(u.here));
     } else {
         json_object_set_new(line, "entries", json_integer((json_int_t)u.entries));
     }

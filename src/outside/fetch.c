@@ -459,15 +459,17 @@ static const char *root_of(bringing *b, const char *folder)
 
 static const char *unpack(bringing *b, job *j, const char *folder)
 {
-    const char *entry, *why = obb_fetcher_unpack(b->arena, j->archive, folder, &entry);
-    if (!why)
+    const obb_not_unpacked not = obb_fetcher_unpack(b->arena, j->archive, folder);
+    bool refused = not.why && *not.entry;
+    if (!not.why)
         return root_of(b, folder);
-    obb_diag *d = fail(b, j, *entry ? "cannot unpack `%s`: an entry of its archive is refused" : "cannot unpack `%s`",
+    obb_diag *d = fail(b, j, refused ? "cannot unpack `%s`: an entry of its archive is refused" : "cannot unpack `%s`",
                        name_of(b, j));
-    obb_also(b->diags, d, OBB_NOWHERE, *entry ? "%s: %s" : "%s%s", entry, why);
+    obb_also(b->diags, d, OBB_NOWHERE, refused ? "%s: %s" : "%s%s", not.entry, not.why);
     obb_also(b->diags, d, OBB_NOWHERE, "%s", j->from);
-    obb_hint(b->diags, d, *entry ? "nothing of it was kept; tell its authors, or take it from elsewhere"
-                                 : "see whether its URL gives an archive, and not a page about it");
+    obb_hint(b->diags, d, not.here  ? "it is tried again by the next build, or by `obbligato fetch`"
+                          : refused ? "nothing of it was kept; tell its authors, or take it from elsewhere"
+                                    : "see whether its URL gives an archive, and not a page about it");
     return NULL;
 }
 
@@ -482,7 +484,7 @@ static const char *refused_link(bringing *b, const obb_tree *tree, const char *f
         if (n <= 0)
             continue;
         target[n] = '\0';
-        if (*target == '/' || obb_path_outside(obb_path_join(b->arena, obb_path_folder(b->arena, path), target)))
+        if (!obb_path_link_stays(b->arena, path, target))
             return obb_arena_format(b->arena, "%s is a link that leads out of the folder, to `%s`", path, target);
     }
     return NULL;

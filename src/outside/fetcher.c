@@ -22,7 +22,7 @@ typedef struct asking {
     size_t count;
     obb_download_progress *progress;
     void *self;
-    const char *failed, *entry; /* of unpacking */
+    obb_not_unpacked unpacked;
     bool answered;
 } asking;
 
@@ -137,8 +137,9 @@ const char *obb_fetcher_download(obb_arena *arena, obb_download *downloads, size
 
 static void take_unpacked(asking *a, const json_t *line)
 {
-    a->failed = text_of(a, line, "failed");
-    a->entry = text_of(a, line, "entry");
+    const char *entry = text_of(a, line, "entry");
+    a->unpacked = (obb_not_unpacked){text_of(a, line, "failed"), entry ? entry : "",
+                                     json_is_true(json_object_get(line, "here"))};
     a->answered = true;
 }
 
@@ -150,11 +151,10 @@ static uint64_t most_bytes(void)
     return said && obb_read_size(said, &bytes) && bytes ? bytes : (uint64_t)MOST_BYTES_GIB << 30;
 }
 
-const char *obb_fetcher_unpack(obb_arena *arena, const char *archive, const char *folder, const char **entry)
+obb_not_unpacked obb_fetcher_unpack(obb_arena *arena, const char *archive, const char *folder)
 {
     asking a = {.arena = arena, .take = take_unpacked};
     const char *why = ask(&a, json_pack("{s:s,s:s,s:I,s:I}", "unpack", archive, "to", folder, "most-bytes",
                                         (json_int_t)most_bytes(), "most-entries", (json_int_t)MOST_ENTRIES));
-    *entry = a.entry ? a.entry : "";
-    return why ? why : a.failed;
+    return why ? (obb_not_unpacked){why, "", true} : a.unpacked;
 }

@@ -33,8 +33,14 @@ typedef void obb_download_progress(void *self, const obb_download *downloads, si
 const char *obb_fetcher_download(obb_arena *arena, obb_download *downloads, size_t count,
                                  obb_download_progress *progress, void *self);
 
-/* Unpacks an archive into a folder that is there and empty. NULL, or why not; *entry: the name of the entry that was
- * refused, or "". */
-const char *obb_fetcher_unpack(obb_arena *arena, const char *archive, const char *folder, const char **entry);
+/* Why an archive could not be unpacked. */
+typedef struct obb_not_unpacked {
+    const char *why;   /* NULL: it was */
+    const char *entry; /* the name of the entry that was refused; else "" */
+    bool here;         /* it is no fault of the archive */
+} obb_not_unpacked;
+
+/* Unpacks an archive into a folder that is there and empty. */
+obb_not_unpacked obb_fetcher_unpack(obb_arena *arena, const char *archive, const char *folder);
 
 #endif

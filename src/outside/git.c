@@ -34,6 +34,7 @@ static obb_answer run_git(obb_arena *arena, const char *folder, const char *cons
 {
     static const char *const fixed[] = {"git", "-c", "core.autocrlf=false", "-c", "core.eol=lf", "-c",
                                         "core.hooksPath=/dev/null", "-c", "core.fsmonitor=false", "-c",
+                                        "core.attributesFile=/dev/null", "-c",
                                         "protocol.ext.allow=never", "-c", "advice.detachedHead=false"};
     obb_words argv = {0}, variables = {0};
     char here[4096];
@@ -49,6 +50,7 @@ static obb_answer run_git(obb_arena *arena, const char *folder, const char *cons
     obb_arena_push(arena, &kept, NULL);
     const char *top = obb_path_join(arena, getcwd(here, sizeof here) ? here : "/", folder);
     obb_arena_push(arena, &variables, "LC_ALL=C");
+    obb_arena_push(arena, &variables, "GIT_ATTR_NOSYSTEM=1"); /* files are the same on all machines */
     obb_arena_push(arena, &variables, "GIT_TERMINAL_PROMPT=0");
     obb_arena_push(arena, &variables,
                    obb_arena_format(arena, "GIT_CEILING_DIRECTORIES=%s", obb_path_folder(arena, top)));

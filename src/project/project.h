@@ -272,7 +272,7 @@ typedef struct obb_project {
     const obb_host *host;
     const char *out;               /* the output folder */
     const obb_lock_file *lock;          /* what is known of third-party code that was fetched */
-    bool incomplete;               /* some of that is missing: nothing but where it comes from was read */
+    bool incomplete;               /* some third-party code is missing or wrongly stated: nothing more was read */
     obb_answer_checks *answer_checks; /* set by who can compile; NULL: nothing is there */
     void *answerer;
     obb_settings settings;

@@ -31,7 +31,7 @@
 typedef struct play {
     const char *file;
     int line;
-    char *name, *folder, *store, *printed;
+    char *name, *folder, *store, *cache, *printed;
     int status;
     bool ran, judged; /* something ran; its exit status was judged */
     bool failed, skipped;
@@ -78,9 +78,11 @@ static void end_scenario(play *p)
         exit(1);
     harness_remove(p->folder);
     harness_remove(p->store);
+    harness_remove(p->cache);
     free(p->name);
     free(p->folder);
     free(p->store);
+    free(p->cache);
     free(p->printed);
     *p = (play){.file = p->file, .line = p->line};
 }
@@ -100,7 +102,9 @@ static void begin_scenario(play *p, const char *name)
     p->name = strdup(name);
     p->folder = harness_folder();
     p->store = harness_folder();
+    p->cache = harness_folder(); /* of downloads */
     setenv("OBBLIGATO_STORE", p->store, 1);
+    setenv("XDG_CACHE_HOME", p->cache, 1);
     if (chdir(p->folder))
         exit(1);
 }

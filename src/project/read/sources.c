@@ -2,6 +2,7 @@
  * only noted, with the folder that it will be unpacked in; whether it is there is looked at, and that the
  * project depends on its record. Fetching itself is src/outside's. */
 #include <string.h>
+#include <unistd.h>
 
 #include "base/path.h"
 #include "base/sha256.h"
@@ -24,6 +25,13 @@ static bool is_url(const char *word)
     return strstr(word, "://") != NULL || obb_starts(word, "file:");
 }
 
+/* The project is read anew when its contents change. */
+static void depend_on(obb_reader *r, obb_file file)
+{
+    obb_fingerprint ignored;
+    obb_files_fingerprint(r->files, file, &ignored);
+}
+
 /* `{name}` and `{version}` in a word. */
 static obb_word filled(obb_reader *r, const obb_word *word, const obb_thirdparty *t)
 {
@@ -37,13 +45,22 @@ static obb_word filled(obb_reader *r, const obb_word *word, const obb_thirdparty
     return done;
 }
 
+static const char *root_folder(obb_reader *r)
+{
+    char here[4096];
+    return obb_arena_string(r->arena, getcwd(here, sizeof here) ? here : "/");
+}
+
 static void folder_here(obb_reader *r, const obb_word *word, obb_thirdparty *t)
 {
-    const char *path = obb_reader_path(r, word);
+    const char *root = root_folder(r), *path = obb_reader_path(r, word);
+    const char *whole = obb_path_join(r->arena, root, path);
+    if (obb_path_within(whole, root) || strcmp(whole, root) == 0)
+        path = obb_path_below(r->arena, root, whole);
     const obb_stamp *stamp = obb_files_stamp(r->files, obb_files_number(r->files, path));
     obb_diag *d = NULL;
-    if (obb_path_outside(path))
-        d = obb_reader_fault(r, word->place, "`%s` lies outside the project", path);
+    if (obb_path_within(root, whole))
+        d = obb_reader_fault(r, word->place, "`%s` holds this project", word->text);
     else if (strcmp(path, ".") == 0)
         d = obb_reader_fault(r, word->place, "`%s` is the folder of this project", word->text);
     else if (!stamp || stamp->kind != OBB_KIND_FOLDER)
@@ -51,7 +68,7 @@ static void folder_here(obb_reader *r, const obb_word *word, obb_thirdparty *t)
     else
         t->folder = t->from = path;
     if (d)
-        obb_hint(r->diags, d, "code of others lies in a folder of the project, and is edited there");
+        obb_hint(r->diags, d, "code of others lies in a folder of the project or beside it, and is edited there");
 }
 
 /* URLs have no password: they stand in descriptions, lock files and messages. */
@@ -98,6 +115,7 @@ static void archive_here(obb_reader *r, const obb_item *item, const obb_word *wo
         obb_reader_fault(r, word->place, "`%s` lies outside the project", path.text);
         return;
     }
+    depend_on(r, obb_files_number(r->files, path.text));
     obb_arena_push(r->arena, &fetched_of(r, item, t, OBB_FROM_ARCHIVE)->places, path);
 }
 
@@ -179,7 +197,7 @@ static void read_patches(obb_reader *r, const obb_item *item, obb_thirdparty *t)
         obb_file_list found = {0};
         obb_files_expand(r->files, pattern, &found);
         for (size_t k = 0; k < found.count; k++) {
-            obb_files_stamp(r->files, found.at[k]); /* the project depends on it */
+            depend_on(r, found.at[k]);
             obb_arena_push(r->arena, &t->fetched->patches, found.at[k]);
         }
         obb_vec_free(&found);
@@ -205,7 +223,6 @@ static void find_tree(obb_reader *r, obb_thirdparty *t)
     const obb_stamp *tree = obb_files_stamp(r->files, obb_files_number(r->files, f->tree)),
                     *record = obb_files_stamp(r->files, obb_files_number(r->files, f->record));
     f->missing = !tree || tree->kind != OBB_KIND_FOLDER || !record;
-    r->project->incomplete = r->project->incomplete || f->missing;
     t->folder = f->missing ? NULL : f->tree;
     t->from = f->places.at[0].text;
 }

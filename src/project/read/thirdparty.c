@@ -95,8 +95,10 @@ void obb_read_thirdparty(obb_reader *r, const obb_item *item, obb_items *top)
                           .project = item->name.text};
     obb_arena_push(r->arena, &r->project->thirdparty, t);
     find_description(r, item, t);
-    if (!t->folder)
+    if (!t->folder) { /* an error was reported, or it is missing: what uses it would be one error more each */
+        r->project->incomplete = true;
         return;
+    }
     const obb_score_origin origin = {t->description, t->folder, t->name};
     obb_items all = {0};
     if (obb_read_file(r, &origin, t->place, &all))
