@@ -180,7 +180,8 @@ void obb_workspace_read_descriptions(obb_workspace *w)
     w->host = *obb_host_here();
     w->host.family = family_here;
     w->host.self = w;
-    w->project = obb_project_read(w->files, &w->host, w->out, w->diags);
+    const obb_reading how = {.out = w->out, .newest = w->request->newest, .names = &w->request->fetched};
+    w->project = obb_project_read(w->files, &w->host, &how, w->diags);
     w->project->answer_checks = answer_checks;
     w->project->answerer = w;
 }
@@ -207,6 +208,8 @@ int obb_workspace_read_project(obb_workspace *w)
 {
     bool again = true;
     int code = 0;
+    if (w->request->newest && w->request->fetches)
+        obb_forget_versions(w->arena, w->out);
     for (size_t round = 0; again && !code; round++) {
         obb_workspace_read_descriptions(w);
         again = !obb_diags_fault(w->diags) && fetch(w, round == 0);

@@ -123,8 +123,37 @@ static const char *files_of(session *s, const obb_thirdparty *other)
     return text;
 }
 
+/* Who asks for a third-party project, and who for that one, up to this project. */
+static void add_askers(session *s, table *t, const obb_thirdparty *other, size_t depth)
+{
+    for (size_t i = 0; i < other->askers.count && depth < 20; i++) {
+        const obb_asker *a = &other->askers.at[i];
+        const obb_thirdparty *by = a->by ? obb_project_thirdparty(s->w->project, a->by) : NULL;
+        const char *wish = !a->version ? "any" : a->least ? obb_arena_format(s->w->arena, "least %s", a->version)
+                                                          : a->version;
+        table_row(t, other->name, other->version, a->by ? a->by : "this project", wish, place_text(s, a->place));
+        if (by)
+            add_askers(s, t, by, depth + 1);
+    }
+}
+
+static int show_askers(session *s)
+{
+    table t = {.name = "askers", .columns = 5};
+    const obb_thirdparty *other = obb_project_thirdparty(s->w->project, s->options->why);
+    if (!other)
+        return obb_workspace_fail(s->w, OBB_FAULT_USAGE, "there is no third-party project `%s`", s->options->why,
+                                  "`obbligato show thirdparty` lists them");
+    table_row(&t, "project", "version", "asked for by", "which wants", "stated");
+    add_askers(s, &t, other, 0);
+    table_print(&t, s->options->json);
+    return 0;
+}
+
 int show_thirdparty(session *s)
 {
+    if (s->options->why)
+        return show_askers(s);
     table t = {.name = "thirdparty", .columns = 8};
     table_row(&t, "project", "version", "licence", "from", "files", "described by", "targets", "stated");
     for (size_t i = 0; i < s->w->project->thirdparty.count; i++) {

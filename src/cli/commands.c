@@ -97,6 +97,7 @@ const command commands[] = {
      "  obbligato show platforms\n"
      "  obbligato show lineups\n"
      "  obbligato show thirdparty                       code of others: where it is, and its targets\n"
+     "  obbligato show thirdparty --why chime           who asks for it, and for which version\n"
      "  obbligato show checks -p host -p tower-a64      what each platform has, and why not\n"
      "  obbligato show axes -p striker-m3               each axis, its value, and where that was set\n",
      COMMAND_ASKS},

@@ -201,6 +201,7 @@ bool options_read(options *o, int argc, const char **argv)
         {"locked", 0, POPT_ARG_NONE, &o->request.locked, 0, NULL, NULL},
         {"newest", 0, POPT_ARG_NONE, &o->request.newest, 0, NULL, NULL},
         {"drop-edits", 0, POPT_ARG_NONE, &o->request.drop_edits, 0, NULL, NULL},
+        {"why", 0, POPT_ARG_STRING, &o->why, 0, NULL, NULL},
         {"to", 0, POPT_ARG_STRING, &o->to, 0, NULL, NULL},
         {"device", 0, POPT_ARG_STRING, &o->device, 0, NULL, NULL},
         {"address", 0, POPT_ARG_STRING, &o->address, 0, NULL, NULL},
@@ -245,5 +246,6 @@ void options_free(options *o)
     free(o->device);
     free(o->address);
     free(o->to);
+    free(o->why);
     obb_vec_free(&o->request.fetched);
 }

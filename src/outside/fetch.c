@@ -52,6 +52,7 @@ typedef struct bringing {
     obb_diags *diags;
     const char *top; /* OUT/thirdparty */
     jobs jobs;
+    OBB_VEC(obb_lock_line) entries; /* of indexes: lines of the lock file */
 } bringing;
 
 static const char *version_of(const obb_thirdparty *other)
@@ -154,24 +155,30 @@ static bool is_chosen(const bringing *b, const char *name)
     return !any;
 }
 
+static void add_job(bringing *b, const obb_thirdparty *other)
+{
+    job j = {.other = other, .f = other->fetched, .tree = {.commit = "", .place = ""}};
+    if (!j.f || !j.f->tree)
+        return;
+    judge(b->arena, b->files, b->project, &j);
+    if (b->request->newest && j.f->kind == OBB_FROM_REPOSITORY && is_chosen(b, other->name)) {
+        j.locked = NULL;
+        j.need = j.need == NOTHING ? ANEW : j.need;
+        j.why = j.why ? j.why : "its newest commit is wanted";
+    }
+    if (!is_chosen(b, other->name) && !obb_starts(other->name, "index:"))
+        j.need = NOTHING;
+    obb_arena_push(b->arena, &b->jobs, j);
+}
+
 static void list_jobs(bringing *b)
 {
     b->jobs.count = 0;
-    for (size_t i = 0; i < b->project->thirdparty.count; i++) {
-        const obb_thirdparty *other = b->project->thirdparty.at[i];
-        job j = {.other = other, .f = other->fetched, .tree.commit = ""};
-        if (!j.f || !j.f->tree)
-            continue;
-        judge(b->arena, b->files, b->project, &j);
-        if (b->request->newest && j.f->kind == OBB_FROM_REPOSITORY && is_chosen(b, other->name)) {
-            j.locked = NULL;
-            j.need = j.need == NOTHING ? ANEW : j.need;
-            j.why = j.why ? j.why : "its newest commit is wanted";
-        }
-        if (!is_chosen(b, other->name))
-            j.need = NOTHING;
-        obb_arena_push(b->arena, &b->jobs, j);
-    }
+    for (size_t i = 0; i < b->project->indexes.count; i++)
+        if (b->project->indexes.at[i]->source)
+            add_job(b, b->project->indexes.at[i]->source);
+    for (size_t i = 0; i < b->project->thirdparty.count; i++)
+        add_job(b, b->project->thirdparty.at[i]);
 }
 
 /* --- edits -------------------------------------------------------------------------- */
@@ -431,6 +438,126 @@ static void bring_archives(bringing *b)
         download(b, list.at, list.count);
 }
 
+/* --- files of indexes --------------------------------------------------------------- */
+
+static const char *name_in_lock(const bringing *b, const obb_index_file *f)
+{
+    return obb_arena_format(b->arena, "%s/%s", f->index->name, f->path + strlen(f->index->folder) + 1);
+}
+
+/* An entry, or what it names, is compared with what is recorded; lists of versions grow. */
+static void check_index_file(bringing *b, const obb_index_file *f)
+{
+    char digits[OBB_SHA256_TEXT];
+    const char *name = name_in_lock(b, f);
+    const obb_lock_line *locked = obb_lock_file_find_entry(b->project->lock, name);
+    if (!f->version || f->index->ours || obb_sha256_of_file(f->path, digits))
+        return;
+    if (locked && strcmp(locked->sum, digits) != 0) {
+        obb_diag *d = obb_error(b->diags, OBB_FAULT_OUTSIDE, f->place, "the index has changed what it says of `%s %s`",
+                                f->name, f->version);
+        obb_also(b->diags, d, OBB_NOWHERE, "%s", f->url ? f->url : f->path);
+        obb_also(b->diags, d, OBB_NOWHERE, "its SHA-256 is %s", digits);
+        obb_also(b->diags, d, (obb_place){OBB_LOCK_NAME, locked->line, 1, NULL, NULL}, "recorded is   %s", locked->sum);
+        obb_hint(b->diags, d, "ask who keeps the index; only if that is right, remove the line from " OBB_LOCK_NAME);
+        if (f->index->url)
+            unlink(f->path);
+        return;
+    }
+    const obb_lock_line line = {.name = f->name, .version = f->version, .kind = OBB_LOCK_ENTRY,
+                                .sum = obb_arena_string(b->arena, digits), .commit = "", .revision = "", .from = name};
+    obb_arena_push(b->arena, &b->entries, line);
+}
+
+/* Where there is none, other indexes may have it: an empty list of versions says so. */
+static bool is_not_found(const obb_download *d)
+{
+    return d->failed.count == 1 && strstr(d->failed.at[0].why, "404");
+}
+
+/* A file came, or did not. Whether it is news. */
+static bool take_index_file(bringing *b, const obb_index_file *f, const obb_download *d)
+{
+    obb_text before = {0}, after = {0};
+    obb_file_read(f->path, &before);
+    bool there = d->from && obb_file_read(d->to, &after) == 0, none = !there && !f->version && is_not_found(d);
+    int failed = there || none ? obb_file_write(f->path, obb_text_bytes(&after), after.length, NULL) : 0;
+    bool same = before.length == after.length && (!after.length || memcmp(before.bytes, after.bytes, after.length) == 0);
+    obb_diag *error = NULL;
+    if (d->from)
+        unlink(d->to);
+    if (failed)
+        obb_error(b->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "cannot write %s: %s", f->path, strerror(failed));
+    else if (!there && !none)
+        error = obb_error(b->diags, OBB_FAULT_OUTSIDE, f->place, "the index `%s` cannot be read", f->index->name);
+    else if (f->lacks && same)
+        error = obb_error(b->diags, OBB_FAULT_DESCRIPTION, f->place, "%s", f->lacks);
+    for (size_t i = 0; error && i < d->failed.count; i++)
+        obb_also(b->diags, error, OBB_NOWHERE, "%s: %s", d->failed.at[i].place, d->failed.at[i].why);
+    if (error && f->lacks)
+        obb_hint(b->diags, error, "%s", after.length ? obb_arena_format(b->arena, "%s lists: %s", f->url, after.bytes)
+                                                    : obb_arena_format(b->arena, "%s is not there", f->url));
+    obb_text_free(&before);
+    obb_text_free(&after);
+    return !error && !failed;
+}
+
+static bool bring_index_files(bringing *b)
+{
+    OBB_VEC(obb_download) list = {0};
+    obb_words numbers = {0};
+    bool brought = false;
+    for (size_t i = 0; i < b->project->index_files.count; i++) {
+        const obb_index_file *f = &b->project->index_files.at[i];
+        obb_download d = {.name = f->name, .to = obb_arena_format(b->arena, "%s/" TEMPORARY "file-%zu", b->top, i)};
+        if (!f->missing)
+            continue;
+        if (b->request->offline) {
+            obb_hint(b->diags, obb_error(b->diags, OBB_FAULT_OUTSIDE, f->place, "%s must be fetched, and that is forbidden",
+                                         f->url),
+                     "run `obbligato fetch` without --offline and OBBLIGATO_OFFLINE, where there is a network");
+            return false;
+        }
+        obb_arena_push(b->arena, &d.places, f->url);
+        obb_arena_push(b->arena, &list, d);
+        obb_arena_push(b->arena, &numbers, (const char *)f);
+    }
+    const char *why = list.count ? obb_fetcher_download(b->arena, list.at, list.count, b->observer->progress,
+                                                        b->observer->self)
+                                 : NULL;
+    if (why)
+        obb_error(b->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "%s", why);
+    for (size_t i = 0; i < list.count && !why; i++)
+        brought = take_index_file(b, (const obb_index_file *)(const void *)numbers.at[i], &list.at[i]) || brought;
+    return brought;
+}
+
+/* Calls for each folder in a folder. */
+static void each_folder(obb_arena *arena, const char *folder, void (*take)(obb_arena *arena, const char *folder))
+{
+    DIR *dir = opendir(folder);
+    for (struct dirent *d; dir && (d = readdir(dir));)
+        if (d->d_name[0] != '.')
+            take(arena, obb_path_join(arena, folder, d->d_name));
+    if (dir)
+        closedir(dir);
+}
+
+static void forget_list(obb_arena *arena, const char *folder)
+{
+    unlink(obb_path_join(arena, folder, "versions"));
+}
+
+static void forget_lists_of(obb_arena *arena, const char *index)
+{
+    each_folder(arena, index, forget_list);
+}
+
+void obb_forget_versions(obb_arena *arena, const char *out)
+{
+    each_folder(arena, obb_path_join(arena, out, OBB_FETCHED_FOLDER "/.index"), forget_lists_of);
+}
+
 /* --- trees -------------------------------------------------------------------------- */
 
 static char *new_folder(bringing *b, job *j)
@@ -566,6 +693,7 @@ static const char *make_tree(bringing *b, job *j, const char *folder)
 {
     j->tree.from = j->f->kind;
     const char *root = j->f->kind == OBB_FROM_ARCHIVE ? unpack(b, j, folder) : check_out(b, j, folder);
+    j->tree.place = j->from;
     if (!root || (j->f->kind == OBB_FROM_REPOSITORY && !check_repository(b, j, root)))
         return NULL;
     return apply_patches(b, j, root) && list_files(b, j, root) ? root : NULL;
@@ -631,10 +759,22 @@ static void sweep(const bringing *b)
 
 /* --- the lock file ------------------------------------------------------------------ */
 
+/* A place as the lock file names it, wherever the output folder is. */
+static const char *place_in_lock(const bringing *b, const job *j)
+{
+    const char *place = j->from ? j->from : j->tree.place;
+    const obb_index *index = j->other->index;
+    return index && index->folder && obb_path_within(place, index->folder)
+               ? obb_arena_format(b->arena, "%s/%s", index->name, place + strlen(index->folder) + 1)
+               : place;
+}
+
 /* What the lock file must say; lines of what failed stay as they are. */
 static void make_lock(bringing *b, obb_lock_file *lock)
 {
     *lock = (obb_lock_file){.arena = b->arena};
+    for (size_t i = 0; i < b->entries.count; i++)
+        obb_arena_push(b->arena, &lock->lines, b->entries.at[i]);
     for (size_t i = 0; i < b->jobs.count; i++) {
         const job *j = &b->jobs.at[i];
         bool repository = j->f->kind == OBB_FROM_REPOSITORY, known = !j->failed && j->tree.sum;
@@ -642,7 +782,7 @@ static void make_lock(bringing *b, obb_lock_file *lock)
                                     .kind = repository ? OBB_LOCK_REPOSITORY : OBB_LOCK_ARCHIVE,
                                     .sum = j->tree.sum, .commit = j->tree.commit,
                                     .revision = repository ? j->f->revision : "",
-                                    .from = j->from ? j->from : j->f->places.at[0].text};
+                                    .from = place_in_lock(b, j)};
         bool same = known && j->locked && strcmp(j->locked->sum, line.sum) == 0 &&
                     strcmp(j->locked->commit, line.commit) == 0;
         if (j->locked && (same || !known))
@@ -690,6 +830,9 @@ static void write_lock(bringing *b)
 
 static bool any_needs(const bringing *b)
 {
+    for (size_t i = 0; i < b->project->index_files.count; i++)
+        if (b->project->index_files.at[i].missing)
+            return true;
     for (size_t i = 0; i < b->jobs.count; i++)
         if (b->jobs.at[i].need != NOTHING)
             return true;
@@ -699,6 +842,14 @@ static bool any_needs(const bringing *b)
 /* Without leave to fetch, what is missing is an error, each. */
 static void tell_missing(bringing *b)
 {
+    for (size_t i = 0; i < b->project->index_files.count; i++) {
+        const obb_index_file *f = &b->project->index_files.at[i];
+        if (f->missing)
+            obb_hint(b->diags,
+                     obb_error(b->diags, OBB_FAULT_OUTSIDE, f->place, "what the index `%s` has of `%s` is not fetched yet",
+                               f->index->name, f->name),
+                     "`obbligato fetch` does it; so does `obbligato build`");
+    }
     for (size_t i = 0; i < b->jobs.count; i++) {
         job *j = &b->jobs.at[i];
         if (j->need == NOTHING)
@@ -719,10 +870,10 @@ static void say_waiting(void *self, const char *holder)
 
 static bool bring(bringing *b)
 {
-    bool brought = false;
     for (size_t i = 0; i < b->jobs.count; i++)
         find_edits(b, &b->jobs.at[i]);
     sweep(b);
+    bool brought = bring_index_files(b);
     bring_archives(b);
     for (size_t i = 0; i < b->jobs.count; i++) {
         job *j = &b->jobs.at[i];
@@ -758,6 +909,9 @@ bool obb_fetch(obb_arena *arena, const obb_project *project, obb_files *files, c
     obb_lock held = {.fd = -1};
     list_jobs(&b);
     check_statements(&b);
+    for (size_t i = 0; i < project->index_files.count; i++)
+        if (!project->index_files.at[i].missing)
+            check_index_file(&b, &project->index_files.at[i]);
     if (obb_diags_fault(diags))
         return false;
     if (!request->allowed) {
@@ -775,7 +929,8 @@ bool obb_fetch(obb_arena *arena, const obb_project *project, obb_files *files, c
         list_jobs(&b);
         brought = bring(&b) || !any_needs(&b);
     }
-    write_lock(&b);
+    if (!project->incomplete) /* else it is not known what all is stated */
+        write_lock(&b);
     if (held.fd >= 0)
         obb_lock_release(&held);
     return brought;
@@ -786,7 +941,10 @@ bool obb_fetch_is_settled(obb_arena *arena, const obb_project *project, obb_file
     static const obb_fetch_request request;
     bringing b = {.arena = arena, .project = project, .files = files, .request = &request};
     list_jobs(&b);
-    bool settled = !project->incomplete && project->lock->lines.count == b.jobs.count && !any_needs(&b);
+    size_t lines = b.jobs.count;
+    for (size_t i = 0; i < project->index_files.count; i++)
+        lines += project->index_files.at[i].version && !project->index_files.at[i].index->ours;
+    bool settled = !project->incomplete && project->lock->lines.count == lines && !any_needs(&b);
     for (size_t i = 0; settled && i < b.jobs.count; i++)
         settled = b.jobs.at[i].locked != NULL;
     return settled;

@@ -36,6 +36,9 @@ typedef struct obb_fetch_request {
 bool obb_fetch(obb_arena *arena, const obb_project *project, obb_files *files, const obb_fetch_request *request,
                const obb_fetch_observer *observer, obb_diags *diags);
 
+/* The lists of versions of indexes on web servers are fetched again by the next reading. */
+void obb_forget_versions(obb_arena *arena, const char *out);
+
 /* Whether all of it is there, as it is described, and the lock file says so. */
 bool obb_fetch_is_settled(obb_arena *arena, const obb_project *project, obb_files *files);
 

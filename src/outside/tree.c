@@ -36,8 +36,11 @@ static bool read_line(const char *line, obb_arena *arena, obb_tree *tree)
     if (from) {
         tree->from = strcmp(what, "repository") == 0 ? OBB_FROM_REPOSITORY : OBB_FROM_ARCHIVE;
         tree->sum = sum;
-        tree->commit = rest;
-        return true;
+        tree->commit = next_word(arena, &rest, false);
+        tree->place = rest;
+        if (strcmp(tree->commit, "-") == 0)
+            tree->commit = "";
+        return *rest != '\0';
     }
     if (strcmp(kind, "patch") == 0) {
         obb_arena_push(arena, &tree->patches, (obb_tree_file){"patch", sum, rest});
@@ -54,7 +57,7 @@ static bool read_line(const char *line, obb_arena *arena, obb_tree *tree)
 bool obb_tree_read(const char *record, obb_arena *arena, obb_tree *tree)
 {
     obb_text text = {0};
-    *tree = (obb_tree){.commit = ""};
+    *tree = (obb_tree){.commit = "", .place = ""};
     bool ok = obb_file_read(record, &text) == 0;
     for (const char *at = obb_text_bytes(&text); ok && *at;) {
         size_t n = strcspn(at, "\n");
@@ -74,8 +77,8 @@ static void print_files(const obb_tree_file *files, size_t count, obb_text *text
 void obb_tree_print(const obb_tree *tree, obb_text *text)
 {
     bool repository = tree->from == OBB_FROM_REPOSITORY;
-    obb_text_format(text, "from %s %s%s%s%s\n", repository ? "repository" : "archive", sum_prefix, tree->sum,
-                    repository ? " " : "", tree->commit);
+    obb_text_format(text, "from %s %s%s %s %s\n", repository ? "repository" : "archive", sum_prefix, tree->sum,
+                    repository ? tree->commit : "-", tree->place);
     print_files(tree->patches.at, tree->patches.count, text);
     print_files(tree->files.at, tree->files.count, text);
 }

@@ -94,13 +94,23 @@ const obb_lock_line *obb_lock_file_find(const obb_lock_file *lock, const char *n
     return NULL;
 }
 
+const obb_lock_line *obb_lock_file_find_entry(const obb_lock_file *lock, const char *from)
+{
+    for (size_t i = 0; i < lock->lines.count; i++)
+        if (lock->lines.at[i].kind == OBB_LOCK_ENTRY && strcmp(lock->lines.at[i].from, from) == 0)
+            return &lock->lines.at[i];
+    return NULL;
+}
+
 static int by_name(const void *a, const void *b)
 {
     const obb_lock_line *x = a, *y = b;
     int order = strcmp(x->name, y->name);
     if (!order)
         order = strcmp(x->version, y->version);
-    return order ? order : (int)x->kind - (int)y->kind;
+    if (!order)
+        order = (int)x->kind - (int)y->kind;
+    return order ? order : strcmp(x->from, y->from);
 }
 
 void obb_lock_file_print(const obb_lock_file *lock, obb_text *text)

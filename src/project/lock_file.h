@@ -5,10 +5,10 @@
  *
  *     NAME VERSION archive    sha256:SUM URL
  *     NAME VERSION repository sha256:SUM COMMIT REVISION URL
- *     NAME VERSION entry      sha256:SUM INDEX
+ *     NAME VERSION entry      sha256:SUM INDEX/NAME/FILE
  *
- * SUM is that of the archive; of a repository, that of the files of the commit (outside/tree.h); of the entry of
- * an index, that of its text. A line that begins with `#` is a comment.
+ * SUM is that of the archive; of a repository, that of the files of the commit (outside/tree.h); of the entry of an
+ * index, or of a file that it names, that of its text. A line that begins with `#` is a comment.
  */
 #ifndef OBB_PROJECT_LOCK_FILE_H
 #define OBB_PROJECT_LOCK_FILE_H
@@ -40,6 +40,9 @@ obb_lock_file *obb_lock_file_read(obb_files *files, obb_arena *arena, obb_diags 
 /* The line of a name, version and kind; NULL: there is none. */
 const obb_lock_line *obb_lock_file_find(const obb_lock_file *lock, const char *name, const char *version,
                                    obb_lock_kind kind);
+
+/* The line of an entry, or of a file that it names: INDEX/NAME/FILE. */
+const obb_lock_line *obb_lock_file_find_entry(const obb_lock_file *lock, const char *from);
 
 /* Its whole text, in order. */
 void obb_lock_file_print(const obb_lock_file *lock, obb_text *text);

@@ -235,12 +235,43 @@ typedef struct obb_fetched {
     bool missing;           /* it is not there yet */
 } obb_fetched;
 
+/* Where third-party code is looked up that is stated without `from`: a folder with NAME/VERSION.score, here or fetched
+ * as a repository; or the same on a web server, of which single files are fetched into the folder. */
+typedef struct obb_index {
+    const char *name;
+    obb_place place;
+    const char *folder;    /* NULL: it is a repository that is not there yet */
+    const char *url;       /* of a web server; else NULL */
+    bool ours;             /* it lies in the project, which keeps it */
+    struct obb_thirdparty *source; /* a repository, as what is fetched; else NULL */
+} obb_index;
+
+/* A file of an index that is needed. */
+typedef struct obb_index_file {
+    const char *name, *version; /* of the project whose entry it is, or is named by; VERSION NULL: its list of versions */
+    const obb_index *index;
+    const char *url, *path;
+    obb_place place;       /* of what needs it */
+    bool missing;          /* it must be fetched */
+    const char *lacks;     /* it is there, and must be fetched again, since it lacks this (a message); else NULL */
+} obb_index_file;
+
+/* Who asks for third-party code, and for which version. */
+typedef struct obb_asker {
+    const char *by;        /* another third-party project; NULL: this project */
+    const char *version;   /* NULL: any */
+    bool least;            /* that one or a later one */
+    obb_place place;
+} obb_asker;
+
 /* Code of others: its targets are those of its description, named NAME:TARGET. */
 typedef struct obb_thirdparty {
     const char *name;
     obb_place place;
     const char *version, *licence; /* "" when not stated */
     const char *from;              /* where it is or comes from, for users */
+    const obb_index *index;        /* that it was looked up in; or NULL */
+    OBB_VEC(obb_asker) askers;
     obb_fetched *fetched;          /* NULL: it is used where it is */
     const char *folder;            /* where its files are; NULL: an error was reported */
     const char *description;       /* the file that describes its targets */
@@ -288,6 +319,8 @@ typedef struct obb_project {
     OBB_VEC(obb_launch *) launches;
     OBB_VEC(obb_lineup *) lineups;
     OBB_VEC(obb_thirdparty *) thirdparty;
+    OBB_VEC(obb_index *) indexes;
+    OBB_VEC(obb_index_file) index_files;
     OBB_VEC(obb_named_value *) values;
     OBB_VEC(const obb_target *) default_targets;
     OBB_VEC(const obb_variant *) default_variants;
@@ -300,10 +333,17 @@ typedef struct obb_project {
     obb_words descriptions; /* the files that were read, obbligato.score first */
 } obb_project;
 
+/* How a project is read; NULL and zeros are good defaults. */
+typedef struct obb_reading {
+    const char *out;         /* the output folder; NULL: "out" */
+    bool newest;             /* of what indexes offer, the latest versions are chosen, not the least ones: */
+    const obb_words *names;  /* of these; NULL or none: of all */
+} obb_reading;
+
 /* Reads obbligato.score in the working folder and all it reads. `host` is what this machine
  * is; NULL: found out here, with the compiler family left at gcc. It must outlive the
  * project. Never NULL; when `diags` holds an error, the project must not be built. */
-obb_project *obb_project_read(obb_files *files, const obb_host *host, const char *out, obb_diags *diags);
+obb_project *obb_project_read(obb_files *files, const obb_host *host, const obb_reading *how, obb_diags *diags);
 void obb_project_free(obb_project *project);
 
 /* By name, or NULL. */

@@ -34,6 +34,8 @@ static const obb_vocable words[] = {
     {"checks", OBB_W_CHECKS, OBB_IN_TOP, OBB_TAKES_BLOCK},
     {"settings", OBB_W_SETTINGS, OBB_IN_TOP, OBB_TAKES_NAME_BLOCK},
     {"thirdparty", OBB_W_THIRDPARTY, OBB_IN_TOP, OBB_TAKES_NAME_BLOCK},
+    {"index", OBB_W_INDEX, OBB_IN_TOP, OBB_TAKES_NAME_BLOCK},
+    {"at", OBB_W_AT, OBB_IN_INDEX, OBB_TAKES_LIST},
     {"install", OBB_W_LATER, OBB_IN_TOP, OBB_TAKES_BLOCK},
     {"package", OBB_W_LATER, OBB_IN_TOP, OBB_TAKES_BLOCK},
     {"version", OBB_W_VERSION, OBB_IN_PROJECT, OBB_TAKES_ONE},
@@ -100,6 +102,7 @@ static const obb_vocable words[] = {
     {"describe", OBB_W_DESCRIBE, OBB_IN_THIRDPARTY, OBB_TAKES_ONE},
     {"licence", OBB_W_LICENCE, OBB_IN_THIRDPARTY, OBB_TAKES_ONE},
     {"sha256", OBB_W_SHA256, OBB_IN_THIRDPARTY, OBB_TAKES_ONE},
+    {"needs", OBB_W_NEEDS_OTHER, OBB_IN_THIRDPARTY, OBB_TAKES_LIST},
     {"patch", OBB_W_PATCH, OBB_IN_THIRDPARTY, OBB_TAKES_LIST},
     {"formats", OBB_W_FORMATS, OBB_IN_IMAGE, OBB_TAKES_LIST},
     {"fill", OBB_W_FILL, OBB_IN_IMAGE, OBB_TAKES_ONE},
@@ -228,6 +231,7 @@ const char *obb_where_name(obb_where where)
     case OBB_IN_CHECKS: return "`checks`";
     case OBB_IN_SETTINGS: return "`settings`";
     case OBB_IN_THIRDPARTY: return "`thirdparty`";
+    case OBB_IN_INDEX: return "`index`";
     default: return "a target";
     }
 }

@@ -12,6 +12,7 @@
 #include "base/path.h"
 #include "project/read/reader.h"
 #include "project/resolve/variant.h"
+#include "project/version.h"
 
 static void follow(obb_reader *r, const obb_item *item, obb_items *top)
 {
@@ -74,6 +75,8 @@ bool obb_read_file(obb_reader *r, const obb_score_origin *origin, obb_place from
             follow(r, &items.at[i], top);
         if (items.at[i].vocable.id == OBB_W_THIRDPARTY && !origin->scope)
             obb_read_thirdparty(r, &items.at[i], top);
+        if (items.at[i].vocable.id == OBB_W_INDEX && !origin->scope)
+            obb_read_index(r, &items.at[i]);
     }
     return true;
 }
@@ -106,33 +109,13 @@ static void read_values(obb_reader *r, const obb_items *top)
 
 /* --- the project statement ---------------------------------------------------------- */
 
-static long version_part(const char **v)
-{
-    char *end;
-    long n = strtol(*v, &end, 10);
-    *v = *end == '.' ? end + 1 : end;
-    return n;
-}
-
-static int version_order(const char *a, const char *b)
-{
-    while (*a || *b) {
-        long x = version_part(&a), y = version_part(&b);
-        if (x != y)
-            return x < y ? -1 : 1;
-        if ((*a && (*a < '0' || *a > '9')) || (*b && (*b < '0' || *b > '9')))
-            return strcmp(a, b);
-    }
-    return 0;
-}
-
 void obb_read_needs(obb_reader *r, const obb_item *item)
 {
     obb_word_list v = obb_item_values(r, item);
     if (v.count != 2 || strcmp(v.at[0].text, "obbligato") != 0) {
         obb_error(r->diags, OBB_FAULT_DESCRIPTION, item->head.place,
                   "write: needs obbligato VERSION");
-    } else if (version_order(v.at[1].text, OBB_VERSION) > 0) {
+    } else if (obb_version_order(v.at[1].text, OBB_VERSION) > 0) {
         obb_diag *d = obb_error(r->diags, OBB_FAULT_DESCRIPTION, v.at[1].place,
                                 "this project needs obbligato %s; this is " OBB_VERSION, v.at[1].text);
         obb_hint(r->diags, d, "install a newer obbligato");
@@ -209,19 +192,14 @@ static void name_facts(obb_reader *r, const obb_items *top)
 }
 
 /* The same of a third-party project; which version it is, we may say as well. */
-static void name_facts_of(obb_reader *r, const obb_items *top, const obb_item *statement)
+static void name_facts_of(obb_reader *r, const obb_items *top, const obb_thirdparty *t)
 {
-    const char *scope = statement->name.text;
-    const obb_item *item = project_item(top, scope);
+    const obb_item *item = project_item(top, t->name);
     const char *summary = item ? stated(r, item, OBB_IN_PROJECT, OBB_W_SUMMARY) : NULL;
-    const char *version = stated(r, statement, OBB_IN_THIRDPARTY, OBB_W_VERSION);
-    if (obb_map_get(&r->value_names, obb_reader_scoped(r, (obb_place){.scope = scope}, "project.name")))
-        return; /* it is stated twice, which is reported */
-    if (!version && item)
-        version = stated(r, item, OBB_IN_PROJECT, OBB_W_VERSION);
-    add_fact(r, scope, "project.name", item && item->name.text ? item->name.text : scope);
-    add_fact(r, scope, "project.version", version ? version : "");
-    add_fact(r, scope, "project.summary", summary ? summary : "");
+    const char *version = !*t->version && item ? stated(r, item, OBB_IN_PROJECT, OBB_W_VERSION) : t->version;
+    add_fact(r, t->name, "project.name", item && item->name.text ? item->name.text : t->name);
+    add_fact(r, t->name, "project.version", version ? version : "");
+    add_fact(r, t->name, "project.summary", summary ? summary : "");
 }
 
 /* The header that gives the project's facts and the axes to the code. */
@@ -322,26 +300,27 @@ static void read_defaults(obb_reader *r, const obb_items *inside)
         obb_project_lineup_variants(r->project, r->project->lineups.at[i], NULL, r->diags, &checked);
 }
 
-obb_project *obb_project_read(obb_files *files, const obb_host *host, const char *out, obb_diags *diags)
+obb_project *obb_project_read(obb_files *files, const obb_host *host, const obb_reading *how, obb_diags *diags)
 {
     obb_arena *arena = obb_arena_new();
     obb_project *p = obb_arena_alloc(arena, sizeof *p);
     *p = (obb_project){.arena = arena, .name = "", .version = "", .summary = "",
                        .host = host ? host : obb_host_here(),
-                       .out = out ? obb_arena_string(arena, out) : "out",
+                       .out = how && how->out ? obb_arena_string(arena, how->out) : "out",
                        .lock = obb_lock_file_read(files, arena, diags)};
-    obb_reader r = {.project = p, .arena = arena, .files = files, .diags = diags};
+    static const obb_reading plain;
+    obb_reader r = {.how = how ? how : &plain, .project = p, .arena = arena, .files = files, .diags = diags};
     obb_items top = {0}, inside = {0};
     obb_read_file(&r, &(obb_score_origin){.file = OBB_SCORE_NAME}, OBB_NOWHERE, &top);
+    obb_look_up_others(&r, &top);
     if (!p->descriptions.count || p->incomplete)
         return p;
     read_project(&r, &top);
     read_values(&r, &top);
     obb_read_axes(&r, &top);
     name_facts(&r, &top);
-    for (size_t i = 0; i < top.count; i++)
-        if (top.at[i].vocable.id == OBB_W_THIRDPARTY && top.at[i].block && !top.at[i].head.place.scope)
-            name_facts_of(&r, &top, &top.at[i]);
+    for (size_t i = 0; i < p->thirdparty.count; i++)
+        name_facts_of(&r, &top, p->thirdparty.at[i]);
     read_facts(&r, &top, &inside);
     obb_read_thirdparty_settings(&r, &top);
     obb_read_checks(&r, &top);

@@ -23,11 +23,23 @@ typedef struct obb_sought {
     obb_place place;
 } obb_sought;
 
+typedef OBB_VEC(obb_item) obb_items;
+
+/* Third-party code while the project is read. */
+typedef struct obb_other {
+    obb_thirdparty *t;
+    const obb_item *item;      /* our statement; NULL: something else needs it */
+    obb_items ours, entry;     /* what is in that, and in the entry of an index */
+    bool placed;               /* it is known where it comes from, and its description was read */
+} obb_other;
+
 typedef struct obb_reader {
+    const obb_reading *how;
     obb_project *project;
     obb_arena *arena;
     obb_files *files;
     obb_diags *diags;
+    OBB_VEC(obb_other *) others;
     obb_map read_files;  /* paths of descriptions, with their scopes */
     obb_map value_names; /* obb_named_value */
     OBB_VEC(obb_assignment) alternatives; /* what conditions name: checked when all values are known */
@@ -37,8 +49,6 @@ typedef struct obb_reader {
     int value_depth;      /* of values that are made of each other, while they are replaced */
     size_t value_words;   /* that all values have become so far */
 } obb_reader;
-
-typedef OBB_VEC(obb_item) obb_items;
 
 /* The items of a block, those inside conditions among them; errors for what does not belong there.
  * `condition` is the one around the block. */
@@ -102,6 +112,13 @@ void obb_spread_only(obb_reader *reader, obb_block *top);
 /* Code of others (thirdparty.c): its description is read as part of the project; the items that count are
  * added to `top`, their names with the scope in front. */
 void obb_read_thirdparty(obb_reader *reader, const obb_item *item, obb_items *top);
+void obb_place_other(obb_reader *reader, obb_other *other, obb_items *top); /* reads its description */
+obb_other *obb_add_other(obb_reader *reader, const obb_word *name, const obb_item *item);
+void obb_read_index(obb_reader *reader, const obb_item *item);             /* indexes.c */
+void obb_look_up_others(obb_reader *reader, obb_items *top); /* the same: those without a place of their own */
+bool obb_need_index_file(obb_reader *reader, const obb_thirdparty *t, const obb_word *word); /* of a web server, named
+                                                           by an entry. False: it must be fetched first */
+void obb_read_at(obb_reader *reader, const obb_item *item, obb_index *index); /* sources.c: where an index is */
 void obb_read_places(obb_reader *reader, const obb_items *inside,
                      obb_thirdparty *t); /* sources.c: where it comes from, which version, patches */
 void obb_read_thirdparty_settings(obb_reader *reader, const obb_items *top);

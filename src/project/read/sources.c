@@ -7,6 +7,7 @@
 #include "base/path.h"
 #include "base/sha256.h"
 #include "project/read/reader.h"
+#include "project/version.h"
 
 #define FORMS "write one of: from folder PATH; from URL; from archive PATH; from repository URL at REVISION"
 
@@ -111,11 +112,14 @@ static void archive_here(obb_reader *r, const obb_item *item, const obb_word *wo
 {
     obb_word path = *word;
     path.text = obb_reader_path(r, word);
-    if (obb_path_outside(path.text)) {
+    if (t->index && t->index->url && obb_path_within(path.text, t->index->folder)) {
+        path.text = obb_arena_format(r->arena, "%s/%s", t->index->url, path.text + strlen(t->index->folder) + 1);
+    } else if (obb_path_outside(path.text) && !(t->index && obb_path_within(path.text, t->index->folder))) {
         obb_reader_fault(r, word->place, "`%s` lies outside the project", path.text);
         return;
     }
-    depend_on(r, obb_files_number(r->files, path.text));
+    if (!is_url(path.text))
+        depend_on(r, obb_files_number(r->files, path.text));
     obb_arena_push(r->arena, &fetched_of(r, item, t, OBB_FROM_ARCHIVE)->places, path);
 }
 
@@ -160,11 +164,9 @@ static void read_from(obb_reader *r, const obb_item *item, obb_thirdparty *t)
 static void read_version(obb_reader *r, const obb_item *item, obb_thirdparty *t)
 {
     const obb_word_list v = obb_item_values(r, item);
-    const char *bad = "/\\: \t";
-    if (v.count != 1 || !*v.at[0].text || strpbrk(v.at[0].text, bad) || *v.at[0].text == '.' ||
-        *v.at[0].text == '-') {
+    if (v.count != 1 || !obb_version_ok(v.at[0].text)) {
         obb_hint(r->diags, obb_reader_fault(r, item->head.place, "`%s` states one version", item->head.text),
-                 "write, for example: version 2.4.1");
+                 "write, for example: version 2.4.1; `version least V` is for what an index offers");
         return;
     }
     t->version = v.at[0].text;
@@ -193,6 +195,10 @@ static void read_patches(obb_reader *r, const obb_item *item, obb_thirdparty *t)
     }
     for (size_t i = 0; i < v.count; i++) {
         const char *pattern = obb_reader_path(r, &v.at[i]);
+        if (t->index && t->index->url && obb_path_within(pattern, t->index->folder) && !obb_need_index_file(r, t, &v.at[i])) {
+            r->project->incomplete = true;
+            continue;
+        }
         size_t before = t->fetched->patches.count;
         obb_file_list found = {0};
         obb_files_expand(r->files, pattern, &found);
@@ -208,17 +214,10 @@ static void read_patches(obb_reader *r, const obb_item *item, obb_thirdparty *t)
 }
 
 /* Where it is unpacked, and whether that has happened. */
-static void find_tree(obb_reader *r, obb_thirdparty *t)
+static void find_tree(obb_reader *r, obb_thirdparty *t, const char *below)
 {
     obb_fetched *f = t->fetched;
-    const char *which = *t->version ? t->version : f->kind == OBB_FROM_REPOSITORY ? f->revision : NULL;
-    if (!which) {
-        obb_hint(r->diags, obb_reader_fault(r, t->place, "the version of `%s` is not stated", t->name),
-                 "write: version V; another version is another archive");
-        return;
-    }
-    f->tree = obb_arena_format(r->arena, "%s/" OBB_FETCHED_FOLDER "/%s-%s", r->project->out, t->name,
-                               as_name(r->arena, which));
+    f->tree = obb_arena_format(r->arena, "%s/" OBB_FETCHED_FOLDER "/%s", r->project->out, below);
     f->record = obb_arena_format(r->arena, "%s.record", f->tree);
     const obb_stamp *tree = obb_files_stamp(r->files, obb_files_number(r->files, f->tree)),
                     *record = obb_files_stamp(r->files, obb_files_number(r->files, f->record));
@@ -227,10 +226,48 @@ static void find_tree(obb_reader *r, obb_thirdparty *t)
     t->from = f->places.at[0].text;
 }
 
+static void find_own_tree(obb_reader *r, obb_thirdparty *t)
+{
+    const char *which = *t->version ? t->version : t->fetched->revision;
+    if (which)
+        find_tree(r, t, obb_arena_format(r->arena, "%s-%s", t->name, as_name(r->arena, which)));
+    else
+        obb_hint(r->diags, obb_reader_fault(r, t->place, "the version of `%s` is not stated", t->name),
+                 "write: version V; another version is another archive");
+}
+
+/* `at FOLDER`, `at URL`, `at repository URL at REVISION`. */
+void obb_read_at(obb_reader *r, const obb_item *item, obb_index *index)
+{
+    const obb_word_list v = obb_item_values(r, item);
+    obb_thirdparty *t = obb_arena_alloc(r->arena, sizeof *t);
+    *t = (obb_thirdparty){.name = obb_arena_format(r->arena, "index:%s", index->name), .place = index->place,
+                          .version = "", .licence = "", .from = ""};
+    if (v.count == 1 && is_url(v.at[0].text)) {
+        size_t n = strlen(v.at[0].text);
+        n -= n && v.at[0].text[n - 1] == '/';
+        index->url = url_ok(r, &v.at[0]) ? obb_arena_copy(r->arena, v.at[0].text, n) : "";
+        index->folder = obb_arena_format(r->arena, "%s/" OBB_FETCHED_FOLDER "/.index/%s", r->project->out, index->name);
+    } else if (v.count == 1) {
+        folder_here(r, &v.at[0], t);
+        index->folder = t->folder;
+        index->ours = t->folder && !obb_path_outside(t->folder);
+    } else if (v.count && strcmp(v.at[0].text, "repository") == 0 && read_repository(r, item, &v, t)) {
+        if (t->fetched && t->fetched->places.count) {
+            find_tree(r, t, obb_arena_format(r->arena, ".index-%s", index->name));
+            index->source = t;
+            index->folder = t->folder;
+        }
+    } else {
+        obb_hint(r->diags, obb_reader_fault(r, item->head.place, "`%s` says where the index is", item->head.text),
+                 "write one of: at FOLDER; at URL; at repository URL at REVISION");
+    }
+}
+
 void obb_read_places(obb_reader *r, const obb_items *inside, obb_thirdparty *t)
 {
     for (size_t i = 0; i < inside->count; i++)
-        if (inside->at[i].vocable.id == OBB_W_VERSION)
+        if (inside->at[i].vocable.id == OBB_W_VERSION && !t->index)
             read_version(r, &inside->at[i], t);
     for (size_t i = 0; i < inside->count; i++)
         if (inside->at[i].vocable.id == OBB_W_FROM_PLACE)
@@ -241,5 +278,5 @@ void obb_read_places(obb_reader *r, const obb_items *inside, obb_thirdparty *t)
         else if (inside->at[i].vocable.id == OBB_W_SHA256)
             read_sum(r, &inside->at[i], t);
     if (t->fetched && t->fetched->places.count)
-        find_tree(r, t);
+        find_own_tree(r, t);
 }

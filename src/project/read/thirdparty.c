@@ -48,37 +48,67 @@ static void take_items(obb_reader *r, const obb_items *all, obb_items *top)
 static void read_describe(obb_reader *r, const obb_word *value, obb_thirdparty *t)
 {
     t->description = obb_reader_path(r, value);
-    if (!obb_path_outside(t->description))
+    if (t->index && t->index->url && !obb_need_index_file(r, t, value))
+        t->folder = NULL;
+    if (!obb_path_outside(t->description) || (t->index && obb_path_within(t->description, t->index->folder)))
         return;
     obb_diag *d = obb_reader_fault(r, value->place, "`%s` lies outside the project", t->description);
     obb_hint(r->diags, d, "a project reads files below the folder of " OBB_SCORE_NAME);
     t->folder = NULL;
 }
 
-/* What must be known to read its description. Faults of everything else are reported when all of the
- * statement is read. */
-static void find_description(obb_reader *r, const obb_item *item, obb_thirdparty *t)
+/* What is in a statement. Faults of everything that is not needed to read its description are reported when all of
+ * the statement is read. */
+static obb_items inside_of(const obb_reader *r, const obb_block *block)
 {
     obb_reader look = *r;
-    size_t places = 0;
     look.diags = obb_diags_new();
-    obb_items inside = obb_reader_items(&look, item->block, OBB_IN_THIRDPARTY, NULL);
+    obb_items inside = obb_reader_items(&look, block, OBB_IN_THIRDPARTY, NULL);
     obb_diags_free(look.diags);
-    for (size_t i = 0; i < inside.count; i++)
-        places += inside.at[i].vocable.id == OBB_W_FROM_PLACE;
-    obb_read_places(r, &inside, t);
-    for (size_t i = 0; i < inside.count; i++) {
-        obb_word value = obb_item_value(&inside.at[i]);
-        if (inside.at[i].vocable.id == OBB_W_LICENCE)
+    return inside;
+}
+
+static void find_description(obb_reader *r, const obb_items *inside, obb_thirdparty *t)
+{
+    for (size_t i = 0; i < inside->count; i++) {
+        obb_word value = obb_item_value(&inside->at[i]);
+        if (inside->at[i].vocable.id == OBB_W_LICENCE)
             t->licence = value.text;
-        if (inside.at[i].vocable.id == OBB_W_DESCRIBE && *value.text)
+        if (inside->at[i].vocable.id == OBB_W_DESCRIBE && *value.text)
             read_describe(r, &value, t);
     }
-    if (!places)
-        obb_hint(r->diags, obb_reader_fault(r, t->place, "it is not said where `%s` is", t->name),
-                 "write: from folder PATH");
-    if (t->folder && !t->description)
+}
+
+void obb_place_other(obb_reader *r, obb_other *o, obb_items *top)
+{
+    obb_thirdparty *t = o->t;
+    obb_items inside = o->entry, all = {0};
+    for (size_t i = 0; i < o->ours.count; i++)
+        obb_arena_push(r->arena, &inside, o->ours.at[i]);
+    o->placed = true;
+    obb_read_places(r, &inside, t);
+    find_description(r, &inside, t);
+    if (!t->folder) { /* an error was reported, or it is missing: what uses it would be one error more each */
+        r->project->incomplete = true;
+        return;
+    }
+    if (!t->description)
         t->description = obb_path_join(r->arena, t->folder, OBB_SCORE_NAME);
+    const obb_score_origin origin = {t->description, t->folder, t->name};
+    if (obb_read_file(r, &origin, t->place, &all))
+        take_items(r, &all, top);
+}
+
+obb_other *obb_add_other(obb_reader *r, const obb_word *name, const obb_item *item)
+{
+    obb_thirdparty *t = obb_arena_alloc(r->arena, sizeof *t);
+    obb_other *o = obb_arena_alloc(r->arena, sizeof *o);
+    *t = (obb_thirdparty){.name = name->text, .place = name->place, .version = "", .licence = "", .from = "",
+                          .project = name->text};
+    *o = (obb_other){.t = t, .item = item};
+    obb_arena_push(r->arena, &r->project->thirdparty, t);
+    obb_arena_push(r->arena, &r->others, o);
+    return o;
 }
 
 void obb_read_thirdparty(obb_reader *r, const obb_item *item, obb_items *top)
@@ -90,19 +120,13 @@ void obb_read_thirdparty(obb_reader *r, const obb_item *item, obb_items *top)
         obb_reader_twice(r, "third-party projects", item->name.text, item->name.place, before->place);
         return;
     }
-    obb_thirdparty *t = obb_arena_alloc(r->arena, sizeof *t);
-    *t = (obb_thirdparty){.name = item->name.text, .place = item->name.place, .version = "", .licence = "", .from = "",
-                          .project = item->name.text};
-    obb_arena_push(r->arena, &r->project->thirdparty, t);
-    find_description(r, item, t);
-    if (!t->folder) { /* an error was reported, or it is missing: what uses it would be one error more each */
-        r->project->incomplete = true;
-        return;
-    }
-    const obb_score_origin origin = {t->description, t->folder, t->name};
-    obb_items all = {0};
-    if (obb_read_file(r, &origin, t->place, &all))
-        take_items(r, &all, top);
+    obb_item *kept = obb_arena_alloc(r->arena, sizeof *kept);
+    *kept = *item;
+    obb_other *o = obb_add_other(r, &item->name, kept);
+    o->ours = inside_of(r, item->block);
+    for (size_t i = 0; i < o->ours.count; i++)
+        if (o->ours.at[i].vocable.id == OBB_W_FROM_PLACE && !o->placed)
+            obb_place_other(r, o, top);
 }
 
 /* Its own project statement: settings for all of its targets. */
@@ -127,11 +151,10 @@ static void read_project(obb_reader *r, const obb_item *item, obb_thirdparty *t)
     }
 }
 
-static void read_statement(obb_reader *r, const obb_item *item, obb_thirdparty *t)
+static void read_statement(obb_reader *r, const obb_items *inside, obb_thirdparty *t)
 {
-    obb_items inside = obb_reader_items(r, item->block, OBB_IN_THIRDPARTY, NULL);
-    for (size_t i = 0; i < inside.count; i++) {
-        const obb_item *fact = &inside.at[i];
+    for (size_t i = 0; i < inside->count; i++) {
+        const obb_item *fact = &inside->at[i];
         if (fact->vocable.id == OBB_W_LICENCE)
             t->licence = obb_item_value(fact).text;
         else if (fact->vocable.id == OBB_W_REFUSE)
@@ -154,22 +177,22 @@ static void check_nested(obb_reader *r, const obb_item *item)
 
 void obb_read_thirdparty_settings(obb_reader *r, const obb_items *top)
 {
-    for (size_t i = 0; i < top->count; i++) {
-        const obb_item *item = &top->at[i];
-        obb_thirdparty *t = item->vocable.id == OBB_W_THIRDPARTY && item->block
-                                ? obb_project_thirdparty(r->project, item->name.text)
-                                : NULL;
-        if (item->vocable.id == OBB_W_THIRDPARTY && item->head.place.scope)
-            check_nested(r, item);
-        else if (t)
-            read_statement(r, item, t);
+    for (size_t i = 0; i < r->others.count; i++) {
+        const obb_other *o = r->others.at[i];
+        read_statement(r, &o->entry, o->t);
+        if (o->item) {
+            const obb_items ours = obb_reader_items(r, o->item->block, OBB_IN_THIRDPARTY, NULL);
+            read_statement(r, &ours, o->t);
+        }
     }
     for (size_t i = 0; i < top->count; i++) {
         const obb_item *item = &top->at[i];
         obb_thirdparty *t = item->vocable.id == OBB_W_PROJECT
                                 ? obb_project_thirdparty(r->project, item->head.place.scope)
                                 : NULL;
-        if (t)
+        if (item->vocable.id == OBB_W_THIRDPARTY && item->head.place.scope)
+            check_nested(r, item);
+        else if (t)
             read_project(r, item, t);
     }
 }
