@@ -8,14 +8,15 @@ cd "$(dirname "$0")"
 say() { printf '\n\033[1m# %s\033[0m\n' "$*"; }
 show() { printf '$ obbligato %s\n' "$*"; "$obbligato" "$@"; }
 
-# A store of the demo's own, so that it shows the same every time.
+# A store and downloads of the demo's own, so that it shows the same every time.
 OBBLIGATO_STORE=$PWD/out/demo/store
-export OBBLIGATO_STORE
+XDG_CACHE_HOME=$PWD/out/demo/cache
+export OBBLIGATO_STORE XDG_CACHE_HOME
 rm -rf out/demo
 
 say "bootstrap: a C compiler makes a first obbligato, which builds the real one"
 ./bootstrap.sh
-out/bootstrap/host.release/bin/obbligato build -q obbligato practice-board -c release
+out/bootstrap/host.release/bin/obbligato build -q obbligato obbligato-fetch practice-board -c release
 obbligato=$PWD/out/host.release/bin/obbligato
 
 demo=$PWD/out/demo/carillon
@@ -81,8 +82,26 @@ show show thirdparty
 sed -i 's/%lu:%02lu/%lu min %02lu/' vendor/ruler/ruler.c
 show build --lineup season
 show run tune-list -- tunes/vespers.tune tunes/noon.tune
+say "an archive and a repository of others, which an index offers: fetched, patched, and built for every machine"
+sh ../../../examples/others/make ../others
+cp -R ../../../examples/others/tower/. . && echo 'read others.score' >> obbligato.score
+show build sexton almanac --lineup season
+show show thirdparty
+show show thirdparty --why reckon
+cat obbligato.lock
+show run sexton -- -30 0 760
+show run sexton --variant tower-a64.release -- -30 0 760
+say "fetched code is edited in place: the edit is seen, and becomes a patch"
+sed -i 's/: 12;/: 1;/' out/thirdparty/almanac-2.0/src/almanac.c
+show build sexton almanac --lineup season
+show show thirdparty
+show patch almanac
+say "what of others is in a program, for whoever must know"
+show export sbom sexton -c release > sexton.spdx.json
+grep -e '"name"' -e relationshipType -e licenseDeclared sexton.spdx.json
 say "another checkout of the same: what was compiled before is taken from the store"
 cp -R . ../again && rm -rf ../again/out
+show fetch -C ../again --offline --locked
 show build -C ../again --lineup season -q
 show show store
 printf '\nThe demo is in %s\n' "$demo"

@@ -75,6 +75,11 @@ static int copy_entry(const twin *t, const char *path, const obb_stamp *stamp)
 static int copy_project(const twin *t)
 {
     const obb_workspace *w = t->w;
+    for (size_t i = 0; i < w->plan->actions.count; i++) { /* the last build may have needed no look at them */
+        const obb_file_list *inputs = &obb_dependencies_of(w->dependencies, w->plan->actions.at[i])->inputs;
+        for (size_t k = 0; k < inputs->count; k++)
+            obb_files_stamp(w->files, inputs->at[k]);
+    }
     for (obb_file f = 0; f < obb_files_count(w->files); f++) {
         const char *path = obb_files_path(w->files, f);
         obb_cached_stat look = obb_files_cached_stat(w->files, f);

@@ -111,6 +111,14 @@ static int export_plan(session *s, obb_text *text)
     return code;
 }
 
+static int export_sbom(session *s, obb_text *text)
+{
+    int code = obb_scan_all(s->w);
+    if (!code)
+        obb_report_sbom(s->w->dependencies, s->w->wanted, text);
+    return code;
+}
+
 static int export_targets(session *s, obb_text *text)
 {
     if (s->w->variants.count != 1)
@@ -143,12 +151,13 @@ int command_export(session *s)
                    {"shell-script", export_script},
                    {"debug", export_debug},
                    {"plan", export_plan},
+                   {"sbom", export_sbom},
                    {"targets", export_targets},
                    {"headers", export_headers},
                    {"actions", export_actions}};
     const char *format = take_name(s);
     bool graph = strcmp(format, "graph") == 0;
-    size_t i = graph ? 4 : 0, end = graph ? 7 : 4;
+    size_t i = graph ? 5 : 0, end = graph ? 8 : 5;
     if (graph)
         format = take_name(s);
     while (i < end && strcmp(formats[i].name, format) != 0)
@@ -158,7 +167,7 @@ int command_export(session *s)
             s->w, OBB_FAULT_USAGE,
             graph ? "`export graph` needs what is drawn%s" : "`export` needs one format%s", "",
             graph ? "targets, headers or actions"
-                  : "compilation-database, shell-script, debug, plan, or graph targets|headers|actions");
+                  : "compilation-database, shell-script, debug, plan, sbom, or graph targets|headers|actions");
     obb_text text = {0};
     int code = obb_plan_request(s->w);
     if (!code)

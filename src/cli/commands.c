@@ -158,13 +158,14 @@ const command commands[] = {
      "  obbligato reproduce\n"
      "  obbligato reproduce striker -p striker-m3 -c release\n",
      COMMAND_MAKES},
-    {"export", command_export, "compilation-database|shell-script|debug|plan|graph WHAT [TARGET...]",
+    {"export", command_export, "compilation-database|shell-script|debug|plan|sbom|graph WHAT [TARGET...]",
      "write the plan in an open format",
      "compilation-database   what editors read; also written to compile_commands.json in the\n"
      "                       folder of each variant\n"
      "shell-script           builds the project where there is no obbligato\n"
      "debug                  how to debug each program and launch, as JSON, for editors\n"
      "plan                   every action with its command, inputs and outputs, as JSON\n"
+     "sbom                   what third-party code is in each program, as SPDX 2.3 in JSON\n"
      "graph targets|headers|actions   a drawing in DOT, for Graphviz; -v adds system headers\n\n"
      "  obbligato export graph headers tower-sim | dot -Tsvg > headers.svg\n"
      "  obbligato export compilation-database -c release > compile_commands.json\n"

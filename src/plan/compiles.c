@@ -457,6 +457,19 @@ const char *obb_plan_script(obb_plan_context *j, const char *script, obb_place p
     return output;
 }
 
+obb_words obb_plan_language_words(obb_plan_context *j, obb_language language)
+{
+    obb_words words = {0};
+    const obb_flat_settings settings = obb_resolve(j->in->variant, j->target, NULL, j->plan->arena);
+    obb_plan_context inner = *j;
+    inner.settings = settings;
+    const obb_compile_options *options = make_words(&inner, language, &inner.settings);
+    obb_spell_include_words(language, &(obb_words){0}, &options->defines, j->plan->arena, &words);
+    for (size_t i = 0; i < options->flags.count; i++)
+        obb_arena_push(j->plan->arena, &words, options->flags.at[i]);
+    return words;
+}
+
 obb_words obb_plan_compile_words(const obb_plan_context *asking, const obb_target *described)
 {
     obb_arena *arena = asking->plan->arena;

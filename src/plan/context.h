@@ -63,6 +63,10 @@ void obb_plan_compiles(obb_plan_context *context);
 const char *obb_plan_script(obb_plan_context *context, const char *script, obb_place place);
 void obb_plan_compile(obb_plan_context *context, obb_file source, obb_language language, const char *output);
 
+/* The words of a language without include folders, or of a link, as the settings of the target have them. */
+obb_words obb_plan_language_words(obb_plan_context *context, obb_language language);
+obb_words obb_plan_link_words(obb_plan_context *context);
+
 /* The words with which a target's first source is compiled, but for those that name the source and the
  * object. */
 obb_words obb_plan_compile_words(const obb_plan_context *context, const obb_target *target);

@@ -133,11 +133,35 @@ static obb_words searching_words(obb_plan_context *j, const obb_action *a)
     return words;
 }
 
-static void link_system(obb_plan_context *j, obb_action *a, const obb_link_plan *link, const link_words *w)
+/* A library that a path names: an archive, or a shared one, which is found at run time where it is now. */
+static void link_file(obb_plan_context *j, obb_action *a, const obb_origin_setting *lib, link_words *w)
+{
+    const obb_plan *plan = j->plan;
+    obb_file file = obb_files_number(plan->files, lib->value);
+    const char *name = obb_path_name(lib->value);
+    bool shared = strstr(name, ".so") || obb_path_ends(obb_path_suffix(name), ".dylib");
+    bool made = obb_path_within(lib->value, j->in->folder); /* whether it will be there is the step's matter */
+    if (!made && !obb_files_is_file(plan->files, file)) {
+        obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, lib->place, "there is no file `%s`", lib->value);
+        obb_hint(j->diags, d, "`libs` takes plain names of libraries, such as `m`, and paths of files");
+        a->stated.broken = true;
+        return;
+    }
+    obb_context_word(j, a, lib->value);
+    obb_context_input(j, a, file);
+    if (shared && made)
+        obb_arena_push(plan->arena, &w->shared, obb_path_folder(plan->arena, lib->value));
+}
+
+static void link_system(obb_plan_context *j, obb_action *a, const obb_link_plan *link, link_words *w)
 {
     obb_words flags = searching_words(j, a);
     for (size_t i = 0; i < link->libs.count; i++) {
         const obb_origin_setting *lib = &link->libs.at[i];
+        if (lib->id == OBB_SET_LIBS && strchr(lib->value, '/')) {
+            link_file(j, a, lib, w);
+            continue;
+        }
         if (lib->id != OBB_SET_METADATA) {
             link_library(j, a, lib->value, w, &flags);
             continue;
@@ -705,4 +729,14 @@ obb_action *obb_plan_archive(obb_plan_context *j, const char *output)
     objects(j, a, &a->argv);
     obb_context_finish(j, a, tool, NULL);
     return a;
+}
+
+obb_words obb_plan_link_words(obb_plan_context *j)
+{
+    obb_words words = {0};
+    const obb_tool *compiler = obb_context_tool(j, OBB_TOOL_C);
+    const obb_flat_settings settings = obb_resolve(j->in->variant, j->target, NULL, j->plan->arena);
+    if (compiler)
+        obb_spell_link(compiler->target, false, &settings, j->plan->arena, &words);
+    return words;
 }

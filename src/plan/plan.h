@@ -27,7 +27,8 @@ typedef enum obb_step_command_kind {
     OBB_STEP_HASH,  /* the same: a line each, SHA-256 in hexadecimal and the path */
     OBB_STEP_FILL,  /* words: how many bytes, which one, the file */
     OBB_STEP_FILL_IN, /* words: a text, NAME=VALUE ..., the file: @NAME@ in its lines is replaced */
-    OBB_STEP_WRITE  /* words: the text, the file */
+    OBB_STEP_WRITE, /* words: the text, the file */
+    OBB_STEP_EMPTY  /* words: a folder, which is there and empty afterwards */
 } obb_step_command_kind;
 
 typedef struct obb_step_command {

@@ -4,6 +4,7 @@
  * stated input, so that a step runs again when any of them changes. Outputs are pending in obb_files until
  * the step is up to date. The same filling serves tests and devices. */
 #include <string.h>
+#include <uv.h>
 
 #include "base/fill.h"
 #include "base/path.h"
@@ -14,7 +15,7 @@
 
 /* By obb_step_command_kind. */
 static const char *const part_words[] = {NULL,   "copy", "move",    "join",
-                                         "hash", "fill", "fill-in", "write-text"};
+                                         "hash", "fill", "fill-in", "write-text", "empty"};
 
 typedef struct filler {
     obb_plan_context *context;
@@ -182,6 +183,51 @@ static const char *words_file(filler *f, const obb_target *target)
     return obb_files_path(j->plan->files, file);
 }
 
+/* A folder of a step that runs apart: absolute, since whoever configures a build there is told where it is. */
+static const char *own_folder(const filler *f, const char *name)
+{
+    const obb_plan *plan = f->context->plan;
+    return obb_path_join(plan->arena, obb_path_join(plan->arena, plan->root, obb_context_folder(f->context, f->context->target)),
+                         name);
+}
+
+/* The words with which a language is compiled, or programs are linked, in the variant: as one word. */
+static const char *flags_word(filler *f, const char *name)
+{
+    obb_plan_context *j = f->context;
+    obb_words words = strcmp(name, "link-flags") == 0 ? obb_plan_link_words(j)
+                                                      : obb_plan_language_words(j, strcmp(name, "cxx-flags") == 0 ? OBB_CXX : OBB_C);
+    obb_text text = {0};
+    for (size_t i = 0; i < words.count; i++)
+        obb_text_format(&text, "%s%s", i ? " " : "", words.at[i]);
+    if (!j->in->toolchain->custom && *name != 'l') /* what is made does not name the project's folder */
+        obb_text_format(&text, "%s-fdebug-prefix-map=%s=.", text.length ? " " : "", j->plan->root);
+    const char *copy = obb_arena_string(j->plan->arena, obb_text_bytes(&text));
+    obb_text_free(&text);
+    return copy;
+}
+
+/* What stands for something in a step that runs apart alone; NULL: nothing does. */
+static const char *word_apart(filler *f, const char *name)
+{
+    obb_plan_context *j = f->context;
+    obb_arena *arena = j->plan->arena;
+    if (!j->target->apart)
+        return NULL;
+    if (strcmp(name, "source") == 0)
+        return obb_path_join(arena, j->plan->root, f->place.folder);
+    if (strcmp(name, "build") == 0 || strcmp(name, "prefix") == 0)
+        return own_folder(f, name);
+    if (strcmp(name, "jobs") == 0)
+        return obb_arena_format(arena, "%u", uv_available_parallelism());
+    if (strcmp(name, "target") == 0) {
+        const obb_tool *tool = obb_context_tool(j, OBB_TOOL_C);
+        return tool ? tool->target : "";
+    }
+    bool flags = strcmp(name, "c-flags") == 0 || strcmp(name, "cxx-flags") == 0 || strcmp(name, "link-flags") == 0;
+    return flags && j->unfinished ? flags_word(f, name) : NULL;
+}
+
 /* What a placeholder stands for. */
 static obb_words words_of(filler *f, const char *name)
 {
@@ -190,7 +236,10 @@ static obb_words words_of(filler *f, const char *name)
     obb_words words = {0};
     const char *fact = obb_variant_fact(j->in->variant, name, arena);
     int role = tool_role(name);
-    if (strcmp(name, "reads") == 0 || strcmp(name, "makes") == 0) {
+    const char *apart = word_apart(f, name);
+    if (apart)
+        obb_arena_push(arena, &words, apart);
+    else if (strcmp(name, "reads") == 0 || strcmp(name, "makes") == 0) {
         const obb_words *list = *name == 'r' ? &f->reads : &f->makes;
         for (size_t i = 0; i < list->count; i++)
             one(f, &words, list->at[i]);
@@ -550,6 +599,23 @@ static const char *step_folder(filler *f)
     return filled.count && strcmp(filled.at[0], ".") != 0 ? filled.at[0] : NULL;
 }
 
+/* Begins with folders that are empty: what an earlier build left in them would be part of this one. */
+static const char *apart_folders(const filler *f, obb_step_recipe *step)
+{
+    static const char *const names[] = {"prefix", "build"};
+    obb_arena *arena = f->context->plan->arena;
+    const char *folder = NULL;
+    for (size_t i = 0; i < 2; i++) {
+        obb_step_command part = {.kind = OBB_STEP_EMPTY};
+        folder = obb_path_join(arena, obb_context_folder(f->context, f->context->target), names[i]);
+        obb_arena_push(arena, &part.words, folder);
+        obb_arena_push(arena, &part.words, NULL);
+        part.words.count--;
+        obb_arena_push(arena, &step->commands, part);
+    }
+    return folder;
+}
+
 void obb_plan_step(obb_plan_context *j, obb_product *product)
 {
     obb_arena *arena = j->plan->arena;
@@ -564,7 +630,7 @@ void obb_plan_step(obb_plan_context *j, obb_product *product)
     for (size_t i = 1; i < f.makes.count; i++)
         obb_context_also(j, f.action, f.makes.at[i]);
     take_reads(&f);
-    const char *folder = step->folder = step_folder(&f);
+    const char *folder = step->folder = t->apart ? apart_folders(&f, step) : step_folder(&f);
     for (size_t i = 0; i < t->environment.count; i++)
         for (size_t k = 0; k < t->environment.at[i].lines.count; k++) {
             obb_words filled = fill_line(&f, &t->environment.at[i].lines.at[k]);

@@ -156,6 +156,7 @@ struct obb_target {
     const char *folder;         /* where it runs, with placeholders; NULL: the project's folder */
     obb_place folder_place;
     const char *reports_reads;  /* below the folder of the variant: where it tells what it read; or NULL */
+    bool apart;                 /* in an emptied folder of its own; its folders are named absolutely */
     obb_target *owner;          /* of `before` and `after`: the target that they stand in; else NULL */
     bool after;
     uint64_t time_limit;        /* milliseconds; 0: not stated */

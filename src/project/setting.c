@@ -51,7 +51,7 @@ const obb_setting_info obb_setting_infos[OBB_SETTING_COUNT] = {
     [OBB_SET_RPATH] = {"rpath", OBB_LIST, NULL, "more folders to search for shared libraries at run time"},
     [OBB_SET_ENTRY] = {"entry", OBB_ONE, NULL, "the symbol that execution starts at"},
     [OBB_SET_LINK_WITH] = {"link-with", OBB_ONE, link_with_words, "who links: c, c++ or linker"},
-    [OBB_SET_LIBS] = {"libs", OBB_LIST, NULL, "libraries of the system, by plain name"},
+    [OBB_SET_LIBS] = {"libs", OBB_LIST, NULL, "libraries of the system by plain name, others by path"},
     [OBB_SET_METADATA] = {"metadata", OBB_LIST, NULL, "libraries of the system that install a .pc file"},
 };
 

@@ -101,6 +101,17 @@ static const obb_vocable words[] = {
     {"from", OBB_W_FROM_PLACE, OBB_IN_THIRDPARTY, OBB_TAKES_LIST},
     {"describe", OBB_W_DESCRIBE, OBB_IN_THIRDPARTY, OBB_TAKES_ONE},
     {"licence", OBB_W_LICENCE, OBB_IN_THIRDPARTY, OBB_TAKES_ONE},
+    {"build", OBB_W_BUILD, OBB_IN_THIRDPARTY, OBB_TAKES_BLOCK},
+    {"run", OBB_W_STEP_RUN, OBB_IN_BUILD, OBB_TAKES_LIST},
+    {"reads", OBB_W_READS, OBB_IN_BUILD, OBB_TAKES_LIST},
+    {"env", OBB_W_ENV, OBB_IN_BUILD, OBB_TAKES_LIST},
+    {"offers", OBB_W_OFFERS, OBB_IN_BUILD, OBB_TAKES_LIST_BLOCK},
+    {"archive", OBB_W_OFFERED_ARCHIVE, OBB_IN_OFFER, OBB_TAKES_ONE},
+    {"shared", OBB_W_OFFERED_SHARED, OBB_IN_OFFER, OBB_TAKES_ONE},
+    {"headers", OBB_W_OFFERED_HEADERS, OBB_IN_OFFER, OBB_TAKES_LIST},
+    {"include", OBB_W_OFFERED_INCLUDE, OBB_IN_OFFER, OBB_TAKES_LIST},
+    {"libs", OBB_W_OFFERED_LIBS, OBB_IN_OFFER, OBB_TAKES_LIST},
+    {"uses", OBB_W_USES, OBB_IN_OFFER, OBB_TAKES_LIST},
     {"sha256", OBB_W_SHA256, OBB_IN_THIRDPARTY, OBB_TAKES_ONE},
     {"needs", OBB_W_NEEDS_OTHER, OBB_IN_THIRDPARTY, OBB_TAKES_LIST},
     {"patch", OBB_W_PATCH, OBB_IN_THIRDPARTY, OBB_TAKES_LIST},
@@ -126,6 +137,7 @@ static const obb_vocable words[] = {
     {"write-text", OBB_W_WRITE_TEXT, OBB_IN_STEP, OBB_TAKES_LIST},
     {"in", OBB_W_IN, OBB_IN_STEP | OBB_IN_TEST | OBB_IN_LAUNCH, OBB_TAKES_ONE},
     {"env", OBB_W_ENV, OBB_IN_STEP | OBB_IN_TEST | OBB_IN_LAUNCH, OBB_TAKES_LIST},
+    {"apart", OBB_W_APART, OBB_IN_STEP, OBB_TAKES_ONE},
     {"reports-reads", OBB_W_REPORTS_READS, OBB_IN_STEP, OBB_TAKES_ONE},
     {"args", OBB_W_ARGS, OBB_IN_TEST | OBB_IN_LAUNCH, OBB_TAKES_LIST},
     {"expect", OBB_W_EXPECT, OBB_IN_TEST, OBB_TAKES_LIST},
@@ -232,6 +244,8 @@ const char *obb_where_name(obb_where where)
     case OBB_IN_SETTINGS: return "`settings`";
     case OBB_IN_THIRDPARTY: return "`thirdparty`";
     case OBB_IN_INDEX: return "`index`";
+    case OBB_IN_BUILD: return "`build`";
+    case OBB_IN_OFFER: return "`offers`";
     default: return "a target";
     }
 }
@@ -250,7 +264,8 @@ const char *const *obb_vocable_placeholders(obb_word_id id)
     static const char *const of_steps[] = {
         "reads", "makes",     "makes.dir", "source",         "product",             "reports-reads", "tool:",
         "product:", "made:",  "c",         "c++",            "assembler",           "archiver",      "linker",
-        "object-copier",      "compile-words:",              "compile-words-file:", FACTS,           NULL};
+        "object-copier",      "compile-words:",              "compile-words-file:", "build", "prefix",
+        "jobs",     "target",    "c-flags",   "cxx-flags",    "link-flags",          FACTS,           NULL};
     static const char *const of_patterns[] = {"axis:", NULL};
     static const char *const of_cases[] = {"case", NULL};
     static const char *const of_places[] = {"name", "version", NULL};

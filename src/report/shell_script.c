@@ -115,6 +115,12 @@ static void add_operation(script *s, const obb_step_command *part)
     const char *to = w->at[w->count - 1];
     uint64_t count = 0, byte = 0;
     switch (part->kind) {
+    case OBB_STEP_EMPTY:
+        obb_text_string(s->text, "rm -rf ");
+        line(s, &to, 1);
+        obb_text_string(s->text, "mkdir -p ");
+        line(s, &to, 1);
+        return;
     case OBB_STEP_COPY: obb_text_string(s->text, "cp -p "); line(s, w->at, 2); return;
     case OBB_STEP_MOVE: obb_text_string(s->text, "mv "); line(s, w->at, 2); return;
     case OBB_STEP_FILL:

@@ -154,6 +154,15 @@ static const char *write_text(const obb_step_command *part, obb_arena *arena)
     return message;
 }
 
+static const char *empty(const obb_plan *plan, const obb_step_command *part, obb_arena *arena)
+{
+    const char *folder = part->words.at[0];
+    int failed = obb_below_remove_all(plan->out, folder);
+    if (!failed || failed == ENOENT)
+        failed = obb_below_make_folders(plan->out, obb_path_join(arena, folder, "x"));
+    return failed ? wrong(arena, "empty", folder, failed) : NULL;
+}
+
 static const char *operate(const obb_plan *plan, const obb_step_command *part, obb_arena *arena)
 {
     const char *to = part->words.at[part->words.count - 1];
@@ -167,6 +176,7 @@ static const char *operate(const obb_plan *plan, const obb_step_command *part, o
     case OBB_STEP_FILL: return fill(part, arena);
     case OBB_STEP_FILL_IN: return fill_in(part, arena);
     case OBB_STEP_WRITE: return write_text(part, arena);
+    case OBB_STEP_EMPTY: return empty(plan, part, arena);
     case OBB_STEP_RUN: break;
     }
     return NULL;

@@ -92,6 +92,14 @@ void obb_place_other(obb_reader *r, obb_other *o, obb_items *top)
         r->project->incomplete = true;
         return;
     }
+    bool builds = false;
+    for (size_t i = 0; i < inside.count; i++)
+        builds = builds || inside.at[i].vocable.id == OBB_W_BUILD;
+    if (builds) {
+        obb_read_build(r, &inside, t, &all);
+        take_items(r, &all, top);
+        return;
+    }
     if (!t->description)
         t->description = obb_path_join(r->arena, t->folder, OBB_SCORE_NAME);
     const obb_score_origin origin = {t->description, t->folder, t->name};
