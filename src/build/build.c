@@ -40,6 +40,7 @@ static obb_fingerprint snapshot_key(const obb_workspace *w)
     add_words(p, &r->variants);
     add_words(p, &r->sets);
     add_words(p, &r->lineups);
+    obb_hasher_string(p, r->prefer);
     for (size_t i = 0; i < sizeof variables / sizeof *variables; i++)
         obb_hasher_string(p, getenv(variables[i]));
     obb_tool_environment(p);

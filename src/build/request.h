@@ -23,6 +23,7 @@ typedef struct obb_request {
     int budgets_apart;      /* the caller compares programs with their budgets */
     int fetches;            /* third-party code that is missing is fetched; else it is an error */
     int offline, locked, newest, drop_edits; /* see outside/fetch.h */
+    const char *prefer;     /* "system" or "own": of third-party code that both have; NULL: as it is stated */
     obb_words fetched;      /* only these third-party projects; none: all */
 } obb_request;
 

@@ -15,6 +15,7 @@
 #include "base/below.h"
 #include "base/path.h"
 #include "plan/checks.h"
+#include "toolchain/system.h"
 
 obb_workspace *obb_workspace_new(const obb_request *request, const obb_build_observer *observer)
 {
@@ -175,14 +176,31 @@ static void answer_checks(void *self, const obb_variant *variant, obb_check_answ
     obb_workspace_phase(w, "");
 }
 
+/* Whether the platform's system has a library that will do. */
+static bool has_system(void *self, const obb_variant *variant, const obb_thirdparty *other)
+{
+    obb_workspace *w = self;
+    if (!w->toolchains && obb_workspace_open_state(w, false))
+        return false;
+    obb_diags *ignored = obb_diags_new();
+    obb_metadata metadata = {0};
+    obb_toolchain *tc = obb_toolchains_for(w->toolchains, variant);
+    bool has = obb_toolchain_need(tc, OBB_TOOL_C, "metadata", OBB_NOWHERE, ignored) &&
+               obb_system_metadata(tc, other->system, other->system_place, other->name, ignored, &metadata);
+    obb_diags_free(ignored);
+    return has;
+}
+
 void obb_workspace_read_descriptions(obb_workspace *w)
 {
     w->host = *obb_host_here();
     w->host.family = family_here;
     w->host.self = w;
-    const obb_reading how = {.out = w->out, .newest = w->request->newest, .names = &w->request->fetched};
+    const obb_reading how = {.out = w->out, .newest = w->request->newest, .names = &w->request->fetched,
+                             .prefer = w->request->prefer};
     w->project = obb_project_read(w->files, &w->host, &how, w->diags);
     w->project->answer_checks = answer_checks;
+    w->project->has_system = has_system;
     w->project->answerer = w;
 }
 

@@ -44,7 +44,7 @@ static const char *runs_text(session *s, const obb_target *t, const obb_variant 
 
 int show_tests(session *s)
 {
-    table t = {.name = "tests", .columns = 9};
+    table t = {.name = "tests", .columns = 8};
     int code = obb_workspace_choose_variants(s->w);
     if (code)
         return code;
@@ -111,7 +111,7 @@ static const char *files_of(session *s, const obb_thirdparty *other)
     obb_tree_edits edits = {0};
     const char *why = other->fetched ? obb_list_edits(s->w->arena, other, &edits) : NULL, *text = "";
     if (!other->fetched)
-        return "used in place";
+        return other->folder ? "used in place" : "the system's";
     if (why)
         return other->fetched->missing ? "not fetched yet" : why;
     if (!edits.count)
@@ -121,6 +121,32 @@ static const char *files_of(session *s, const obb_thirdparty *other)
     for (size_t i = 0; i < edits.count; i++)
         text = obb_arena_format(s->w->arena, "%s%s%s %s", text, *text ? ", " : "", edits.at[i].what, edits.at[i].path);
     return text;
+}
+
+/* Of what the system may have: what is taken in the chosen variants, and why. */
+static const char *taken(session *s, const obb_thirdparty *other)
+{
+    const char *text = "";
+    if (!other->system)
+        return "";
+    for (size_t i = 0; i < s->w->variants.count; i++) {
+        const obb_variant *v = s->w->variants.at[i];
+        bool system = obb_takes_system(v, other);
+        const char *what = system              ? obb_arena_format(s->w->arena, "the system's: metadata %s", other->system)
+                           : other->prefer_own ? "own: preferred"
+                                               : obb_arena_format(s->w->arena, "own: no metadata %s", other->system);
+        text = obb_arena_format(s->w->arena, "%s%s%s%s%s", text, *text ? "; " : "", what, s->w->variants.count > 1 ? " in " : "",
+                                s->w->variants.count > 1 ? v->name : "");
+    }
+    return text;
+}
+
+static const char *state_of(session *s, const obb_thirdparty *other)
+{
+    const char *files = files_of(s, other), *system = taken(s, other);
+    return *system && (other->folder || other->fetched) ? obb_arena_format(s->w->arena, "%s; %s", files, system)
+           : *system                                    ? system
+                                                        : files;
 }
 
 /* Who asks for a third-party project, and who for that one, up to this project. */
@@ -154,11 +180,17 @@ int show_thirdparty(session *s)
 {
     if (s->options->why)
         return show_askers(s);
-    table t = {.name = "thirdparty", .columns = 8};
+    table t = {.name = "thirdparty", .columns = 9};
+    bool complete = !s->w->project->incomplete;
+    int code = complete ? obb_workspace_open_state(s->w, false) : 0;
+    if (!code && complete)
+        code = obb_workspace_choose_variants(s->w);
+    if (code)
+        return code;
     table_row(&t, "project", "version", "licence", "from", "files", "described by", "targets", "stated");
     for (size_t i = 0; i < s->w->project->thirdparty.count; i++) {
         const obb_thirdparty *other = s->w->project->thirdparty.at[i];
-        table_row(&t, other->name, other->version, other->licence, other->from, files_of(s, other),
+        table_row(&t, other->name, other->version, other->licence, other->from, state_of(s, other),
                   other->description ? other->description : "", targets_of(s, other), place_text(s, other->place));
     }
     table_print(&t, s->options->json);

@@ -211,6 +211,7 @@ static const char options_text[] =
     "      --wide                 do not fit tables to the terminal\n"
     "      --offline              fetch nothing (OBBLIGATO_OFFLINE=1)\n"
     "      --locked               fail if obbligato.lock would change\n"
+    "      --prefer system|own    third-party code that both have: the system's, or its own sources\n"
     "      --color WHEN           auto, always, never (NO_COLOR is honoured)\n"
     "      --progress WHEN        auto, always, never\n"
     "      --help, --version\n";

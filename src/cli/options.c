@@ -115,6 +115,9 @@ static bool read_environment(options *o)
     const char *store = getenv("OBBLIGATO_STORE"), *limit = getenv("OBBLIGATO_STORE_LIMIT");
     const char *offline = getenv("OBBLIGATO_OFFLINE");
     uint64_t bytes;
+    o->request.prefer = o->prefer;
+    if (o->prefer && strcmp(o->prefer, "own") != 0 && strcmp(o->prefer, "system") != 0)
+        return wrong("--prefer takes system or own, not", o->prefer, NULL);
     o->request.offline = o->request.offline || (offline && *offline && strcmp(offline, "0") != 0);
     if (!o->request.out && out && *out)
         o->request.out = strdup(out);
@@ -201,6 +204,7 @@ bool options_read(options *o, int argc, const char **argv)
         {"locked", 0, POPT_ARG_NONE, &o->request.locked, 0, NULL, NULL},
         {"newest", 0, POPT_ARG_NONE, &o->request.newest, 0, NULL, NULL},
         {"drop-edits", 0, POPT_ARG_NONE, &o->request.drop_edits, 0, NULL, NULL},
+        {"prefer", 0, POPT_ARG_STRING, &o->prefer, 0, NULL, NULL},
         {"why", 0, POPT_ARG_STRING, &o->why, 0, NULL, NULL},
         {"to", 0, POPT_ARG_STRING, &o->to, 0, NULL, NULL},
         {"device", 0, POPT_ARG_STRING, &o->device, 0, NULL, NULL},
@@ -247,5 +251,6 @@ void options_free(options *o)
     free(o->address);
     free(o->to);
     free(o->why);
+    free(o->prefer);
     obb_vec_free(&o->request.fetched);
 }

@@ -17,6 +17,7 @@ typedef struct options {
     char *who, *chain;            /* of scan: a file */
     char *tap, *junit;            /* of test: where reports go; "-" is standard output */
     char *device, *address;       /* of load */
+    char *prefer;                 /* system or own */
     char *why;                    /* of show thirdparty: one of them */
     char *to;                     /* of patch: the file that is written */
     obb_words orders;             /* of debug: what the debugger is told to do */

@@ -271,6 +271,9 @@ typedef struct obb_thirdparty {
     obb_place place;
     const char *version, *licence; /* "" when not stated */
     const char *from;              /* where it is or comes from, for users */
+    const char *system;            /* what the system may have of it, as `metadata` names it; or NULL */
+    obb_place system_place;
+    bool prefer_own, prefers;      /* its own sources, though the system has it; and whether that is stated */
     const obb_index *index;        /* that it was looked up in; or NULL */
     OBB_VEC(obb_asker) askers;
     obb_fetched *fetched;          /* NULL: it is used where it is */
@@ -307,6 +310,8 @@ typedef struct obb_project {
     bool incomplete;               /* some third-party code is missing or wrongly stated: nothing more was read */
     obb_answer_checks *answer_checks; /* set by who can compile; NULL: nothing is there */
     void *answerer;
+    bool (*has_system)(void *answerer, const obb_variant *variant, const obb_thirdparty *other); /* or NULL */
+    bool prefer_own;               /* of third-party code that does not say it */
     obb_settings settings;
     obb_refusals refusals;
     OBB_VEC(obb_target *) targets;
@@ -336,6 +341,7 @@ typedef struct obb_project {
 
 /* How a project is read; NULL and zeros are good defaults. */
 typedef struct obb_reading {
+    const char *prefer;      /* "system" or "own", whatever is stated; NULL: as stated */
     const char *out;         /* the output folder; NULL: "out" */
     bool newest;             /* of what indexes offer, the latest versions are chosen, not the least ones: */
     const obb_words *names;  /* of these; NULL or none: of all */

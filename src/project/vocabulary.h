@@ -143,7 +143,7 @@ typedef enum obb_word_id {
     OBB_W_THIRDPARTY,
     OBB_W_FROM_PLACE,
     OBB_W_DESCRIBE,
-    OBB_W_LICENCE, OBB_W_SHA256, OBB_W_PATCH, OBB_W_INDEX, OBB_W_AT, OBB_W_NEEDS_OTHER,
+    OBB_W_LICENCE, OBB_W_SHA256, OBB_W_PATCH, OBB_W_SYSTEM, OBB_W_PREFER, OBB_W_INDEX, OBB_W_AT, OBB_W_NEEDS_OTHER,
     OBB_W_LATER, /* part of the language, without meaning in this version */
     OBB_WORD_COUNT
 } obb_word_id;

@@ -52,6 +52,7 @@ typedef struct tower {
     bool shared[LIBRARIES];
     int own[LIBRARIES + 1], form[LIBRARIES + 1]; /* what is stated of each library and the program alone */
     int level, optimize, names;
+    int fetched_version, patched; /* of the archive */
     int ours, theirs, their_step, their_header; /* of the code of others */
     unsigned other_sources;
     bool uses_other;
@@ -203,14 +204,19 @@ static const char *own(int l)
     return texts[l];
 }
 
+static void shell(const char *format, ...);
 static void write_score(void);
 
 /* Code of others, with a description, settings and a generated header of its own. */
 static const char *others(void)
 {
-    static char text[200];
+    static char text[500];
+    const char *only = quick ? "" : "; only os!=none";
     snprintf(text, sizeof text, "thirdparty peal { from folder other; define OURS=%d }\n"
-             "program bells { sources bells.c; uses peal%s }\n", t.ours, quick ? "" : "; only os!=none");
+             "program bells { sources bells.c; uses peal%s }\n"
+             "thirdparty reed { version %d; from archive pack/{name}-{version}.tar; describe reed.score%s }\n"
+             "program reeds { sources reeds.c; uses reed%s }\n",
+             t.ours, only, 1 + t.fetched_version, t.patched == 1 ? "; patch pack/1.patch" : t.patched ? "; patch pack/*.patch" : "", only);
     return text;
 }
 
@@ -355,6 +361,12 @@ static void invent(void)
                            "    return fclose(to);\n}\n");
     t.uses_other = true;
     write_others();
+    write_file("reeds.c", "#include <reed.h>\nint main(void) { return REED; }\n");
+    write_file("reed.score", "project reed\nlibrary reed { sources *.c; share { include . } }\n");
+    shell("mkdir -p pack reed; for v in 1 2; do printf '#define REED %%s\\n\\n\\n' $v > reed/reed.h; echo '#include <reed.h>' > reed/reed.c; "
+          "echo 'int reed = REED;' >> reed/reed.c; tar cf pack/reed-$v.tar reed; done; rm -r reed; "
+          "printf -- '--- a/reed.c\\n+++ b/reed.c\\n@@ -1,2 +1,3 @@\\n #include <reed.h>\\n int reed = REED;\\n+int patched;\\n' > pack/1.patch; "
+          "printf -- '--- /dev/null\\n+++ b/more.c\\n@@ -0,0 +1 @@\\n+int more;\\n' > pack/2.patch");
     write_file("bells.c", "#include <peal.h>\nint main(void) { return PEAL; }\n");
     write_file("lib1/base.c", "int base;\n");
     write_file("ring.c", "#include \"h4.h\"\nextern int base;\nint ring(void);\nint ring(void) { return base + V4; }\n");
@@ -682,6 +694,38 @@ static void unbind(void)
     bound[0] = 0;
 }
 
+/* What was fetched: edited inside, another version, patched otherwise, its edits made a patch or dropped, gone; and the
+ * fetch of it killed. A tree that was edited stays when the statement changes: then the edits are dropped on purpose. */
+static pid_t begin_build(void);
+static void wait_a_little(unsigned milliseconds);
+
+static void edit_fetched(void)
+{
+    int version = 1 + t.fetched_version;
+    pid_t child;
+    switch (pick(8)) {
+    case 0: case 1: shell("sed -i '1s/.*/#define REED %u/' out/thirdparty/reed-%d/reed.h", pick(9), version); break;
+    case 2: shell("echo 'int more%u;' > out/thirdparty/reed-%d/own%u.c", pick(9), version, pick(2)); break;
+    case 3: shell("rm -f out/thirdparty/reed-%d/own?.c", version); break;
+    case 4: t.fetched_version = !t.fetched_version; break;
+    case 5: t.patched = (int)pick(3); break;
+    case 6: shell("rm -rf out/thirdparty/reed-%d", version); break;
+    default:
+        shell("rm -rf out/thirdparty/reed-%d", version);
+        child = begin_build();
+        wait_a_little(60);
+        kill(child, SIGKILL);
+        waitpid(child, NULL, 0);
+    }
+    write_score();
+    shell("%s fetch -q || %s fetch -q --drop-edits", program, program);
+    if (pick(4) == 0) /* the edits as a patch: taken back by it, and made again */
+        shell("%s patch reed --to kept.patch -q && [ -s kept.patch ] || exit 0; for way in -R -s; do "
+              "patch -s -p1 $way -d out/thirdparty/reed-%d < kept.patch || echo '#error patch' >> main.c; done; rm -f kept.patch",
+              program, 1 + t.fetched_version);
+    snprintf(t.remark, sizeof t.remark, "fetched code");
+}
+
 static pid_t begin_build(void)
 {
     pid_t child = fork();
@@ -753,7 +797,7 @@ static void edit(void)
 {
     static void (*const edits[])(void) = {
         edit_header, edit_header, edit_source, edit_source, shadow, shadow, add_or_delete_source,
-        rename_source, override_source, edit_library, edit_description, edit_target, edit_target, edit_variants, edit_variants, edit_step, edit_step, meddle_with_steps, edit_remark, edit_remark, edit_others, edit_others, touch_something, edit_behind_the_clock, meddle_with_outputs, link_something, link_something, broken_build,
+        rename_source, override_source, edit_library, edit_description, edit_target, edit_target, edit_variants, edit_variants, edit_step, edit_step, meddle_with_steps, edit_remark, edit_remark, edit_others, edit_others, edit_fetched, edit_fetched, touch_something, edit_behind_the_clock, meddle_with_outputs, link_something, link_something, broken_build,
         bind_something, damage_memory, two_builds_at_once, edit_while_it_is_built, unreadable_source};
     bool was_bound = *bound;
     unbind();
@@ -826,6 +870,7 @@ static bool proof(void)
         return false;
     /* in a copy of the project: what steps make is named by its path in what is made of it */
     snprintf(line, sizeof line, "rm -rf clean && mkdir clean && for f in *; do case $f in out|clean) ;; *) cp -pr $f clean/ ;; esac; done && "
+             "mkdir clean/out && cp -pr out/thirdparty clean/out/ && "
              "cd clean && OBBLIGATO_STORE=off %s build -q", program);
     if (!run("the clean build", line, NULL))
         return false;
@@ -857,6 +902,8 @@ int main(int argc, char **argv)
     setenv("LC_ALL", "C", 1);
     unsetenv("OBBLIGATO_OUT");
     char *store = harness_folder(); /* as users have it, unless another one is named */
+    char *cache = harness_folder();
+    setenv("XDG_CACHE_HOME", cache, 1);
     setenv("OBBLIGATO_STORE", getenv("TORTURE_STORE") ? getenv("TORTURE_STORE") : store, 1);
     invent();
     bool ok = proof();
@@ -877,6 +924,8 @@ int main(int argc, char **argv)
     if (ok && !tell)
         harness_remove(folder);
     harness_remove(store);
+    harness_remove(cache);
+    free(cache);
     free(store);
     free(folder);
     free(before);

@@ -148,3 +148,17 @@ void obb_read_build(obb_reader *r, const obb_items *inside, const obb_thirdparty
             *top = obb_reader_items(r, made, OBB_IN_TOP, NULL);
     }
 }
+
+void obb_read_system_library(obb_reader *r, const obb_thirdparty *t, obb_items *top)
+{
+    maker m = {.r = r, .t = t, .place = t->system_place};
+    obb_block *made = new_block(&m), *block = new_block(&m), *share = new_block(&m);
+    const char *const library[] = {"library", t->name, NULL}, *const shared[] = {"share", NULL};
+    const char *least = strstr(t->system, " least ");
+    const char *const metadata[] = {"metadata", least ? obb_arena_copy(r->arena, t->system, (size_t)(least - t->system)) : t->system,
+                                    least ? "least" : NULL, least ? least + strlen(" least ") : NULL, NULL};
+    obb_arena_push(r->arena, &share->list, statement(&m, metadata, NULL));
+    obb_arena_push(r->arena, &block->list, statement(&m, shared, share));
+    obb_arena_push(r->arena, &made->list, statement(&m, library, block));
+    *top = obb_reader_items(r, made, OBB_IN_TOP, NULL);
+}

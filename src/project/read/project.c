@@ -248,6 +248,8 @@ static void read_facts(obb_reader *r, const obb_items *top, obb_items *inside)
             obb_read_needs(r, fact);
         else if (fact->vocable.id == OBB_W_REFUSE)
             obb_read_refusal(r, fact, &p->refusals);
+        else if (fact->vocable.id == OBB_W_PREFER)
+            p->prefer_own = obb_read_prefer(r, fact);
         else if (fact->vocable.id == OBB_W_HEADER)
             read_header(r, fact);
         else if (fact->vocable.id != OBB_W_DEFAULT)
@@ -322,6 +324,10 @@ obb_project *obb_project_read(obb_files *files, const obb_host *host, const obb_
     for (size_t i = 0; i < p->thirdparty.count; i++)
         name_facts_of(&r, &top, p->thirdparty.at[i]);
     read_facts(&r, &top, &inside);
+    for (size_t i = 0; i < p->thirdparty.count; i++) {
+        obb_thirdparty *t = p->thirdparty.at[i];
+        t->prefer_own = r.how->prefer ? strcmp(r.how->prefer, "own") == 0 : t->prefers ? t->prefer_own : p->prefer_own;
+    }
     obb_read_thirdparty_settings(&r, &top);
     obb_read_checks(&r, &top);
     name_header(&r);

@@ -66,5 +66,12 @@ void obb_fingerprint_statements(obb_reader *r, const obb_items *top)
             add_item(rest, &top->at[i]);
         }
     }
+    for (size_t i = 0; i < r->others.count; i++) { /* what an index says, and which version that is */
+        const obb_other *o = r->others.at[i];
+        obb_hasher_string(rest, o->t->version);
+        obb_hasher_string(rest, o->t->folder);
+        for (size_t k = 0; k < o->entry.count; k++)
+            add_item(rest, &o->entry.at[k]);
+    }
     r->project->rest = obb_hasher_end(rest);
 }

@@ -57,6 +57,27 @@ static void read_describe(obb_reader *r, const obb_word *value, obb_thirdparty *
     t->folder = NULL;
 }
 
+/* `system metadata NAME [least V]`. */
+static void read_system(obb_reader *r, const obb_item *item, obb_thirdparty *t)
+{
+    const obb_word_list v = obb_item_values(r, item);
+    bool least = v.count == 4 && strcmp(v.at[2].text, "least") == 0;
+    if (v.count < 2 || strcmp(v.at[0].text, "metadata") != 0 || (v.count != 2 && !least)) {
+        obb_hint(r->diags, obb_reader_fault(r, item->head.place, "`%s` says what the system may have", item->head.text),
+                 "write, for example: system metadata zlib least 1.2");
+        return;
+    }
+    t->system = least ? obb_arena_format(r->arena, "%s least %s", v.at[1].text, v.at[3].text) : v.at[1].text;
+    t->system_place = item->head.place;
+}
+
+bool obb_read_prefer(obb_reader *r, const obb_item *item)
+{
+    static const char *const words[] = {"system", "own", NULL};
+    const obb_word value = obb_item_value(item);
+    return obb_reader_one_of(r, item->head.text, &value, words) == 1;
+}
+
 /* What is in a statement. Faults of everything that is not needed to read its description are reported when all of
  * the statement is read. */
 static obb_items inside_of(const obb_reader *r, const obb_block *block)
@@ -74,6 +95,12 @@ static void find_description(obb_reader *r, const obb_items *inside, obb_thirdpa
         obb_word value = obb_item_value(&inside->at[i]);
         if (inside->at[i].vocable.id == OBB_W_LICENCE)
             t->licence = value.text;
+        if (inside->at[i].vocable.id == OBB_W_SYSTEM)
+            read_system(r, &inside->at[i], t);
+        if (inside->at[i].vocable.id == OBB_W_PREFER) {
+            t->prefer_own = obb_read_prefer(r, &inside->at[i]);
+            t->prefers = true;
+        }
         if (inside->at[i].vocable.id == OBB_W_DESCRIBE && *value.text)
             read_describe(r, &value, t);
     }
@@ -88,6 +115,11 @@ void obb_place_other(obb_reader *r, obb_other *o, obb_items *top)
     o->placed = true;
     obb_read_places(r, &inside, t);
     find_description(r, &inside, t);
+    if (!t->folder && !t->fetched && t->system) { /* there are no sources of its own */
+        obb_read_system_library(r, t, &all);
+        take_items(r, &all, top);
+        return;
+    }
     if (!t->folder) { /* an error was reported, or it is missing: what uses it would be one error more each */
         r->project->incomplete = true;
         return;
@@ -132,9 +164,13 @@ void obb_read_thirdparty(obb_reader *r, const obb_item *item, obb_items *top)
     *kept = *item;
     obb_other *o = obb_add_other(r, &item->name, kept);
     o->ours = inside_of(r, item->block);
-    for (size_t i = 0; i < o->ours.count; i++)
-        if (o->ours.at[i].vocable.id == OBB_W_FROM_PLACE && !o->placed)
-            obb_place_other(r, o, top);
+    bool from = false, system = false;
+    for (size_t i = 0; i < o->ours.count; i++) {
+        from = from || o->ours.at[i].vocable.id == OBB_W_FROM_PLACE;
+        system = system || o->ours.at[i].vocable.id == OBB_W_SYSTEM;
+    }
+    if (from || (system && !r->project->indexes.count)) /* else an index may have sources */
+        obb_place_other(r, o, top);
 }
 
 /* Its own project statement: settings for all of its targets. */

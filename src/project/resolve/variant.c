@@ -266,12 +266,56 @@ static obb_target *decided(const obb_variant *v, const obb_target *described)
     return t;
 }
 
+/* --- what the system has of third-party code ----------------------------------------- */
+
+bool obb_takes_system(const obb_variant *v, const obb_thirdparty *other)
+{
+    const obb_project *p = v->project;
+    size_t i = 0;
+    while (i < p->thirdparty.count && p->thirdparty.at[i] != other)
+        i++;
+    if (!other->system || !(other->fetched || other->folder))
+        return other->system != NULL;
+    if (other->prefer_own || !p->has_system)
+        return false;
+    if (!v->systems[i])
+        v->systems[i] = p->has_system(p->answerer, v, other) ? 1 : 2;
+    return v->systems[i] == 1;
+}
+
+/* The library that stands for a third-party project is the system's: users get its metadata, and nothing of it is
+ * compiled. */
+static obb_target *of_system(const obb_variant *v, const obb_target *described, const obb_thirdparty *other)
+{
+    obb_arena *arena = v->project->arena;
+    obb_target *t = obb_arena_alloc(arena, sizeof *t);
+    const obb_setting metadata = {.id = OBB_SET_METADATA, .value = other->system, .place = other->system_place};
+    *t = (obb_target){.kind = described->kind, .name = described->name, .place = described->place, .summary = described->summary,
+                      .output = described->output, .optional = described->optional, .number = described->number,
+                      .statement = described->statement, .conditional = true, .fill = -1};
+    obb_arena_push(arena, &t->share, metadata);
+    return t;
+}
+
+static const obb_thirdparty *taken_from_system(const obb_variant *v, const obb_target *target)
+{
+    const char *scope = target->place.scope;
+    const obb_thirdparty *other = scope ? obb_project_thirdparty(v->project, scope) : NULL;
+    bool stands = other && other->system && (other->fetched || other->folder) &&
+                  obb_project_named(v->project, NULL, scope) == target;
+    return stands && obb_takes_system(v, other) ? other : NULL;
+}
+
 const obb_target *obb_in(const obb_variant *v, const obb_target *target)
 {
     obb_target **here = &v->targets[target->number];
     obb_target *described = v->project->targets.at[target->number];
-    if (!*here)
-        *here = described->conditional ? decided(v, described) : described;
+    if (!*here) {
+        const obb_thirdparty *other = taken_from_system(v, described);
+        *here = other                    ? of_system(v, described, other)
+                : described->conditional ? decided(v, described)
+                                         : described;
+    }
     return *here;
 }
 
@@ -601,6 +645,7 @@ const obb_variant *obb_project_variant(obb_project *p, const char *platform, con
     v->conditions = obb_arena_alloc(p->arena, p->condition_count + 1);
     v->answers = obb_arena_alloc(p->arena, (p->checks.count + 1) * sizeof *v->answers);
     v->answered = obb_arena_alloc(p->arena, sizeof *v->answered);
+    v->systems = obb_arena_alloc(p->arena, p->thirdparty.count + 1);
     v->targets = obb_arena_alloc(p->arena, (p->targets.count + 1) * sizeof *v->targets);
     if (!complete(v, diags))
         return NULL;

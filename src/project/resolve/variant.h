@@ -43,6 +43,7 @@ struct obb_variant {
     char *conditions;               /* by number of condition: 0 not asked yet, 1 holds, 2 does not */
     obb_check_answer *answers;  /* by number of check */
     bool *answered;             /* one flag: whether they were asked for */
+    char *systems;              /* by third-party project: 0 not asked yet, 1 the system's is taken, 2 it is not */
     obb_target **targets;       /* by target number, as they are here; NULL: not asked yet */
 };
 
@@ -68,6 +69,9 @@ void obb_project_lineup_variants(obb_project *project, const obb_lineup *lineup,
 
 /* The answers to all checks in this variant, by number; asked for at the first call. */
 const obb_check_answer *obb_check_answers(const obb_variant *variant);
+
+/* Whether third-party code that the system may have is taken from there, in this variant. */
+bool obb_takes_system(const obb_variant *variant, const obb_thirdparty *other);
 
 bool obb_condition_holds(const obb_variant *variant, const obb_condition *condition);
 
