@@ -565,6 +565,71 @@ static double most_of_floor(void)
     return sources >= 10000 ? 0.6 : 1.3;
 }
 
+/* Ten third-party projects of 200 sources each, in archives; each source reads three of its project's 100 headers. */
+enum { OTHERS = 10, OTHER_SOURCES = 200, OTHER_HEADERS = 100 };
+
+static void generate_others(void)
+{
+    char path[100];
+    FILE *score = begun_score();
+    mkdir("p", 0777);
+    for (int k = 0; k < OTHERS; k++) {
+        fprintf(score, "thirdparty o%d { version 1; from archive o%d.tar }\ngroup g%d o%d:o\n", k, k, k, k);
+        FILE *f = created("p/obbligato.score");
+        fprintf(f, "project o%d\nlibrary o { sources *.c; include . }\n", k);
+        fclose(f);
+        for (int h = 0; h < OTHER_HEADERS; h++) {
+            snprintf(path, sizeof path, "p/h%d.h", h);
+            f = created(path);
+            fprintf(f, "int h%d_%d;\n", k, h);
+            fclose(f);
+        }
+        for (int s = 0; s < OTHER_SOURCES; s++) {
+            snprintf(path, sizeof path, "p/s%d.c", s);
+            f = created(path);
+            for (int i = 0; i < 3; i++)
+                fprintf(f, "#include \"h%d.h\"\n", (s * 7 + i * 31) % OTHER_HEADERS);
+            fprintf(f, "int s%d_%d;\n", k, s);
+            fclose(f);
+        }
+        snprintf(path, sizeof path, "tar cf o%d.tar p", k);
+        timed(path);
+    }
+    fprintf(score, "group all");
+    for (int k = 0; k < OTHERS; k++)
+        fprintf(score, " g%d", k);
+    fprintf(score, "\n");
+    fclose(score);
+    timed("rm -r p lib* include; mkdir include");
+}
+
+static void measure_others(const char *program)
+{
+    char line[4096], floor_line[4096], path[100];
+    double ours, theirs, first[RUNS], idle[RUNS];
+    generate_others();
+    snprintf(line, sizeof line, "%s build -q all; %s build -q all; find out/thirdparty out/quick.debug -name '*.[cha]' -o -name '*.o' > list.txt",
+             program, program);
+    timed(line);
+    snprintf(line, sizeof line, "%s build all > /dev/null", program);
+    snprintf(floor_line, sizeof floor_line, "%s list.txt > /dev/null", floor_path);
+    compare(line, floor_line, RUNS, &ours, &theirs);
+    row("nothing to do, 10 third-party projects", ours, "stat of the same files", theirs, ours / theirs, 1.3, false);
+    note_starts();
+    for (int i = 0; i < RUNS; i++) {
+        snprintf(path, sizeof path, "echo 'int more_%d;' >> out/thirdparty/o%d-1/s%d.c", i, i % OTHERS, i * 3 % OTHER_SOURCES);
+        timed(path);
+        settle();
+        first[i] = time_to_first_command(line);
+        settle();
+        timed(line);
+        settle();
+        idle[i] = timed(line);
+    }
+    double m = median(first, RUNS), n = median(idle, RUNS);
+    row("one of their sources edited, to its compile", m, "nothing to do", n, m / n, 1.1, false);
+}
+
 static void measure_large(const char *program)
 {
     char line[4096], floor_line[4096];
@@ -581,6 +646,8 @@ static void measure_large(const char *program)
     measure_moved(program, "one source added, to its compile", add_source);
     measure_moved(program, "one source removed, to the archive", remove_source);
     measure_watch(program);
+    if (sources == 1000)
+        in_a_folder_of_its_own(program, "others", 100, measure_others);
     if (sources == 10000)
         in_a_folder_of_its_own(program, "edited", 100, measure_edited);
 }

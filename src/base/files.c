@@ -301,7 +301,8 @@ void obb_files_forget(obb_files *files, obb_file file)
 void obb_files_forget_below(obb_files *files, const char *folder)
 {
     for (obb_file f = 0; f < obb_files_count(files); f++)
-        if (strcmp(obb_files_path(files, f), folder) == 0 || obb_path_within(obb_files_path(files, f), folder)) {
+        if (strcmp(obb_files_path(files, f), folder) == 0 ||
+            obb_path_within(obb_files_path(files, f), folder)) {
             files->entries.at[f].names = NULL;
             files->entries.at[f].flags &= RECALLED;
         }

@@ -149,8 +149,8 @@ void obb_files_expand(obb_files *files, const char *pattern, obb_file_list *foun
 /* Where temporary files belong: TMPDIR, or /tmp. */
 const char *obb_temporary_folder(void);
 
-/* A folder or file of this person's: `rest` below what the environment's `variable` names, else below `usual` in the
- * home folder (XDG Base Directory Specification 0.8). NULL: there is no home. */
+/* A folder or file of this person's: `rest` below what the environment's `variable` names, else below `usual`
+ * in the home folder (XDG Base Directory Specification 0.8). NULL: there is no home. */
 const char *obb_user_folder(obb_arena *arena, const char *variable, const char *usual, const char *rest);
 
 /* Reads a whole file; the text is NUL-terminated. 0, or an errno value. */

@@ -33,8 +33,8 @@ bool obb_path_outside(const char *path);
 /* Whether a path lies below a folder, both of the same form. */
 bool obb_path_within(const char *path, const char *folder);
 
-/* Whether a symbolic link at `path` stays below the top that the path is seen from, whatever other such links there
- * are: `..` leads up from real folders alone, so it may stand only at the beginning of the target. */
+/* Whether a symbolic link at `path` stays below the top that the path is seen from, whatever other such links
+ * there are: `..` leads up from real folders alone, so it may stand only at the beginning of the target. */
 bool obb_path_link_stays(obb_arena *arena, const char *path, const char *target);
 
 /* Where the sources of third-party code that was fetched are, below the output folder. */

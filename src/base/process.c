@@ -36,8 +36,8 @@ static void interrupted(void *self)
 }
 
 /* With a limit (milliseconds; 0: none) it gets a process group of its own, so that all of it can be ended. */
-static void ask_at_once(const char *const *const *argvs, size_t count, const char *input, const obb_asked_in *in,
-                        uint64_t limit, obb_answer *answers)
+static void ask_at_once(const char *const *const *argvs, size_t count, const char *input,
+                        const obb_asked_in *in, uint64_t limit, obb_answer *answers)
 {
     question *questions = obb_alloc(count * sizeof *questions);
     size_t open = count;

@@ -72,9 +72,10 @@ int obb_clean_all(obb_workspace *w, obb_clean_result *result)
     if (!w->request->drop_edits)
         obb_list_edited_trees(w->arena, w->out, &edited);
     if (edited.count)
-        return obb_workspace_fail(w, OBB_FAULT_USAGE, "`%s` was edited, and would be lost", edited.at[0],
-                                  "keep the edits with `obbligato patch NAME --to FILE`; --drop-edits removes them as "
-                                  "well");
+        return obb_workspace_fail(
+            w, OBB_FAULT_USAGE, "`%s` was edited, and would be lost", edited.at[0],
+            "keep the edits with `obbligato patch NAME --to FILE`; --drop-edits removes them as "
+            "well");
     obb_arena_push(w->arena, &result->files, w->out);
     if (w->request->dry_run)
         return 0;

@@ -20,8 +20,8 @@
 typedef struct twin {
     obb_workspace *w;
     obb_reproduction *result;
-    char *top; /* the copy lies below it as the original lies below the root of the file system, so that code beside
-                  the project lies beside the copy */
+    char *top; /* the copy lies below it as the original lies below the root of the file system, so that code
+                  beside the project lies beside the copy */
 } twin;
 
 /* Where the products of the copy are. */
@@ -44,7 +44,8 @@ static bool is_copied(const twin *t, const char *path)
     const obb_project *p = t->w->project;
     for (size_t i = 0; i < p->thirdparty.count; i++)
         if (!p->thirdparty.at[i]->fetched && *path != '/' && obb_path_outside(p->thirdparty.at[i]->folder) &&
-            (obb_path_within(path, p->thirdparty.at[i]->folder) || strcmp(path, p->thirdparty.at[i]->folder) == 0))
+            (obb_path_within(path, p->thirdparty.at[i]->folder) ||
+             strcmp(path, p->thirdparty.at[i]->folder) == 0))
             return true;
     return !obb_path_outside(path) && !obb_path_is_output(path, t->w->out);
 }

@@ -209,8 +209,12 @@ static bool fetch(obb_workspace *w, bool first)
 {
     const obb_request *r = w->request;
     const obb_build_observer *o = w->observer;
-    const obb_fetch_request request = {.allowed = r->fetches && !r->dry_run, .offline = r->offline, .locked = r->locked,
-                                       .newest = r->newest && first, .drop_edits = r->drop_edits, .names = &r->fetched};
+    const obb_fetch_request request = {.allowed = r->fetches && !r->dry_run,
+                                       .offline = r->offline,
+                                       .locked = r->locked,
+                                       .newest = r->newest && first,
+                                       .drop_edits = r->drop_edits,
+                                       .names = &r->fetched};
     const obb_fetch_observer observer = {.self = o->self, .waiting = o->waiting, .progress = o->downloading,
                                          .brought = o->brought, .recorded = o->recorded};
     bool brought = obb_fetch(w->arena, w->project, w->files, &request, &observer, w->diags);

@@ -285,10 +285,17 @@ static void show_undecided(void *self, const char *source, const char *why)
 
 obb_build_observer view_observer(session *s)
 {
-    return (obb_build_observer){.self = s, .messages = session_show_messages, .phase = session_show_phase,
-                                .waiting = session_show_waiting, .downloading = session_show_downloading,
-                                .brought = session_show_brought, .recorded = session_show_recorded, .replanned = show_replanned,
-                                .undecided = show_undecided, .event = show_event, .ended = show_ended};
+    return (obb_build_observer){.self = s,
+                                .messages = session_show_messages,
+                                .phase = session_show_phase,
+                                .waiting = session_show_waiting,
+                                .downloading = session_show_downloading,
+                                .brought = session_show_brought,
+                                .recorded = session_show_recorded,
+                                .replanned = show_replanned,
+                                .undecided = show_undecided,
+                                .event = show_event,
+                                .ended = show_ended};
 }
 
 void view_forecast(build_view *v, const obb_build_outcome *o)

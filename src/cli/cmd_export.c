@@ -166,8 +166,9 @@ int command_export(session *s)
         return obb_workspace_fail(
             s->w, OBB_FAULT_USAGE,
             graph ? "`export graph` needs what is drawn%s" : "`export` needs one format%s", "",
-            graph ? "targets, headers or actions"
-                  : "compilation-database, shell-script, debug, plan, sbom, or graph targets|headers|actions");
+            graph
+                ? "targets, headers or actions"
+                : "compilation-database, shell-script, debug, plan, sbom, or graph targets|headers|actions");
     obb_text text = {0};
     int code = obb_plan_request(s->w);
     if (!code)

@@ -62,7 +62,8 @@ void session_show_recorded(void *self, const char *name, const char *version)
 {
     const session *s = self;
     if (!s->options->quiet && !s->options->json)
-        terminal_say(stderr, "record    %s%s%s  in " OBB_LOCK_NAME ", since it is fetched for the first time\n", name,
+        terminal_say(stderr,
+                     "record    %s%s%s  in " OBB_LOCK_NAME ", since it is fetched for the first time\n", name,
                      *version ? " " : "", version);
 }
 
@@ -79,7 +80,8 @@ static int unknown(session *s, const char *name)
     const char **known = obb_arena_alloc(s->w->arena, (s->w->project->thirdparty.count + 1) * sizeof *known);
     for (size_t i = 0; i < s->w->project->thirdparty.count; i++)
         known[i] = s->w->project->thirdparty.at[i]->name;
-    obb_diag *d = obb_error(s->w->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "there is no third-party project `%s`", name);
+    obb_diag *d = obb_error(s->w->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "there is no third-party project `%s`",
+                            name);
     obb_hint_nearest(s->w->diags, d, name, known);
     if (!d->hint)
         obb_hint(s->w->diags, d, "`obbligato show thirdparty` lists them");
@@ -110,7 +112,9 @@ int command_fetch(session *s)
         json_object_set_new(document, "fetched", json_integer((json_int_t)s->brought));
         json_print(document, "fetch");
     } else if (!s->options->quiet && s->brought) {
-        terminal_say(stdout, "%s\n", counted(room, sizeof room, s->brought, "project is there now", "projects are there now"));
+        terminal_say(stdout, "%s\n",
+                     counted(room, sizeof room, s->brought, "project is there now",
+                             "projects are there now"));
     } else if (!s->options->quiet) {
         terminal_say(stdout, "nothing to fetch\n");
     }
@@ -125,7 +129,8 @@ static int write_patch(session *s, const obb_text *diff)
     for (const char *at = obb_text_bytes(diff); (at = strstr(at, "diff --git ")); at++)
         files += at == diff->bytes || at[-1] == '\n';
     if (!to)
-        return fwrite(obb_text_bytes(diff), 1, diff->length, stdout) == diff->length ? 0 : (int)OBB_FAULT_OUTSIDE;
+        return fwrite(obb_text_bytes(diff), 1, diff->length, stdout) == diff->length ? 0
+                                                                                     : (int)OBB_FAULT_OUTSIDE;
     const char *path = obb_workspace_typed_path(s->w, to);
     int failed = obb_path_make_folders(path);
     failed = failed ? failed : obb_file_replace(path, obb_text_bytes(diff), diff->length, 0666);

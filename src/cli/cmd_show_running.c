@@ -119,7 +119,8 @@ static const char *files_of(session *s, const obb_thirdparty *other)
     if (!s->options->verbose && edits.count > 2)
         return obb_arena_format(s->w->arena, "%zu differ (-v lists them)", edits.count);
     for (size_t i = 0; i < edits.count; i++)
-        text = obb_arena_format(s->w->arena, "%s%s%s %s", text, *text ? ", " : "", edits.at[i].what, edits.at[i].path);
+        text = obb_arena_format(s->w->arena, "%s%s%s %s", text, *text ? ", " : "", edits.at[i].what,
+                                edits.at[i].path);
     return text;
 }
 
@@ -132,10 +133,12 @@ static const char *taken(session *s, const obb_thirdparty *other)
     for (size_t i = 0; i < s->w->variants.count; i++) {
         const obb_variant *v = s->w->variants.at[i];
         bool system = obb_takes_system(v, other);
-        const char *what = system              ? obb_arena_format(s->w->arena, "the system's: metadata %s", other->system)
-                           : other->prefer_own ? "own: preferred"
-                                               : obb_arena_format(s->w->arena, "own: no metadata %s", other->system);
-        text = obb_arena_format(s->w->arena, "%s%s%s%s%s", text, *text ? "; " : "", what, s->w->variants.count > 1 ? " in " : "",
+        const char *what = system ? obb_arena_format(s->w->arena, "the system's: metadata %s", other->system)
+                           : other->prefer_own
+                               ? "own: preferred"
+                               : obb_arena_format(s->w->arena, "own: no metadata %s", other->system);
+        text = obb_arena_format(s->w->arena, "%s%s%s%s%s", text, *text ? "; " : "", what,
+                                s->w->variants.count > 1 ? " in " : "",
                                 s->w->variants.count > 1 ? v->name : "");
     }
     return text;
@@ -144,9 +147,10 @@ static const char *taken(session *s, const obb_thirdparty *other)
 static const char *state_of(session *s, const obb_thirdparty *other)
 {
     const char *files = files_of(s, other), *system = taken(s, other);
-    return *system && (other->folder || other->fetched) ? obb_arena_format(s->w->arena, "%s; %s", files, system)
-           : *system                                    ? system
-                                                        : files;
+    return *system && (other->folder || other->fetched)
+               ? obb_arena_format(s->w->arena, "%s; %s", files, system)
+           : *system ? system
+                     : files;
 }
 
 /* Who asks for a third-party project, and who for that one, up to this project. */
@@ -155,9 +159,11 @@ static void add_askers(session *s, table *t, const obb_thirdparty *other, size_t
     for (size_t i = 0; i < other->askers.count && depth < 20; i++) {
         const obb_asker *a = &other->askers.at[i];
         const obb_thirdparty *by = a->by ? obb_project_thirdparty(s->w->project, a->by) : NULL;
-        const char *wish = !a->version ? "any" : a->least ? obb_arena_format(s->w->arena, "least %s", a->version)
-                                                          : a->version;
-        table_row(t, other->name, other->version, a->by ? a->by : "this project", wish, place_text(s, a->place));
+        const char *wish = !a->version ? "any"
+                           : a->least  ? obb_arena_format(s->w->arena, "least %s", a->version)
+                                       : a->version;
+        table_row(t, other->name, other->version, a->by ? a->by : "this project", wish,
+                  place_text(s, a->place));
         if (by)
             add_askers(s, t, by, depth + 1);
     }
@@ -168,8 +174,8 @@ static int show_askers(session *s)
     table t = {.name = "askers", .columns = 5};
     const obb_thirdparty *other = obb_project_thirdparty(s->w->project, s->options->why);
     if (!other)
-        return obb_workspace_fail(s->w, OBB_FAULT_USAGE, "there is no third-party project `%s`", s->options->why,
-                                  "`obbligato show thirdparty` lists them");
+        return obb_workspace_fail(s->w, OBB_FAULT_USAGE, "there is no third-party project `%s`",
+                                  s->options->why, "`obbligato show thirdparty` lists them");
     table_row(&t, "project", "version", "asked for by", "which wants", "stated");
     add_askers(s, &t, other, 0);
     table_print(&t, s->options->json);
@@ -191,7 +197,8 @@ int show_thirdparty(session *s)
     for (size_t i = 0; i < s->w->project->thirdparty.count; i++) {
         const obb_thirdparty *other = s->w->project->thirdparty.at[i];
         table_row(&t, other->name, other->version, other->licence, other->from, state_of(s, other),
-                  other->description ? other->description : "", targets_of(s, other), place_text(s, other->place));
+                  other->description ? other->description : "", targets_of(s, other),
+                  place_text(s, other->place));
     }
     table_print(&t, s->options->json);
     return 0;

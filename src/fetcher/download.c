@@ -1,8 +1,8 @@
-/* Downloads side by side, by libcurl's multi interface: each from its places in turn, with retries, resumed where
- * an earlier one broke off.
+/* Downloads side by side, by libcurl's multi interface: each from its places in turn, with retries, resumed
+ * where an earlier one broke off.
  *
- * A part is continued only when the server names the same version of the file as when it began (RFC 9110, 13.1.5:
- * If-Range); a server that does not know ranges sends all of it, and the part begins anew. */
+ * A part is continued only when the server names the same version of the file as when it began (RFC
+ * 9110, 13.1.5: If-Range); a server that does not know ranges sends all of it, and the part begins anew. */
 #include <curl/curl.h>
 #include <errno.h>
 #include <fcntl.h>
@@ -189,8 +189,8 @@ static void set_up(transfer *t)
     curl_easy_setopt(t->curl, CURLOPT_XFERINFODATA, t);
 }
 
-/* A fetcher whose obbligato was killed may still write the part for a moment. False: it does, or the part cannot be
- * made (`failed`). */
+/* A fetcher whose obbligato was killed may still write the part for a moment. False: it does, or the part
+ * cannot be made (`failed`). */
 static bool lock_part(transfer *t)
 {
     struct stat mine, there;

@@ -27,7 +27,8 @@ int main(int argc, char **argv)
         return 0;
     }
     if (argc > 1) {
-        fputs("obbligato-fetch is started by obbligato, which tells it on standard input what to do\n", stderr);
+        fputs("obbligato-fetch is started by obbligato, which tells it on standard input what to do\n",
+              stderr);
         return 2;
     }
     signal(SIGPIPE, SIG_IGN);

@@ -1,9 +1,9 @@
-/* Unpacking, by libarchive. An archive is written by strangers: every entry is checked before anything of it is
- * written, and the first that is not as it should be ends it.
+/* Unpacking, by libarchive. An archive is written by strangers: every entry is checked before anything of it
+ * is written, and the first that is not as it should be ends it.
  *
- * The folder is new and nobody else's, and all that is in it was unpacked from this archive. So it is known of each
- * part of a path what stands there, and nothing is written behind a link. Formats that take contents from
- * elsewhere (mtree), and compressions that need other programs, are not read. */
+ * The folder is new and nobody else's, and all that is in it was unpacked from this archive. So it is known
+ * of each part of a path what stands there, and nothing is written behind a link. Formats that take contents
+ * from elsewhere (mtree), and compressions that need other programs, are not read. */
 #include <archive.h>
 #include <archive_entry.h>
 #include <errno.h>
@@ -124,7 +124,8 @@ static bool note(unpacking *u, const char *path, entry_kind kind)
 {
     const known *before = at_path(u, path);
     if (before && strcmp(before->name, path) != 0)
-        return fail(u, obb_arena_format(u->arena, "its name differs from `%s` in nothing but case", before->name));
+        return fail(u, obb_arena_format(u->arena, "its name differs from `%s` in nothing but case",
+                                        before->name));
     if (before && (kind != A_FOLDER || before->kind != A_FOLDER))
         return fail(u, "it is there twice");
     known *k = obb_arena_alloc(u->arena, sizeof *k);
@@ -204,12 +205,14 @@ static bool unpack_link(unpacking *u, const char *target, const char *name, cons
     if (!target || !*target)
         return fail(u, "it is a link that leads nowhere");
     if (!obb_path_link_stays(u->arena, name, target) || has_control(target))
-        return fail(u, obb_arena_format(u->arena, "it is a link that leads out of the folder, to `%s`", target));
+        return fail(u,
+                    obb_arena_format(u->arena, "it is a link that leads out of the folder, to `%s`", target));
     return !symlink(target, path) ||
            fail_errno(u, obb_arena_format(u->arena, "cannot make %s", path), errno);
 }
 
-/* Two names of one file: the other must have been unpacked, and stays apart, since one of them may be edited. */
+/* Two names of one file: the other must have been unpacked, and stays apart, since one of them may be edited.
+ */
 static bool unpack_hard_link(unpacking *u, const char *target, const char *path)
 {
     const char *other = checked_name(u, target);
@@ -269,19 +272,24 @@ static bool unpack_entry(unpacking *u, struct archive_entry *e)
 
 static void allow_formats(struct archive *a)
 {
-    static int (*const formats[])(struct archive *) = {
-        archive_read_support_format_tar,  archive_read_support_format_gnutar, archive_read_support_format_zip,
-        archive_read_support_format_7zip, archive_read_support_format_cpio,   archive_read_support_format_rar,
-        archive_read_support_format_rar5, archive_read_support_format_cab,    archive_read_support_format_lha,
-        archive_read_support_format_xar,  archive_read_support_format_iso9660, archive_read_support_format_ar};
-    static int (*const filters[])(struct archive *) = {
-        archive_read_support_filter_gzip, archive_read_support_filter_bzip2, archive_read_support_filter_xz,
-        archive_read_support_filter_lzma, archive_read_support_filter_lzip,  archive_read_support_filter_zstd,
-        archive_read_support_filter_lz4,  archive_read_support_filter_compress, archive_read_support_filter_rpm};
+    static int (*const formats[])(
+        struct archive *) = {archive_read_support_format_tar,     archive_read_support_format_gnutar,
+                             archive_read_support_format_zip,     archive_read_support_format_7zip,
+                             archive_read_support_format_cpio,    archive_read_support_format_rar,
+                             archive_read_support_format_rar5,    archive_read_support_format_cab,
+                             archive_read_support_format_lha,     archive_read_support_format_xar,
+                             archive_read_support_format_iso9660, archive_read_support_format_ar};
+    static int (*const filters[])(
+        struct archive *) = {archive_read_support_filter_gzip, archive_read_support_filter_bzip2,
+                             archive_read_support_filter_xz,   archive_read_support_filter_lzma,
+                             archive_read_support_filter_lzip, archive_read_support_filter_zstd,
+                             archive_read_support_filter_lz4,  archive_read_support_filter_compress,
+                             archive_read_support_filter_rpm};
     for (size_t i = 0; i < sizeof formats / sizeof *formats; i++)
         formats[i](a);
     for (size_t i = 0; i < sizeof filters / sizeof *filters; i++)
-        filters[i](a); /* ARCHIVE_WARN: it would run a program; libarchive was built without that compression */
+        filters[i](
+            a); /* ARCHIVE_WARN: it would run a program; libarchive was built without that compression */
 }
 
 /* Until the end, or the first entry that is refused: its name, for users, is put in *name. */
@@ -300,7 +308,8 @@ static void unpack_all(unpacking *u, const char *path, const char **name)
         }
     }
     if (!u->failed && got != ARCHIVE_EOF)
-        fail(u, u->entries ? obb_arena_format(u->arena, "the archive is damaged: %s", archive_error_string(u->archive))
+        fail(u, u->entries ? obb_arena_format(u->arena, "the archive is damaged: %s",
+                                              archive_error_string(u->archive))
                            : "this is no archive of a known form, or it is damaged from the beginning");
     if (!u->failed && !u->entries)
         fail(u, "the archive is empty");

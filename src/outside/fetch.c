@@ -1,7 +1,7 @@
 /* Bringing third-party code (fetch.h).
  *
- * One process at a time works below OUT/thirdparty: it holds a lock there, and looks at everything again when it has
- * it. Downloads have a lock each, since other projects share them. */
+ * One process at a time works below OUT/thirdparty: it holds a lock there, and looks at everything again when
+ * it has it. Downloads have a lock each, since other projects share them. */
 #include "outside/fetch.h"
 
 #include <dirent.h>
@@ -62,7 +62,8 @@ static const char *version_of(const obb_thirdparty *other)
 
 static const char *name_of(const bringing *b, const job *j)
 {
-    return obb_arena_format(b->arena, "%s%s%s", j->other->name, *j->other->version ? " " : "", j->other->version);
+    return obb_arena_format(b->arena, "%s%s%s", j->other->name, *j->other->version ? " " : "",
+                            j->other->version);
 }
 
 static obb_diag *fail(bringing *b, job *j, const char *message, const char *what)
@@ -87,7 +88,8 @@ static bool sums_of_patches(obb_arena *arena, obb_files *files, const obb_fetche
         const char *path = obb_files_path(files, f->patches.at[i]);
         if (obb_sha256_of_file(path, digits))
             return false;
-        obb_arena_push(arena, &tree->patches, (obb_tree_file){"patch", obb_arena_string(arena, digits), path});
+        obb_arena_push(arena, &tree->patches,
+                       (obb_tree_file){"patch", obb_arena_string(arena, digits), path});
     }
     return true;
 }
@@ -213,22 +215,28 @@ static void edits_in_the_way(bringing *b, job *j)
     obb_diag *d = fail(b, j, "`%s` cannot be unpacked anew, since it was edited", name_of(b, j));
     obb_also(b->diags, d, j->other->place, "%s", j->why);
     for (size_t i = 0; i < edits->count && i < SHOWN; i++)
-        obb_also(b->diags, d, OBB_NOWHERE, "%s %s", edits->at[i].what, obb_path_join(b->arena, j->f->tree, edits->at[i].path));
+        obb_also(b->diags, d, OBB_NOWHERE, "%s %s", edits->at[i].what,
+                 obb_path_join(b->arena, j->f->tree, edits->at[i].path));
     if (edits->count > SHOWN)
         obb_also(b->diags, d, OBB_NOWHERE, "and %zu more", edits->count - SHOWN);
     if (j->unread)
-        obb_hint(b->diags, d, "move %s away, if there is something in it that you want; or drop it: obbligato fetch "
-                              "--drop-edits %s", j->f->tree, j->other->name);
+        obb_hint(b->diags, d,
+                 "move %s away, if there is something in it that you want; or drop it: obbligato fetch "
+                 "--drop-edits %s",
+                 j->f->tree, j->other->name);
     else
-        obb_hint(b->diags, d, "make them a patch that its statement names: obbligato patch %s --to FILE; or lose them: "
-                              "obbligato fetch --drop-edits %s", j->other->name, j->other->name);
+        obb_hint(b->diags, d,
+                 "make them a patch that its statement names: obbligato patch %s --to FILE; or lose them: "
+                 "obbligato fetch --drop-edits %s",
+                 j->other->name, j->other->name);
 }
 
 /* --- downloads ---------------------------------------------------------------------- */
 
 static const char *cache_folder(const bringing *b, const char *what)
 {
-    const char *folder = obb_user_folder(b->arena, "XDG_CACHE_HOME", ".cache", obb_arena_format(b->arena, "obbligato/%s", what));
+    const char *folder = obb_user_folder(b->arena, "XDG_CACHE_HOME", ".cache",
+                                         obb_arena_format(b->arena, "obbligato/%s", what));
     return folder ? folder : obb_path_join(b->arena, b->top, obb_arena_format(b->arena, ".%s", what));
 }
 
@@ -274,9 +282,11 @@ static void wrong_sum(bringing *b, job *j, const char *from, const char *is)
     if (j->f->sum)
         obb_also(b->diags, d, j->other->place, "its statement says %s", wanted);
     else
-        obb_also(b->diags, d, (obb_place){OBB_LOCK_NAME, j->locked->line, 1, NULL, NULL}, "recorded is   %s", wanted);
-    obb_hint(b->diags, d, "ask its authors why it changed; only if that is right, remove the line from " OBB_LOCK_NAME
-                          ", and it is recorded anew");
+        obb_also(b->diags, d, (obb_place){OBB_LOCK_NAME, j->locked->line, 1, NULL, NULL}, "recorded is   %s",
+                 wanted);
+    obb_hint(b->diags, d,
+             "ask its authors why it changed; only if that is right, remove the line from " OBB_LOCK_NAME
+             ", and it is recorded anew");
 }
 
 /* The archive is at `path`: its sum, and then its place among the downloads. False: its sum is wrong. */
@@ -388,8 +398,10 @@ static void download(bringing *b, obb_download *list, size_t count)
     qsort(list, count, sizeof *list, by_path); /* whoever locks several does so in the same order */
     int failed = obb_path_make_folders(list[0].to);
     lock_downloads(b, list, count, locks);
-    const char *why = failed ? obb_arena_format(b->arena, "cannot make the folder of %s: %s", list[0].to, strerror(failed))
-                             : obb_fetcher_download(b->arena, list, count, b->observer->progress, b->observer->self);
+    const char *why = failed ? obb_arena_format(b->arena, "cannot make the folder of %s: %s", list[0].to,
+                                                strerror(failed))
+                             : obb_fetcher_download(b->arena, list, count, b->observer->progress,
+                                                    b->observer->self);
     for (size_t i = 0; i < count && !why; i++)
         take_download(b, &list[i], false);
     if (why)
@@ -406,7 +418,8 @@ static void not_offline(bringing *b, job *j)
 {
     obb_diag *d = fail(b, j, "`%s` must be fetched, and that is forbidden", name_of(b, j));
     obb_also(b->diags, d, j->other->place, "%s", j->f->places.at[0].text);
-    obb_hint(b->diags, d, "run `obbligato fetch` without --offline and OBBLIGATO_OFFLINE, where there is a network");
+    obb_hint(b->diags, d,
+             "run `obbligato fetch` without --offline and OBBLIGATO_OFFLINE, where there is a network");
 }
 
 /* The archives of all jobs, from this machine or from elsewhere. */
@@ -454,18 +467,25 @@ static void check_index_file(bringing *b, const obb_index_file *f)
     if (!f->version || f->index->ours || obb_sha256_of_file(f->path, digits))
         return;
     if (locked && strcmp(locked->sum, digits) != 0) {
-        obb_diag *d = obb_error(b->diags, OBB_FAULT_OUTSIDE, f->place, "the index has changed what it says of `%s %s`",
-                                f->name, f->version);
+        obb_diag *d = obb_error(b->diags, OBB_FAULT_OUTSIDE, f->place,
+                                "the index has changed what it says of `%s %s`", f->name, f->version);
         obb_also(b->diags, d, OBB_NOWHERE, "%s", f->url ? f->url : f->path);
         obb_also(b->diags, d, OBB_NOWHERE, "its SHA-256 is %s", digits);
-        obb_also(b->diags, d, (obb_place){OBB_LOCK_NAME, locked->line, 1, NULL, NULL}, "recorded is   %s", locked->sum);
-        obb_hint(b->diags, d, "ask who keeps the index; only if that is right, remove the line from " OBB_LOCK_NAME);
+        obb_also(b->diags, d, (obb_place){OBB_LOCK_NAME, locked->line, 1, NULL, NULL}, "recorded is   %s",
+                 locked->sum);
+        obb_hint(b->diags, d,
+                 "ask who keeps the index; only if that is right, remove the line from " OBB_LOCK_NAME);
         if (f->index->url)
             unlink(f->path);
         return;
     }
-    const obb_lock_line line = {.name = f->name, .version = f->version, .kind = OBB_LOCK_ENTRY,
-                                .sum = obb_arena_string(b->arena, digits), .commit = "", .revision = "", .from = name};
+    const obb_lock_line line = {.name = f->name,
+                                .version = f->version,
+                                .kind = OBB_LOCK_ENTRY,
+                                .sum = obb_arena_string(b->arena, digits),
+                                .commit = "",
+                                .revision = "",
+                                .from = name};
     obb_arena_push(b->arena, &b->entries, line);
 }
 
@@ -480,23 +500,27 @@ static bool take_index_file(bringing *b, const obb_index_file *f, const obb_down
 {
     obb_text before = {0}, after = {0};
     obb_file_read(f->path, &before);
-    bool there = d->from && obb_file_read(d->to, &after) == 0, none = !there && !f->version && is_not_found(d);
+    bool there = d->from && obb_file_read(d->to, &after) == 0,
+         none = !there && !f->version && is_not_found(d);
     int failed = there || none ? obb_file_write(f->path, obb_text_bytes(&after), after.length, NULL) : 0;
-    bool same = before.length == after.length && (!after.length || memcmp(before.bytes, after.bytes, after.length) == 0);
+    bool same = before.length == after.length &&
+                (!after.length || memcmp(before.bytes, after.bytes, after.length) == 0);
     obb_diag *error = NULL;
     if (d->from)
         unlink(d->to);
     if (failed)
         obb_error(b->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "cannot write %s: %s", f->path, strerror(failed));
     else if (!there && !none)
-        error = obb_error(b->diags, OBB_FAULT_OUTSIDE, f->place, "the index `%s` cannot be read", f->index->name);
+        error = obb_error(b->diags, OBB_FAULT_OUTSIDE, f->place, "the index `%s` cannot be read",
+                          f->index->name);
     else if (f->lacks && same)
         error = obb_error(b->diags, OBB_FAULT_DESCRIPTION, f->place, "%s", f->lacks);
     for (size_t i = 0; error && i < d->failed.count; i++)
         obb_also(b->diags, error, OBB_NOWHERE, "%s: %s", d->failed.at[i].place, d->failed.at[i].why);
     if (error && f->lacks)
-        obb_hint(b->diags, error, "%s", after.length ? obb_arena_format(b->arena, "%s lists: %s", f->url, after.bytes)
-                                                    : obb_arena_format(b->arena, "%s is not there", f->url));
+        obb_hint(b->diags, error, "%s",
+                 after.length ? obb_arena_format(b->arena, "%s lists: %s", f->url, after.bytes)
+                              : obb_arena_format(b->arena, "%s is not there", f->url));
     obb_text_free(&before);
     obb_text_free(&after);
     return !error && !failed;
@@ -509,13 +533,16 @@ static bool bring_index_files(bringing *b)
     bool brought = false;
     for (size_t i = 0; i < b->project->index_files.count; i++) {
         const obb_index_file *f = &b->project->index_files.at[i];
-        obb_download d = {.name = f->name, .to = obb_arena_format(b->arena, "%s/" TEMPORARY "file-%zu", b->top, i)};
+        obb_download d = {.name = f->name,
+                          .to = obb_arena_format(b->arena, "%s/" TEMPORARY "file-%zu", b->top, i)};
         if (!f->missing)
             continue;
         if (b->request->offline) {
-            obb_hint(b->diags, obb_error(b->diags, OBB_FAULT_OUTSIDE, f->place, "%s must be fetched, and that is forbidden",
-                                         f->url),
-                     "run `obbligato fetch` without --offline and OBBLIGATO_OFFLINE, where there is a network");
+            obb_hint(
+                b->diags,
+                obb_error(b->diags, OBB_FAULT_OUTSIDE, f->place, "%s must be fetched, and that is forbidden",
+                          f->url),
+                "run `obbligato fetch` without --offline and OBBLIGATO_OFFLINE, where there is a network");
             return false;
         }
         obb_arena_push(b->arena, &d.places, f->url);
@@ -528,12 +555,14 @@ static bool bring_index_files(bringing *b)
     if (why)
         obb_error(b->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "%s", why);
     for (size_t i = 0; i < list.count && !why; i++)
-        brought = take_index_file(b, (const obb_index_file *)(const void *)numbers.at[i], &list.at[i]) || brought;
+        brought = take_index_file(b, (const obb_index_file *)(const void *)numbers.at[i], &list.at[i]) ||
+                  brought;
     return brought;
 }
 
 /* Calls for each folder in a folder. */
-static void each_folder(obb_arena *arena, const char *folder, void (*take)(obb_arena *arena, const char *folder))
+static void each_folder(obb_arena *arena, const char *folder,
+                        void (*take)(obb_arena *arena, const char *folder))
 {
     DIR *dir = opendir(folder);
     for (struct dirent *d; dir && (d = readdir(dir));)
@@ -576,8 +605,8 @@ static const char *root_of(bringing *b, const char *folder)
     size_t count = 0;
     DIR *dir = opendir(folder);
     for (struct dirent *d; dir && (d = readdir(dir));)
-        if (strcmp(d->d_name, ".") != 0 && strcmp(d->d_name, "..") != 0 && strcmp(d->d_name, "pax_global_header") != 0 &&
-            !count++)
+        if (strcmp(d->d_name, ".") != 0 && strcmp(d->d_name, "..") != 0 &&
+            strcmp(d->d_name, "pax_global_header") != 0 && !count++)
             only = obb_path_join(b->arena, folder, d->d_name);
     if (dir)
         closedir(dir);
@@ -590,7 +619,9 @@ static const char *unpack(bringing *b, job *j, const char *folder)
     bool refused = not.why && *not.entry;
     if (!not.why)
         return root_of(b, folder);
-    obb_diag *d = fail(b, j, refused ? "cannot unpack `%s`: an entry of its archive is refused" : "cannot unpack `%s`",
+    obb_diag *d = fail(b, j,
+                       refused ? "cannot unpack `%s`: an entry of its archive is refused"
+                               : "cannot unpack `%s`",
                        name_of(b, j));
     obb_also(b->diags, d, OBB_NOWHERE, refused ? "%s: %s" : "%s%s", not.entry, not.why);
     obb_also(b->diags, d, OBB_NOWHERE, "%s", j->from);
@@ -612,7 +643,8 @@ static const char *refused_link(bringing *b, const obb_tree *tree, const char *f
             continue;
         target[n] = '\0';
         if (!obb_path_link_stays(b->arena, path, target))
-            return obb_arena_format(b->arena, "%s is a link that leads out of the folder, to `%s`", path, target);
+            return obb_arena_format(b->arena, "%s is a link that leads out of the folder, to `%s`", path,
+                                    target);
     }
     return NULL;
 }
@@ -623,8 +655,10 @@ static const char *check_out(bringing *b, job *j, const char *folder)
     obb_path_make_folders(obb_path_join(b->arena, cache, "x"));
     obb_text reasons = {0};
     for (size_t i = 0; i < j->f->places.count && why; i++) {
-        const obb_revision r = {.url = j->f->places.at[i].text, .revision = j->f->revision,
-                                .commit = j->locked ? j->locked->commit : NULL, .offline = b->request->offline};
+        const obb_revision r = {.url = j->f->places.at[i].text,
+                                .revision = j->f->revision,
+                                .commit = j->locked ? j->locked->commit : NULL,
+                                .offline = b->request->offline};
         obb_below_remove_all(folder, NULL);
         why = obb_check_out(b->arena, cache, &r, folder, &commit);
         j->from = r.url;
@@ -656,7 +690,8 @@ static bool apply_patches(bringing *b, job *j, const char *folder)
         obb_diag *d = fail(b, j, "the patch %s cannot be applied",
                            obb_arena_format(b->arena, "%s of `%s`", path, name_of(b, j)));
         obb_also(b->diags, d, (obb_place){path, 1, 1, NULL, NULL}, "%s", why);
-        obb_hint(b->diags, d, "patches are applied in the order of their names, each to what the one before left");
+        obb_hint(b->diags, d,
+                 "patches are applied in the order of their names, each to what the one before left");
         return false;
     }
     return true;
@@ -704,7 +739,8 @@ static bool is_there_already(bringing *b, job *j)
 {
     obb_tree_edits edits = {0};
     const char *where;
-    return j->edits.count && !obb_tree_compare(j->f->tree, &j->tree, b->arena, &edits, &where) && !edits.count;
+    return j->edits.count && !obb_tree_compare(j->f->tree, &j->tree, b->arena, &edits, &where) &&
+           !edits.count;
 }
 
 /* The record first: a tree without one is taken for somebody else's. */
@@ -722,7 +758,8 @@ static void put_in_place(bringing *b, job *j, const char *root)
         failed = errno;
     obb_text_free(&text);
     if (failed)
-        fail(b, j, "cannot put the files in place: %s", obb_arena_format(b->arena, "%s: %s", j->f->tree, strerror(failed)));
+        fail(b, j, "cannot put the files in place: %s",
+             obb_arena_format(b->arena, "%s: %s", j->f->tree, strerror(failed)));
     obb_below_remove_all(b->top, old);
     rmdir(old);
 }
@@ -811,13 +848,16 @@ static void write_lock(bringing *b)
     bool same = there ? before.length == after.length && memcmp(before.bytes, after.bytes, after.length) == 0
                       : lock.lines.count == 0;
     if (!same && b->request->locked) {
-        obb_diag *d = obb_error(b->diags, OBB_FAULT_OUTSIDE, (obb_place){OBB_LOCK_NAME, there, there, NULL, NULL},
-                                "what is described is not what %s says, and --locked forbids to change it", OBB_LOCK_NAME);
+        obb_diag *d = obb_error(b->diags, OBB_FAULT_OUTSIDE,
+                                (obb_place){OBB_LOCK_NAME, there, there, NULL, NULL},
+                                "what is described is not what %s says, and --locked forbids to change it",
+                                OBB_LOCK_NAME);
         obb_hint(b->diags, d, "run `obbligato fetch` without --locked, look at what it changes, and keep it");
     } else if (!same) {
         int failed = obb_file_replace(OBB_LOCK_NAME, after.bytes, after.length, 0666);
         if (failed)
-            obb_error(b->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "cannot write %s: %s", OBB_LOCK_NAME, strerror(failed));
+            obb_error(b->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "cannot write %s: %s", OBB_LOCK_NAME,
+                      strerror(failed));
         else
             tell_recorded(b);
         obb_files_forget(b->files, obb_files_number(b->files, OBB_LOCK_NAME));
@@ -846,15 +886,17 @@ static void tell_missing(bringing *b)
         const obb_index_file *f = &b->project->index_files.at[i];
         if (f->missing)
             obb_hint(b->diags,
-                     obb_error(b->diags, OBB_FAULT_OUTSIDE, f->place, "what the index `%s` has of `%s` is not fetched yet",
-                               f->index->name, f->name),
+                     obb_error(b->diags, OBB_FAULT_OUTSIDE, f->place,
+                               "what the index `%s` has of `%s` is not fetched yet", f->index->name, f->name),
                      "`obbligato fetch` does it; so does `obbligato build`");
     }
     for (size_t i = 0; i < b->jobs.count; i++) {
         job *j = &b->jobs.at[i];
         if (j->need == NOTHING)
             continue;
-        obb_diag *d = fail(b, j, j->need == MISSING ? "`%s` is not fetched yet" : "`%s` must be unpacked anew", name_of(b, j));
+        obb_diag *d = fail(b, j,
+                           j->need == MISSING ? "`%s` is not fetched yet" : "`%s` must be unpacked anew",
+                           name_of(b, j));
         if (j->need == ANEW)
             obb_also(b->diags, d, OBB_NOWHERE, "%s", j->why);
         obb_hint(b->diags, d, "`obbligato fetch` does it; so does `obbligato build`");
@@ -895,16 +937,22 @@ static void check_statements(bringing *b)
             continue;
         obb_diag *d = fail(b, j, "the stated sum of `%s` is not the recorded one", name_of(b, j));
         obb_also(b->diags, d, j->other->place, "stated is   %s", j->f->sum);
-        obb_also(b->diags, d, (obb_place){OBB_LOCK_NAME, j->locked->line, 1, NULL, NULL}, "recorded is %s", j->locked->sum);
+        obb_also(b->diags, d, (obb_place){OBB_LOCK_NAME, j->locked->line, 1, NULL, NULL}, "recorded is %s",
+                 j->locked->sum);
         obb_hint(b->diags, d, "one of them is wrong: when it is the recorded one, remove its line");
     }
 }
 
-bool obb_fetch(obb_arena *arena, const obb_project *project, obb_files *files, const obb_fetch_request *request,
-               const obb_fetch_observer *observer, obb_diags *diags)
+bool obb_fetch(obb_arena *arena, const obb_project *project, obb_files *files,
+               const obb_fetch_request *request, const obb_fetch_observer *observer, obb_diags *diags)
 {
-    bringing b = {.arena = arena, .project = project, .files = files, .request = request, .observer = observer,
-                  .diags = diags, .top = obb_path_join(arena, project->out, OBB_FETCHED_FOLDER)};
+    bringing b = {.arena = arena,
+                  .project = project,
+                  .files = files,
+                  .request = request,
+                  .observer = observer,
+                  .diags = diags,
+                  .top = obb_path_join(arena, project->out, OBB_FETCHED_FOLDER)};
     bool brought = false;
     obb_lock held = {.fd = -1};
     list_jobs(&b);
@@ -1011,15 +1059,20 @@ static void diff_in(bringing *b, job *j, const char *folder, const obb_tree_edit
         fail(b, j, "cannot compare: %s", why);
 }
 
-bool obb_diff_edits(obb_arena *arena, const obb_project *project, obb_files *files, const obb_thirdparty *other,
-                    obb_text *diff, obb_diags *diags)
+bool obb_diff_edits(obb_arena *arena, const obb_project *project, obb_files *files,
+                    const obb_thirdparty *other, obb_text *diff, obb_diags *diags)
 {
     static const obb_fetch_observer nobody;
     obb_words names = {0};
     obb_arena_push(arena, &names, other->name);
     const obb_fetch_request request = {.allowed = true, .names = &names};
-    bringing b = {.arena = arena, .project = project, .files = files, .request = &request, .observer = &nobody,
-                  .diags = diags, .top = obb_path_join(arena, project->out, OBB_FETCHED_FOLDER)};
+    bringing b = {.arena = arena,
+                  .project = project,
+                  .files = files,
+                  .request = &request,
+                  .observer = &nobody,
+                  .diags = diags,
+                  .top = obb_path_join(arena, project->out, OBB_FETCHED_FOLDER)};
     obb_tree_edits edits = {0};
     const char *why = obb_list_edits(arena, other, &edits);
     if (why)

@@ -64,8 +64,9 @@ static const char *ask(asking *a, json_t *request)
 {
     const char *program = program_path(a->arena);
     if (!program || access(program, X_OK))
-        return obb_arena_format(a->arena, "the program obbligato-fetch, which belongs beside obbligato, is not there: %s",
-                                program ? program : "");
+        return obb_arena_format(
+            a->arena, "the program obbligato-fetch, which belongs beside obbligato, is not there: %s",
+            program ? program : "");
     const char *const argv[] = {program, NULL};
     char *text = json_dumps(request, JSON_COMPACT);
     obb_commands commands = {.interrupted = interrupted};
@@ -115,7 +116,8 @@ static void take_download(asking *a, const json_t *line)
         d->resumed = json_is_true(json_object_get(line, "resumed"));
     } else if (place && which < d->places.count) {
         const char *why = text_of(a, line, "failed");
-        obb_arena_push(a->arena, &d->failed, (obb_failed_place){d->places.at[which], why ? why : "it failed"});
+        obb_arena_push(a->arena, &d->failed,
+                       (obb_failed_place){d->places.at[which], why ? why : "it failed"});
     }
     a->answered = true;
 }
@@ -123,7 +125,11 @@ static void take_download(asking *a, const json_t *line)
 const char *obb_fetcher_download(obb_arena *arena, obb_download *downloads, size_t count,
                                  obb_download_progress *progress, void *self)
 {
-    asking a = {.arena = arena, .take = take_download, .downloads = downloads, .count = count, .progress = progress,
+    asking a = {.arena = arena,
+                .take = take_download,
+                .downloads = downloads,
+                .count = count,
+                .progress = progress,
                 .self = self};
     json_t *list = json_array();
     for (size_t i = 0; i < count; i++) {

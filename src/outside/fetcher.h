@@ -1,5 +1,5 @@
-/* obbligato-fetch (src/fetcher), from obbligato's side: it lies in the folder of the program that runs, is asked to
- * download or to unpack, and is not believed: sums are compared here. */
+/* obbligato-fetch (src/fetcher), from obbligato's side: it lies in the folder of the program that runs, is
+ * asked to download or to unpack, and is not believed: sums are compared here. */
 #ifndef OBB_OUTSIDE_FETCHER_H
 #define OBB_OUTSIDE_FETCHER_H
 

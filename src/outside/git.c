@@ -1,8 +1,9 @@
 /* Running `git` (git.h).
  *
- * A repository is kept as a bare one below the cache, one for each URL, with all branches and tags of the other side
- * under refs/from; nothing is ever checked out from it by name, only by commit. Submodules are brought by this module
- * itself, commit by commit, so that their URLs and places are checked like everything else. */
+ * A repository is kept as a bare one below the cache, one for each URL, with all branches and tags of the
+ * other side under refs/from; nothing is ever checked out from it by name, only by commit. Submodules are
+ * brought by this module itself, commit by commit, so that their URLs and places are checked like everything
+ * else. */
 #include "outside/git.h"
 
 #include <errno.h>
@@ -21,9 +22,17 @@ extern char **environ;
 
 static bool leads_elsewhere(const char *variable)
 {
-    static const char *const names[] = {"GIT_DIR=", "GIT_WORK_TREE=", "GIT_INDEX_FILE=", "GIT_OBJECT_DIRECTORY=",
-                                        "GIT_ALTERNATE_OBJECT_DIRECTORIES=", "GIT_NAMESPACE=", "GIT_COMMON_DIR=",
-                                        "GIT_PREFIX=", "GIT_EXTERNAL_DIFF=", "GIT_DIFF_OPTS=", "GIT_CEILING_DIRECTORIES="};
+    static const char *const names[] = {"GIT_DIR=",
+                                        "GIT_WORK_TREE=",
+                                        "GIT_INDEX_FILE=",
+                                        "GIT_OBJECT_DIRECTORY=",
+                                        "GIT_ALTERNATE_OBJECT_DIRECTORIES=",
+                                        "GIT_NAMESPACE=",
+                                        "GIT_COMMON_DIR=",
+                                        "GIT_PREFIX=",
+                                        "GIT_EXTERNAL_DIFF=",
+                                        "GIT_DIFF_OPTS=",
+                                        "GIT_CEILING_DIRECTORIES="};
     for (size_t i = 0; i < sizeof names / sizeof *names; i++)
         if (obb_starts(variable, names[i]))
             return true;
@@ -109,8 +118,8 @@ static size_t part_at(const char *patch, const char *file, unsigned long line)
     return found;
 }
 
-/* What `git apply` says, in our words: "error: patch failed: FILE:LINE", "error: FILE: No such file or directory",
- * "error: corrupt patch at line N". */
+/* What `git apply` says, in our words: "error: patch failed: FILE:LINE", "error: FILE: No such file or
+ * directory", "error: corrupt patch at line N". */
 static const char *why_not_applied(obb_arena *arena, const char *patch, const obb_answer *a)
 {
     static const char failed[] = "error: patch failed: ", error[] = "error: ";
@@ -124,9 +133,11 @@ static const char *why_not_applied(obb_arena *arena, const char *patch, const ob
             const char *file = obb_arena_copy(arena, line, (size_t)(colon - line));
             unsigned long number = strtoul(colon + 1, NULL, 10);
             size_t part = part_at(patch, file, number);
-            return part ? obb_arena_format(arena, "part %zu of its changes to %s (line %lu) does not fit that file",
+            return part ? obb_arena_format(arena,
+                                           "part %zu of its changes to %s (line %lu) does not fit that file",
                                            part, file, number)
-                        : obb_arena_format(arena, "its changes to %s at line %lu do not fit that file", file, number);
+                        : obb_arena_format(arena, "its changes to %s at line %lu do not fit that file", file,
+                                           number);
         }
     }
     at = strstr(said, error);
@@ -169,7 +180,8 @@ const char *obb_make_patch(obb_arena *arena, const char *folder, obb_text *diff)
 
 /* --- repositories ------------------------------------------------------------------- */
 
-/* Runs it on a bare repository; what it printed, without the last newline, is put in *out (or NULL). NULL, or why not.
+/* Runs it on a bare repository; what it printed, without the last newline, is put in *out (or NULL). NULL, or
+ * why not.
  */
 static const char *on_repository(obb_arena *arena, const char *repository, const char *const *words,
                                  const char **out)
@@ -201,8 +213,8 @@ static const char *find_commit(obb_arena *arena, const char *repository, const c
 {
     const char *const names[] = {revision, obb_arena_format(arena, "refs/from/tags/%s", revision),
                                  obb_arena_format(arena, "refs/from/heads/%s", revision)};
-    for (size_t i = strspn(revision, "0123456789abcdef") == strlen(revision) && strlen(revision) >= 7 ? 0 : 1; i < 3;
-         i++) {
+    for (size_t i = strspn(revision, "0123456789abcdef") == strlen(revision) && strlen(revision) >= 7 ? 0 : 1;
+         i < 3; i++) {
         const char *const words[] = {"rev-parse", "--verify", "--quiet", "--end-of-options",
                                      obb_arena_format(arena, "%s^{commit}", names[i]), NULL};
         const char *commit = NULL;
@@ -215,8 +227,16 @@ static const char *find_commit(obb_arena *arena, const char *repository, const c
 /* All branches and tags; or one commit alone, which servers may refuse. */
 static const char *fetch(obb_arena *arena, const char *repository, const obb_revision *r)
 {
-    const char *const all[] = {"fetch", "--quiet", "--force", "--no-tags", "--no-write-fetch-head", "--", r->url,
-                               "+refs/heads/*:refs/from/heads/*", "+refs/tags/*:refs/from/tags/*", NULL};
+    const char *const all[] = {"fetch",
+                               "--quiet",
+                               "--force",
+                               "--no-tags",
+                               "--no-write-fetch-head",
+                               "--",
+                               r->url,
+                               "+refs/heads/*:refs/from/heads/*",
+                               "+refs/tags/*:refs/from/tags/*",
+                               NULL};
     const char *why = on_repository(arena, repository, all, NULL);
     const char *commit = r->commit ? r->commit : r->revision;
     if (!why && is_commit(commit) && !find_commit(arena, repository, commit)) {
@@ -241,12 +261,13 @@ static const char *url_of_module(obb_arena *arena, const char *url, const char *
 }
 
 /* One line of `ls-tree`: "160000 commit HASH<tab>PATH". */
-static const char *bring_module(obb_arena *arena, const char *cache, const obb_revision *r, const char *folder,
-                                const char *line, int depth)
+static const char *bring_module(obb_arena *arena, const char *cache, const obb_revision *r,
+                                const char *folder, const char *line, int depth)
 {
     const char *tab = strchr(line, '\t'), *commit = line + strlen("160000 commit "), *url = NULL, *ignored;
     const char *path = tab ? tab + 1 : "", *modules = obb_path_join(arena, folder, ".gitmodules");
-    const char *const names[] = {"config", "-f", ".gitmodules", "--get-regexp", "^submodule\\..*\\.(path|url)$", NULL};
+    const char *const names[] =
+        {"config", "-f", ".gitmodules", "--get-regexp", "^submodule\\..*\\.(path|url)$", NULL};
     if (access(modules, R_OK))
         return obb_arena_format(arena, "the submodule %s is not named in .gitmodules", path);
     obb_answer a = obb_git(arena, folder, names);
@@ -267,7 +288,8 @@ static const char *bring_module(obb_arena *arena, const char *cache, const obb_r
     url = url_of_module(arena, r->url, url);
     if (!obb_starts(url, "https://") && !obb_starts(url, "http://") && !obb_starts(url, "ssh://") &&
         !obb_starts(url, "git://") && !(obb_starts(url, "file://") && obb_starts(r->url, "file://")))
-        return obb_arena_format(arena, "the submodule %s comes from `%s`, which is not a URL that is fetched", path, url);
+        return obb_arena_format(arena, "the submodule %s comes from `%s`, which is not a URL that is fetched",
+                                path, url);
     const obb_revision module = {.url = url, .commit = obb_arena_copy(arena, commit, strcspn(commit, "\t")),
                                  .revision = obb_arena_copy(arena, commit, strcspn(commit, "\t")),
                                  .offline = r->offline};
@@ -279,7 +301,8 @@ static const char *bring_module(obb_arena *arena, const char *cache, const obb_r
 }
 
 /* The files of a commit, and then its submodules. */
-static const char *write_files(obb_arena *arena, const char *repository, const char *commit, const char *folder)
+static const char *write_files(obb_arena *arena, const char *repository, const char *commit,
+                               const char *folder)
 {
     const char *index = obb_arena_format(arena, "%s.index", folder);
     const char *const words[] = {obb_arena_format(arena, "--git-dir=%s", repository),
@@ -302,7 +325,8 @@ static const char *check_out(obb_arena *arena, const char *cache, const obb_revi
         return "its submodules are nested too deeply";
     const char *top = getcwd(here, sizeof here) ? here : "/";
     const char *repository = obb_path_join(arena, obb_path_join(arena, top, cache),
-                                           obb_arena_copy(arena, obb_sha256(r->url, strlen(r->url), digits), 32));
+                                           obb_arena_copy(arena, obb_sha256(r->url, strlen(r->url), digits),
+                                                          32));
     folder = obb_path_join(arena, top, folder);
     if (access(obb_path_join(arena, repository, "HEAD"), F_OK)) {
         const char *const words[] = {"init", "--quiet", "--bare", "--template=", "--", repository, NULL};
@@ -316,7 +340,8 @@ static const char *check_out(obb_arena *arena, const char *cache, const obb_revi
     if (!why && !commit)
         commit = find_commit(arena, repository, r->commit ? r->commit : r->revision);
     if (!why && !commit)
-        why = obb_arena_format(arena, "the repository has no %s `%s`", r->commit ? "commit" : "branch, tag or commit",
+        why = obb_arena_format(arena, "the repository has no %s `%s`",
+                               r->commit ? "commit" : "branch, tag or commit",
                                r->commit ? r->commit : r->revision);
     if (!why)
         why = write_files(arena, repository, commit, folder);

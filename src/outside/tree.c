@@ -1,5 +1,5 @@
-/* Trees and their records (tree.h). Contents are compared, not stamps: this is asked before something is replaced,
- * and an edit must not be lost for a stamp that came out the same. */
+/* Trees and their records (tree.h). Contents are compared, not stamps: this is asked before something is
+ * replaced, and an edit must not be lost for a stamp that came out the same. */
 #include "outside/tree.h"
 
 #include <dirent.h>
@@ -77,8 +77,8 @@ static void print_files(const obb_tree_file *files, size_t count, obb_text *text
 void obb_tree_print(const obb_tree *tree, obb_text *text)
 {
     bool repository = tree->from == OBB_FROM_REPOSITORY;
-    obb_text_format(text, "from %s %s%s %s %s\n", repository ? "repository" : "archive", sum_prefix, tree->sum,
-                    repository ? tree->commit : "-", tree->place);
+    obb_text_format(text, "from %s %s%s %s %s\n", repository ? "repository" : "archive", sum_prefix,
+                    tree->sum, repository ? tree->commit : "-", tree->place);
     print_files(tree->patches.at, tree->patches.count, text);
     print_files(tree->files.at, tree->files.count, text);
 }
@@ -95,7 +95,8 @@ const char *obb_tree_sum(const obb_tree *tree, obb_arena *arena)
 
 /* --- what is on disk ---------------------------------------------------------------- */
 
-static int add_entry(const char *path, const char *below, const struct stat *s, obb_arena *arena, obb_tree *tree)
+static int add_entry(const char *path, const char *below, const struct stat *s, obb_arena *arena,
+                     obb_tree *tree)
 {
     char digits[OBB_SHA256_TEXT];
     int failed = 0;
@@ -115,10 +116,10 @@ static int add_entry(const char *path, const char *below, const struct stat *s, 
     return failed;
 }
 
-/* The entries of one folder; folders among them go to the end of the list. What is neither file, folder nor link
- * is left out: nothing of it can have been unpacked. */
-static int list_folder(const char *top, const char *below, obb_arena *arena, obb_tree *tree, obb_words *folders,
-                       const char **where)
+/* The entries of one folder; folders among them go to the end of the list. What is neither file, folder nor
+ * link is left out: nothing of it can have been unpacked. */
+static int list_folder(const char *top, const char *below, obb_arena *arena, obb_tree *tree,
+                       obb_words *folders, const char **where)
 {
     DIR *dir = opendir(obb_path_join(arena, top, below));
     int failed = dir ? 0 : errno;
@@ -172,7 +173,8 @@ int obb_tree_compare(const char *folder, const obb_tree *recorded, obb_arena *ar
         k += order >= 0;
         if (order)
             obb_arena_push(arena, edits,
-                           order < 0 ? (obb_tree_edit){"removed", was->path} : (obb_tree_edit){"added", is->path});
+                           order < 0 ? (obb_tree_edit){"removed", was->path}
+                                     : (obb_tree_edit){"added", is->path});
         else if (strcmp(was->sum, is->sum) != 0 || strcmp(was->kind, is->kind) != 0)
             obb_arena_push(arena, edits, (obb_tree_edit){"edited", is->path});
     }

@@ -1,6 +1,6 @@
-/* The tree of a third-party project that was fetched: what it was unpacked from, and the files that were in it then,
- * so that edits are told from what was fetched. It is kept in a file beside the tree, NAME-VERSION.record; a tree
- * without one was not finished, and is no tree.
+/* The tree of a third-party project that was fetched: what it was unpacked from, and the files that were in
+ * it then, so that edits are told from what was fetched. It is kept in a file beside the tree,
+ * NAME-VERSION.record; a tree without one was not finished, and is no tree.
  *
  * The record is text, a line each; paths are seen from the tree:
  *

@@ -380,15 +380,16 @@ void obb_plan_check_sources(obb_plan_context *j)
     }
 }
 
-/* Of what steps make, the folder of the variant would stand in it twice; what was fetched, or lies outside the project,
- * is named as its own description names it. */
+/* Of what steps make, the folder of the variant would stand in it twice; what was fetched, or lies outside
+ * the project, is named as its own description names it. */
 static char *object_path(obb_plan_context *j, const char *path, const char *suffix)
 {
     const char *folder = obb_path_within(path, j->in->folder) ? "made/" : "";
     const obb_thirdparty *other = obb_project_thirdparty(j->plan->project, j->target->place.scope);
     if (*folder)
         path += strlen(j->in->folder) + 1;
-    else if (other && (other->fetched || obb_path_outside(other->folder)) && obb_path_within(path, other->folder))
+    else if (other && (other->fetched || obb_path_outside(other->folder)) &&
+             obb_path_within(path, other->folder))
         path += strlen(other->folder) + 1;
     const char *name = obb_path_name(path);
     enum {

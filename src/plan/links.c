@@ -140,9 +140,11 @@ static void link_file(obb_plan_context *j, obb_action *a, const obb_origin_setti
     obb_file file = obb_files_number(plan->files, lib->value);
     const char *name = obb_path_name(lib->value);
     bool shared = strstr(name, ".so") || obb_path_ends(obb_path_suffix(name), ".dylib");
-    bool made = obb_path_within(lib->value, j->in->folder); /* whether it will be there is the step's matter */
+    bool made = obb_path_within(lib->value,
+                                j->in->folder); /* whether it will be there is the step's matter */
     if (!made && !obb_files_is_file(plan->files, file)) {
-        obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, lib->place, "there is no file `%s`", lib->value);
+        obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, lib->place, "there is no file `%s`",
+                                lib->value);
         obb_hint(j->diags, d, "`libs` takes plain names of libraries, such as `m`, and paths of files");
         a->stated.broken = true;
         return;

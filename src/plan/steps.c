@@ -183,11 +183,14 @@ static const char *words_file(filler *f, const obb_target *target)
     return obb_files_path(j->plan->files, file);
 }
 
-/* A folder of a step that runs apart: absolute, since whoever configures a build there is told where it is. */
+/* A folder of a step that runs apart: absolute, since whoever configures a build there is told where it is.
+ */
 static const char *own_folder(const filler *f, const char *name)
 {
     const obb_plan *plan = f->context->plan;
-    return obb_path_join(plan->arena, obb_path_join(plan->arena, plan->root, obb_context_folder(f->context, f->context->target)),
+    return obb_path_join(plan->arena,
+                         obb_path_join(plan->arena, plan->root,
+                                       obb_context_folder(f->context, f->context->target)),
                          name);
 }
 
@@ -195,8 +198,9 @@ static const char *own_folder(const filler *f, const char *name)
 static const char *flags_word(filler *f, const char *name)
 {
     obb_plan_context *j = f->context;
-    obb_words words = strcmp(name, "link-flags") == 0 ? obb_plan_link_words(j)
-                                                      : obb_plan_language_words(j, strcmp(name, "cxx-flags") == 0 ? OBB_CXX : OBB_C);
+    obb_words words = strcmp(name, "link-flags") == 0
+                          ? obb_plan_link_words(j)
+                          : obb_plan_language_words(j, strcmp(name, "cxx-flags") == 0 ? OBB_CXX : OBB_C);
     obb_text text = {0};
     for (size_t i = 0; i < words.count; i++)
         obb_text_format(&text, "%s%s", i ? " " : "", words.at[i]);
@@ -224,7 +228,8 @@ static const char *word_apart(filler *f, const char *name)
         const obb_tool *tool = obb_context_tool(j, OBB_TOOL_C);
         return tool ? tool->target : "";
     }
-    bool flags = strcmp(name, "c-flags") == 0 || strcmp(name, "cxx-flags") == 0 || strcmp(name, "link-flags") == 0;
+    bool flags = strcmp(name, "c-flags") == 0 || strcmp(name, "cxx-flags") == 0 ||
+                 strcmp(name, "link-flags") == 0;
     return flags && j->unfinished ? flags_word(f, name) : NULL;
 }
 

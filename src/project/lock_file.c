@@ -1,5 +1,5 @@
-/* The lock file (lock_file.h): parsed line by line, written whole. A line that cannot be read is an error, never
- * skipped: a sum that is lost would be recorded anew from whatever is fetched next. */
+/* The lock file (lock_file.h): parsed line by line, written whole. A line that cannot be read is an error,
+ * never skipped: a sum that is lost would be recorded anew from whatever is fetched next. */
 #include "project/lock_file.h"
 
 #include <errno.h>
@@ -57,10 +57,12 @@ static void read_lines(obb_lock_file *lock, const char *text, obb_diags *diags)
             obb_arena_push(lock->arena, &lock->lines, read);
             continue;
         }
-        obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, (obb_place){OBB_LOCK_NAME, number, 1, NULL, NULL},
+        obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION,
+                                (obb_place){OBB_LOCK_NAME, number, 1, NULL, NULL},
                                 "this line cannot be read");
-        obb_hint(diags, d, "take back what was changed in it; or remove the line, and the next `obbligato fetch` "
-                           "records what it gets");
+        obb_hint(diags, d,
+                 "take back what was changed in it; or remove the line, and the next `obbligato fetch` "
+                 "records what it gets");
     }
 }
 
@@ -76,7 +78,8 @@ obb_lock_file *obb_lock_file_read(obb_files *files, obb_arena *arena, obb_diags 
         return lock;
     int failed = stamp->size > LARGEST ? EFBIG : obb_files_read(files, file, &text);
     if (failed)
-        obb_error(diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "cannot read %s: %s", OBB_LOCK_NAME, strerror(failed));
+        obb_error(diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "cannot read %s: %s", OBB_LOCK_NAME,
+                  strerror(failed));
     else
         read_lines(lock, text.bytes, diags);
     obb_text_free(&text);
@@ -119,7 +122,8 @@ void obb_lock_file_print(const obb_lock_file *lock, obb_text *text)
     if (lock->lines.count)
         memcpy(sorted, lock->lines.at, lock->lines.count * sizeof *sorted);
     qsort(sorted, lock->lines.count, sizeof *sorted, by_name);
-    obb_text_string(text, "# What was fetched, and its sums: written by `obbligato fetch`, kept with the project.\n");
+    obb_text_string(
+        text, "# What was fetched, and its sums: written by `obbligato fetch`, kept with the project.\n");
     for (size_t i = 0; i < lock->lines.count; i++) {
         const obb_lock_line *l = &sorted[i];
         obb_text_format(text, "%s %s %s %s%s ", l->name, l->version, kinds[l->kind], sum_prefix, l->sum);

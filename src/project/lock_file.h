@@ -1,5 +1,5 @@
-/* obbligato.lock: what third-party code was fetched, where from, and its sums. It lies beside the description and
- * belongs to the project, like a source; fetching writes it (src/outside).
+/* obbligato.lock: what third-party code was fetched, where from, and its sums. It lies beside the description
+ * and belongs to the project, like a source; fetching writes it (src/outside).
  *
  * It is text, sorted, a line each:
  *
@@ -7,8 +7,8 @@
  *     NAME VERSION repository sha256:SUM COMMIT REVISION URL
  *     NAME VERSION entry      sha256:SUM INDEX/NAME/FILE
  *
- * SUM is that of the archive; of a repository, that of the files of the commit (outside/tree.h); of the entry of an
- * index, or of a file that it names, that of its text. A line that begins with `#` is a comment.
+ * SUM is that of the archive; of a repository, that of the files of the commit (outside/tree.h); of the entry
+ * of an index, or of a file that it names, that of its text. A line that begins with `#` is a comment.
  */
 #ifndef OBB_PROJECT_LOCK_FILE_H
 #define OBB_PROJECT_LOCK_FILE_H

@@ -236,8 +236,9 @@ typedef struct obb_fetched {
     bool missing;           /* it is not there yet */
 } obb_fetched;
 
-/* Where third-party code is looked up that is stated without `from`: a folder with NAME/VERSION.score, here or fetched
- * as a repository; or the same on a web server, of which single files are fetched into the folder. */
+/* Where third-party code is looked up that is stated without `from`: a folder with NAME/VERSION.score, here
+ * or fetched as a repository; or the same on a web server, of which single files are fetched into the folder.
+ */
 typedef struct obb_index {
     const char *name;
     obb_place place;
@@ -249,12 +250,14 @@ typedef struct obb_index {
 
 /* A file of an index that is needed. */
 typedef struct obb_index_file {
-    const char *name, *version; /* of the project whose entry it is, or is named by; VERSION NULL: its list of versions */
+    const char *name,
+        *version; /* of the project whose entry it is, or is named by; VERSION NULL: its list of versions */
     const obb_index *index;
     const char *url, *path;
     obb_place place;       /* of what needs it */
     bool missing;          /* it must be fetched */
-    const char *lacks;     /* it is there, and must be fetched again, since it lacks this (a message); else NULL */
+    const char
+        *lacks; /* it is there, and must be fetched again, since it lacks this (a message); else NULL */
 } obb_index_file;
 
 /* Who asks for third-party code, and for which version. */
@@ -307,7 +310,7 @@ typedef struct obb_project {
     const obb_host *host;
     const char *out;               /* the output folder */
     const obb_lock_file *lock;          /* what is known of third-party code that was fetched */
-    bool incomplete;               /* some third-party code is missing or wrongly stated: nothing more was read */
+    bool incomplete; /* some third-party code is missing or wrongly stated: nothing more was read */
     obb_answer_checks *answer_checks; /* set by who can compile; NULL: nothing is there */
     void *answerer;
     bool (*has_system)(void *answerer, const obb_variant *variant, const obb_thirdparty *other); /* or NULL */
@@ -350,7 +353,8 @@ typedef struct obb_reading {
 /* Reads obbligato.score in the working folder and all it reads. `host` is what this machine
  * is; NULL: found out here, with the compiler family left at gcc. It must outlive the
  * project. Never NULL; when `diags` holds an error, the project must not be built. */
-obb_project *obb_project_read(obb_files *files, const obb_host *host, const obb_reading *how, obb_diags *diags);
+obb_project *obb_project_read(obb_files *files, const obb_host *host, const obb_reading *how,
+                              obb_diags *diags);
 void obb_project_free(obb_project *project);
 
 /* By name, or NULL. */

@@ -36,7 +36,8 @@ void obb_report_shell_script(const obb_dependency_table *table, const bool *want
 /* The wanted actions as a JSON document (docs/commands.md, obbligato.plan). */
 void obb_report_plan(const obb_dependency_table *table, const bool *wanted, obb_text *text);
 
-/* What third-party code is in the wanted programs, shared libraries and images, as SPDX 2.3 in JSON; all is scanned. */
+/* What third-party code is in the wanted programs, shared libraries and images, as SPDX 2.3 in JSON; all is
+ * scanned. */
 void obb_report_sbom(const obb_dependency_table *table, const bool *wanted, obb_text *text);
 
 /* Graphs in DOT. Targets of one variant (by number; what a target keeps to itself is a dashed

@@ -1,8 +1,9 @@
-/* A software bill of materials: what third-party code is in each program, in the form of SPDX 2.3 (ISO/IEC 5962, as
- * JSON; the numbers of clauses below are those of the specification).
+/* A software bill of materials: what third-party code is in each program, in the form of SPDX 2.3 (ISO/IEC
+ * 5962, as JSON; the numbers of clauses below are those of the specification).
  *
- * It comes from the graph: what a link reads is followed to the compiles, and what those read to the third-party
- * project in whose folder it lies. So headers alone count as well, and what is stated but not used does not. */
+ * It comes from the graph: what a link reads is followed to the compiles, and what those read to the
+ * third-party project in whose folder it lies. So headers alone count as well, and what is stated but not
+ * used does not. */
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
@@ -30,14 +31,16 @@ static const char *identifier(writer *w, const char *kind, const char *name)
 {
     char *id = obb_arena_format(w->arena, "SPDXRef-%s-%s", kind, name);
     for (char *c = id; *c; c++)
-        if (!((*c >= 'a' && *c <= 'z') || (*c >= 'A' && *c <= 'Z') || (*c >= '0' && *c <= '9') || *c == '.' || *c == '-'))
+        if (!((*c >= 'a' && *c <= 'z') || (*c >= 'A' && *c <= 'Z') || (*c >= '0' && *c <= '9') || *c == '.' ||
+              *c == '-'))
             *c = '-';
     return id;
 }
 
 static void relate(writer *w, const char *from, const char *how, const char *to, const char *comment)
 {
-    json_t *r = json_pack("{s:s,s:s,s:s}", "spdxElementId", from, "relationshipType", how, "relatedSpdxElement", to);
+    json_t *r = json_pack("{s:s,s:s,s:s}", "spdxElementId", from, "relationshipType", how,
+                          "relatedSpdxElement", to);
     if (comment)
         json_object_set_new(r, "comment", json_string(comment));
     json_array_append_new(w->relations, r);
@@ -78,7 +81,10 @@ static void note_path(writer *w, const char *path)
 static void note_made(writer *w, const char *scope, const char *path)
 {
     bool shared = strstr(obb_path_name(path), ".so") || strcmp(obb_path_suffix(path), ".dylib") == 0;
-    note(w, index_of(w, scope), obb_is_archive(path) || obb_is_object(path) ? LINKED : shared ? SHARED : HEADERS);
+    note(w, index_of(w, scope),
+         obb_is_archive(path) || obb_is_object(path) ? LINKED
+         : shared                                    ? SHARED
+                                                     : HEADERS);
 }
 
 static void follow(writer *w, const obb_action *a, bond how)
@@ -96,7 +102,8 @@ static void follow(writer *w, const obb_action *a, bond how)
         if (maker && maker->kind == OBB_RUN_STEP && maker->target->place.scope)
             note_made(w, maker->target->place.scope, obb_files_path(plan->files, d->inputs.at[i]));
         note_path(w, obb_files_path(plan->files, d->inputs.at[i]));
-        if (maker && (maker->kind != OBB_LINK_PROGRAM || a->kind == OBB_MAKE_IMAGE)) /* a tool of a step is not in it */
+        if (maker && (maker->kind != OBB_LINK_PROGRAM ||
+                      a->kind == OBB_MAKE_IMAGE)) /* a tool of a step is not in it */
             follow(w, maker, shared ? SHARED : how);
     }
 }
@@ -119,7 +126,9 @@ static json_t *location(writer *w, const obb_thirdparty *other, const obb_lock_l
 
 static const char *source_info(writer *w, const obb_thirdparty *other)
 {
-    const char *text = other->fetched ? "" : obb_arena_format(w->arena, "lies in %s, and is edited there", other->folder);
+    const char *text = other->fetched
+                           ? ""
+                           : obb_arena_format(w->arena, "lies in %s, and is edited there", other->folder);
     for (size_t i = 0; other->fetched && i < other->fetched->patches.count; i++)
         text = obb_arena_format(w->arena, "%s%s%s", *text ? text : "patched: ", *text ? ", " : "",
                                 obb_files_path(w->table->plan->files, other->fetched->patches.at[i]));
@@ -145,10 +154,12 @@ static void add_thirdparty(writer *w, const obb_thirdparty *other)
     const obb_lock_file *lock = w->project->lock;
     const char *version = *other->version ? other->version : "-";
     const obb_lock_line *line = obb_lock_file_find(lock, other->name, version, OBB_LOCK_ARCHIVE);
-    json_t *p = package(w, identifier(w, "ThirdParty", other->name), other->name, other->version, other->licence);
+    json_t *p = package(w, identifier(w, "ThirdParty", other->name), other->name, other->version,
+                        other->licence);
     const char *info = source_info(w, other);
     if (line && other->fetched)
-        json_object_set_new(p, "checksums", json_pack("[{s:s,s:s}]", "algorithm", "SHA256", "checksumValue", line->sum));
+        json_object_set_new(p, "checksums",
+                            json_pack("[{s:s,s:s}]", "algorithm", "SHA256", "checksumValue", line->sum));
     line = line ? line : obb_lock_file_find(lock, other->name, version, OBB_LOCK_REPOSITORY);
     json_object_set_new(p, "downloadLocation", location(w, other, other->fetched ? line : NULL));
     if (*info)
@@ -222,7 +233,8 @@ static const char *created(writer *w)
 static const char *namespace_of(writer *w, const char *when)
 {
     char digits[OBB_SHA256_TEXT];
-    char *packages = json_dumps(w->packages, JSON_COMPACT), *relations = json_dumps(w->relations, JSON_COMPACT);
+    char *packages = json_dumps(w->packages, JSON_COMPACT),
+         *relations = json_dumps(w->relations, JSON_COMPACT);
     const char *all = obb_arena_format(w->arena, "%s%s%s%s", w->project->name, when, packages, relations);
     free(packages);
     free(relations);
@@ -241,7 +253,8 @@ void obb_report_sbom(const obb_dependency_table *table, const bool *wanted, obb_
     w.seen = obb_arena_alloc(w.arena, plan->actions.count + 1);
     for (size_t i = 0; i < plan->actions.count; i++) {
         const obb_action *a = plan->actions.at[i];
-        bool product = a->kind == OBB_LINK_PROGRAM || a->kind == OBB_LINK_LIBRARY || a->kind == OBB_MAKE_IMAGE;
+        bool product = a->kind == OBB_LINK_PROGRAM || a->kind == OBB_LINK_LIBRARY ||
+                       a->kind == OBB_MAKE_IMAGE;
         if (wanted[i] && product && !a->target->place.scope && a->target->kind != OBB_TEST &&
             obb_plan_variant_of(plan, a->variant)->chosen)
             add_product(&w, a);
@@ -251,11 +264,12 @@ void obb_report_sbom(const obb_dependency_table *table, const bool *wanted, obb_
             add_thirdparty(&w, w.project->thirdparty.at[i]);
     relate_others(&w);
     const char *when = created(&w), *version = w.project->version;
-    json_t *document = json_pack("{s:s,s:s,s:s,s:s,s:s,s:{s:s,s:[s]}}", "spdxVersion", "SPDX-2.3", "dataLicense", "CC0-1.0",
-                                 "SPDXID", "SPDXRef-DOCUMENT", "name",
-                                 obb_arena_format(w.arena, "%s%s%s", w.project->name, *version ? " " : "", version),
-                                 "documentNamespace", namespace_of(&w, when), "creationInfo", "created", when, "creators",
-                                 "Tool: obbligato-" OBB_VERSION);
+    json_t *document = json_pack("{s:s,s:s,s:s,s:s,s:s,s:{s:s,s:[s]}}", "spdxVersion", "SPDX-2.3",
+                                 "dataLicense", "CC0-1.0", "SPDXID", "SPDXRef-DOCUMENT", "name",
+                                 obb_arena_format(w.arena, "%s%s%s", w.project->name, *version ? " " : "",
+                                                  version),
+                                 "documentNamespace", namespace_of(&w, when), "creationInfo", "created", when,
+                                 "creators", "Tool: obbligato-" OBB_VERSION);
     json_object_set_new(document, "packages", w.packages);
     json_object_set_new(document, "relationships", w.relations);
     char *dump = json_dumps(document, JSON_INDENT(2) | JSON_PRESERVE_ORDER);

@@ -56,8 +56,9 @@ obb_object_cache_place obb_object_cache_find_place(obb_arena *arena)
     place.shared = place.folder && obb_starts(place.folder, shared);
     if (place.shared) {
         place.folder += strlen(shared) + strspn(place.folder + strlen(shared), " ");
-        place.key_file = key && *key ? key
-                                     : obb_user_folder(arena, "XDG_CONFIG_HOME", ".config", "obbligato/store.key");
+        place.key_file = key && *key
+                             ? key
+                             : obb_user_folder(arena, "XDG_CONFIG_HOME", ".config", "obbligato/store.key");
     }
     return place;
 }

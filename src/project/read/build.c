@@ -1,6 +1,6 @@
-/* Third-party code that is built by commands of its own (reader.h): `build` in its statement. It becomes what a
- * description of it could say as well: a step that runs apart, and a library or program for each `offers`, named in
- * terms of what the step makes. So there is one way in which such things are planned. */
+/* Third-party code that is built by commands of its own (reader.h): `build` in its statement. It becomes what
+ * a description of it could say as well: a step that runs apart, and a library or program for each `offers`,
+ * named in terms of what the step makes. So there is one way in which such things are planned. */
 #include <string.h>
 
 #include "base/path.h"
@@ -42,7 +42,8 @@ static void take_statement(maker *m, const obb_item *item, obb_block *into)
         obb_statement *s = obb_arena_alloc(m->r->arena, sizeof *s);
         obb_arena_push(m->r->arena, &s->words, word_at(m, item->head.text, item->head.place));
         for (size_t k = 0; k < item->lines.at[i].count; k++)
-            obb_arena_push(m->r->arena, &s->words, word_at(m, item->lines.at[i].at[k].text, item->lines.at[i].at[k].place));
+            obb_arena_push(m->r->arena, &s->words,
+                           word_at(m, item->lines.at[i].at[k].text, item->lines.at[i].at[k].place));
         obb_arena_push(m->r->arena, &into->list, s);
     }
 }
@@ -63,7 +64,10 @@ static void add_setting(maker *m, const char *word, const obb_item *item, bool b
 {
     const obb_word_list v = obb_item_values(m->r, item);
     for (size_t i = 0; i < v.count; i++) {
-        const char *const words[] = {word, below ? obb_arena_format(m->r->arena, "{out}/%s", in_prefix(m, v.at[i].text)) : v.at[i].text,
+        const char *const words[] = {word,
+                                     below ? obb_arena_format(m->r->arena, "{out}/%s",
+                                                              in_prefix(m, v.at[i].text))
+                                           : v.at[i].text,
                                      NULL};
         m->place = v.at[i].place;
         obb_arena_push(m->r->arena, &share->list, statement(m, words, NULL));
@@ -71,7 +75,8 @@ static void add_setting(maker *m, const char *word, const obb_item *item, bool b
 }
 
 /* A library that the prefix holds: its users get its folders and link its files. */
-static void offer_library(maker *m, const obb_item *offer, const char *name, obb_statement *makes, obb_block *top)
+static void offer_library(maker *m, const obb_item *offer, const char *name, obb_statement *makes,
+                          obb_block *top)
 {
     static const char *const uses_build[] = {"uses", "build", NULL};
     obb_block *block = new_block(m), *share = new_block(m);
@@ -102,7 +107,8 @@ static void offer_library(maker *m, const obb_item *offer, const char *name, obb
     obb_arena_push(m->r->arena, &block->list, hands);
     obb_arena_push(m->r->arena, &top->list, s);
     if (!any)
-        obb_hint(m->r->diags, obb_reader_fault(m->r, offer->head.place, "`offers library %s` names no file", name),
+        obb_hint(m->r->diags,
+                 obb_reader_fault(m->r, offer->head.place, "`offers library %s` names no file", name),
                  "state what is then in the prefix: archive lib/libNAME.a, headers include/NAME.h");
 }
 
@@ -114,14 +120,17 @@ static void read_offer(maker *m, const obb_item *offer, obb_statement *makes, ob
         offer_library(m, offer, v.at[1].text, makes, top);
         return;
     }
-    obb_hint(m->r->diags, obb_reader_fault(m->r, offer->head.place, "`%s` says what is then in the prefix", offer->head.text),
+    obb_hint(m->r->diags,
+             obb_reader_fault(m->r, offer->head.place, "`%s` says what is then in the prefix",
+                              offer->head.text),
              "write: offers library NAME { archive lib/libNAME.a; headers include/NAME.h; include include }");
 }
 
 void obb_read_build(obb_reader *r, const obb_items *inside, const obb_thirdparty *t, obb_items *top)
 {
     static const char *const apart[] = {"apart", "yes", NULL}, *const reads[] = {"reads", "**/*", NULL},
-                             *const makes_word[] = {"makes", NULL}, *const step_words[] = {"step", "build", NULL};
+                             *const makes_word[] = {"makes", NULL},
+                             *const step_words[] = {"step", "build", NULL};
     maker m = {.r = r, .t = t};
     for (size_t i = 0; i < inside->count; i++) {
         const obb_item *item = &inside->at[i];
@@ -142,7 +151,8 @@ void obb_read_build(obb_reader *r, const obb_items *inside, const obb_thirdparty
         obb_arena_push(r->arena, &block->list, makes);
         obb_arena_push(r->arena, &made->list, statement(&m, step_words, block));
         if (makes->words.count == 1)
-            obb_hint(r->diags, obb_reader_fault(r, item->head.place, "the `%s` offers nothing", item->head.text),
+            obb_hint(r->diags,
+                     obb_reader_fault(r, item->head.place, "the `%s` offers nothing", item->head.text),
                      "state what is then in the prefix: offers library NAME { archive lib/libNAME.a }");
         else
             *top = obb_reader_items(r, made, OBB_IN_TOP, NULL);
@@ -155,7 +165,9 @@ void obb_read_system_library(obb_reader *r, const obb_thirdparty *t, obb_items *
     obb_block *made = new_block(&m), *block = new_block(&m), *share = new_block(&m);
     const char *const library[] = {"library", t->name, NULL}, *const shared[] = {"share", NULL};
     const char *least = strstr(t->system, " least ");
-    const char *const metadata[] = {"metadata", least ? obb_arena_copy(r->arena, t->system, (size_t)(least - t->system)) : t->system,
+    const char *const metadata[] = {"metadata",
+                                    least ? obb_arena_copy(r->arena, t->system, (size_t)(least - t->system))
+                                          : t->system,
                                     least ? "least" : NULL, least ? least + strlen(" least ") : NULL, NULL};
     obb_arena_push(r->arena, &share->list, statement(&m, metadata, NULL));
     obb_arena_push(r->arena, &block->list, statement(&m, shared, share));

@@ -1,9 +1,10 @@
-/* Third-party code that is stated without a place of its own, or that other third-party code needs: it is looked up in
- * the indexes of the project (reader.h).
+/* Third-party code that is stated without a place of its own, or that other third-party code needs: it is
+ * looked up in the indexes of the project (reader.h).
  *
- * Of each name the least version is taken that all who ask for it accept; a version that the lock file has, and that
- * they accept, stays. Taking one may bring new askers, and with them a later version of what was taken before: then all
- * is chosen again with what was learnt, until nothing changes. Versions only go up meanwhile, so that ends. */
+ * Of each name the least version is taken that all who ask for it accept; a version that the lock file has,
+ * and that they accept, stays. Taking one may bring new askers, and with them a later version of what was
+ * taken before: then all is chosen again with what was learnt, until nothing changes. Versions only go up
+ * meanwhile, so that ends. */
 #include <string.h>
 
 #include "base/path.h"
@@ -45,7 +46,8 @@ void obb_read_index(obb_reader *r, const obb_item *item)
     if (inside.count == 1)
         obb_read_at(r, &inside.at[0], index);
     else
-        obb_hint(r->diags, obb_reader_fault(r, index->place, "it is not said where the index `%s` is", index->name),
+        obb_hint(r->diags,
+                 obb_reader_fault(r, index->place, "it is not said where the index `%s` is", index->name),
                  "write: at FOLDER, or at URL");
     obb_arena_push(r->arena, &r->project->indexes, index);
 }
@@ -57,7 +59,8 @@ static bool need_file(obb_reader *r, const obb_index_file *file)
 {
     obb_fingerprint ignored;
     obb_index_file f = *file;
-    f.missing = f.index->url && obb_files_fingerprint(r->files, obb_files_number(r->files, f.path), &ignored) != 0;
+    f.missing = f.index->url &&
+                obb_files_fingerprint(r->files, obb_files_number(r->files, f.path), &ignored) != 0;
     for (size_t i = 0; i < r->project->index_files.count; i++)
         if (strcmp(r->project->index_files.at[i].path, f.path) == 0)
             return !r->project->index_files.at[i].missing;
@@ -76,7 +79,10 @@ bool obb_need_index_file(obb_reader *r, const obb_thirdparty *t, const obb_word 
     const char *path = obb_reader_path(r, word);
     if (!obb_path_within(path, t->index->folder))
         return true; /* our own statement names it */
-    return need_file(r, &(obb_index_file){.name = t->name, .version = t->version, .index = t->index, .path = path,
+    return need_file(r, &(obb_index_file){.name = t->name,
+                                          .version = t->version,
+                                          .index = t->index,
+                                          .path = path,
                                           .url = url_below(r, t->index, path + strlen(t->index->folder) + 1),
                                           .place = word->place});
 }
@@ -86,10 +92,14 @@ static bool list_versions(chooser *c, const choice *wanted, const obb_index *ind
 {
     obb_reader *r = c->r;
     const char *below = obb_arena_format(r->arena, "%s/versions", wanted->name);
-    const char *path = obb_path_join(r->arena, index->folder, below), *folder = obb_path_folder(r->arena, path);
+    const char *path = obb_path_join(r->arena, index->folder, below),
+               *folder = obb_path_folder(r->arena, path);
     obb_text text = {0};
-    if (index->url && !need_file(r, &(obb_index_file){.name = wanted->name, .index = index, .path = path,
-                                                      .url = url_below(r, index, below), .place = wanted->word.place}))
+    if (index->url && !need_file(r, &(obb_index_file){.name = wanted->name,
+                                                      .index = index,
+                                                      .path = path,
+                                                      .url = url_below(r, index, below),
+                                                      .place = wanted->word.place}))
         return false;
     if (!obb_files_read(r->files, obb_files_number(r->files, path), &text)) {
         for (const char *at = text.bytes; *at; at += strcspn(at, "\n"), at += *at == '\n') {
@@ -102,7 +112,8 @@ static bool list_versions(chooser *c, const choice *wanted, const obb_index *ind
         for (size_t i = 0; i < names->count; i++) {
             const char *name = names->at[i], *suffix = obb_path_suffix(name);
             if (*name >= '0' && *name <= '9' && strcmp(suffix, ".score") == 0)
-                obb_arena_push(r->arena, versions, obb_arena_copy(r->arena, name, strlen(name) - strlen(suffix)));
+                obb_arena_push(r->arena, versions,
+                               obb_arena_copy(r->arena, name, strlen(name) - strlen(suffix)));
         }
     }
     obb_text_free(&text);
@@ -134,7 +145,8 @@ static const char *locked_version(chooser *c, const choice *w, const obb_index *
         if (l->kind != OBB_LOCK_ENTRY || strcmp(l->name, w->name) != 0 || !all_accept(w, l->version))
             continue;
         for (size_t k = 0; k < p->indexes.count; k++) {
-            const char *entry = obb_arena_format(c->r->arena, "%s/%s/%s.score", p->indexes.at[k]->name, w->name, l->version);
+            const char *entry = obb_arena_format(c->r->arena, "%s/%s/%s.score", p->indexes.at[k]->name,
+                                                 w->name, l->version);
             if (strcmp(l->from, entry) == 0) {
                 *index = p->indexes.at[k];
                 return l->version;
@@ -146,8 +158,9 @@ static const char *locked_version(chooser *c, const choice *w, const obb_index *
 
 static void add_chain(chooser *c, obb_diag *d, const obb_asker *a)
 {
-    const char *kind = !a->version ? "any version" : a->least ? obb_arena_format(c->r->arena, "at least %s", a->version)
-                                                               : a->version;
+    const char *kind = !a->version ? "any version"
+                       : a->least  ? obb_arena_format(c->r->arena, "at least %s", a->version)
+                                   : a->version;
     obb_also(c->r->diags, d, a->place, "%s asks for %s", a->by ? a->by : "this project", kind);
     for (const char *by = a->by; by;) { /* and who asks for that one */
         const choice *w = NULL;
@@ -232,7 +245,8 @@ static void choose(chooser *c, choice *w)
         }
         for (size_t k = 0; k < versions.count; k++) {
             obb_arena_push(c->r->arena, &all, versions.at[k]);
-            if (all_accept(w, versions.at[k]) && (!w->version || sign * obb_version_order(versions.at[k], w->version) < 0)) {
+            if (all_accept(w, versions.at[k]) &&
+                (!w->version || sign * obb_version_order(versions.at[k], w->version) < 0)) {
                 w->version = versions.at[k];
                 w->index = index;
             }
@@ -254,30 +268,38 @@ static void load(chooser *c, choice *w)
     obb_text text = {0};
     w->loaded = true;
     w->entry = NULL;
-    if (!need_file(r, &(obb_index_file){.name = w->name, .version = w->version, .index = w->index, .path = path,
-                                        .url = url_below(r, w->index, below), .place = w->word.place})) {
+    if (!need_file(r, &(obb_index_file){.name = w->name,
+                                        .version = w->version,
+                                        .index = w->index,
+                                        .path = path,
+                                        .url = url_below(r, w->index, below),
+                                        .place = w->word.place})) {
         c->waits = true;
         return;
     }
     int failed = obb_files_read(r->files, obb_files_number(r->files, path), &text);
     if (failed) {
-        obb_error(r->diags, OBB_FAULT_DESCRIPTION, w->word.place, "cannot read %s: %s", path, strerror(failed));
+        obb_error(r->diags, OBB_FAULT_DESCRIPTION, w->word.place, "cannot read %s: %s", path,
+                  strerror(failed));
         c->failed = true;
         return;
     }
-    const obb_score *score = obb_score_parse(r->arena, &(obb_score_origin){.file = path}, text.bytes, text.length, r->diags);
+    const obb_score *score = obb_score_parse(r->arena, &(obb_score_origin){.file = path}, text.bytes,
+                                             text.length, r->diags);
     const obb_items top = obb_reader_items(r, &score->top, OBB_IN_TOP, NULL);
     obb_text_free(&text);
     obb_arena_push(r->arena, &r->project->descriptions, path);
     for (size_t i = 0; i < top.count; i++)
-        if (top.at[i].vocable.id == OBB_W_THIRDPARTY && top.at[i].block && obb_same(top.at[i].name.text, w->name) && !w->entry) {
+        if (top.at[i].vocable.id == OBB_W_THIRDPARTY && top.at[i].block &&
+            obb_same(top.at[i].name.text, w->name) && !w->entry) {
             obb_item *kept = obb_arena_alloc(r->arena, sizeof *kept);
             *kept = top.at[i];
             w->entry = kept;
         }
     if (top.count != 1 || !w->entry) {
-        obb_hint(r->diags, obb_reader_fault(r, (obb_place){path, 1, 1, NULL, NULL},
-                                            "the entry of `%s` must hold its statement, and nothing else", w->name),
+        obb_hint(r->diags,
+                 obb_reader_fault(r, (obb_place){path, 1, 1, NULL, NULL},
+                                  "the entry of `%s` must hold its statement, and nothing else", w->name),
                  "write: thirdparty %s { from URL; sha256 SUM }", w->name);
         c->failed = true;
         return;
@@ -310,7 +332,8 @@ static bool read_wish(chooser *c, const obb_item *item, const obb_word_list *v, 
         asker->version = v->at[v->count - 1].text;
         return true;
     }
-    obb_hint(c->r->diags, obb_reader_fault(c->r, item->head.place, "`%s` names a version wrongly", item->head.text),
+    obb_hint(c->r->diags,
+             obb_reader_fault(c->r, item->head.place, "`%s` names a version wrongly", item->head.text),
              "write, for example: version 2.4.1, version least 2.4, needs bellows least 1.2");
     c->failed = true;
     return false;
@@ -381,8 +404,10 @@ static void check_placed(chooser *c, const choice *w)
     for (size_t i = 0; i < w->askers.count; i++) {
         if (!*t->version || accepts(&w->askers.at[i], t->version))
             continue;
-        obb_diag *d = obb_error(c->r->diags, OBB_FAULT_DESCRIPTION, t->place, "`%s` %s is stated, which does not fit all "
-                                "who ask for it", w->name, t->version);
+        obb_diag *d = obb_error(c->r->diags, OBB_FAULT_DESCRIPTION, t->place,
+                                "`%s` %s is stated, which does not fit all "
+                                "who ask for it",
+                                w->name, t->version);
         add_chain(c, d, &w->askers.at[i]);
         obb_hint(c->r->diags, d, "state another version, or leave the place out and let an index offer one");
         c->failed = true;

@@ -302,7 +302,8 @@ static void read_defaults(obb_reader *r, const obb_items *inside)
         obb_project_lineup_variants(r->project, r->project->lineups.at[i], NULL, r->diags, &checked);
 }
 
-obb_project *obb_project_read(obb_files *files, const obb_host *host, const obb_reading *how, obb_diags *diags)
+obb_project *obb_project_read(obb_files *files, const obb_host *host, const obb_reading *how,
+                              obb_diags *diags)
 {
     obb_arena *arena = obb_arena_new();
     obb_project *p = obb_arena_alloc(arena, sizeof *p);
@@ -326,7 +327,9 @@ obb_project *obb_project_read(obb_files *files, const obb_host *host, const obb_
     read_facts(&r, &top, &inside);
     for (size_t i = 0; i < p->thirdparty.count; i++) {
         obb_thirdparty *t = p->thirdparty.at[i];
-        t->prefer_own = r.how->prefer ? strcmp(r.how->prefer, "own") == 0 : t->prefers ? t->prefer_own : p->prefer_own;
+        t->prefer_own = r.how->prefer ? strcmp(r.how->prefer, "own") == 0
+                        : t->prefers  ? t->prefer_own
+                                      : p->prefer_own;
     }
     obb_read_thirdparty_settings(&r, &top);
     obb_read_checks(&r, &top);

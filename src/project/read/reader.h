@@ -115,15 +115,18 @@ void obb_read_thirdparty(obb_reader *reader, const obb_item *item, obb_items *to
 void obb_place_other(obb_reader *reader, obb_other *other, obb_items *top); /* reads its description */
 void obb_read_build(obb_reader *reader, const obb_items *inside, const obb_thirdparty *t,
                     obb_items *top); /* build.c: `build`, as items of a description */
-void obb_read_system_library(obb_reader *reader, const obb_thirdparty *t, obb_items *top); /* the same: what is the
-                                                          system's alone */
+void obb_read_system_library(obb_reader *reader, const obb_thirdparty *t, obb_items *top); /* the same: what
+                                                          is the system's alone */
 bool obb_read_prefer(obb_reader *reader, const obb_item *item); /* whether its own sources are preferred */
 obb_other *obb_add_other(obb_reader *reader, const obb_word *name, const obb_item *item);
 void obb_read_index(obb_reader *reader, const obb_item *item);             /* indexes.c */
-void obb_look_up_others(obb_reader *reader, obb_items *top); /* the same: those without a place of their own */
-bool obb_need_index_file(obb_reader *reader, const obb_thirdparty *t, const obb_word *word); /* of a web server, named
-                                                           by an entry. False: it must be fetched first */
-void obb_read_at(obb_reader *reader, const obb_item *item, obb_index *index); /* sources.c: where an index is */
+void obb_look_up_others(obb_reader *reader,
+                        obb_items *top); /* the same: those without a place of their own */
+bool obb_need_index_file(obb_reader *reader, const obb_thirdparty *t,
+                         const obb_word *word); /* of a web server, named
+              by an entry. False: it must be fetched first */
+void obb_read_at(obb_reader *reader, const obb_item *item,
+                 obb_index *index); /* sources.c: where an index is */
 void obb_read_places(obb_reader *reader, const obb_items *inside,
                      obb_thirdparty *t); /* sources.c: where it comes from, which version, patches */
 void obb_read_thirdparty_settings(obb_reader *reader, const obb_items *top);

@@ -65,11 +65,13 @@ static void folder_here(obb_reader *r, const obb_word *word, obb_thirdparty *t)
     else if (strcmp(path, ".") == 0)
         d = obb_reader_fault(r, word->place, "`%s` is the folder of this project", word->text);
     else if (!stamp || stamp->kind != OBB_KIND_FOLDER)
-        d = obb_reader_fault(r, word->place, stamp ? "`%s` is not a folder" : "there is no folder `%s`", path);
+        d = obb_reader_fault(r, word->place, stamp ? "`%s` is not a folder" : "there is no folder `%s`",
+                             path);
     else
         t->folder = t->from = path;
     if (d)
-        obb_hint(r->diags, d, "code of others lies in a folder of the project or beside it, and is edited there");
+        obb_hint(r->diags, d,
+                 "code of others lies in a folder of the project or beside it, and is edited there");
 }
 
 /* URLs have no password: they stand in descriptions, lock files and messages. */
@@ -113,7 +115,8 @@ static void archive_here(obb_reader *r, const obb_item *item, const obb_word *wo
     obb_word path = *word;
     path.text = obb_reader_path(r, word);
     if (t->index && t->index->url && obb_path_within(path.text, t->index->folder)) {
-        path.text = obb_arena_format(r->arena, "%s/%s", t->index->url, path.text + strlen(t->index->folder) + 1);
+        path.text = obb_arena_format(r->arena, "%s/%s", t->index->url,
+                                     path.text + strlen(t->index->folder) + 1);
     } else if (obb_path_outside(path.text) && !(t->index && obb_path_within(path.text, t->index->folder))) {
         obb_reader_fault(r, word->place, "`%s` lies outside the project", path.text);
         return;
@@ -157,7 +160,8 @@ static void read_from(obb_reader *r, const obb_item *item, obb_thirdparty *t)
         ok = read_repository(r, item, &v, t);
     if (!ok)
         obb_hint(r->diags,
-                 obb_reader_fault(r, item->head.place, "`%s` says where the code comes from", item->head.text),
+                 obb_reader_fault(r, item->head.place, "`%s` says where the code comes from",
+                                  item->head.text),
                  FORMS);
 }
 
@@ -195,7 +199,8 @@ static void read_patches(obb_reader *r, const obb_item *item, obb_thirdparty *t)
     }
     for (size_t i = 0; i < v.count; i++) {
         const char *pattern = obb_reader_path(r, &v.at[i]);
-        if (t->index && t->index->url && obb_path_within(pattern, t->index->folder) && !obb_need_index_file(r, t, &v.at[i])) {
+        if (t->index && t->index->url && obb_path_within(pattern, t->index->folder) &&
+            !obb_need_index_file(r, t, &v.at[i])) {
             r->project->incomplete = true;
             continue;
         }
@@ -247,7 +252,8 @@ void obb_read_at(obb_reader *r, const obb_item *item, obb_index *index)
         size_t n = strlen(v.at[0].text);
         n -= n && v.at[0].text[n - 1] == '/';
         index->url = url_ok(r, &v.at[0]) ? obb_arena_copy(r->arena, v.at[0].text, n) : "";
-        index->folder = obb_arena_format(r->arena, "%s/" OBB_FETCHED_FOLDER "/.index/%s", r->project->out, index->name);
+        index->folder = obb_arena_format(r->arena, "%s/" OBB_FETCHED_FOLDER "/.index/%s", r->project->out,
+                                         index->name);
     } else if (v.count == 1) {
         folder_here(r, &v.at[0], t);
         index->folder = t->folder;
@@ -259,7 +265,8 @@ void obb_read_at(obb_reader *r, const obb_item *item, obb_index *index)
             index->folder = t->folder;
         }
     } else {
-        obb_hint(r->diags, obb_reader_fault(r, item->head.place, "`%s` says where the index is", item->head.text),
+        obb_hint(r->diags,
+                 obb_reader_fault(r, item->head.place, "`%s` says where the index is", item->head.text),
                  "write one of: at FOLDER; at URL; at repository URL at REVISION");
     }
 }

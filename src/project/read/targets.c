@@ -39,7 +39,8 @@ static void check_value(obb_reader *r, const obb_item *item, const obb_word *w)
     }
     if (id == OBB_SET_LIBS && (w->text[0] == '-' || !*w->text)) {
         obb_diag *d = obb_reader_fault(r, w->place, "`%s` is not a plain library name", w->text);
-        obb_hint(r->diags, d, "write `m` for the library that the linker knows as -lm, or the path of a file");
+        obb_hint(r->diags, d,
+                 "write `m` for the library that the linker knows as -lm, or the path of a file");
     }
 }
 
@@ -126,7 +127,8 @@ void obb_read_setting(obb_reader *r, const obb_item *item, obb_settings *setting
         obb_setting s = {id, w->text, w->place, item->condition, facts};
         if (id == OBB_SET_METADATA)
             i = take_least(r, &values, i, &s);
-        bool path = shape == OBB_FOLDERS || (id == OBB_SET_LIBS && strchr(w->text, '/')) || (shape == OBB_ONE_FILE && !obb_starts(w->text, "made:"));
+        bool path = shape == OBB_FOLDERS || (id == OBB_SET_LIBS && strchr(w->text, '/')) ||
+                    (shape == OBB_ONE_FILE && !obb_starts(w->text, "made:"));
         if (path && !obb_starts(w->text, "{out}")) /* which is seen from the project's folder */
             s.value = obb_reader_path(r, w);
         if (shape == OBB_SET)

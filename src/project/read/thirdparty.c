@@ -63,7 +63,8 @@ static void read_system(obb_reader *r, const obb_item *item, obb_thirdparty *t)
     const obb_word_list v = obb_item_values(r, item);
     bool least = v.count == 4 && strcmp(v.at[2].text, "least") == 0;
     if (v.count < 2 || strcmp(v.at[0].text, "metadata") != 0 || (v.count != 2 && !least)) {
-        obb_hint(r->diags, obb_reader_fault(r, item->head.place, "`%s` says what the system may have", item->head.text),
+        obb_hint(r->diags,
+                 obb_reader_fault(r, item->head.place, "`%s` says what the system may have", item->head.text),
                  "write, for example: system metadata zlib least 1.2");
         return;
     }
@@ -78,8 +79,8 @@ bool obb_read_prefer(obb_reader *r, const obb_item *item)
     return obb_reader_one_of(r, item->head.text, &value, words) == 1;
 }
 
-/* What is in a statement. Faults of everything that is not needed to read its description are reported when all of
- * the statement is read. */
+/* What is in a statement. Faults of everything that is not needed to read its description are reported when
+ * all of the statement is read. */
 static obb_items inside_of(const obb_reader *r, const obb_block *block)
 {
     obb_reader look = *r;

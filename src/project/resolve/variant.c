@@ -283,16 +283,25 @@ bool obb_takes_system(const obb_variant *v, const obb_thirdparty *other)
     return v->systems[i] == 1;
 }
 
-/* The library that stands for a third-party project is the system's: users get its metadata, and nothing of it is
- * compiled. */
+/* The library that stands for a third-party project is the system's: users get its metadata, and nothing of
+ * it is compiled. */
 static obb_target *of_system(const obb_variant *v, const obb_target *described, const obb_thirdparty *other)
 {
     obb_arena *arena = v->project->arena;
     obb_target *t = obb_arena_alloc(arena, sizeof *t);
-    const obb_setting metadata = {.id = OBB_SET_METADATA, .value = other->system, .place = other->system_place};
-    *t = (obb_target){.kind = described->kind, .name = described->name, .place = described->place, .summary = described->summary,
-                      .output = described->output, .optional = described->optional, .number = described->number,
-                      .statement = described->statement, .conditional = true, .fill = -1};
+    const obb_setting metadata = {.id = OBB_SET_METADATA,
+                                  .value = other->system,
+                                  .place = other->system_place};
+    *t = (obb_target){.kind = described->kind,
+                      .name = described->name,
+                      .place = described->place,
+                      .summary = described->summary,
+                      .output = described->output,
+                      .optional = described->optional,
+                      .number = described->number,
+                      .statement = described->statement,
+                      .conditional = true,
+                      .fill = -1};
     obb_arena_push(arena, &t->share, metadata);
     return t;
 }

@@ -43,7 +43,7 @@ struct obb_variant {
     char *conditions;               /* by number of condition: 0 not asked yet, 1 holds, 2 does not */
     obb_check_answer *answers;  /* by number of check */
     bool *answered;             /* one flag: whether they were asked for */
-    char *systems;              /* by third-party project: 0 not asked yet, 1 the system's is taken, 2 it is not */
+    char *systems; /* by third-party project: 0 not asked yet, 1 the system's is taken, 2 it is not */
     obb_target **targets;       /* by target number, as they are here; NULL: not asked yet */
 };
 
