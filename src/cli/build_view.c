@@ -301,7 +301,7 @@ obb_build_observer view_observer(session *s)
 void view_forecast(build_view *v, const obb_build_outcome *o)
 {
     const session *s = v->s;
-    table t = {.name = "forecast", .columns = 5};
+    table t = {.name = "forecast"};
     obb_words variants = {0};
     table_row(&t, "action", "makes", "target", "variant", "because");
     for (size_t i = 0; i < o->forecast.count; i++) {

@@ -52,7 +52,7 @@ static void show(sides *c, table *t, const char *title)
 
 static void compare_axes(sides *c)
 {
-    table t = {.name = "axes", .columns = 5};
+    table t = {.name = "axes"};
     table_row(&t, "axis", column(c, 0, ""), column(c, 0, "-set-by"), column(c, 1, ""),
               column(c, 1, "-set-by"));
     for (size_t i = 0; i < c->s->w->project->axes.count; i++)
@@ -100,7 +100,7 @@ static void add_difference(sides *c, differences *list, int side, const obb_orig
 
 static void compare_settings(sides *c)
 {
-    table t = {.name = "settings", .columns = 5};
+    table t = {.name = "settings"};
     differences list = {0};
     size_t compared = 0;
     for (size_t i = 0; i < c->s->w->targets.count; i++) {
@@ -136,7 +136,7 @@ static void compare_settings(sides *c)
 
 static void compare_targets(sides *c)
 {
-    table t = {.name = "targets", .columns = 3};
+    table t = {.name = "targets"};
     table_row(&t, "target", "only in", "because");
     for (size_t i = 0; i < c->s->w->targets.count; i++) {
         const obb_target *target = c->s->w->targets.at[i];
@@ -188,7 +188,7 @@ static void size_rows(sides *c, table *t, const obb_target *target, obb_account 
 
 static void compare_sizes(sides *c)
 {
-    table t = {.name = "sizes", .columns = 6};
+    table t = {.name = "sizes"};
     table_row(&t, "target", "what", obb_arena_format(c->s->w->arena, ">%s", column(c, 0, "")),
               obb_arena_format(c->s->w->arena, ">%s", column(c, 1, "")), ">difference", "unit");
     obb_diags *own = c->s->w->diags;
@@ -256,7 +256,7 @@ static void compare_commands(sides *c, const char *path)
 {
     obb_words a = plain_words(c, compile_of(c, path, c->v[0]), 0),
               b = plain_words(c, compile_of(c, path, c->v[1]), 1);
-    table t = {.name = "commands", .columns = 2};
+    table t = {.name = "commands"};
     table_row(&t, column(c, 0, ""), column(c, 1, ""));
     size_t next = 0;
     for (size_t i = 0; i < a.count; i++) {

@@ -58,7 +58,7 @@ int command_impact(session *s)
 {
     obb_words names = s->options->request.names;
     obb_impact impact;
-    table t = {.name = "impact", .columns = 5};
+    table t = {.name = "impact"};
     size_t counts[OBB_ACTION_KINDS] = {0};
     if (!names.count)
         return obb_workspace_fail(s->w, OBB_FAULT_USAGE, "`impact` needs a file%s", "",

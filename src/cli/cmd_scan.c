@@ -233,7 +233,7 @@ int command_scan(session *s)
 
 int command_why(session *s)
 {
-    table t = {.name = "why", .columns = 5};
+    table t = {.name = "why"};
     if (!s->options->request.names.count) {
         obb_diag *d = obb_error(s->w->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "`why` needs a file or a target");
         obb_hint(s->w->diags, d, "obbligato why src/tune/tune.c");

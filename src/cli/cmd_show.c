@@ -113,7 +113,7 @@ static char *only_text(const session *s, const obb_target *t)
 static int show_targets(session *s)
 {
     obb_target_list defaults = {0};
-    table t = {.name = "targets", .columns = 8};
+    table t = {.name = "targets"};
     bool *wanted = obb_arena_alloc(s->w->arena, s->w->project->targets.count + 1);
     int code = obb_workspace_choose_variants(s->w);
     if (code)
@@ -162,7 +162,7 @@ static void variant_row(session *s, table *t, const char *name, const obb_defini
 /* Every platform with every configuration, and those of lineups that set more. */
 static int show_variants(session *s)
 {
-    table t = {.name = "variants", .columns = 5};
+    table t = {.name = "variants"};
     obb_map shown = {0};
     const obb_definitions *platforms = &s->w->project->definitions[OBB_PLATFORM_DEFINITION];
     const obb_definitions *configurations = &s->w->project->definitions[OBB_CONFIGURATION_DEFINITION];
@@ -189,7 +189,7 @@ static int show_variants(session *s)
 
 static int show_lineups(session *s)
 {
-    table t = {.name = "lineups", .columns = 4};
+    table t = {.name = "lineups"};
     table_row(&t, "lineup", ">variants", "variant", "described");
     for (size_t i = 0; i < s->w->project->lineups.count; i++) {
         const obb_lineup *l = s->w->project->lineups.at[i];
@@ -333,7 +333,7 @@ static int show_sources(session *s)
     const obb_target *target = the_target(s, "sources");
     obb_file_list files = {0};
     obb_replaced_list replaced = {0};
-    table t = {.name = "sources", .columns = 3};
+    table t = {.name = "sources"};
     int code = target ? obb_workspace_choose_variants(s->w) : OBB_FAULT_USAGE;
     if (code)
         return code;
@@ -417,7 +417,7 @@ static void toolchain_rows(session *s, table *t, obb_toolchain *tc)
 
 static int show_toolchains(session *s)
 {
-    table t = {.name = "toolchains", .columns = 7};
+    table t = {.name = "toolchains"};
     const obb_definitions *toolchains = &s->w->project->definitions[OBB_TOOLCHAIN_DEFINITION];
     const obb_definitions *platforms = &s->w->project->definitions[OBB_PLATFORM_DEFINITION];
     int code = obb_workspace_open_state(s->w, false);
@@ -447,7 +447,7 @@ static char *size_text(const session *s, uint64_t bytes)
 
 static int show_platforms(session *s)
 {
-    table t = {.name = "platforms", .columns = 9};
+    table t = {.name = "platforms"};
     const obb_definitions *platforms = &s->w->project->definitions[OBB_PLATFORM_DEFINITION];
     int code = obb_workspace_open_state(s->w, false);
     if (code)
@@ -492,7 +492,7 @@ static const char *answer_text(const session *s, const obb_check *c, const obb_c
 
 static int show_checks(session *s)
 {
-    table t = {.name = "checks", .columns = 7};
+    table t = {.name = "checks"};
     int code = obb_workspace_choose_variants(s->w);
     if (code)
         return code;
@@ -515,7 +515,7 @@ static int show_checks(session *s)
 
 static int show_axes(session *s)
 {
-    table t = {.name = "axes", .columns = 7};
+    table t = {.name = "axes"};
     int code = obb_workspace_choose_variants(s->w);
     if (code)
         return code;
@@ -554,7 +554,7 @@ static void machine_rows(session *s, table *t)
 
 static int show_machine(session *s)
 {
-    table t = {.name = "machine", .columns = 2};
+    table t = {.name = "machine"};
     int code = obb_workspace_open_state(s->w, false);
     if (code)
         return code;

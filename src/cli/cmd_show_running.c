@@ -44,7 +44,7 @@ static const char *runs_text(session *s, const obb_target *t, const obb_variant 
 
 int show_tests(session *s)
 {
-    table t = {.name = "tests", .columns = 8};
+    table t = {.name = "tests"};
     int code = obb_workspace_choose_variants(s->w);
     if (code)
         return code;
@@ -69,7 +69,7 @@ int show_tests(session *s)
 
 int show_launches(session *s)
 {
-    table t = {.name = "launches", .columns = 7};
+    table t = {.name = "launches"};
     table_row(&t, "launch", "program", "arguments", "environment", "folder", "described", "summary");
     for (size_t i = 0; i < s->w->project->launches.count; i++) {
         const obb_launch *l = s->w->project->launches.at[i];
@@ -82,7 +82,7 @@ int show_launches(session *s)
 
 int show_devices(session *s)
 {
-    table t = {.name = "devices", .columns = 7};
+    table t = {.name = "devices"};
     table_row(&t, "device", "probe", "load", "verify", "reset", "described", "summary");
     for (size_t i = 0; i < s->w->project->devices.count; i++) {
         const obb_device *d = s->w->project->devices.at[i];
@@ -171,7 +171,7 @@ static void add_askers(session *s, table *t, const obb_thirdparty *other, size_t
 
 static int show_askers(session *s)
 {
-    table t = {.name = "askers", .columns = 5};
+    table t = {.name = "askers"};
     const obb_thirdparty *other = obb_project_thirdparty(s->w->project, s->options->why);
     if (!other)
         return obb_workspace_fail(s->w, OBB_FAULT_USAGE, "there is no third-party project `%s`",
@@ -186,7 +186,7 @@ int show_thirdparty(session *s)
 {
     if (s->options->why)
         return show_askers(s);
-    table t = {.name = "thirdparty", .columns = 9};
+    table t = {.name = "thirdparty"};
     bool complete = !s->w->project->incomplete;
     int code = complete ? obb_workspace_open_state(s->w, false) : 0;
     if (!code && complete)
@@ -212,7 +212,7 @@ static const char *bytes_text(session *s, uint64_t bytes)
 
 int show_store(session *s)
 {
-    table t = {.name = "store", .columns = 5};
+    table t = {.name = "store"};
     obb_cache_state c;
     int code = obb_look_at_cache(s->w, &c);
     if (code)

@@ -316,7 +316,7 @@ static char *fullness(const subject *u)
 /* Programs in several variants, a row each. */
 static void overview(const subject *subjects, size_t count)
 {
-    table t = {.name = "size", .columns = 8};
+    table t = {.name = "size"};
     table_row(&t, "program", "variant", ">code", ">constants", ">data", ">zeroed", ">bytes", "memory");
     for (size_t i = 0; i < count; i++) {
         const subject *u = &subjects[i];

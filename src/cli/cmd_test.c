@@ -218,7 +218,7 @@ static int show_coverage(tester *w)
 {
     session *s = w->s;
     obb_coverage files = {0};
-    table t = {.name = "coverage", .columns = 5};
+    table t = {.name = "coverage"};
     size_t code = 0, ran = 0;
     if (!obb_coverage_collect(s->w->plan, s->w->arena, s->w->diags, &files))
         return obb_workspace_tell(s->w);

@@ -59,7 +59,7 @@ int image_picture_show(session *s, const obb_target *image, const obb_variant *v
     obb_arena *arena = s->w->arena;
     const obb_image_layout *layout = layout_of(s, image, v);
     uint64_t filled = 0;
-    table t = {.name = "size-image", .columns = 4};
+    table t = {.name = "size-image"};
     if (!layout)
         return obb_workspace_tell(s->w);
     terminal_ink(stdout, INK_STRONG, "%s", image->name);

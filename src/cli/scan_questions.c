@@ -69,7 +69,7 @@ static int answer_who(session *s, const obb_includes *all)
     if (file == OBB_NO_FILE)
         return obb_workspace_tell(s->w);
     json_t *document = s->options->json ? json_object() : NULL;
-    table direct = {.name = "direct", .columns = 2}, through = {.name = "compiles", .columns = 5};
+    table direct = {.name = "direct"}, through = {.name = "compiles", .columns = 5};
     size_t count = 0;
     table_row(&direct, "included by", ">line");
     for (size_t i = 0; i < all->edges.count; i++)
@@ -111,7 +111,7 @@ static void chain_rows(session *s, table *t, const char *group, const obb_includ
 
 static int answer_chain(session *s, const obb_includes *all, const obb_words *from)
 {
-    table t = {.name = "chain", .columns = 3};
+    table t = {.name = "chain"};
     if (from->count != 1)
         return obb_workspace_fail(s->w, OBB_FAULT_USAGE, "`--chain %s` needs the file to start from",
                                   s->options->chain, "obbligato scan --chain HEADER SOURCE");
@@ -132,7 +132,7 @@ static int answer_chain(session *s, const obb_includes *all, const obb_words *fr
 
 static int answer_circles(session *s, const obb_includes *all)
 {
-    table t = {.name = "circles", .columns = 4};
+    table t = {.name = "circles"};
     obb_include_circles circles = obb_includes_circles(all);
     table_row(&t, "circle", "file", ">line", "includes");
     for (size_t i = 0; i < circles.count; i++)
@@ -153,7 +153,7 @@ static bool of_the_project(const session *s, const obb_ambiguity *a)
 
 static int answer_ambiguous(session *s, const obb_includes *all)
 {
-    table t = {.name = "ambiguous", .columns = 3};
+    table t = {.name = "ambiguous"};
     table_row(&t, "name", "read", "also in");
     for (size_t i = 0; i < all->ambiguous.count; i++) {
         const obb_ambiguity *a = &all->ambiguous.at[i];
@@ -170,7 +170,7 @@ static int answer_ambiguous(session *s, const obb_includes *all)
 
 static int answer_costs(session *s, const obb_includes *all)
 {
-    table t = {.name = "costs", .columns = 6};
+    table t = {.name = "costs"};
     size_t most = s->options->verbose || s->options->json ? all->costs.count : MOST_COSTS;
     table_row(&t, "header", ">compiles", ">own lines", ">lines brought in", ">per compile", ">bytes read");
     for (size_t i = 0; i < all->costs.count && i < most; i++) {
@@ -189,7 +189,7 @@ static int answer_costs(session *s, const obb_includes *all)
 static int answer_never(session *s)
 {
     static const char *const suffixes[] = {"h", "hh", "hpp", "hxx", "inc", "ipp", NULL};
-    table t = {.name = "never-included", .columns = 2};
+    table t = {.name = "never-included"};
     obb_file_list headers = {0};
     bool *read = obb_alloc(obb_files_count(s->w->files) + 1);
     size_t known = obb_files_count(s->w->files);
@@ -213,7 +213,7 @@ static int answer_never(session *s)
 
 static int answer_missing(session *s)
 {
-    table t = {.name = "missing", .columns = 6};
+    table t = {.name = "missing"};
     obb_map seen = {0};
     table_row(&t, "header", "included by", ">line", "target", "variant", "source");
     for (size_t i = 0; i < s->w->plan->actions.count; i++) {
@@ -240,7 +240,7 @@ static int answer_missing(session *s)
 
 static int answer_differences(session *s)
 {
-    table t = {.name = "differences", .columns = 5};
+    table t = {.name = "differences"};
     table_row(&t, "file", "source or product", "target", "variant", "what");
     for (size_t i = 0; i < s->w->plan->actions.count; i++) {
         const obb_action *a = s->w->plan->actions.at[i];

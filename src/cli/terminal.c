@@ -7,6 +7,7 @@
 #include "cli/terminal.h"
 #include "report/report.h"
 
+#include <assert.h>
 #include <stdarg.h>
 #include <string.h>
 #include <sys/ioctl.h>
@@ -184,15 +185,13 @@ void table_cell(table *t, const char *cell)
     obb_vec_push(&t->cells, strdup(cell));
 }
 
-void table_row(table *t, ...)
+void table_take_row(table *t, const char *const *cells, size_t count)
 {
-    va_list cells;
-    va_start(cells, t);
-    for (size_t i = 0; i < t->columns; i++) {
-        const char *cell = va_arg(cells, const char *);
-        obb_vec_push(&t->cells, strdup(cell ? cell : ""));
-    }
-    va_end(cells);
+    if (!t->columns)
+        t->columns = count;
+    assert(count >= t->columns);
+    for (size_t i = 0; i < t->columns; i++)
+        table_cell(t, cells[i] ? cells[i] : "");
 }
 
 static size_t width_of(const char *text)

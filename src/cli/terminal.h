@@ -38,7 +38,11 @@ typedef struct table {
     obb_words cells; /* row by row, the heading first */
 } table;
 
-void table_row(table *t, ...); /* `columns` strings */
+/* The first row gives the columns, unless `columns` says how many of its cells are shown; all rows have as many. */
+#define table_row(t, ...)                                      \
+    table_take_row((t), (const char *const[]){__VA_ARGS__},    \
+                   sizeof((const char *const[]){__VA_ARGS__}) / sizeof(const char *))
+void table_take_row(table *t, const char *const *cells, size_t count);
 void table_cell(table *t, const char *cell); /* the next one, where the columns are not fixed */
 void table_print(table *t, bool json); /* and releases it */
 json_t *table_rows(table *t);          /* the rows of the document alone; and releases it */

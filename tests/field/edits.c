@@ -38,7 +38,7 @@ static bool reads(const action *a, const char *path)
 
 static void add_file(const char *path)
 {
-    if (path[0] == '/' || strncmp(path, "out/", 4) == 0 || file_count == MOST)
+    if (path[0] == '/' || (strncmp(path, "out/", 4) == 0 && strncmp(path, "out/thirdparty/", 15) != 0) || file_count == MOST)
         return;
     for (size_t i = 0; i < file_count; i++)
         if (strcmp(files[i], path) == 0)
