@@ -14,6 +14,7 @@
 
 #include "base/below.h"
 #include "base/path.h"
+#include "build/outcome.h"
 #include "plan/checks.h"
 #include "toolchain/system.h"
 
@@ -204,8 +205,8 @@ void obb_workspace_read_descriptions(obb_workspace *w)
     w->project->answerer = w;
 }
 
-/* Brings what the project states of third-party code. True: it must be read again. */
-static bool fetch(obb_workspace *w, bool first)
+/* Brings what the project states of third-party code. */
+static obb_fetch_result fetch(obb_workspace *w, bool first)
 {
     const obb_request *r = w->request;
     const obb_build_observer *o = w->observer;
@@ -217,31 +218,29 @@ static bool fetch(obb_workspace *w, bool first)
                                        .names = &r->fetched};
     const obb_fetch_observer observer = {.self = o->self, .waiting = o->waiting, .progress = o->downloading,
                                          .brought = o->brought, .recorded = o->recorded};
-    bool brought = obb_fetch(w->arena, w->project, w->files, &request, &observer, w->diags);
+    obb_fetch_result result = obb_fetch(w->arena, w->project, w->files, &request, &observer, w->diags);
     obb_workspace_phase(w, "");
-    if (brought) {
+    if (result == OBB_FETCH_BROUGHT) {
         obb_files_forget_below(w->files, obb_path_join(w->arena, w->out, OBB_FETCHED_FOLDER));
         obb_files_forget(w->files, obb_files_number(w->files, OBB_LOCK_NAME));
     }
-    return brought;
+    return result;
 }
 
 int obb_workspace_read_project(obb_workspace *w)
 {
-    bool again = true;
+    obb_fetch_result result = OBB_FETCH_BROUGHT;
     int code = 0;
     if (w->request->newest && w->request->fetches)
         obb_forget_versions(w->arena, w->out);
-    for (size_t round = 0; again && !code; round++) {
+    for (size_t round = 0; result == OBB_FETCH_BROUGHT && !code; round++) {
+        obb_project_free(w->project);
+        w->project = NULL;
         obb_workspace_read_descriptions(w);
-        again = !obb_diags_fault(w->diags) && fetch(w, round == 0);
+        result = obb_diags_fault(w->diags) ? OBB_FETCH_NOTHING : fetch(w, round == 0);
         code = obb_workspace_tell(w);
-        if (again && !code) {
-            obb_project_free(w->project);
-            w->project = NULL;
-        }
     }
-    return code;
+    return result == OBB_FETCH_INTERRUPTED ? (int)OBB_BUILD_INTERRUPTED : code;
 }
 
 static void say_waiting(void *self, const char *holder)

@@ -173,6 +173,14 @@ static void gone_sources(const subject *u, table *t)
                   obb_arena_format(u->s->w->arena, "-%llu gone", (unsigned long long)bytes));
 }
 
+static void add_use(obb_source_use *sum, const obb_source_use *use)
+{
+    sum->code += use->code;
+    sum->constants += use->constants;
+    sum->data += use->data;
+    sum->zeroed += use->zeroed;
+}
+
 static void source_table(const subject *u)
 {
     table t = {.name = "size-sources", .columns = u->before ? 7 : 6};
@@ -187,15 +195,48 @@ static void source_table(const subject *u)
             source_row(u, &t, now, source_before(u, now->name), true);
             continue;
         }
-        rest.code += now->code;
-        rest.constants += now->constants;
-        rest.data += now->data;
-        rest.zeroed += now->zeroed;
+        add_use(&rest, now);
     }
     if (most < a->sources.count)
         source_row(u, &t, &rest, &rest, true);
     gone_sources(u, &t);
     source_row(u, &t, &a->total, u->before ? &u->before->total : NULL, true);
+    table_print(&t, false);
+    putchar('\n');
+}
+
+/* What the sources in a folder bring in all. */
+static obb_source_use use_of_folder(const obb_account *a, const char *name, const char *folder)
+{
+    obb_source_use sum = {.name = name};
+    for (size_t i = 0; i < a->sources.count; i++)
+        if (obb_path_within(a->sources.at[i].name, folder))
+            add_use(&sum, &a->sources.at[i]);
+    return sum;
+}
+
+/* The same by third-party project, of those that bring something. */
+static void thirdparty_table(const subject *u)
+{
+    table t = {.name = "size-thirdparty", .columns = u->before ? 7 : 6};
+    const obb_project *p = u->s->w->project;
+    bool any = false;
+    table_row(&t, "third-party project", ">bytes", ">code", ">constants", ">data", ">zeroed", "change");
+    for (size_t i = 0; p && i < p->thirdparty.count; i++) {
+        const obb_thirdparty *other = p->thirdparty.at[i];
+        if (!other->folder)
+            continue;
+        const obb_source_use now = use_of_folder(u->account, other->name, other->folder);
+        const obb_source_use was = u->before ? use_of_folder(u->before, other->name, other->folder) : now;
+        if (obb_source_bytes(&now) || obb_source_bytes(&was)) {
+            source_row(u, &t, &now, u->before ? &was : NULL, true);
+            any = true;
+        }
+    }
+    if (!any) {
+        table_drop(&t);
+        return;
+    }
     table_print(&t, false);
     putchar('\n');
 }
@@ -248,6 +289,7 @@ static void tell(const subject *u)
     region_table(u);
     section_table(u);
     source_table(u);
+    thirdparty_table(u);
     symbol_table(u);
 }
 

@@ -53,6 +53,7 @@ typedef struct bringing {
     const char *top; /* OUT/thirdparty */
     jobs jobs;
     OBB_VEC(obb_lock_line) entries; /* of indexes: lines of the lock file */
+    bool interrupted;
 } bringing;
 
 static const char *version_of(const obb_thirdparty *other)
@@ -404,7 +405,8 @@ static void download(bringing *b, obb_download *list, size_t count)
                                                     b->observer->self);
     for (size_t i = 0; i < count && !why; i++)
         take_download(b, &list[i], false);
-    if (why)
+    b->interrupted = b->interrupted || why == obb_fetch_interrupted;
+    if (why && !b->interrupted)
         fail(b, job_of(b, &list[0]), "%s", why);
     for (size_t i = 0; i < count; i++) {
         if (why)
@@ -552,7 +554,8 @@ static bool bring_index_files(bringing *b)
     const char *why = list.count ? obb_fetcher_download(b->arena, list.at, list.count, b->observer->progress,
                                                         b->observer->self)
                                  : NULL;
-    if (why)
+    b->interrupted = b->interrupted || why == obb_fetch_interrupted;
+    if (why && !b->interrupted)
         obb_error(b->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "%s", why);
     for (size_t i = 0; i < list.count && !why; i++)
         brought = take_index_file(b, (const obb_index_file *)(const void *)numbers.at[i], &list.at[i]) ||
@@ -619,6 +622,10 @@ static const char *unpack(bringing *b, job *j, const char *folder)
     bool refused = not.why && *not.entry;
     if (!not.why)
         return root_of(b, folder);
+    if (not.why == obb_fetch_interrupted) {
+        b->interrupted = j->failed = true;
+        return NULL;
+    }
     obb_diag *d = fail(b, j,
                        refused ? "cannot unpack `%s`: an entry of its archive is refused"
                                : "cannot unpack `%s`",
@@ -731,7 +738,12 @@ static const char *make_tree(bringing *b, job *j, const char *folder)
     j->tree.place = j->from;
     if (!root || (j->f->kind == OBB_FROM_REPOSITORY && !check_repository(b, j, root)))
         return NULL;
-    return apply_patches(b, j, root) && list_files(b, j, root) ? root : NULL;
+    if (!apply_patches(b, j, root) || !list_files(b, j, root))
+        return NULL;
+    const char *link = refused_link(b, &j->tree, root); /* patches may make links as well */
+    if (link)
+        fail(b, j, "a patch is refused: %s", link);
+    return link ? NULL : root;
 }
 
 /* Whether the tree that is there is the new one already, with its edits: they have become patches. */
@@ -916,14 +928,16 @@ static bool bring(bringing *b)
         find_edits(b, &b->jobs.at[i]);
     sweep(b);
     bool brought = bring_index_files(b);
+    if (b->interrupted)
+        return false;
     bring_archives(b);
     for (size_t i = 0; i < b->jobs.count; i++) {
         job *j = &b->jobs.at[i];
         if (j->unread)
             edits_in_the_way(b, j);
-        else if (j->need != NOTHING && !j->failed)
+        else if (j->need != NOTHING && !j->failed && !b->interrupted)
             unpack_job(b, j);
-        brought = brought || (j->need != NOTHING && !j->failed);
+        brought = brought || (j->need != NOTHING && !j->failed && !b->interrupted);
     }
     return brought;
 }
@@ -943,8 +957,9 @@ static void check_statements(bringing *b)
     }
 }
 
-bool obb_fetch(obb_arena *arena, const obb_project *project, obb_files *files,
-               const obb_fetch_request *request, const obb_fetch_observer *observer, obb_diags *diags)
+obb_fetch_result obb_fetch(obb_arena *arena, const obb_project *project, obb_files *files,
+                           const obb_fetch_request *request, const obb_fetch_observer *observer,
+                           obb_diags *diags)
 {
     bringing b = {.arena = arena,
                   .project = project,
@@ -961,27 +976,27 @@ bool obb_fetch(obb_arena *arena, const obb_project *project, obb_files *files,
         if (!project->index_files.at[i].missing)
             check_index_file(&b, &project->index_files.at[i]);
     if (obb_diags_fault(diags))
-        return false;
+        return OBB_FETCH_NOTHING;
     if (!request->allowed) {
         tell_missing(&b);
-        return false;
+        return OBB_FETCH_NOTHING;
     }
     if (any_needs(&b)) {
         const char *path = obb_path_join(arena, b.top, ".lock");
-        int failed = obb_state_mark(project->out);
+        int failed = obb_is_link(b.top) ? ELOOP : obb_state_mark(project->out);
         if (failed || !obb_lock_take(&held, path, say_waiting, &b)) {
             obb_error(diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "cannot write %s: %s", path,
                       strerror(failed ? failed : errno));
-            return false;
+            return OBB_FETCH_NOTHING;
         }
         list_jobs(&b);
         brought = bring(&b) || !any_needs(&b);
     }
-    if (!project->incomplete) /* else it is not known what all is stated */
+    if (!project->incomplete && !b.interrupted) /* else it is not known what all is stated */
         write_lock(&b);
     if (held.fd >= 0)
         obb_lock_release(&held);
-    return brought;
+    return b.interrupted ? OBB_FETCH_INTERRUPTED : brought ? OBB_FETCH_BROUGHT : OBB_FETCH_NOTHING;
 }
 
 bool obb_fetch_is_settled(obb_arena *arena, const obb_project *project, obb_files *files)

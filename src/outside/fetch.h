@@ -33,10 +33,16 @@ typedef struct obb_fetch_request {
     const obb_words *names; /* only these; NULL or none: all */
 } obb_fetch_request;
 
-/* Brings what the project states. Errors go to `diags`. True when something was brought, so that the project
- * must be read again. Memory is the arena's. */
-bool obb_fetch(obb_arena *arena, const obb_project *project, obb_files *files,
-               const obb_fetch_request *request, const obb_fetch_observer *observer, obb_diags *diags);
+typedef enum obb_fetch_result {
+    OBB_FETCH_NOTHING,     /* nothing was brought: all was there, or errors say why not */
+    OBB_FETCH_BROUGHT,     /* the project must be read again */
+    OBB_FETCH_INTERRUPTED  /* the user ended it */
+} obb_fetch_result;
+
+/* Brings what the project states. Errors go to `diags`. Memory is the arena's. */
+obb_fetch_result obb_fetch(obb_arena *arena, const obb_project *project, obb_files *files,
+                           const obb_fetch_request *request, const obb_fetch_observer *observer,
+                           obb_diags *diags);
 
 /* The lists of versions of indexes on web servers are fetched again by the next reading. */
 void obb_forget_versions(obb_arena *arena, const char *out);

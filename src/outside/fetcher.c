@@ -13,6 +13,8 @@
 
 enum { MOST_BYTES_GIB = 8, MOST_ENTRIES = 500000 };
 
+const char obb_fetch_interrupted[] = "it was interrupted";
+
 typedef struct asking {
     obb_command command;
     obb_arena *arena;
@@ -81,7 +83,7 @@ static const char *ask(asking *a, json_t *request)
     if (c->failed)
         why = obb_arena_format(a->arena, "cannot run %s: %s", program, strerror(c->failed));
     else if (commands.was_interrupted)
-        why = "it was interrupted";
+        why = obb_fetch_interrupted;
     else if (c->signal || c->status || !a->answered)
         why = obb_arena_format(a->arena, "%s ended with status %d: %s", program,
                                c->signal ? 128 + c->signal : c->status, obb_text_bytes(&c->errors));

@@ -29,6 +29,9 @@ typedef struct obb_download {
 /* Called a few times a second. */
 typedef void obb_download_progress(void *self, const obb_download *downloads, size_t count);
 
+/* Why not, when the user ended it. */
+extern const char obb_fetch_interrupted[];
+
 /* Downloads side by side. NULL, or why the program could not be run; results stand in the list. */
 const char *obb_fetcher_download(obb_arena *arena, obb_download *downloads, size_t count,
                                  obb_download_progress *progress, void *self);

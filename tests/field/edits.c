@@ -96,7 +96,7 @@ static char *asked(const char *kind, json_t *command)
             n += snprintf(line + n, sizeof line - (size_t)n, "'%s' ", w);
     }
     char *printed;
-    if (strcmp(kind, "archive") == 0)
+    if (strcmp(kind, "archive") == 0 || strcmp(kind, "step") == 0) /* of steps, those that copy files */
         return words_of(line + strspn(line, " ")); /* quotes and all; see below */
     snprintf(line + n, sizeof line - (size_t)n, compile ? "-M" : "-Wl,--dependency-file=edits.d && cat edits.d && rm edits.d");
     if (harness_shell(line, &printed)) {
@@ -124,7 +124,7 @@ static void take_actions(const char *program)
         action *a = &actions[action_count++];
         *a = (action){.kind = strdup(kind), .output = strdup(json_string_value(json_object_get(entry, "output")))};
         a->reads = asked(kind, json_object_get(entry, "command"));
-        for (char *c = a->reads; *c; c++) /* of archives, whose words were quoted */
+        for (char *c = a->reads; *c; c++) /* of those whose words were quoted */
             if (*c == '\'')
                 *c = ' ';
         char *copy = strdup(a->reads);
