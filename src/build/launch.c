@@ -28,7 +28,7 @@ static bool value_in_launch(void *self, const char *name, bool alone, obb_words 
 {
     const launch_filler *f = self;
     obb_workspace *w = f->w;
-    const char *fact = obb_variant_fact(f->variant, name, w->arena);
+    const char *fact = obb_variant_fact(f->variant, NULL, name, w->arena);
     const obb_target *product = obb_starts(name, "product:") ? obb_project_named(w->project, NULL, name + 8)
                                                              : NULL;
     const char *path = product                        ? obb_workspace_product_path(w, f->variant, product)

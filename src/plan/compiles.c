@@ -136,7 +136,8 @@ static void check_includes(obb_plan_context *j, const obb_flat_settings *setting
  * that are still to be made: a compiler leaves out folders that are not there when it is asked. */
 static bool is_foreign(const obb_plan_context *j, const obb_origin_setting *s)
 {
-    return s->id == OBB_SET_INCLUDE && s->place.scope && !obb_same(s->place.scope, j->target->place.scope) &&
+    const obb_thirdparty *other = obb_project_thirdparty(j->plan->project, s->place.scope);
+    return s->id == OBB_SET_INCLUDE && other && !other->own_headers && !obb_same(s->place.scope, j->target->place.scope) &&
            !obb_path_is_output(s->value, j->plan->out);
 }
 

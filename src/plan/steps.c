@@ -239,7 +239,7 @@ static obb_words words_of(filler *f, const char *name)
     obb_plan_context *j = f->context;
     obb_arena *arena = j->plan->arena;
     obb_words words = {0};
-    const char *fact = obb_variant_fact(j->in->variant, name, arena);
+    const char *fact = obb_variant_fact(j->in->variant, j->target->place.scope, name, arena);
     int role = tool_role(name);
     const char *apart = word_apart(f, name);
     if (apart)

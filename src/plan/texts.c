@@ -117,8 +117,7 @@ static void add_header(obb_plan *plan, const obb_plan_variant *in, const char *s
                     called, in->variant->name, guard, guard);
     version_macros(&text, name, other ? other->version : p->version);
     obb_text_format(&text, "#define %s_VARIANT \"%s\"\n", name, in->variant->name);
-    if (!other)
-        obb_axis_macros(in->variant, plan->arena, &macros);
+    obb_axis_macros(in->variant, scope, plan->arena, &macros);
     for (size_t i = 0; i < macros.count; i++)
         obb_text_format(&text, "#define %.*s 1\n", (int)strcspn(macros.at[i], "="), macros.at[i]);
     check_macros(&text, in->variant, scope, NULL);

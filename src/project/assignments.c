@@ -3,6 +3,12 @@
 
 #include <string.h>
 
+obb_axis *obb_find_axis_in(const obb_project *p, const char *scope, const char *name)
+{
+    obb_axis *own = scope ? obb_find_axis(p, obb_arena_format(p->arena, "%s:%s", scope, name)) : NULL;
+    return own ? own : obb_find_axis(p, name);
+}
+
 obb_axis *obb_find_axis(const obb_project *p, const char *name)
 {
     for (size_t i = 0; i < p->axes.count; i++)

@@ -287,6 +287,8 @@ typedef struct obb_thirdparty {
     obb_settings settings;         /* what its description states for all of its targets */
     obb_settings ours;             /* what our statement adds to that */
     obb_refusals refusals;         /* of both; they hold for all of its targets */
+    bool own_headers;              /* they are searched as ours are, and give warnings */
+    obb_word configuration;        /* that it is built in, whatever the rest is built in; text NULL: none is stated */
 } obb_thirdparty;
 
 typedef struct obb_named_value {
@@ -396,6 +398,8 @@ void obb_patterns_expand(const obb_patterns *patterns, obb_files *files, obb_are
                          obb_diags *diags, obb_file_list *found, obb_replaced_list *replaced);
 
 /* The axis of a name; NULL: there is none. */
+/* As a description names it: one of its own comes first. */
+obb_axis *obb_find_axis_in(const obb_project *project, const char *scope, const char *name);
 obb_axis *obb_find_axis(const obb_project *project, const char *name);
 
 /* Errors about that: of the description when `place` is in one, else of the command line. */

@@ -156,6 +156,8 @@ typedef enum obb_word_id {
     OBB_W_PATCH,
     OBB_W_SYSTEM,
     OBB_W_PREFER,
+    OBB_W_OWN_HEADERS,
+    OBB_W_IN_CONFIGURATION,
     OBB_W_INDEX,
     OBB_W_AT,
     OBB_W_NEEDS_OTHER,

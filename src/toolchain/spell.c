@@ -338,7 +338,7 @@ static bool value_of_filling(void *self, const char *name, bool alone, obb_words
             obb_vec_push(words, list->at[k].words->at[i]);
         return true;
     }
-    const char *fact = list->variant ? obb_variant_fact(list->variant, name, list->arena) : NULL;
+    const char *fact = list->variant ? obb_variant_fact(list->variant, NULL, name, list->arena) : NULL;
     if (fact)
         obb_vec_push(words, fact);
     return fact != NULL;

@@ -90,7 +90,7 @@ const obb_host *obb_host_here(void)
 
 obb_axis *obb_axis_or_fault(obb_reader *r, const char *name, obb_place place)
 {
-    obb_axis *axis = obb_find_axis(r->project, name);
+    obb_axis *axis = obb_find_axis_in(r->project, place.scope, name);
     if (!axis)
         obb_no_such_axis(r->project, name, place, r->diags);
     return axis;

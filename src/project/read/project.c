@@ -219,16 +219,20 @@ static void name_header(obb_reader *r)
 {
     bool any = false;
     for (size_t i = 0; i < r->project->axes.count; i++)
-        any = any || r->project->axes.at[i]->define;
+        any = any || (r->project->axes.at[i]->define && !r->project->axes.at[i]->place.scope);
     for (size_t i = 0; i < r->project->checks.count; i++)
         any = any || goes_to_header(r->project->checks.at[i], NULL);
     if (any && !r->project->header)
         r->project->header = obb_arena_format(r->arena, "%s-variant.h", r->project->name);
     for (size_t i = 0; i < r->project->thirdparty.count; i++) {
         obb_thirdparty *t = r->project->thirdparty.at[i];
-        for (size_t k = 0; k < r->project->checks.count && !t->header; k++)
-            if (goes_to_header(r->project->checks.at[k], t->name))
-                t->header = obb_arena_format(r->arena, "%s-variant.h", t->project);
+        bool theirs = false;
+        for (size_t k = 0; k < r->project->checks.count; k++)
+            theirs = theirs || goes_to_header(r->project->checks.at[k], t->name);
+        for (size_t k = 0; k < r->project->axes.count; k++)
+            theirs = theirs || (r->project->axes.at[k]->define && obb_same(r->project->axes.at[k]->place.scope, t->name));
+        if (theirs && !t->header)
+            t->header = obb_arena_format(r->arena, "%s-variant.h", t->project);
     }
 }
 
@@ -321,6 +325,7 @@ obb_project *obb_project_read(obb_files *files, const obb_host *host, const obb_
     read_project(&r, &top);
     read_values(&r, &top);
     obb_read_axes(&r, &top);
+    obb_set_axes_of_others(&r);
     name_facts(&r, &top);
     for (size_t i = 0; i < p->thirdparty.count; i++)
         name_facts_of(&r, &top, p->thirdparty.at[i]);
@@ -336,6 +341,7 @@ obb_project *obb_project_read(obb_files *files, const obb_host *host, const obb_
     name_header(&r);
     obb_name_settings(&r, &top);
     obb_read_definitions(&r, &top);
+    obb_check_configurations_of_others(&r);
     obb_read_runners(&r, &top);
     obb_read_launches(&r, &top);
     obb_read_lineups(&r, &top);

@@ -102,6 +102,8 @@ void obb_check_new_value(obb_reader *reader, const obb_axis *axis, const char *v
 obb_axis *obb_axis_or_fault(obb_reader *reader, const char *name, obb_place place);
 void obb_add_axis_value(obb_reader *reader, obb_axis *axis, const char *value);
 void obb_read_axes(obb_reader *reader, obb_items *top);
+void obb_check_configurations_of_others(obb_reader *reader); /* the same */
+void obb_set_axes_of_others(obb_reader *reader); /* thirdparty.c: `set` in its statement */
 
 /* Whether a statement of the top level describes a target that may have conditions, and be one of many. */
 bool obb_states_target(const obb_statement *statement);

@@ -103,7 +103,7 @@ static bool has_axes(obb_reader *r, const obb_word_list *words)
     for (size_t i = 0; i < words->count; i++)
         for (const char *at = words->at[i].text; (at = strstr(at, "{axis:")); at++) {
             const char *name = obb_arena_copy(r->arena, at + 6, strcspn(at + 6, "}"));
-            if (!obb_find_axis(r->project, name))
+            if (!obb_find_axis_in(r->project, words->at[i].place.scope, name))
                 obb_no_such_axis(r->project, name, words->at[i].place, r->diags);
             any = true;
         }

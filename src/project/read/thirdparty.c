@@ -10,12 +10,11 @@
 #include "base/path.h"
 #include "project/read/reader.h"
 
-/* Whether a statement of its description counts; *fault: it cannot be heeded yet. */
-static bool counts(obb_word_id id, bool *fault)
+/* Whether a statement of its description counts. */
+static bool counts(obb_word_id id)
 {
-    *fault = id == OBB_W_AXIS;
     switch (id) {
-    case OBB_W_PROJECT: case OBB_W_LET: case OBB_W_PROGRAM: case OBB_W_LIBRARY: case OBB_W_GROUP:
+    case OBB_W_PROJECT: case OBB_W_LET: case OBB_W_AXIS: case OBB_W_PROGRAM: case OBB_W_LIBRARY: case OBB_W_GROUP:
     case OBB_W_IMAGE: case OBB_W_STEP: case OBB_W_SETTINGS: case OBB_W_CHECKS:
     case OBB_W_THIRDPARTY: return true;
     default: return false;
@@ -26,15 +25,8 @@ static void take_items(obb_reader *r, const obb_items *all, obb_items *top)
 {
     for (size_t i = 0; i < all->count; i++) {
         obb_item item = all->at[i];
-        bool fault;
-        if (!counts(item.vocable.id, &fault)) {
-            if (fault)
-                obb_hint(r->diags,
-                         obb_reader_fault(r, item.head.place, "`%s` of third-party code is not supported",
-                                          item.head.text),
-                         "describe its targets by a file of yours: describe FILE");
+        if (!counts(item.vocable.id))
             continue;
-        }
         bool named = item.vocable.id != OBB_W_PROJECT && item.vocable.id != OBB_W_CHECKS &&
                      item.vocable.id != OBB_W_THIRDPARTY;
         if (named && !obb_reader_name_ok(r, &item.name))
@@ -204,6 +196,10 @@ static void read_statement(obb_reader *r, const obb_items *inside, obb_thirdpart
             t->licence = obb_item_value(fact).text;
         else if (fact->vocable.id == OBB_W_REFUSE)
             obb_read_refusal(r, fact, &t->refusals);
+        else if (fact->vocable.id == OBB_W_OWN_HEADERS)
+            t->own_headers = strcmp(obb_item_value(fact).text, "yes") == 0;
+        else if (fact->vocable.id == OBB_W_IN_CONFIGURATION)
+            t->configuration = obb_item_value(fact);
         else if ((int)fact->vocable.id < OBB_SETTING_COUNT)
             obb_read_setting(r, fact, &t->ours);
     }
@@ -239,5 +235,53 @@ void obb_read_thirdparty_settings(obb_reader *r, const obb_items *top)
             check_nested(r, item);
         else if (t)
             read_project(r, item, t);
+    }
+}
+
+/* `set AXIS=VALUE`: the default of one of its axes. */
+static void set_axis(obb_reader *r, const obb_word *word, obb_thirdparty *t)
+{
+    const char *equals = strchr(word->text, '=');
+    const char *name = equals ? obb_arena_copy(r->arena, word->text, (size_t)(equals - word->text)) : word->text;
+    obb_axis *axis = obb_find_axis(r->project, obb_arena_format(r->arena, "%s:%s", t->name, name));
+    if (!axis || !equals || equals == word->text) {
+        obb_diag *d = obb_reader_fault(r, word->place, axis ? "`%s` states no value" : "it has no axis `%s`", name);
+        obb_hint(r->diags, d, "`%s` has those that its description states: set AXIS=VALUE", t->name);
+    } else if (!axis->open && !obb_value_among(equals + 1, &axis->values)) {
+        obb_barred_value(axis, equals + 1, word->place, r->arena, r->diags);
+    } else {
+        axis->initial = equals + 1;
+        axis->initial_place = word->place;
+    }
+}
+
+void obb_set_axes_of_others(obb_reader *r)
+{
+    for (size_t i = 0; i < r->others.count; i++) {
+        obb_other *o = r->others.at[i];
+        obb_items all = o->entry;
+        for (size_t k = 0; k < o->ours.count; k++)
+            obb_arena_push(r->arena, &all, o->ours.at[k]);
+        for (size_t k = 0; k < all.count; k++) {
+            const obb_word_list v = all.at[k].vocable.id == OBB_W_SET ? obb_item_values(r, &all.at[k])
+                                                                      : (obb_word_list){0};
+            for (size_t n = 0; n < v.count; n++)
+                set_axis(r, &v.at[n], o->t);
+        }
+    }
+}
+
+void obb_check_configurations_of_others(obb_reader *r)
+{
+    for (size_t i = 0; i < r->project->thirdparty.count; i++) {
+        const obb_word *name = &r->project->thirdparty.at[i]->configuration;
+        if (!name->text || obb_project_definition(r->project, OBB_CONFIGURATION_DEFINITION, name->text))
+            continue;
+        const obb_definitions *all = &r->project->definitions[OBB_CONFIGURATION_DEFINITION];
+        const char **known = obb_arena_alloc(r->arena, (all->count + 1) * sizeof *known);
+        for (size_t k = 0; k < all->count; k++)
+            known[k] = all->at[k]->name;
+        obb_diag *d = obb_reader_fault(r, name->place, "there is no configuration `%s`", name->text);
+        obb_hint_nearest(r->diags, d, name->text, known);
     }
 }

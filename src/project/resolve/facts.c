@@ -36,9 +36,9 @@ static const char *region_fact(const obb_variant *v, const char *name, obb_arena
     return NULL;
 }
 
-const char *obb_variant_fact(const obb_variant *v, const char *name, obb_arena *arena)
+const char *obb_variant_fact(const obb_variant *v, const char *scope, const char *name, obb_arena *arena)
 {
-    const obb_axis *axis = obb_starts(name, "axis:") ? obb_find_axis(v->project, name + 5) : NULL;
+    const obb_axis *axis = obb_starts(name, "axis:") ? obb_find_axis_in(v->project, scope, name + 5) : NULL;
     if (axis)
         return v->values[axis->number];
     if (strcmp(name, "variant") == 0)
@@ -63,7 +63,7 @@ typedef struct asker {
 static bool value_of(void *self, const char *name, bool alone, obb_words *words)
 {
     const asker *a = self;
-    const char *value = obb_variant_fact(a->variant, name, a->arena);
+    const char *value = obb_variant_fact(a->variant, a->scope, name, a->arena);
     if (value && strcmp(name, "out") == 0)
         value = obb_variant_own_folder(a->arena, value, a->scope);
     (void)alone;

@@ -108,30 +108,39 @@ static void add_holding(obb_flat_settings *flat, const obb_variant *variant, obb
     add(flat, variant, arena, &holding, layer, owner);
 }
 
-/* What the axes of our project define is not for code of others; coverage is. */
-static void add_axes(obb_flat_settings *flat, const obb_variant *variant, obb_arena *arena, const char *owner)
+/* What axes define is for the code of those who state them; coverage is for all. */
+static void add_axes(obb_flat_settings *flat, const obb_variant *variant, const char *scope, obb_arena *arena,
+                     const char *owner)
 {
+    const obb_settings *all = &variant->settings[OBB_LAYER_AXIS];
     obb_settings kept = {0};
-    for (size_t i = 0; i < variant->settings[OBB_LAYER_AXIS].count; i++)
-        if (variant->settings[OBB_LAYER_AXIS].at[i].id != OBB_SET_DEFINE)
-            obb_arena_push(arena, &kept, variant->settings[OBB_LAYER_AXIS].at[i]);
+    for (size_t i = 0; i < all->count; i++)
+        if (all->at[i].id != OBB_SET_DEFINE || obb_same(all->at[i].place.scope, scope))
+            obb_arena_push(arena, &kept, all->at[i]);
     add(flat, variant, arena, &kept, OBB_LAYER_AXIS, owner);
 }
 
-/* For code of others, its own project's settings stand in place of ours. */
+/* For code of others, its own project's settings stand in place of ours, and its configuration may be another one. */
 static void add_layers(obb_flat_settings *flat, const obb_variant *variant, const char *scope,
                        obb_arena *arena)
 {
     const obb_project *project = variant->project;
     const obb_thirdparty *other = obb_project_thirdparty(project, scope);
-    const char *owners[] = {variant->toolchain->name, variant->platform->name, variant->configuration->name,
-                            project->name, project->name};
+    const obb_definition *configuration =
+        other && other->configuration.text
+            ? obb_project_definition(project, OBB_CONFIGURATION_DEFINITION, other->configuration.text)
+            : NULL;
+    const char *owners[] = {variant->toolchain->name, variant->platform->name,
+                            configuration ? configuration->name : variant->configuration->name, project->name,
+                            project->name};
     for (int layer = 0; layer < OBB_LAYER_SHARED; layer++) {
         if (other && layer == OBB_LAYER_PROJECT) {
             add_holding(flat, variant, arena, &other->settings, OBB_LAYER_PROJECT, other->name);
             add_holding(flat, variant, arena, &other->ours, OBB_LAYER_PROJECT, other->name);
-        } else if (other && layer == OBB_LAYER_AXIS) {
-            add_axes(flat, variant, arena, owners[layer]);
+        } else if (configuration && layer == OBB_LAYER_CONFIGURATION) {
+            add_holding(flat, variant, arena, &configuration->settings, OBB_LAYER_CONFIGURATION, configuration->name);
+        } else if (layer == OBB_LAYER_AXIS) {
+            add_axes(flat, variant, scope, arena, owners[layer]);
         } else {
             add(flat, variant, arena, &variant->settings[layer], (obb_layer)layer, owners[layer]);
         }

@@ -450,32 +450,33 @@ void obb_budgets_of(const obb_variant *v, const obb_target *target, obb_arena *a
 
 /* --- axes in code ------------------------------------------------------------------- */
 
-void obb_axis_macros(const obb_variant *v, obb_arena *arena, obb_words *macros)
+static char *macro_of(const obb_variant *v, const obb_axis *axis, obb_arena *arena)
+{
+    size_t n = strlen(axis->define);
+    char *macro = obb_arena_format(arena, "%s%s%s=1", axis->define, n && axis->define[n - 1] == '_' ? "" : "_",
+                                   v->values[axis->number]);
+    for (char *c = macro; *c && *c != '='; c++)
+        *c = (char)(isalnum((unsigned char)*c) ? toupper((unsigned char)*c) : '_');
+    return macro;
+}
+
+void obb_axis_macros(const obb_variant *v, const char *scope, obb_arena *arena, obb_words *macros)
 {
     for (size_t i = 0; i < v->project->axes.count; i++) {
         const obb_axis *axis = v->project->axes.at[i];
-        if (!axis->define)
-            continue;
-        size_t n = strlen(axis->define);
-        char *macro = obb_arena_format(arena, "%s%s%s=1", axis->define,
-                                       n && axis->define[n - 1] == '_' ? "" : "_", v->values[i]);
-        for (char *c = macro; *c && *c != '='; c++)
-            *c = (char)(isalnum((unsigned char)*c) ? toupper((unsigned char)*c) : '_');
-        obb_arena_push(arena, macros, macro);
+        if (axis->define && obb_same(axis->place.scope, scope))
+            obb_arena_push(arena, macros, macro_of(v, axis, arena));
     }
 }
 
 static void set_axis_layer(obb_variant *v)
 {
-    obb_words macros = {0};
-    size_t next = 0;
-    obb_axis_macros(v, v->project->arena, &macros);
+    obb_arena *arena = v->project->arena;
     for (size_t i = 0; i < v->project->axes.count; i++) {
         const obb_axis *axis = v->project->axes.at[i];
-        const char *macro = axis->define ? macros.at[next++] : NULL;
-        if (macro && !axis->define_in_header)
-            obb_arena_push(v->project->arena, &v->settings[OBB_LAYER_AXIS],
-                           (obb_setting){OBB_SET_DEFINE, macro, axis->place, NULL, false});
+        if (axis->define && !axis->define_in_header)
+            obb_arena_push(arena, &v->settings[OBB_LAYER_AXIS],
+                           (obb_setting){OBB_SET_DEFINE, macro_of(v, axis, arena), axis->place, NULL, false});
     }
 }
 

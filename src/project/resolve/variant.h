@@ -82,7 +82,8 @@ const char *obb_variant_value(const obb_variant *variant, obb_axis_id axis);
  * folder seen from the project's; `axis:NAME`; and of a region of memory `region:NAME`, its first address,
  * `region:NAME.end`, the one behind it, and `region:NAME.length`, its bytes. NULL: it is none of these, or
  * there is no such axis or region. */
-const char *obb_variant_fact(const obb_variant *variant, const char *name, obb_arena *arena);
+const char *obb_variant_fact(const obb_variant *variant, const char *scope, const char *name,
+                             obb_arena *arena);
 
 /* Where in the folder of a variant lies what the description of a third-party project (`scope`) makes; of
  * ours (NULL), in the folder itself. */
@@ -119,6 +120,6 @@ void obb_budgets_of(const obb_variant *variant, const obb_target *target, obb_ar
                     obb_diags *diags, struct obb_budget **budgets, size_t *count);
 
 /* The macros of the axes that hand their value to the code: NAME=1, one for each. */
-void obb_axis_macros(const obb_variant *variant, obb_arena *arena, obb_words *macros);
+void obb_axis_macros(const obb_variant *variant, const char *scope, obb_arena *arena, obb_words *macros);
 
 #endif
