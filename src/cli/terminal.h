@@ -38,7 +38,8 @@ typedef struct table {
     obb_words cells; /* row by row, the heading first */
 } table;
 
-/* The first row gives the columns, unless `columns` says how many of its cells are shown; all rows have as many. */
+/* The first row gives the columns, unless `columns` says how many of its cells are shown; all rows have as
+ * many. */
 #define table_row(t, ...)                                      \
     table_take_row((t), (const char *const[]){__VA_ARGS__},    \
                    sizeof((const char *const[]){__VA_ARGS__}) / sizeof(const char *))

@@ -137,8 +137,8 @@ static void check_includes(obb_plan_context *j, const obb_flat_settings *setting
 static bool is_foreign(const obb_plan_context *j, const obb_origin_setting *s)
 {
     const obb_thirdparty *other = obb_project_thirdparty(j->plan->project, s->place.scope);
-    return s->id == OBB_SET_INCLUDE && other && !other->own_headers && !obb_same(s->place.scope, j->target->place.scope) &&
-           !obb_path_is_output(s->value, j->plan->out);
+    return s->id == OBB_SET_INCLUDE && other && !other->own_headers &&
+           !obb_same(s->place.scope, j->target->place.scope) && !obb_path_is_output(s->value, j->plan->out);
 }
 
 /* The folders of others are flags, and the rest is left. */

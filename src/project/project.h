@@ -288,7 +288,8 @@ typedef struct obb_thirdparty {
     obb_settings ours;             /* what our statement adds to that */
     obb_refusals refusals;         /* of both; they hold for all of its targets */
     bool own_headers;              /* they are searched as ours are, and give warnings */
-    obb_word configuration;        /* that it is built in, whatever the rest is built in; text NULL: none is stated */
+    obb_word
+        configuration; /* that it is built in, whatever the rest is built in; text NULL: none is stated */
 } obb_thirdparty;
 
 typedef struct obb_named_value {

@@ -230,7 +230,8 @@ static void name_header(obb_reader *r)
         for (size_t k = 0; k < r->project->checks.count; k++)
             theirs = theirs || goes_to_header(r->project->checks.at[k], t->name);
         for (size_t k = 0; k < r->project->axes.count; k++)
-            theirs = theirs || (r->project->axes.at[k]->define && obb_same(r->project->axes.at[k]->place.scope, t->name));
+            theirs = theirs || (r->project->axes.at[k]->define &&
+                                obb_same(r->project->axes.at[k]->place.scope, t->name));
         if (theirs && !t->header)
             t->header = obb_arena_format(r->arena, "%s-variant.h", t->project);
     }

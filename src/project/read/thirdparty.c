@@ -14,7 +14,12 @@
 static bool counts(obb_word_id id)
 {
     switch (id) {
-    case OBB_W_PROJECT: case OBB_W_LET: case OBB_W_AXIS: case OBB_W_PROGRAM: case OBB_W_LIBRARY: case OBB_W_GROUP:
+    case OBB_W_PROJECT:
+    case OBB_W_LET:
+    case OBB_W_AXIS:
+    case OBB_W_PROGRAM:
+    case OBB_W_LIBRARY:
+    case OBB_W_GROUP:
     case OBB_W_IMAGE: case OBB_W_STEP: case OBB_W_SETTINGS: case OBB_W_CHECKS:
     case OBB_W_THIRDPARTY: return true;
     default: return false;
@@ -242,10 +247,12 @@ void obb_read_thirdparty_settings(obb_reader *r, const obb_items *top)
 static void set_axis(obb_reader *r, const obb_word *word, obb_thirdparty *t)
 {
     const char *equals = strchr(word->text, '=');
-    const char *name = equals ? obb_arena_copy(r->arena, word->text, (size_t)(equals - word->text)) : word->text;
+    const char *name = equals ? obb_arena_copy(r->arena, word->text, (size_t)(equals - word->text))
+                              : word->text;
     obb_axis *axis = obb_find_axis(r->project, obb_arena_format(r->arena, "%s:%s", t->name, name));
     if (!axis || !equals || equals == word->text) {
-        obb_diag *d = obb_reader_fault(r, word->place, axis ? "`%s` states no value" : "it has no axis `%s`", name);
+        obb_diag *d = obb_reader_fault(r, word->place, axis ? "`%s` states no value" : "it has no axis `%s`",
+                                       name);
         obb_hint(r->diags, d, "`%s` has those that its description states: set AXIS=VALUE", t->name);
     } else if (!axis->open && !obb_value_among(equals + 1, &axis->values)) {
         obb_barred_value(axis, equals + 1, word->place, r->arena, r->diags);

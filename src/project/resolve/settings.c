@@ -120,7 +120,8 @@ static void add_axes(obb_flat_settings *flat, const obb_variant *variant, const 
     add(flat, variant, arena, &kept, OBB_LAYER_AXIS, owner);
 }
 
-/* For code of others, its own project's settings stand in place of ours, and its configuration may be another one. */
+/* For code of others, its own project's settings stand in place of ours, and its configuration may be another
+ * one. */
 static void add_layers(obb_flat_settings *flat, const obb_variant *variant, const char *scope,
                        obb_arena *arena)
 {
@@ -138,7 +139,8 @@ static void add_layers(obb_flat_settings *flat, const obb_variant *variant, cons
             add_holding(flat, variant, arena, &other->settings, OBB_LAYER_PROJECT, other->name);
             add_holding(flat, variant, arena, &other->ours, OBB_LAYER_PROJECT, other->name);
         } else if (configuration && layer == OBB_LAYER_CONFIGURATION) {
-            add_holding(flat, variant, arena, &configuration->settings, OBB_LAYER_CONFIGURATION, configuration->name);
+            add_holding(flat, variant, arena, &configuration->settings, OBB_LAYER_CONFIGURATION,
+                        configuration->name);
         } else if (layer == OBB_LAYER_AXIS) {
             add_axes(flat, variant, scope, arena, owners[layer]);
         } else {

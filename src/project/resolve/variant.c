@@ -453,8 +453,8 @@ void obb_budgets_of(const obb_variant *v, const obb_target *target, obb_arena *a
 static char *macro_of(const obb_variant *v, const obb_axis *axis, obb_arena *arena)
 {
     size_t n = strlen(axis->define);
-    char *macro = obb_arena_format(arena, "%s%s%s=1", axis->define, n && axis->define[n - 1] == '_' ? "" : "_",
-                                   v->values[axis->number]);
+    char *macro = obb_arena_format(arena, "%s%s%s=1", axis->define,
+                                   n && axis->define[n - 1] == '_' ? "" : "_", v->values[axis->number]);
     for (char *c = macro; *c && *c != '='; c++)
         *c = (char)(isalnum((unsigned char)*c) ? toupper((unsigned char)*c) : '_');
     return macro;
