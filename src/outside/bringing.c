@@ -1,14 +1,13 @@
-/* Bringing third-party code (fetch.h): all parts in their order, and the lock file.
+/* Bringing third-party code (fetch.h, bringing.h): all parts in their order, and the lock file.
  *
  * One process at a time works below OUT/thirdparty: it holds a lock there, and looks at everything again when
  * it has it. */
-#include "outside/fetch.h"
+#include "outside/bringing.h"
 
 #include <errno.h>
 #include <string.h>
 
 #include "base/path.h"
-#include "outside/bringing.h"
 #include "state/lock.h"
 #include "state/state.h"
 
