@@ -118,7 +118,7 @@ static void add_job(obb_bringing *b, const obb_thirdparty *other)
         j.need = j.need == OBB_NEEDS_NOTHING ? OBB_NEEDS_ANEW : j.need;
         j.why = j.why ? j.why : "its newest commit is wanted";
     }
-    if (!is_chosen(b, other->name) && !obb_starts(other->name, "index:"))
+    if (!is_chosen(b, other->name) && !strchr(other->name, ':'))
         j.need = OBB_NEEDS_NOTHING;
     obb_arena_push(b->arena, &b->jobs, j);
 }
@@ -129,6 +129,10 @@ void obb_bring_list(obb_bringing *b)
     for (size_t i = 0; i < b->project->indexes.count; i++)
         if (b->project->indexes.at[i]->source)
             add_job(b, b->project->indexes.at[i]->source);
-    for (size_t i = 0; i < b->project->thirdparty.count; i++)
-        add_job(b, b->project->thirdparty.at[i]);
+    for (size_t i = 0; i < b->project->thirdparty.count; i++) {
+        const obb_thirdparty *other = b->project->thirdparty.at[i];
+        add_job(b, other);
+        for (size_t k = 0; k < other->prebuilts.count; k++)
+            add_job(b, other->prebuilts.at[k]);
+    }
 }

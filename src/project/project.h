@@ -287,6 +287,8 @@ typedef struct obb_thirdparty {
     obb_settings settings;         /* what its description states for all of its targets */
     obb_settings ours;             /* what our statement adds to that */
     obb_refusals refusals;         /* of both; they hold for all of its targets */
+    OBB_VEC(struct obb_thirdparty *)
+    prebuilts;                     /* archives with binaries: only where they come from, and the folder */
     bool own_headers;              /* they are searched as ours are, and give warnings */
     obb_word
         configuration; /* that it is built in, whatever the rest is built in; text NULL: none is stated */

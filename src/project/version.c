@@ -23,28 +23,28 @@ static int compare_numbers(const char **a, const char **b)
     return order;
 }
 
-/* How what is left of the longer one makes it compare with the shorter one, which has ended. */
-static int compare_rest(const char *rest)
+/* What stands at one place, from what makes a version earlier to what makes it later: the mark of what comes
+ * before a version, its end, a letter, anything else, a number. */
+static int rank_of(const char *at)
 {
-    bool before = (*rest == '-' || *rest == '~') && isalpha((unsigned char)rest[1]);
-    return before ? -1 : 1;
+    if ((*at == '-' || *at == '~') && isalpha((unsigned char)at[1]))
+        return 0;
+    return !*at ? 1 : isalpha((unsigned char)*at) ? 2 : is_digit(*at) ? 4 : 3;
 }
 
 int obb_version_order(const char *a, const char *b)
 {
-    while (*a && *b) {
-        int order = 0;
-        if (is_digit(*a) && is_digit(*b))
+    for (;;) {
+        int rank = rank_of(a), order = rank - rank_of(b);
+        if (!order && rank == 4)
             order = compare_numbers(&a, &b);
-        else if (*a != *b)
-            return *a == '.' || *b == '.' ? (*a == '.' ? -compare_rest(b) : compare_rest(a))
-                                          : (unsigned char)*a - (unsigned char)*b;
-        else
-            a++, b++;
-        if (order)
+        else if (!order)
+            order = (unsigned char)*a - (unsigned char)*b;
+        if (order || rank == 1)
             return order;
+        if (rank != 4)
+            a++, b++;
     }
-    return *a ? compare_rest(a) : *b ? -compare_rest(b) : 0;
 }
 
 bool obb_version_ok(const char *text)

@@ -114,6 +114,10 @@ static const obb_vocable words[] = {
     {"uses", OBB_W_USES, OBB_IN_OFFER, OBB_TAKES_LIST},
     {"own-headers", OBB_W_OWN_HEADERS, OBB_IN_THIRDPARTY, OBB_TAKES_ONE},
     {"configuration", OBB_W_IN_CONFIGURATION, OBB_IN_THIRDPARTY, OBB_TAKES_ONE},
+    {"prebuilt", OBB_W_PREBUILT, OBB_IN_THIRDPARTY, OBB_TAKES_LIST_BLOCK},
+    {"from", OBB_W_FROM_PLACE, OBB_IN_PREBUILT, OBB_TAKES_LIST},
+    {"sha256", OBB_W_SHA256, OBB_IN_PREBUILT, OBB_TAKES_ONE},
+    {"offers", OBB_W_OFFERS, OBB_IN_PREBUILT, OBB_TAKES_LIST_BLOCK},
     {"system", OBB_W_SYSTEM, OBB_IN_THIRDPARTY, OBB_TAKES_LIST},
     {"prefer", OBB_W_PREFER, OBB_IN_PROJECT | OBB_IN_THIRDPARTY, OBB_TAKES_ONE},
     {"sha256", OBB_W_SHA256, OBB_IN_THIRDPARTY, OBB_TAKES_ONE},
@@ -250,6 +254,7 @@ const char *obb_where_name(obb_where where)
     case OBB_IN_INDEX: return "`index`";
     case OBB_IN_BUILD: return "`build`";
     case OBB_IN_OFFER: return "`offers`";
+    case OBB_IN_PREBUILT: return "`prebuilt`";
     default: return "a target";
     }
 }

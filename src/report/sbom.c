@@ -62,22 +62,7 @@ static void note(writer *w, size_t other, bond how)
         w->bonds[other] = how;
 }
 
-/* The project in whose folder a file lies; the innermost one counts. */
-static void note_path(writer *w, const char *path)
-{
-    size_t which = 0, longest = 0;
-    for (size_t i = 0; i < w->project->thirdparty.count; i++) {
-        const char *folder = w->project->thirdparty.at[i]->folder;
-        if (folder && strlen(folder) > longest && obb_path_within(path, folder)) {
-            which = i;
-            longest = strlen(folder);
-        }
-    }
-    if (longest)
-        note(w, which, HEADERS);
-}
-
-/* What a build of its own made: a library that is linked, or a header. */
+/* A file of a binary, or that a build of its own made: a library that is linked, or a header. */
 static void note_made(writer *w, const char *scope, const char *path)
 {
     bool shared = strstr(obb_path_name(path), ".so") || strcmp(obb_path_suffix(path), ".dylib") == 0;
@@ -85,6 +70,24 @@ static void note_made(writer *w, const char *scope, const char *path)
          obb_is_archive(path) || obb_is_object(path) ? LINKED
          : shared                                    ? SHARED
                                                      : HEADERS);
+}
+
+/* The project in whose folder a file lies; the innermost one counts. */
+static void note_path(writer *w, const char *path)
+{
+    size_t which = 0, longest = 0;
+    for (size_t i = 0; i < w->project->thirdparty.count; i++) {
+        const obb_thirdparty *other = w->project->thirdparty.at[i];
+        if (other->folder && strlen(other->folder) > longest && obb_path_within(path, other->folder)) {
+            which = i;
+            longest = strlen(other->folder);
+        }
+        for (size_t k = 0; k < other->prebuilts.count; k++)
+            if (other->prebuilts.at[k]->folder && obb_path_within(path, other->prebuilts.at[k]->folder))
+                note_made(w, other->name, path);
+    }
+    if (longest)
+        note(w, which, HEADERS);
 }
 
 static void follow(writer *w, const obb_action *a, bond how)

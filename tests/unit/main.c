@@ -36,5 +36,6 @@ int main(int argc, char **argv)
     run(only, "trials", suite_trials);
     run(only, "steps", suite_steps);
     run(only, "build", suite_build);
+    run(only, "outside", suite_outside);
     return harness_end();
 }

@@ -16,5 +16,6 @@ void suite_image(void);
 void suite_trials(void);
 void suite_steps(void);
 void suite_build(void);
+void suite_outside(void);
 
 #endif

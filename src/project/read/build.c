@@ -9,12 +9,13 @@
 typedef struct maker {
     obb_reader *r;
     const obb_thirdparty *t;
+    const char *folder; /* what paths are seen from */
     obb_place place;   /* of the statement that is turned into another one */
 } maker;
 
 static obb_word word_at(const maker *m, const char *text, obb_place place)
 {
-    place.folder = m->t->folder;
+    place.folder = m->folder;
     place.scope = m->t->name;
     return (obb_word){text, place, false};
 }
@@ -112,6 +113,22 @@ static void offer_library(maker *m, const obb_item *offer, const char *name, obb
                  "state what is then in the prefix: archive lib/libNAME.a, headers include/NAME.h");
 }
 
+/* What an archive of binaries has: its files and folders by their paths, other libraries by their names. */
+static void add_file_setting(maker *m, const obb_item *item, obb_block *share)
+{
+    const obb_word_list v = obb_item_values(m->r, item);
+    bool include = item->vocable.id == OBB_W_OFFERED_INCLUDE, plain = item->vocable.id == OBB_W_OFFERED_LIBS;
+    for (size_t i = 0; i < v.count; i++) {
+        /* a name without a folder would be one of the system's */
+        const char *text = plain || strchr(v.at[i].text, '/')
+                               ? v.at[i].text
+                               : obb_arena_format(m->r->arena, "./%s", v.at[i].text);
+        const char *const words[] = {include ? "include" : "libs", text, NULL};
+        m->place = v.at[i].place;
+        obb_arena_push(m->r->arena, &share->list, statement(m, words, NULL));
+    }
+}
+
 static void read_offer(maker *m, const obb_item *offer, obb_statement *makes, obb_block *top)
 {
     const obb_word_list v = obb_item_values(m->r, offer);
@@ -131,7 +148,7 @@ void obb_read_build(obb_reader *r, const obb_items *inside, const obb_thirdparty
     static const char *const apart[] = {"apart", "yes", NULL}, *const reads[] = {"reads", "**/*", NULL},
                              *const makes_word[] = {"makes", NULL},
                              *const step_words[] = {"step", "build", NULL};
-    maker m = {.r = r, .t = t};
+    maker m = {.r = r, .t = t, .folder = t->folder};
     for (size_t i = 0; i < inside->count; i++) {
         const obb_item *item = &inside->at[i];
         if (item->vocable.id != OBB_W_BUILD || !item->block)
@@ -161,7 +178,7 @@ void obb_read_build(obb_reader *r, const obb_items *inside, const obb_thirdparty
 
 void obb_read_system_library(obb_reader *r, const obb_thirdparty *t, obb_items *top)
 {
-    maker m = {.r = r, .t = t, .place = t->system_place};
+    maker m = {.r = r, .t = t, .folder = t->folder, .place = t->system_place};
     obb_block *made = new_block(&m), *block = new_block(&m), *share = new_block(&m);
     const char *const library[] = {"library", t->name, NULL}, *const shared[] = {"share", NULL};
     const char *least = strstr(t->system, " least ");
@@ -172,5 +189,116 @@ void obb_read_system_library(obb_reader *r, const obb_thirdparty *t, obb_items *
     obb_arena_push(r->arena, &share->list, statement(&m, metadata, NULL));
     obb_arena_push(r->arena, &block->list, statement(&m, shared, share));
     obb_arena_push(r->arena, &made->list, statement(&m, library, block));
+    *top = obb_reader_items(r, made, OBB_IN_TOP, NULL);
+}
+
+/* --- binaries ----------------------------------------------------------------------- */
+
+/* One `prebuilt`, where its archive is unpacked. */
+typedef struct binary {
+    const obb_item *item;
+    obb_items inside;
+    obb_thirdparty *source;
+} binary;
+
+static binary read_binary(obb_reader *r, const obb_item *item, obb_thirdparty *t)
+{
+    binary b = {.item = item, .inside = obb_reader_items(r, item->block, OBB_IN_PREBUILT, NULL)};
+    b.source = obb_arena_alloc(r->arena, sizeof *b.source);
+    *b.source = (obb_thirdparty){.name = obb_arena_format(r->arena, "%s:prebuilt-%zu", t->name,
+                                                          t->prebuilts.count + 1),
+                                 .place = item->head.place,
+                                 .project = t->name,
+                                 .version = t->version,
+                                 .licence = t->licence,
+                                 .from = ""};
+    obb_arena_push(r->arena, &t->prebuilts, b.source);
+    obb_read_prebuilt_places(r, &b.inside, b.source);
+    return b;
+}
+
+/* `when CONDITION { share { ... } }` for what a binary offers under a name. */
+static void add_offer(maker *m, const binary *b, const obb_item *offer, obb_block *library)
+{
+    static const char *const when[] = {"when", NULL}, *const share_word[] = {"share", NULL};
+    obb_block *share = new_block(m), *held = new_block(m);
+    const obb_items inside = obb_reader_items(m->r, offer->block, OBB_IN_OFFER, NULL);
+    const obb_word_list condition = obb_item_values(m->r, b->item);
+    m->place = b->item->head.place;
+    obb_statement *s = statement(m, when, held);
+    for (size_t i = 0; i < condition.count; i++)
+        obb_arena_push(m->r->arena, &s->words, condition.at[i]);
+    m->folder = b->source->folder;
+    for (size_t i = 0; i < inside.count; i++)
+        switch (inside.at[i].vocable.id) {
+        case OBB_W_OFFERED_ARCHIVE:
+        case OBB_W_OFFERED_SHARED:
+        case OBB_W_OFFERED_LIBS:
+        case OBB_W_OFFERED_INCLUDE: add_file_setting(m, &inside.at[i], share); break;
+        case OBB_W_USES: take_statement(m, &inside.at[i], share); break;
+        default: break;
+        }
+    obb_arena_push(m->r->arena, &held->list, statement(m, share_word, share));
+    obb_arena_push(m->r->arena, &library->list, s);
+}
+
+/* A library for each name that binaries offer. Where sources of its own make the library of that name as
+ * well, it is called `prebuilt` and takes its place (resolve/variant.c). */
+static void add_library(maker *m, const binary *all, size_t count, const char *name, bool sources,
+                        obb_block *made)
+{
+    obb_block *block = new_block(m);
+    const char *const library[] = {"library", sources ? "prebuilt" : name, NULL}, *const only[] = {"only",
+                                                                                                   NULL};
+    obb_statement *s = statement(m, only, NULL);
+    for (size_t i = 0; i < count; i++)
+        for (size_t k = 0; k < all[i].inside.count; k++) {
+            const obb_item *offer = &all[i].inside.at[k];
+            const obb_word_list v = offer->vocable.id == OBB_W_OFFERS ? obb_item_values(m->r, offer)
+                                                                      : (obb_word_list){0};
+            const obb_word_list condition = obb_item_values(m->r, all[i].item);
+            if (v.count != 2 || strcmp(v.at[1].text, name) != 0 || !offer->block)
+                continue;
+            if (s->words.count > 1)
+                obb_arena_push(m->r->arena, &s->words, word_at(m, "or", m->place));
+            obb_arena_push(m->r->arena, &s->words, word_at(m, "(", m->place));
+            for (size_t n = 0; n < condition.count; n++)
+                obb_arena_push(m->r->arena, &s->words, condition.at[n]);
+            obb_arena_push(m->r->arena, &s->words, word_at(m, ")", m->place));
+            add_offer(m, &all[i], offer, block);
+        }
+    obb_arena_push(m->r->arena, &block->list, s);
+    obb_arena_push(m->r->arena, &made->list, statement(m, library, block));
+}
+
+void obb_read_prebuilts(obb_reader *r, const obb_items *inside, obb_thirdparty *t, obb_items *top)
+{
+    OBB_VEC(binary) all = {0};
+    obb_words names = {0};
+    maker m = {.r = r, .t = t, .folder = "."};
+    for (size_t i = 0; i < inside->count; i++)
+        if (inside->at[i].vocable.id == OBB_W_PREBUILT && inside->at[i].block)
+            obb_arena_push(r->arena, &all, read_binary(r, &inside->at[i], t));
+    for (size_t i = 0; i < all.count; i++) {
+        r->project->incomplete = r->project->incomplete || !all.at[i].source->folder;
+        for (size_t k = 0; k < all.at[i].inside.count; k++) {
+            const obb_item *offer = &all.at[i].inside.at[k];
+            const obb_word_list v = offer->vocable.id == OBB_W_OFFERS ? obb_item_values(r, offer)
+                                                                      : (obb_word_list){0};
+            bool known = v.count != 2;
+            for (size_t n = 0; n < names.count && !known; n++)
+                known = strcmp(names.at[n], v.at[1].text) == 0;
+            if (!known)
+                obb_arena_push(r->arena, &names, v.at[1].text);
+        }
+    }
+    if (r->project->incomplete || !all.count)
+        return;
+    m.place = all.at[0].item->head.place;
+    obb_block *made = new_block(&m);
+    for (size_t i = 0; i < names.count; i++) {
+        m.folder = ".";
+        add_library(&m, all.at, all.count, names.at[i], t->fetched || t->folder, made);
+    }
     *top = obb_reader_items(r, made, OBB_IN_TOP, NULL);
 }

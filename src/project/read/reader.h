@@ -117,6 +117,9 @@ void obb_read_thirdparty(obb_reader *reader, const obb_item *item, obb_items *to
 void obb_place_other(obb_reader *reader, obb_other *other, obb_items *top); /* reads its description */
 void obb_read_build(obb_reader *reader, const obb_items *inside, const obb_thirdparty *t,
                     obb_items *top); /* build.c: `build`, as items of a description */
+void obb_read_prebuilts(obb_reader *reader, const obb_items *inside, obb_thirdparty *t,
+                        obb_items *top); /* the same: binaries for some platforms */
+void obb_read_prebuilt_places(obb_reader *reader, const obb_items *inside, obb_thirdparty *t); /* sources.c */
 void obb_read_system_library(obb_reader *reader, const obb_thirdparty *t, obb_items *top); /* the same: what
                                                           is the system's alone */
 bool obb_read_prefer(obb_reader *reader, const obb_item *item); /* whether its own sources are preferred */

@@ -37,7 +37,7 @@ static void depend_on(obb_reader *r, obb_file file)
 static obb_word filled(obb_reader *r, const obb_word *word, const obb_thirdparty *t)
 {
     static const char *const names[] = {"{name}", "{version}"};
-    const char *const values[] = {t->name, t->version};
+    const char *const values[] = {t->project, t->version};
     obb_word done = *word;
     for (size_t i = 0; i < 2; i++)
         for (const char *at; (at = strstr(done.text, names[i]));)
@@ -235,7 +235,8 @@ static void find_own_tree(obb_reader *r, obb_thirdparty *t)
 {
     const char *which = *t->version ? t->version : t->fetched->revision;
     if (which)
-        find_tree(r, t, obb_arena_format(r->arena, "%s-%s", t->name, as_name(r->arena, which)));
+        find_tree(r, t, obb_arena_format(r->arena, "%s-%s", as_name(r->arena, t->name),
+                                             as_name(r->arena, which)));
     else
         obb_hint(r->diags, obb_reader_fault(r, t->place, "the version of `%s` is not stated", t->name),
                  "write: version V; another version is another archive");
@@ -247,6 +248,7 @@ void obb_read_at(obb_reader *r, const obb_item *item, obb_index *index)
     const obb_word_list v = obb_item_values(r, item);
     obb_thirdparty *t = obb_arena_alloc(r->arena, sizeof *t);
     *t = (obb_thirdparty){.name = obb_arena_format(r->arena, "index:%s", index->name), .place = index->place,
+                          .project = index->name,
                           .version = "", .licence = "", .from = ""};
     if (v.count == 1 && is_url(v.at[0].text)) {
         size_t n = strlen(v.at[0].text);
@@ -286,4 +288,19 @@ void obb_read_places(obb_reader *r, const obb_items *inside, obb_thirdparty *t)
             read_sum(r, &inside->at[i], t);
     if (t->fetched && t->fetched->places.count)
         find_own_tree(r, t);
+}
+
+void obb_read_prebuilt_places(obb_reader *r, const obb_items *inside, obb_thirdparty *t)
+{
+    for (size_t i = 0; i < inside->count; i++)
+        if (inside->at[i].vocable.id == OBB_W_FROM_PLACE)
+            read_from(r, &inside->at[i], t);
+        else if (inside->at[i].vocable.id == OBB_W_SHA256)
+            read_sum(r, &inside->at[i], t);
+    if (t->fetched && t->fetched->kind == OBB_FROM_ARCHIVE && t->fetched->places.count)
+        find_own_tree(r, t);
+    else
+        obb_hint(r->diags,
+                 obb_reader_fault(r, t->place, "it is not said where the binary of `%s` is", t->name),
+                 "write: from URL, or from archive PATH");
 }

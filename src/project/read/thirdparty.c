@@ -113,6 +113,11 @@ void obb_place_other(obb_reader *r, obb_other *o, obb_items *top)
     o->placed = true;
     obb_read_places(r, &inside, t);
     find_description(r, &inside, t);
+    obb_read_prebuilts(r, &inside, t, &all);
+    take_items(r, &all, top);
+    all = (obb_items){0};
+    if (!t->folder && !t->fetched && t->prebuilts.count) /* there are no sources of its own */
+        return;
     if (!t->folder && !t->fetched && t->system) { /* there are no sources of its own */
         obb_read_system_library(r, t, &all);
         take_items(r, &all, top);
@@ -162,12 +167,13 @@ void obb_read_thirdparty(obb_reader *r, const obb_item *item, obb_items *top)
     *kept = *item;
     obb_other *o = obb_add_other(r, &item->name, kept);
     o->ours = inside_of(r, item->block);
-    bool from = false, system = false;
+    bool from = false, system = false, binaries = false;
     for (size_t i = 0; i < o->ours.count; i++) {
         from = from || o->ours.at[i].vocable.id == OBB_W_FROM_PLACE;
         system = system || o->ours.at[i].vocable.id == OBB_W_SYSTEM;
+        binaries = binaries || o->ours.at[i].vocable.id == OBB_W_PREBUILT;
     }
-    if (from || (system && !r->project->indexes.count)) /* else an index may have sources */
+    if (from || ((system || binaries) && !r->project->indexes.count)) /* else an index may have sources */
         obb_place_other(r, o, top);
 }
 

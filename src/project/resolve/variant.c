@@ -302,17 +302,30 @@ static obb_target *of_system(const obb_variant *v, const obb_target *described, 
                       .statement = described->statement,
                       .conditional = true,
                       .fill = -1};
-    obb_arena_push(arena, &t->share, metadata);
+    if (other->system)
+        obb_arena_push(arena, &t->share, metadata);
     return t;
 }
 
-static const obb_thirdparty *taken_from_system(const obb_variant *v, const obb_target *target)
+/* What stands in place of the library that stands for a third-party project: the system's, or a binary of it.
+ * NULL: the library itself. */
+static obb_target *stand_in(const obb_variant *v, const obb_target *target)
 {
     const char *scope = target->place.scope;
     const obb_thirdparty *other = scope ? obb_project_thirdparty(v->project, scope) : NULL;
-    bool stands = other && other->system && (other->fetched || other->folder) &&
-                  obb_project_named(v->project, NULL, scope) == target;
-    return stands && obb_takes_system(v, other) ? other : NULL;
+    bool sources = other && (other->fetched || other->folder) && (other->system || other->prebuilts.count) &&
+                   obb_project_named(v->project, NULL, scope) == target;
+    if (!sources)
+        return NULL;
+    if (other->system && obb_takes_system(v, other))
+        return of_system(v, target, other);
+    const obb_target *binary = obb_project_target(v->project,
+                                                  obb_arena_format(v->project->arena, "%s:prebuilt", scope));
+    if (!binary || other->prefer_own || obb_left_out(v, binary))
+        return NULL;
+    obb_target *t = of_system(v, target, other);
+    t->share = obb_in(v, binary)->share;
+    return t;
 }
 
 const obb_target *obb_in(const obb_variant *v, const obb_target *target)
@@ -320,10 +333,8 @@ const obb_target *obb_in(const obb_variant *v, const obb_target *target)
     obb_target **here = &v->targets[target->number];
     obb_target *described = v->project->targets.at[target->number];
     if (!*here) {
-        const obb_thirdparty *other = taken_from_system(v, described);
-        *here = other                    ? of_system(v, described, other)
-                : described->conditional ? decided(v, described)
-                                         : described;
+        obb_target *other = stand_in(v, described);
+        *here = other ? other : described->conditional ? decided(v, described) : described;
     }
     return *here;
 }
