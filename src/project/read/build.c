@@ -244,7 +244,7 @@ static void add_offer(maker *m, const binary *b, const obb_item *offer, obb_bloc
 
 /* A library for each name that binaries offer. Where sources of its own make the library of that name as
  * well, it is called `prebuilt` and takes its place (resolve/variant.c). */
-static void add_library(maker *m, const binary *all, size_t count, const char *name, bool sources,
+static void describe_binary(maker *m, const binary *all, size_t count, const char *name, bool sources,
                         obb_block *made)
 {
     obb_block *block = new_block(m);
@@ -298,7 +298,7 @@ void obb_read_prebuilts(obb_reader *r, const obb_items *inside, obb_thirdparty *
     obb_block *made = new_block(&m);
     for (size_t i = 0; i < names.count; i++) {
         m.folder = ".";
-        add_library(&m, all.at, all.count, names.at[i], t->fetched || t->folder, made);
+        describe_binary(&m, all.at, all.count, names.at[i], t->fetched || t->folder, made);
     }
     *top = obb_reader_items(r, made, OBB_IN_TOP, NULL);
 }

@@ -307,6 +307,47 @@ static void read_defaults(obb_reader *r, const obb_items *inside)
         obb_project_lineup_variants(r->project, r->project->lineups.at[i], NULL, r->diags, &checked);
 }
 
+static void prefer(const obb_reader *r)
+{
+    for (size_t i = 0; i < r->project->thirdparty.count; i++) {
+        obb_thirdparty *t = r->project->thirdparty.at[i];
+        t->prefer_own = r->how->prefer ? strcmp(r->how->prefer, "own") == 0
+                        : t->prefers   ? t->prefer_own
+                                       : r->project->prefer_own;
+    }
+}
+
+/* All files are there, and what they say gets a meaning. */
+static void give_meaning(obb_reader *r, obb_items *top)
+{
+    obb_project *p = r->project;
+    obb_items inside = {0};
+    read_project(r, top);
+    read_values(r, top);
+    obb_read_axes(r, top);
+    obb_set_axes_of_others(r);
+    name_facts(r, top);
+    for (size_t i = 0; i < p->thirdparty.count; i++)
+        name_facts_of(r, top, p->thirdparty.at[i]);
+    read_facts(r, top, &inside);
+    prefer(r);
+    obb_read_thirdparty_settings(r, top);
+    obb_read_checks(r, top);
+    name_header(r);
+    obb_name_settings(r, top);
+    obb_read_definitions(r, top);
+    obb_check_configurations_of_others(r);
+    obb_read_runners(r, top);
+    obb_read_launches(r, top);
+    obb_read_lineups(r, top);
+    obb_read_targets(r, top);
+    obb_fingerprint_statements(r, top);
+    obb_check_alternatives(r);
+    obb_resolve_has(r);
+    obb_check_names(p, r->diags);
+    read_defaults(r, &inside);
+}
+
 obb_project *obb_project_read(obb_files *files, const obb_host *host, const obb_reading *how,
                               obb_diags *diags)
 {
@@ -318,40 +359,11 @@ obb_project *obb_project_read(obb_files *files, const obb_host *host, const obb_
                        .lock = obb_lock_file_read(files, arena, diags)};
     static const obb_reading plain;
     obb_reader r = {.how = how ? how : &plain, .project = p, .arena = arena, .files = files, .diags = diags};
-    obb_items top = {0}, inside = {0};
+    obb_items top = {0};
     obb_read_file(&r, &(obb_score_origin){.file = OBB_SCORE_NAME}, OBB_NOWHERE, &top);
     obb_look_up_others(&r, &top);
-    if (!p->descriptions.count || p->incomplete)
-        return p;
-    read_project(&r, &top);
-    read_values(&r, &top);
-    obb_read_axes(&r, &top);
-    obb_set_axes_of_others(&r);
-    name_facts(&r, &top);
-    for (size_t i = 0; i < p->thirdparty.count; i++)
-        name_facts_of(&r, &top, p->thirdparty.at[i]);
-    read_facts(&r, &top, &inside);
-    for (size_t i = 0; i < p->thirdparty.count; i++) {
-        obb_thirdparty *t = p->thirdparty.at[i];
-        t->prefer_own = r.how->prefer ? strcmp(r.how->prefer, "own") == 0
-                        : t->prefers  ? t->prefer_own
-                                      : p->prefer_own;
-    }
-    obb_read_thirdparty_settings(&r, &top);
-    obb_read_checks(&r, &top);
-    name_header(&r);
-    obb_name_settings(&r, &top);
-    obb_read_definitions(&r, &top);
-    obb_check_configurations_of_others(&r);
-    obb_read_runners(&r, &top);
-    obb_read_launches(&r, &top);
-    obb_read_lineups(&r, &top);
-    obb_read_targets(&r, &top);
-    obb_fingerprint_statements(&r, &top);
-    obb_check_alternatives(&r);
-    obb_resolve_has(&r);
-    obb_check_names(p, diags);
-    read_defaults(&r, &inside);
+    if (p->descriptions.count && !p->incomplete)
+        give_meaning(&r, &top);
     obb_map_free(&r.read_files);
     obb_map_free(&r.value_names);
     obb_map_free(&r.settings_names);

@@ -224,9 +224,9 @@ static void find_tree(obb_reader *r, obb_thirdparty *t, const char *below)
     obb_fetched *f = t->fetched;
     f->tree = obb_arena_format(r->arena, "%s/" OBB_FETCHED_FOLDER "/%s", r->project->out, below);
     f->record = obb_arena_format(r->arena, "%s.record", f->tree);
-    const obb_stamp *tree = obb_files_stamp(r->files, obb_files_number(r->files, f->tree)),
-                    *record = obb_files_stamp(r->files, obb_files_number(r->files, f->record));
-    f->missing = !tree || tree->kind != OBB_KIND_FOLDER || !record;
+    const obb_stamp *tree = obb_files_stamp(r->files, obb_files_number(r->files, f->tree));
+    f->missing = !tree || tree->kind != OBB_KIND_FOLDER; /* stamps move when another file gets its number */
+    f->missing = !obb_files_stamp(r->files, obb_files_number(r->files, f->record)) || f->missing;
     t->folder = f->missing ? NULL : f->tree;
     t->from = f->places.at[0].text;
 }
