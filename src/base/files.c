@@ -303,6 +303,8 @@ void obb_files_forget_below(obb_files *files, const char *folder)
     for (obb_file f = 0; f < obb_files_count(files); f++)
         if (strcmp(obb_files_path(files, f), folder) == 0 ||
             obb_path_within(obb_files_path(files, f), folder)) {
+            if (files->entries.at[f].names)
+                obb_vec_free(files->entries.at[f].names);
             files->entries.at[f].names = NULL;
             files->entries.at[f].flags &= RECALLED;
         }
