@@ -128,6 +128,10 @@ rm -rf "$store"
 suite out/host.checked/bin/unit-tests
 suite out/host.checked/bin/scenarios out/host.checked/bin/obbligato tests/cli/*.scenario
 suite out/host.debug/bin/torture out/host.checked/bin/obbligato 7 25
+hostile=$(mktemp -d)
+out/host.debug/bin/hostile-archives "$hostile"
+suite out/host.debug/bin/archive-mutants out/host.checked/bin/obbligato-fetch "$hostile" 20261126 200
+rm -rf "$hostile"
 
 # And under ThreadSanitizer: a part is taken while other threads look at the files.
 suite out/host.debug/bin/torture out/host.raced/bin/obbligato 11 60 out/host.debug/bin/quick-compiler
