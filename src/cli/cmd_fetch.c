@@ -67,14 +67,6 @@ void session_show_recorded(void *self, const char *name, const char *version)
                      *version ? " " : "", version);
 }
 
-/* Only those that are named; names that are none are an error. */
-static int choose(session *s, const obb_words *names)
-{
-    for (size_t i = 0; i < names->count; i++)
-        obb_vec_push(&s->options->request.fetched, names->at[i]);
-    return 0;
-}
-
 static int unknown(session *s, const char *name)
 {
     const char **known = obb_arena_alloc(s->w->arena, (s->w->project->thirdparty.count + 1) * sizeof *known);
@@ -96,29 +88,31 @@ static int check_names(session *s, const obb_words *names)
     return 0;
 }
 
+static void print_json(session *s)
+{
+    json_t *document = json_object();
+    json_object_set_new(document, "fetched", json_integer((json_int_t)s->brought));
+    json_object_set_new(document, "errors", session_take_told(s));
+    json_print(document, "fetch");
+}
+
 int command_fetch(session *s)
 {
     const obb_request *r = &s->options->request;
     char room[40];
-    int code = choose(s, &r->names);
-    if (!code)
-        code = obb_workspace_read_project(s->w);
+    for (size_t i = 0; i < r->names.count; i++)
+        obb_vec_push(&s->options->request.fetched, r->names.at[i]);
+    int code = obb_workspace_read_project(s->w);
     if (!code)
         code = check_names(s, &r->names);
-    if (code)
-        return code;
-    if (s->options->json) {
-        json_t *document = json_object();
-        json_object_set_new(document, "fetched", json_integer((json_int_t)s->brought));
-        json_print(document, "fetch");
-    } else if (!s->options->quiet && s->brought) {
+    if (s->options->json)
+        print_json(s);
+    else if (!code && !s->options->quiet && s->brought)
         terminal_say(stdout, "%s\n",
-                     counted(room, sizeof room, s->brought, "project is there now",
-                             "projects are there now"));
-    } else if (!s->options->quiet) {
+                     counted(room, sizeof room, s->brought, "project is there now", "projects are there now"));
+    else if (!code && !s->options->quiet)
         terminal_say(stdout, "nothing to fetch\n");
-    }
-    return 0;
+    return code;
 }
 
 static int write_patch(session *s, const obb_text *diff)
