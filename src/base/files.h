@@ -102,7 +102,8 @@ void obb_files_mark_absent(obb_files *files, obb_file file);
 /* Makes the next question look at the disk again: after a command wrote the file. */
 void obb_files_forget(obb_files *files, obb_file file);
 
-/* The same for all that lies in a folder, and the names in it, whose lists end: after it was replaced as a whole. */
+/* The same for all that lies in a folder, and the names in it, whose lists end: after it was replaced as a
+ * whole. */
 void obb_files_forget_below(obb_files *files, const char *folder);
 
 /* From an earlier run: with this stamp, the file had this fingerprint. */

@@ -109,7 +109,8 @@ int command_fetch(session *s)
         print_json(s);
     else if (!code && !s->options->quiet && s->brought)
         terminal_say(stdout, "%s\n",
-                     counted(room, sizeof room, s->brought, "project is there now", "projects are there now"));
+                     counted(room, sizeof room, s->brought, "project is there now",
+                             "projects are there now"));
     else if (!code && !s->options->quiet)
         terminal_say(stdout, "nothing to fetch\n");
     return code;

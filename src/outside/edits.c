@@ -108,7 +108,8 @@ bool obb_diff_edits(obb_arena *arena, const obb_project *project, obb_files *fil
     const char *why = obb_list_edits(arena, other, &edits);
     if (why)
         obb_hint(diags, obb_error(diags, OBB_FAULT_OUTSIDE, other->place, "`%s`: %s", other->name, why),
-                 other->fetched ? "`obbligato fetch` brings it" : "what was edited there, version control tells");
+                 other->fetched ? "`obbligato fetch` brings it"
+                                : "what was edited there, version control tells");
     if (why || !edits.count)
         return !why;
     obb_bring_list(&b);

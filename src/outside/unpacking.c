@@ -2,6 +2,7 @@
  * renamed into their places. */
 #include "outside/bringing.h"
 
+#include <ctype.h>
 #include <dirent.h>
 #include <errno.h>
 #include <stdio.h>
@@ -94,22 +95,58 @@ static const char *unpack(obb_bringing *b, obb_bring_job *j, const char *folder)
     return NULL;
 }
 
-/* What was checked out has the same rules as what was unpacked, as far as they can be broken there. */
-static const char *refused_link(obb_bringing *b, const obb_tree *tree, const char *folder)
+/* Control characters in a name, which a record could not hold. NULL: there are none. */
+static const char *refused_name(obb_bringing *b, const char *name)
 {
-    for (size_t i = 0; i < tree->files.count; i++) {
-        char target[4096];
-        const char *path = tree->files.at[i].path;
-        ssize_t n = strcmp(tree->files.at[i].kind, "link") == 0
-                        ? readlink(obb_path_join(b->arena, folder, path), target, sizeof target - 1) : 0;
-        if (n <= 0)
-            continue;
-        target[n] = '\0';
-        if (!obb_path_link_stays(b->arena, path, target))
-            return obb_arena_format(b->arena, "%s is a link that leads out of the folder, to `%s`", path,
-                                    target);
+    obb_text text = {0};
+    const char *why = NULL;
+    for (const char *c = name; *c && !why; c++)
+        if ((unsigned char)*c < 0x20 || *c == 0x7f) {
+            obb_text_visible(&text, name, strlen(name), true);
+            why = obb_arena_format(b->arena, "there are control characters in the name of %s", text.bytes);
+        }
+    obb_text_free(&text);
+    return why;
+}
+
+static const char *in_small_letters(obb_arena *arena, const char *name)
+{
+    char *small = obb_arena_string(arena, name);
+    for (char *c = small; *c; c++)
+        *c = (char)tolower((unsigned char)*c);
+    return small;
+}
+
+static const char *refused_link(obb_bringing *b, const obb_tree_file *file, const char *folder)
+{
+    char target[4096];
+    ssize_t n = strcmp(file->kind, "link") == 0
+                    ? readlink(obb_path_join(b->arena, folder, file->path), target, sizeof target - 1)
+                    : 0;
+    target[n > 0 ? n : 0] = '\0';
+    return n > 0 && !obb_path_link_stays(b->arena, file->path, target)
+               ? obb_arena_format(b->arena, "%s is a link that leads out of the folder, to `%s`", file->path,
+                                  target)
+               : NULL;
+}
+
+/* What was checked out, or patched, has the same rules as what was unpacked, as far as they can be broken
+ * there. Why a file is refused; NULL: none is. */
+static const char *refused_file(obb_bringing *b, const obb_tree *tree, const char *folder)
+{
+    obb_map names = {0};
+    const char *why = NULL;
+    for (size_t i = 0; i < tree->files.count && !why; i++) {
+        obb_tree_file *file = &tree->files.at[i];
+        const obb_tree_file *other = obb_map_put(&names, in_small_letters(b->arena, file->path), file);
+        why = refused_name(b, file->path);
+        if (!why && other)
+            why = obb_arena_format(b->arena, "%s and %s differ in nothing but case", other->path, file->path);
+        else if (!why)
+            why = refused_link(b, file, folder);
     }
-    return NULL;
+    obb_map_free(&names);
+    return why;
 }
 
 static const char *check_out(obb_bringing *b, obb_bring_job *j, const char *folder)
@@ -173,12 +210,12 @@ static bool list_files(obb_bringing *b, obb_bring_job *j, const char *folder)
 
 static bool check_repository(obb_bringing *b, obb_bring_job *j, const char *folder)
 {
-    const char *link = list_files(b, j, folder) ? refused_link(b, &j->tree, folder) : NULL;
+    const char *refused = list_files(b, j, folder) ? refused_file(b, &j->tree, folder) : NULL;
     if (j->failed)
         return false;
     j->tree.sum = obb_tree_sum(&j->tree, b->arena);
-    if (link) {
-        obb_hint(b->diags, obb_bring_fail(b, j, "a file of its repository is refused: %s", link),
+    if (refused) {
+        obb_hint(b->diags, obb_bring_fail(b, j, "a file of its repository is refused: %s", refused),
                  "nothing of it was kept; tell its authors, or take it from elsewhere");
     } else if (j->locked && strcmp(j->locked->sum, j->tree.sum) != 0) {
         obb_bring_wrong_sum(b, j, j->from, j->tree.sum);
@@ -196,10 +233,10 @@ const char *obb_bring_make_tree(obb_bringing *b, obb_bring_job *j, const char *f
         return NULL;
     if (!apply_patches(b, j, root) || !list_files(b, j, root))
         return NULL;
-    const char *link = refused_link(b, &j->tree, root); /* patches may make links as well */
-    if (link)
-        obb_bring_fail(b, j, "a patch is refused: %s", link);
-    return link ? NULL : root;
+    const char *refused = refused_file(b, &j->tree, root); /* patches make links and names as well */
+    if (refused)
+        obb_bring_fail(b, j, "a patch is refused: %s", refused);
+    return refused ? NULL : root;
 }
 
 /* Whether the tree that is there is the new one already, with its edits: they have become patches. */
