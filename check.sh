@@ -66,7 +66,7 @@ first=out/bootstrap/host.release/bin/obbligato
 program=out/host.release/bin/obbligato
 $first build -q obbligato obbligato-fetch practice-board -c release
 $first build -q tests -c debug
-$first build -q unit-tests scenarios obbligato obbligato-fetch practice-board -c checked
+$first build -q unit-tests obbligato obbligato-fetch practice-board -c checked
 $first build -q obbligato obbligato-fetch -c raced
 
 printf '\n== built by itself\n'
@@ -120,13 +120,17 @@ riddles=$(mktemp -d)
 out/host.debug/bin/riddles "$riddles" 20261125 60
 suite out/host.debug/bin/oracle -l 200 "$riddles"
 rm -rf "$demo" "$riddles"
+
+# All scenarios again under AddressSanitizer (with leaks) and UndefinedBehaviorSanitizer, while the rest is tested.
+checked=$(mktemp)
+out/host.debug/bin/scenarios out/host.checked/bin/obbligato tests/cli/*.scenario > "$checked" 2>&1 &
+
 store=$(mktemp -d)
 TORTURE_STORE=$store suite out/host.debug/bin/torture $program 20261123 "${TORTURE_EDITS:-100}"
 rm -rf "$store"
 
-# The same under AddressSanitizer (with leaks) and UndefinedBehaviorSanitizer.
+# Under the same sanitizers.
 suite out/host.checked/bin/unit-tests
-suite out/host.checked/bin/scenarios out/host.checked/bin/obbligato tests/cli/*.scenario
 suite out/host.debug/bin/torture out/host.checked/bin/obbligato 7 25
 hostile=$(mktemp -d)
 out/host.debug/bin/hostile-archives "$hostile"
@@ -145,8 +149,9 @@ done
 
 wait
 suite cat "$edits"
+suite cat "$checked"
 
-rm -f "$log" "$edits"
+rm -f "$log" "$edits" "$checked"
 rm -rf "$OBBLIGATO_STORE"
 printf '\n%d passed, %d failed, %d skipped\n' "$passed" "$failed" "$skipped"
 [ "$failed" -eq 0 ]
