@@ -44,7 +44,12 @@ typedef struct obb_step_recipe {
                                   seen from there; those of operations from the working folder */
     obb_words environment;     /* NAME=VALUE, besides the few that every step has */
     const char *reports_reads; /* where it writes the files that it read; or NULL */
+    bool apart;                /* in folders of its own, with another description of a build */
 } obb_step_recipe;
+
+/* Stands in words of a step that runs apart for how many commands may run at a time: the number is no part of
+ * what is made. */
+#define OBB_JOBS_WORD "{jobs}"
 
 /* What the compiles of one target in one language share. */
 typedef struct obb_compile_options {
@@ -216,6 +221,11 @@ void obb_plan_set_maker(obb_plan *plan, obb_file file, const obb_action *action)
 /* The targets that are built when none is named: the project's default ones, or all that are
  * neither optional nor tests. */
 void obb_default_targets(const obb_project *project, obb_arena *arena, obb_target_list *targets);
+
+/* Words of a step as they are when so many commands may run at a time; in the arena, and a NULL that is not
+ * counted ends them. */
+obb_words obb_step_words(const obb_step_recipe *step, const obb_words *words, unsigned jobs,
+                         obb_arena *arena);
 
 /* The command of an action as the user would type it; several are joined by &&. */
 void obb_action_command(const obb_action *action, obb_text *text);

@@ -261,6 +261,7 @@ static serialized_action action_row(writer *w, const obb_action *a)
         k.step_folder = put_string(w, a->step->folder);
         k.step_environment = put_words(w, &a->step->environment);
         k.step_reports = put_string(w, a->step->reports_reads);
+        k.step_apart = a->step->apart;
     }
     memcpy(k.command, &a->command, sizeof k.command);
     memcpy(k.tools, &a->tools, sizeof k.tools);

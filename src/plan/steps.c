@@ -223,7 +223,7 @@ static const char *word_apart(filler *f, const char *name)
     if (strcmp(name, "build") == 0 || strcmp(name, "prefix") == 0)
         return own_folder(f, name);
     if (strcmp(name, "jobs") == 0)
-        return obb_arena_format(arena, "%u", uv_available_parallelism());
+        return OBB_JOBS_WORD;
     if (strcmp(name, "target") == 0) {
         const obb_tool *tool = obb_context_tool(j, OBB_TOOL_C);
         return tool ? tool->target : "";
@@ -631,6 +631,7 @@ void obb_plan_step(obb_plan_context *j, obb_product *product)
         obb_arena_push(arena, &f.makes, obb_path_join(arena, obb_context_folder(j, t), t->makes.at[i].path));
     f.action = obb_context_action(j, OBB_RUN_STEP, f.makes.at[0]);
     f.action->step = step;
+    step->apart = t->apart;
     f.action->in_place = true;
     for (size_t i = 1; i < f.makes.count; i++)
         obb_context_also(j, f.action, f.makes.at[i]);
@@ -698,6 +699,21 @@ void obb_step_remember_reads(const obb_plan *plan, const obb_action *a, const ob
     obb_text_free(&text);
 }
 
+obb_words obb_step_words(const obb_step_recipe *step, const obb_words *words, unsigned jobs, obb_arena *arena)
+{
+    obb_words run = {0};
+    for (size_t i = 0; i < words->count; i++) {
+        const char *word = words->at[i];
+        for (const char *at; step->apart && (at = strstr(word, OBB_JOBS_WORD));)
+            word = obb_arena_format(arena, "%.*s%u%s", (int)(at - word), word, jobs,
+                                    at + strlen(OBB_JOBS_WORD));
+        obb_arena_push(arena, &run, word);
+    }
+    obb_arena_push(arena, &run, NULL);
+    run.count--;
+    return run;
+}
+
 /* --- for users --------------------------------------------------------------------- */
 
 /* A file as it is seen from where the commands run. */
@@ -718,6 +734,7 @@ void obb_action_command(const obb_action *a, obb_text *text)
         obb_text_shell_line(text, a->argv.at, a->argv.count);
         return;
     }
+    obb_arena *arena = obb_arena_new();
     if (a->step->folder) {
         const char *words[] = {"cd", a->step->folder};
         obb_text_shell_line(text, words, 2);
@@ -732,8 +749,10 @@ void obb_action_command(const obb_action *a, obb_text *text)
         }
         if (part_words[part->kind])
             obb_text_format(text, "%s ", part_words[part->kind]);
-        obb_text_shell_line(text, part->words.at, part->words.count);
+        const obb_words words = obb_step_words(a->step, &part->words, uv_available_parallelism(), arena);
+        obb_text_shell_line(text, words.at, words.count);
         add_redirection(text, a->step->folder, " < ", part->input);
         add_redirection(text, a->step->folder, " > ", part->output);
     }
+    obb_arena_free(arena);
 }

@@ -1,4 +1,6 @@
 /* The plan as JSON: every action with its command, what it reads, what it makes, and what comes before. */
+#include <uv.h>
+
 #include "report/report.h"
 
 static json_t *paths(const obb_plan *plan, const obb_file_list *files)
@@ -9,16 +11,17 @@ static json_t *paths(const obb_plan *plan, const obb_file_list *files)
     return list;
 }
 
-static json_t *commands(const obb_action *a)
+static json_t *commands(const obb_plan *plan, const obb_action *a)
 {
     json_t *all = json_array();
     for (size_t i = 0; a->step && i < a->step->commands.count; i++) {
         json_t *words = json_array();
-        const obb_words *part = &a->step->commands.at[i].words;
+        const obb_words part = obb_step_words(a->step, &a->step->commands.at[i].words,
+                                              uv_available_parallelism(), plan->arena);
         if (a->step->commands.at[i].kind != OBB_STEP_RUN)
             continue;
-        for (size_t k = 0; k < part->count; k++)
-            json_array_append_new(words, obb_report_text(part->at[k]));
+        for (size_t k = 0; k < part.count; k++)
+            json_array_append_new(words, obb_report_text(part.at[k]));
         json_array_append_new(all, words);
     }
     if (!a->step && !a->image) {
@@ -48,7 +51,7 @@ static json_t *describe(const obb_dependency_table *table, const obb_action *a)
     json_object_set_new(o, "makes", makes);
     json_object_set_new(o, "reads", paths(plan, &d->inputs));
     json_object_set_new(o, "after", after);
-    json_object_set_new(o, "commands", commands(a));
+    json_object_set_new(o, "commands", commands(plan, a));
     json_object_set_new(o, "as-typed", obb_report_text(obb_text_bytes(&line)));
     obb_text_free(&line);
     return o;

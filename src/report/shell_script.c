@@ -51,6 +51,8 @@ static const char sum_function[] =
     "    printf '%s  %s\\n' \"${digest%% *}\" \"${1##*/}\"\n"
     "}\n";
 
+static const char apart_values[] = "root=$PWD jobs=$(getconf _NPROCESSORS_ONLN 2> /dev/null || echo 1)\n";
+
 static void pad(script *s, const char *path, uint64_t length, unsigned byte)
 {
     const char *words[] = {"pad", path, obb_arena_format(s->plan->arena, "%llu", (unsigned long long)length),
@@ -157,6 +159,35 @@ static void add_operation(script *s, const obb_step_command *part)
     }
 }
 
+/* A word of a step. Where the project lies, and how many commands may run at a time, is another matter on
+ * each machine. */
+static void add_word(script *s, const obb_step_recipe *step, const char *word)
+{
+    const char *const known[] = {OBB_JOBS_WORD, s->plan->root}, *const names[] = {"\"$jobs\"", "\"$root\""};
+    for (bool begun = false; *word || !begun; begun = true) {
+        const char *next = word + strlen(word), *name = "";
+        size_t length = 0;
+        for (size_t i = 0; step->apart && i < 2; i++) {
+            const char *at = strstr(word, known[i]), *end = at ? at + strlen(known[i]) : NULL;
+            if (at && at < next && (i == 0 || !*end || strchr("/= :;,", *end)))
+                next = at, name = names[i], length = strlen(known[i]);
+        }
+        const char *plain = obb_arena_copy(s->plan->arena, word, (size_t)(next - word));
+        if (*plain || !*name)
+            obb_text_shell_line(s->text, &plain, 1);
+        obb_text_string(s->text, name);
+        word = next + length;
+    }
+}
+
+static void add_words(script *s, const obb_step_recipe *step, const obb_words *words, const char *behind)
+{
+    for (size_t i = 0; i < words->count; i++) {
+        add_word(s, step, words->at[i]);
+        obb_text_string(s->text, i + 1 < words->count ? " " : behind);
+    }
+}
+
 static void add_redirection(script *s, const char *mark, const char *path)
 {
     if (!path)
@@ -184,10 +215,8 @@ static void add_step(script *s, const obb_action *a)
         obb_text_string(
             s->text,
             "env -i ${PATH+\"PATH=$PATH\"} ${HOME+\"HOME=$HOME\"} ${TMPDIR+\"TMPDIR=$TMPDIR\"} LC_ALL=C ");
-        obb_text_shell_line(s->text, step->environment.at, step->environment.count);
-        obb_text_string(s->text, step->environment.count ? " " : "");
-        obb_text_shell_line(s->text, part->words.at, part->words.count);
-        obb_text_string(s->text, ")");
+        add_words(s, step, &step->environment, " ");
+        add_words(s, step, &part->words, ")");
         add_redirection(s, " < ", part->input);
         add_redirection(s, " > ", part->output);
         obb_text_string(s->text, "\n");
@@ -276,15 +305,17 @@ static void add_texts(script *s)
 /* The functions that something wanted uses. */
 static void add_functions(script *s)
 {
-    bool pads = false, sums = false;
+    bool pads = false, sums = false, apart = false;
     for (size_t i = 0; i < s->plan->actions.count; i++) {
         const obb_action *a = s->plan->actions.at[i];
+        apart = apart || (s->wanted[i] && a->step && a->step->apart);
         pads = pads || (s->wanted[i] && a->image && (a->image->segments.count || a->image->pad_to));
         for (size_t k = 0; a->step && s->wanted[i] && k < a->step->commands.count; k++) {
             pads = pads || a->step->commands.at[k].kind == OBB_STEP_FILL;
             sums = sums || a->step->commands.at[k].kind == OBB_STEP_HASH;
         }
     }
+    obb_text_string(s->text, apart ? apart_values : "");
     obb_text_string(s->text, pads ? pad_function : "");
     obb_text_string(s->text, sums ? sum_function : "");
 }

@@ -554,8 +554,11 @@ static void go_on(runner *r, child *c)
 
 static void begin_step(runner *r, child *c)
 {
-    c->step = (obb_step_run){
-        .plan = r->plan, .action = c->action, .arena = r->arena, .watcher = r->options->watcher};
+    c->step = (obb_step_run){.plan = r->plan,
+                             .action = c->action,
+                             .arena = r->arena,
+                             .jobs = r->options->jobs,
+                             .watcher = r->options->watcher};
     obb_step_begin(&c->step);
     tell(r, (obb_event){.kind = OBB_EVENT_START, .action = c->action, .cause = c->cause});
     go_on(r, c);

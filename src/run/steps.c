@@ -187,14 +187,15 @@ static const char *operate(const obb_plan *plan, const obb_step_command *part, o
 char **obb_step_environment(const obb_step_run *s)
 {
     static const char *const kept[] = {"PATH", "HOME", "TMPDIR"};
-    const obb_words *stated = &s->action->step->environment;
+    const obb_step_recipe *step = s->action->step;
+    const obb_words stated = obb_step_words(step, &step->environment, s->jobs, s->arena);
     OBB_VEC(char *) base = {0};
     for (size_t i = 0; i < sizeof kept / sizeof *kept; i++)
         if (getenv(kept[i]))
             obb_arena_push(s->arena, &base, obb_arena_format(s->arena, "%s=%s", kept[i], getenv(kept[i])));
     obb_arena_push(s->arena, &base, obb_arena_string(s->arena, "LC_ALL=C"));
     obb_arena_push(s->arena, &base, NULL);
-    return obb_environment_with(base.at, stated->at, stated->count);
+    return obb_environment_with(base.at, stated.at, stated.count);
 }
 
 void obb_step_begin(const obb_step_run *s)
@@ -283,16 +284,17 @@ const char *obb_step_judge_watch(const obb_step_run *s, const obb_dependency_tab
 /* The words of a command, behind those of the watcher where there is one. */
 static const char *const *watched_words(obb_step_run *s, const obb_step_command *command)
 {
+    const obb_words own = obb_step_words(s->action->step, &command->words, s->jobs, s->arena);
     obb_words words = {0};
     char root[4096];
     if (!s->watcher || !getcwd(root, sizeof root))
-        return command->words.at;
+        return own.at;
     s->watched = obb_path_join(s->arena, root, obb_work_file(s->plan, s->action, s->arena, "watched"));
     obb_arena_push(s->arena, &words, s->watcher);
     obb_arena_push(s->arena, &words, "trace-reads");
     obb_arena_push(s->arena, &words, s->watched);
-    for (size_t i = 0; i <= command->words.count; i++)
-        obb_arena_push(s->arena, &words, command->words.at[i]);
+    for (size_t i = 0; i <= own.count; i++)
+        obb_arena_push(s->arena, &words, own.at[i]);
     return words.at;
 }
 

@@ -10,6 +10,7 @@ typedef struct obb_step_run {
     const obb_plan *plan;
     const obb_action *action;
     obb_arena *arena;
+    unsigned jobs;         /* how many commands may run at a time */
     const char *watcher;   /* see obb_run_options; NULL: nobody watches what it reads */
     size_t next;           /* the first of its commands and operations that is not done */
     const char *watched;   /* where the watcher tells what the current command opens; or NULL */
