@@ -251,7 +251,8 @@ static void become(const obb_command *c, const command_ends *ends, int told)
     int input = ends->input >= 0 ? ends->input : open("/dev/null", O_RDONLY);
     sigset_t none;
     sigemptyset(&none);
-    setpgid(0, 0);
+    if (!c->commands->questions)
+        setpgid(0, 0);
     sigprocmask(SIG_SETMASK, &none, NULL);
     signal(SIGPIPE, SIG_DFL);
     bool ready = input >= 0 && dup2(input, 0) == 0 && dup2(ends->output, 1) == 1 &&

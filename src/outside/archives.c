@@ -11,22 +11,37 @@
 #include <sys/stat.h>
 #include <unistd.h>
 
+#include "base/own.h"
 #include "base/path.h"
 #include "base/sha256.h"
 #include "base/system.h"
 
-const char *obb_bring_cache(const obb_bringing *b, const char *what)
+const char *obb_bring_cache(obb_bringing *b, obb_bring_job *j, const char *what)
 {
     const char *folder = obb_user_folder(b->arena, "XDG_CACHE_HOME", ".cache",
                                          obb_arena_format(b->arena, "obbligato/%s", what));
-    return folder ? folder : obb_path_join(b->arena, b->top, obb_arena_format(b->arena, ".%s", what));
+    if (!folder)
+        folder = obb_path_join(b->arena, b->top, obb_arena_format(b->arena, ".%s", what));
+    obb_ownership own = obb_own_folder(folder);
+    if (own == OBB_OWN)
+        return folder;
+    const char *why = own == OBB_SOMEBODY_ELSES   ? "it belongs to somebody else"
+                      : own == OBB_OPEN_TO_OTHERS ? "others can write into it"
+                                                  : strerror(errno);
+    obb_diag *d = obb_bring_fail(b, j, "cannot use the folder %s",
+                                 obb_arena_format(b->arena, "%s: %s", folder, why));
+    if (own == OBB_OPEN_TO_OTHERS)
+        obb_hint(b->diags, d, "chmod go-w %s, when all that is in it is yours", folder);
+    else
+        obb_hint(b->diags, d, "XDG_CACHE_HOME names another place");
+    return NULL;
 }
 
 /* A file of that sum among the downloads; its contents are compared, since anybody may have changed it. */
-static const char *kept_download(const obb_bringing *b, const char *sum)
+static const char *kept_download(const obb_bringing *b, const char *cache, const char *sum)
 {
     char digits[OBB_SHA256_TEXT];
-    const char *path = sum ? obb_path_join(b->arena, obb_bring_cache(b, "downloads"), sum) : NULL;
+    const char *path = sum ? obb_path_join(b->arena, cache, sum) : NULL;
     if (!path || obb_sha256_of_file(path, digits))
         return NULL;
     if (strcmp(digits, sum) == 0)
@@ -36,7 +51,7 @@ static const char *kept_download(const obb_bringing *b, const char *sum)
 }
 
 /* The file that its download becomes at first: the same for the same places. */
-static const char *download_path(const obb_bringing *b, const obb_bring_job *j)
+static const char *download_path(const obb_bringing *b, const char *cache, const obb_bring_job *j)
 {
     char digits[OBB_SHA256_TEXT];
     obb_text text = {0};
@@ -44,7 +59,7 @@ static const char *download_path(const obb_bringing *b, const obb_bring_job *j)
         obb_text_format(&text, "%s\n", j->f->places.at[i].text);
     obb_sha256(text.bytes, text.length, digits);
     obb_text_free(&text);
-    return obb_arena_format(b->arena, "%s/new-%.32s", obb_bring_cache(b, "downloads"), digits);
+    return obb_arena_format(b->arena, "%s/new-%.32s", cache, digits);
 }
 
 static void no_place(obb_bringing *b, obb_bring_job *j, const obb_download *d)
@@ -96,9 +111,8 @@ static bool take_archive(obb_bringing *b, obb_bring_job *j, const char *path, bo
 }
 
 /* A file on this machine is used where it is; else NULL. */
-static const char *local_file(const obb_bringing *b, const char *place)
+static const char *local_file(const char *place)
 {
-    (void)b;
     if (obb_starts(place, "file://"))
         return place + strlen("file://");
     return strstr(place, "://") ? NULL : place;
@@ -108,7 +122,7 @@ static const char *local_file(const obb_bringing *b, const char *place)
 static bool take_local(obb_bringing *b, obb_bring_job *j)
 {
     for (size_t i = 0; i < j->f->places.count; i++) {
-        const char *place = j->f->places.at[i].text, *path = local_file(b, place);
+        const char *place = j->f->places.at[i].text, *path = local_file(place);
         if (!path || access(path, F_OK))
             continue;
         j->from = place;
@@ -180,12 +194,8 @@ static void download(obb_bringing *b, obb_download *list, size_t count)
 {
     int *locks = obb_arena_alloc(b->arena, (count + 1) * sizeof *locks);
     qsort(list, count, sizeof *list, by_path); /* whoever locks several does so in the same order */
-    int failed = obb_path_make_folders(list[0].to);
     lock_downloads(b, list, count, locks);
-    const char *why = failed ? obb_arena_format(b->arena, "cannot make the folder of %s: %s", list[0].to,
-                                                strerror(failed))
-                             : obb_fetcher_download(b->arena, list, count, b->observer->progress,
-                                                    b->observer->self);
+    const char *why = obb_fetcher_download(b->arena, list, count, b->observer->progress, b->observer->self);
     for (size_t i = 0; i < count && !why; i++)
         take_download(b, &list[i], false);
     b->interrupted = b->interrupted || why == obb_fetch_interrupted;
@@ -215,19 +225,22 @@ void obb_bring_archives(obb_bringing *b)
         obb_bring_job *j = &b->jobs.at[i];
         if (j->need == OBB_NEEDS_NOTHING || j->failed || j->f->kind != OBB_FROM_ARCHIVE)
             continue;
-        j->archive = kept_download(b, obb_bring_wanted_sum(j));
+        if (take_local(b, j))
+            continue;
+        const char *cache = obb_bring_cache(b, j, "downloads");
+        if (!cache)
+            continue;
+        j->archive = kept_download(b, cache, obb_bring_wanted_sum(j));
         if (j->archive) {
             j->tree.sum = obb_bring_wanted_sum(j);
             j->from = j->locked ? j->locked->from : j->f->places.at[0].text;
             continue;
         }
-        if (take_local(b, j))
-            continue;
         if (b->request->offline) {
             not_offline(b, j);
             continue;
         }
-        obb_download d = {.name = j->other->name, .to = download_path(b, j)};
+        obb_download d = {.name = j->other->name, .to = download_path(b, cache, j)};
         for (size_t k = 0; k < j->f->places.count; k++)
             obb_arena_push(b->arena, &d.places, j->f->places.at[k].text);
         obb_arena_push(b->arena, &list, d);

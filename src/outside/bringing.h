@@ -53,7 +53,8 @@ obb_diag *obb_bring_fail(obb_bringing *bringing, obb_bring_job *job, const char 
 
 /* archives.c: the archives of all jobs that need one. */
 void obb_bring_archives(obb_bringing *bringing);
-const char *obb_bring_cache(const obb_bringing *bringing, const char *what); /* a folder of this person's */
+/* A folder of this person's alone, made; NULL: there is none that can be trusted, and the job has failed. */
+const char *obb_bring_cache(obb_bringing *bringing, obb_bring_job *job, const char *what);
 void obb_bring_wrong_sum(obb_bringing *bringing, obb_bring_job *job, const char *from, const char *is);
 
 /* entries.c: files of indexes on web servers. Whether something came; and one that is there is compared. */
@@ -65,6 +66,8 @@ char *obb_bring_new_folder(obb_bringing *bringing, obb_bring_job *job);
 const char *obb_bring_make_tree(obb_bringing *bringing, obb_bring_job *job, const char *folder);
 void obb_bring_unpack(obb_bringing *bringing, obb_bring_job *job);
 void obb_bring_sweep(const obb_bringing *bringing);
+/* Removes what was made there, or what stood in its place: a link is not followed. */
+void obb_bring_drop(const obb_bringing *bringing, const char *path);
 void obb_bring_find_edits(obb_bringing *bringing, obb_bring_job *job);
 void obb_bring_edits_in_the_way(obb_bringing *bringing, obb_bring_job *job);
 

@@ -98,12 +98,12 @@ bool obb_diff_edits(obb_arena *arena, const obb_project *project, obb_files *fil
     obb_arena_push(arena, &names, other->name);
     const obb_fetch_request request = {.allowed = true, .names = &names};
     obb_bringing b = {.arena = arena,
-                  .project = project,
-                  .files = files,
-                  .request = &request,
-                  .observer = &nobody,
-                  .diags = diags,
-                  .top = obb_path_join(arena, project->out, OBB_FETCHED_FOLDER)};
+                      .project = project,
+                      .files = files,
+                      .request = &request,
+                      .observer = &nobody,
+                      .diags = diags,
+                      .top = obb_path_join(arena, project->out, OBB_FETCHED_FOLDER)};
     obb_tree_edits edits = {0};
     const char *why = obb_list_edits(arena, other, &edits);
     if (why)
@@ -122,8 +122,7 @@ bool obb_diff_edits(obb_arena *arena, const obb_project *project, obb_files *fil
     char *folder = j->failed ? NULL : obb_bring_new_folder(&b, j);
     if (folder) {
         diff_in(&b, j, folder, &edits, diff);
-        obb_below_remove_all(b.top, folder);
-        rmdir(folder);
+        obb_bring_drop(&b, folder);
     }
     return !j->failed;
 }

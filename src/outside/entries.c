@@ -5,6 +5,7 @@
 #include <string.h>
 #include <unistd.h>
 
+#include "base/below.h"
 #include "base/path.h"
 #include "base/sha256.h"
 
@@ -47,7 +48,7 @@ void obb_bring_check_entry(obb_bringing *b, const obb_index_file *f)
 /* Where there is none, other indexes may have it: an empty list of versions says so. */
 static bool is_not_found(const obb_download *d)
 {
-    return d->failed.count == 1 && strstr(d->failed.at[0].why, "404");
+    return d->failed.count == 1 && strstr(d->failed.at[0].why, "answers 404");
 }
 
 /* A file came, or did not. Whether it is news. */
@@ -57,14 +58,17 @@ static bool take_index_file(obb_bringing *b, const obb_index_file *f, const obb_
     obb_file_read(f->path, &before);
     bool there = d->from && obb_file_read(d->to, &after) == 0,
          none = !there && !f->version && is_not_found(d);
-    int failed = there || none ? obb_file_write(f->path, obb_text_bytes(&after), after.length, NULL) : 0;
+    int failed = there || none ? obb_below_make_folders(b->top, f->path) : 0;
+    if (!failed && (there || none))
+        failed = obb_file_write(f->path, obb_text_bytes(&after), after.length, NULL);
     bool same = before.length == after.length &&
                 (!after.length || memcmp(before.bytes, after.bytes, after.length) == 0);
     obb_diag *error = NULL;
     if (d->from)
         unlink(d->to);
     if (failed)
-        obb_error(b->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "cannot write %s: %s", f->path, strerror(failed));
+        obb_error(b->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "cannot write %s: %s", f->path,
+                  obb_below_error(failed));
     else if (!there && !none)
         error = obb_error(b->diags, OBB_FAULT_OUTSIDE, f->place, "the index `%s` cannot be read",
                           f->index->name);

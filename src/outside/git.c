@@ -7,6 +7,8 @@
 #include "outside/git.h"
 
 #include <errno.h>
+#include <fcntl.h>
+#include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
 #include <unistd.h>
@@ -14,7 +16,9 @@
 #include "base/below.h"
 #include "base/commands.h"
 #include "base/path.h"
+#include "base/process.h"
 #include "base/sha256.h"
+#include "base/system.h"
 
 extern char **environ;
 
@@ -39,12 +43,28 @@ static bool leads_elsewhere(const char *variable)
     return false;
 }
 
-static obb_answer run_git(obb_arena *arena, const char *folder, const char *const *words, const char *index)
+/* For what needs no repository: a `.git` that lies among files of others may name programs to run. */
+static const char no_repository[] = "GIT_DIR=/dev/null";
+
+/* Runs it with these words in a folder, with one more variable (NULL: none). */
+static obb_answer run_git(obb_arena *arena, const char *folder, const char *const *words,
+                          const char *variable)
 {
-    static const char *const fixed[] = {"git", "-c", "core.autocrlf=false", "-c", "core.eol=lf", "-c",
-                                        "core.hooksPath=/dev/null", "-c", "core.fsmonitor=false", "-c",
-                                        "core.attributesFile=/dev/null", "-c",
-                                        "protocol.ext.allow=never", "-c", "advice.detachedHead=false"};
+    static const char *const fixed[] = {"git",
+                                        "-c",
+                                        "core.autocrlf=false",
+                                        "-c",
+                                        "core.eol=lf",
+                                        "-c",
+                                        "core.hooksPath=/dev/null",
+                                        "-c",
+                                        "core.fsmonitor=false",
+                                        "-c",
+                                        "core.attributesFile=/dev/null",
+                                        "-c",
+                                        "protocol.ext.allow=never",
+                                        "-c",
+                                        "advice.detachedHead=false"};
     obb_words argv = {0}, variables = {0};
     char here[4096];
     OBB_VEC(char *) kept = {0};
@@ -63,17 +83,12 @@ static obb_answer run_git(obb_arena *arena, const char *folder, const char *cons
     obb_arena_push(arena, &variables, "GIT_TERMINAL_PROMPT=0");
     obb_arena_push(arena, &variables,
                    obb_arena_format(arena, "GIT_CEILING_DIRECTORIES=%s", obb_path_folder(arena, top)));
-    if (index)
-        obb_arena_push(arena, &variables, obb_arena_format(arena, "GIT_INDEX_FILE=%s", index));
+    if (variable)
+        obb_arena_push(arena, &variables, variable);
     char **environment = obb_environment_with(kept.at, variables.at, variables.count);
     obb_answer answer = obb_ask_in(argv.at, "", &(obb_asked_in){folder, environment});
     free(environment);
     return answer;
-}
-
-obb_answer obb_git(obb_arena *arena, const char *folder, const char *const *words)
-{
-    return run_git(arena, folder, words, NULL);
 }
 
 /* The first line of what it complained of that says something; NULL: it went well. */
@@ -81,7 +96,8 @@ static const char *complaint(obb_arena *arena, const obb_answer *a)
 {
     const char *said = obb_text_bytes(&a->err), *line;
     if (a->failed)
-        return obb_arena_format(arena, "cannot run `git`: %s", strerror(a->failed));
+        return a->failed == ENOENT ? "`git` is not installed, or not in a folder that PATH names"
+                                   : obb_arena_format(arena, "cannot run `git`: %s", strerror(a->failed));
     if (!a->status)
         return NULL;
     line = strstr(said, "fatal: ");
@@ -93,6 +109,14 @@ static const char *complaint(obb_arena *arena, const obb_answer *a)
 
 /* --- patches ------------------------------------------------------------------------ */
 
+/* Whether a patch's line "+++ NAME" or "--- NAME" names the file; a time may follow the name. */
+static bool names_file(const char *line, const char *file)
+{
+    const char *name = line + 4;
+    size_t n = strcspn(name, "\t\n"), m = strlen(file);
+    return n >= m && strncmp(name + n - m, file, m) == 0 && (n == m || name[n - m - 1] == '/');
+}
+
 /* Which part of its file a patch's line is of: the number of the part that begins there. */
 static size_t part_at(const char *patch, const char *file, unsigned long line)
 {
@@ -101,17 +125,13 @@ static size_t part_at(const char *patch, const char *file, unsigned long line)
     bool of_file = false;
     if (obb_file_read(patch, &text))
         return 0;
-    for (const char *at = text.bytes; *at; at += strcspn(at, "\n"), at += *at == '\n') {
-        size_t n = strcspn(at, "\n");
-        if (obb_starts(at, "+++ ") || obb_starts(at, "--- ")) {
-            size_t m = strlen(file);
-            of_file = (of_file && *at == '+') || (n >= m + 4 && (strncmp(at + n - m, file, m) == 0 ||
-                                                               memchr(at, '\t', n) != NULL));
+    for (const char *at = obb_text_bytes(&text); *at && !found; at += strcspn(at, "\n"), at += *at == '\n') {
+        if (obb_starts(at, "--- ") || obb_starts(at, "+++ ")) { /* one of them may be /dev/null */
+            of_file = (*at == '+' && of_file) || names_file(at, file);
             part = 0;
         } else if (of_file && obb_starts(at, "@@ -")) {
             part++;
-            if (!found && strtoul(at + 4, NULL, 10) == line)
-                found = part;
+            found = strtoul(at + 4, NULL, 10) == line ? part : 0;
         }
     }
     obb_text_free(&text);
@@ -152,7 +172,7 @@ const char *obb_apply_patch(obb_arena *arena, const char *folder, const char *pa
     const char *whole = obb_path_join(arena, getcwd(here, sizeof here) ? here : "/", patch), *why = NULL;
     for (size_t i = 0; i < 2; i++) {
         const char *const words[] = {"apply", levels[i], "--whitespace=nowarn", "--", whole, NULL};
-        obb_answer a = obb_git(arena, folder, words);
+        obb_answer a = run_git(arena, folder, words, no_repository);
         bool done = !a.failed && !a.status;
         const char *reason = done ? NULL : why_not_applied(arena, patch, &a);
         bool other_level = !done && i == 0 && !a.failed && strstr(obb_text_bytes(&a.err), "No such file");
@@ -168,9 +188,19 @@ const char *obb_apply_patch(obb_arena *arena, const char *folder, const char *pa
 
 const char *obb_make_patch(obb_arena *arena, const char *folder, obb_text *diff)
 {
-    static const char *const words[] = {"diff", "--no-index", "--no-color", "--no-ext-diff", "--no-textconv",
-                                        "--no-renames", "--no-prefix", "--binary", "--", "a", "b", NULL};
-    obb_answer a = obb_git(arena, folder, words);
+    static const char *const words[] = {"diff",
+                                        "--no-index",
+                                        "--no-color",
+                                        "--no-ext-diff",
+                                        "--no-textconv",
+                                        "--no-renames",
+                                        "--no-prefix",
+                                        "--binary",
+                                        "--",
+                                        "a",
+                                        "b",
+                                        NULL};
+    obb_answer a = run_git(arena, folder, words, no_repository);
     const char *why = a.status > 1 || a.failed ? complaint(arena, &a) : NULL;
     if (!why)
         obb_text_add(diff, obb_text_bytes(&a.out), a.out.length);
@@ -191,7 +221,7 @@ static const char *on_repository(obb_arena *arena, const char *repository, const
     for (; *words; words++)
         obb_arena_push(arena, &all, *words);
     obb_arena_push(arena, &all, NULL);
-    obb_answer a = obb_git(arena, repository, all.at);
+    obb_answer a = run_git(arena, repository, all.at, NULL);
     const char *why = complaint(arena, &a);
     if (!why && out) {
         size_t n = a.out.length;
@@ -215,8 +245,12 @@ static const char *find_commit(obb_arena *arena, const char *repository, const c
                                  obb_arena_format(arena, "refs/from/heads/%s", revision)};
     for (size_t i = strspn(revision, "0123456789abcdef") == strlen(revision) && strlen(revision) >= 7 ? 0 : 1;
          i < 3; i++) {
-        const char *const words[] = {"rev-parse", "--verify", "--quiet", "--end-of-options",
-                                     obb_arena_format(arena, "%s^{commit}", names[i]), NULL};
+        const char *const words[] = {"rev-parse",
+                                     "--verify",
+                                     "--quiet",
+                                     "--end-of-options",
+                                     obb_arena_format(arena, "%s^{commit}", names[i]),
+                                     NULL};
         const char *commit = NULL;
         if (!on_repository(arena, repository, words, &commit) && is_commit(commit))
             return commit;
@@ -270,7 +304,7 @@ static const char *bring_module(obb_arena *arena, const char *cache, const obb_r
         {"config", "-f", ".gitmodules", "--get-regexp", "^submodule\\..*\\.(path|url)$", NULL};
     if (access(modules, R_OK))
         return obb_arena_format(arena, "the submodule %s is not named in .gitmodules", path);
-    obb_answer a = obb_git(arena, folder, names);
+    obb_answer a = run_git(arena, folder, names, no_repository);
     const char *text = obb_arena_string(arena, obb_text_bytes(&a.out)), *name = NULL;
     obb_answer_free(&a);
     for (int pass = 0; pass < 2; pass++)
@@ -290,7 +324,8 @@ static const char *bring_module(obb_arena *arena, const char *cache, const obb_r
         !obb_starts(url, "git://") && !(obb_starts(url, "file://") && obb_starts(r->url, "file://")))
         return obb_arena_format(arena, "the submodule %s comes from `%s`, which is not a URL that is fetched",
                                 path, url);
-    const obb_revision module = {.url = url, .commit = obb_arena_copy(arena, commit, strcspn(commit, "\t")),
+    const obb_revision module = {.url = url,
+                                 .commit = obb_arena_copy(arena, commit, strcspn(commit, "\t")),
                                  .revision = obb_arena_copy(arena, commit, strcspn(commit, "\t")),
                                  .offline = r->offline};
     const char *into = obb_path_join(arena, folder, path);
@@ -307,11 +342,95 @@ static const char *write_files(obb_arena *arena, const char *repository, const c
     const char *index = obb_arena_format(arena, "%s.index", folder);
     const char *const words[] = {obb_arena_format(arena, "--git-dir=%s", repository),
                                  obb_arena_format(arena, "--work-tree=%s", folder),
-                                 "checkout", "--quiet", "--force", commit, "--", ".", NULL};
-    obb_answer a = run_git(arena, folder, words, index);
+                                 "checkout",
+                                 "--quiet",
+                                 "--force",
+                                 commit,
+                                 "--",
+                                 ".",
+                                 NULL};
+    obb_answer a = run_git(arena, folder, words, obb_arena_format(arena, "GIT_INDEX_FILE=%s", index));
     const char *why = complaint(arena, &a);
     obb_answer_free(&a);
     unlink(index);
+    return why;
+}
+
+/* --- kept repositories -------------------------------------------------------------- */
+
+/* What came of a repository. */
+typedef struct taking {
+    const char *commit;
+    const char *modules; /* what `ls-tree` prints of the commit */
+    bool damaged;        /* it failed, and the repository itself may be why */
+} taking;
+
+/* The files of a revision in a folder, fetched first where that is needed. NULL, or why not. */
+static const char *take_files(obb_arena *arena, const char *repository, const obb_revision *r,
+                              const char *folder, taking *t)
+{
+    const char *wanted = r->commit ? r->commit : r->revision, *why = NULL;
+    *t = (taking){.commit = r->commit ? find_commit(arena, repository, wanted) : NULL, .modules = ""};
+    if (!t->commit && !r->offline)
+        why = fetch(arena, repository, r);
+    if (!why && !t->commit)
+        t->commit = find_commit(arena, repository, wanted);
+    if (!why && !t->commit) {
+        const char *const words[] = {"fsck", "--connectivity-only", "--no-dangling", NULL};
+        t->damaged = on_repository(arena, repository, words, NULL) != NULL;
+        return obb_arena_format(arena, "the repository has no %s `%s`",
+                                r->commit ? "commit" : "branch, tag or commit", wanted);
+    }
+    const char *const list[] = {"ls-tree", "-r", "--full-tree", t->commit, NULL};
+    if (!why)
+        why = write_files(arena, repository, t->commit, folder);
+    if (!why)
+        why = on_repository(arena, repository, list, &t->modules);
+    t->damaged = why != NULL;
+    return why;
+}
+
+/* The same from a new repository, which takes the place of the one that is there only when all went well. */
+static const char *take_anew(obb_arena *arena, const char *cache, const char *repository,
+                             const obb_revision *r, const char *folder, taking *t)
+{
+    const char *fresh = obb_arena_format(arena, "%s.new", repository);
+    const char *const words[] = {"init", "--quiet", "--bare", "--template=", "--", fresh, NULL};
+    obb_below_remove_all(cache, fresh);
+    obb_below_remove_all(folder, NULL);
+    obb_answer a = run_git(arena, "/", words, NULL);
+    const char *why = complaint(arena, &a);
+    obb_answer_free(&a);
+    if (!why)
+        why = take_files(arena, fresh, r, folder, t);
+    if (!why)
+        obb_below_remove_all(cache, repository);
+    if (!why && rename(fresh, repository))
+        why = obb_arena_format(arena, "cannot keep its repository: %s", strerror(errno));
+    if (why)
+        obb_below_remove_all(cache, fresh);
+    return why;
+}
+
+/* One process at a time uses a kept repository. A crash, or a full disk, may have left one that is good for
+ * nothing, with locks that nobody holds: it is made anew. */
+static const char *take_kept(obb_arena *arena, const char *cache, const char *repository,
+                             const obb_revision *r, const char *folder, taking *t)
+{
+    int lock = open(obb_arena_format(arena, "%s.lock", repository), O_RDWR | O_CREAT | O_CLOEXEC | O_NOFOLLOW,
+                    0600);
+    const char *why = NULL;
+    if (lock < 0 || !obb_lock_descriptor(lock, true))
+        why = obb_arena_format(arena, "cannot lock its repository: %s", strerror(errno));
+    bool kept = access(obb_path_join(arena, repository, "HEAD"), F_OK) == 0;
+    if (!why && !kept && r->offline)
+        why = "it was never fetched on this machine";
+    else if (!why && kept)
+        why = take_files(arena, repository, r, folder, t);
+    if ((!why && !kept) || (why && t->damaged && !r->offline))
+        why = take_anew(arena, cache, repository, r, folder, t);
+    if (lock >= 0)
+        close(lock);
     return why;
 }
 
@@ -320,38 +439,19 @@ static const char *check_out(obb_arena *arena, const char *cache, const obb_revi
 {
     enum { DEEPEST = 20 };
     char digits[OBB_SHA256_TEXT], here[4096];
-    const char *why = NULL, *modules = "";
+    taking t = {0};
     if (depth > DEEPEST)
         return "its submodules are nested too deeply";
     const char *top = getcwd(here, sizeof here) ? here : "/";
-    const char *repository = obb_path_join(arena, obb_path_join(arena, top, cache),
-                                           obb_arena_copy(arena, obb_sha256(r->url, strlen(r->url), digits),
-                                                          32));
+    cache = obb_path_join(arena, top, cache);
     folder = obb_path_join(arena, top, folder);
-    if (access(obb_path_join(arena, repository, "HEAD"), F_OK)) {
-        const char *const words[] = {"init", "--quiet", "--bare", "--template=", "--", repository, NULL};
-        obb_answer a = obb_git(arena, "/", words);
-        why = r->offline ? "it was never fetched on this machine" : complaint(arena, &a);
-        obb_answer_free(&a);
-    }
-    const char *commit = why || !r->commit ? NULL : find_commit(arena, repository, r->commit);
-    if (!why && !commit && !r->offline)
-        why = fetch(arena, repository, r);
-    if (!why && !commit)
-        commit = find_commit(arena, repository, r->commit ? r->commit : r->revision);
-    if (!why && !commit)
-        why = obb_arena_format(arena, "the repository has no %s `%s`",
-                               r->commit ? "commit" : "branch, tag or commit",
-                               r->commit ? r->commit : r->revision);
-    if (!why)
-        why = write_files(arena, repository, commit, folder);
-    const char *const list[] = {"ls-tree", "-r", "--full-tree", commit ? commit : "HEAD", NULL};
-    if (!why)
-        why = on_repository(arena, repository, list, &modules);
-    for (const char *at = modules; !why && *at; at += strcspn(at, "\n"), at += *at == '\n')
+    obb_sha256(r->url, strlen(r->url), digits);
+    const char *repository = obb_path_join(arena, cache, obb_arena_copy(arena, digits, 32));
+    const char *why = take_kept(arena, cache, repository, r, folder, &t);
+    for (const char *at = t.modules; !why && *at; at += strcspn(at, "\n"), at += *at == '\n')
         if (obb_starts(at, "160000 commit "))
             why = bring_module(arena, cache, r, folder, obb_arena_copy(arena, at, strcspn(at, "\n")), depth);
-    *found = commit;
+    *found = t.commit;
     return why;
 }
 

@@ -2,16 +2,14 @@
  * (docs/design.md says why the program and not a library).
  *
  * It runs without the variables that would lead it to another repository, asks for nothing, and sees no
- * repository above the folder that it works in.
+ * repository above the folder that it works in; patches are made and applied without any repository, so that
+ * nothing in fetched files is obeyed.
  */
 #ifndef OBB_OUTSIDE_GIT_H
 #define OBB_OUTSIDE_GIT_H
 
 #include "base/arena.h"
-#include "base/process.h"
-
-/* Runs `git` with these words (the program's name is added; ends with NULL) in a folder. */
-obb_answer obb_git(obb_arena *arena, const char *folder, const char *const *words);
+#include "base/text.h"
 
 /* Applies a patch to the files of a folder. NULL, or why not, for users: which file and which part of it. */
 const char *obb_apply_patch(obb_arena *arena, const char *folder, const char *patch);

@@ -72,6 +72,8 @@ static const char *why_anew(obb_arena *arena, obb_files *files, const obb_bring_
         return "its archive is another one now";
     if (j->locked && j->f->kind == OBB_FROM_REPOSITORY && strcmp(j->locked->commit, j->tree.commit) != 0)
         return "its commit is another one now";
+    if (j->f->kind == OBB_FROM_REPOSITORY && strcmp(j->f->revision, j->tree.revision) != 0)
+        return "its revision is another one now";
     if (archive_changed(j))
         return "its archive is another one now";
     if (!obb_bring_sum_patches(arena, files, j->f, &now) || !same_patches(&now, &j->tree))
@@ -92,7 +94,7 @@ static void judge(obb_arena *arena, obb_files *files, const obb_project *project
         return;
     j->need = OBB_NEEDS_ANEW;
     j->why = obb_tree_read(j->f->record, arena, &j->tree) ? why_anew(arena, files, j)
-                                                         : "the record of what was in it is gone";
+                                                          : "the record of what was in it is gone";
     if (!j->why)
         j->need = OBB_NEEDS_NOTHING;
 }
@@ -109,7 +111,9 @@ static bool is_chosen(const obb_bringing *b, const char *name)
 
 static void add_job(obb_bringing *b, const obb_thirdparty *other)
 {
-    obb_bring_job j = {.other = other, .f = other->fetched, .tree = {.commit = "", .place = ""}};
+    obb_bring_job j = {.other = other,
+                       .f = other->fetched,
+                       .tree = {.commit = "", .revision = "", .place = ""}};
     if (!j.f || !j.f->tree)
         return;
     judge(b->arena, b->files, b->project, &j);

@@ -37,9 +37,10 @@ static bool read_line(const char *line, obb_arena *arena, obb_tree *tree)
         tree->from = strcmp(what, "repository") == 0 ? OBB_FROM_REPOSITORY : OBB_FROM_ARCHIVE;
         tree->sum = sum;
         tree->commit = next_word(arena, &rest, false);
+        tree->revision = next_word(arena, &rest, false);
         tree->place = rest;
-        if (strcmp(tree->commit, "-") == 0)
-            tree->commit = "";
+        if (tree->from == OBB_FROM_ARCHIVE)
+            tree->commit = tree->revision = "";
         return *rest != '\0';
     }
     if (strcmp(kind, "patch") == 0) {
@@ -57,7 +58,7 @@ static bool read_line(const char *line, obb_arena *arena, obb_tree *tree)
 bool obb_tree_read(const char *record, obb_arena *arena, obb_tree *tree)
 {
     obb_text text = {0};
-    *tree = (obb_tree){.commit = "", .place = ""};
+    *tree = (obb_tree){.commit = "", .revision = "", .place = ""};
     bool ok = obb_file_read(record, &text) == 0;
     for (const char *at = obb_text_bytes(&text); ok && *at;) {
         size_t n = strcspn(at, "\n");
@@ -77,8 +78,9 @@ static void print_files(const obb_tree_file *files, size_t count, obb_text *text
 void obb_tree_print(const obb_tree *tree, obb_text *text)
 {
     bool repository = tree->from == OBB_FROM_REPOSITORY;
-    obb_text_format(text, "from %s %s%s %s %s\n", repository ? "repository" : "archive", sum_prefix,
-                    tree->sum, repository ? tree->commit : "-", tree->place);
+    obb_text_format(text, "from %s %s%s %s %s %s\n", repository ? "repository" : "archive", sum_prefix,
+                    tree->sum, repository ? tree->commit : "-", repository ? tree->revision : "-",
+                    tree->place);
     print_files(tree->patches.at, tree->patches.count, text);
     print_files(tree->files.at, tree->files.count, text);
 }

@@ -4,8 +4,8 @@
  *
  * The record is text, a line each; paths are seen from the tree:
  *
- *     from archive sha256:SUM - PLACE
- *     from repository sha256:SUM COMMIT PLACE
+ *     from archive sha256:SUM - - PLACE
+ *     from repository sha256:SUM COMMIT REVISION PLACE
  *     patch sha256:SUM PATH                  in the order in which they were applied
  *     file sha256:SUM PATH                   and `program` in place of `file`: it can be executed
  *     link sha256:SUM PATH                   a symbolic link; the sum is that of its target's text
@@ -22,7 +22,7 @@ typedef struct obb_tree_file {
 
 typedef struct obb_tree {
     obb_source_kind from;
-    const char *sum, *commit; /* "" of an archive */
+    const char *sum, *commit, *revision; /* the latter two are "" of an archive */
     const char *place;        /* where it was fetched from: a URL or path */
     OBB_VEC(obb_tree_file) patches; /* of kind "patch" */
     OBB_VEC(obb_tree_file) files;   /* in order of their paths */

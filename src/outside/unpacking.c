@@ -36,16 +36,25 @@ void obb_bring_edits_in_the_way(obb_bringing *b, obb_bring_job *j)
                  obb_path_join(b->arena, j->f->tree, edits->at[i].path));
     if (edits->count > SHOWN)
         obb_also(b->diags, d, OBB_NOWHERE, "and %zu more", edits->count - SHOWN);
+    bool named = !strchr(j->other->name, ':'); /* not an index, nor a binary: commands take its name */
+    const char *drop = obb_arena_format(b->arena, "obbligato fetch --drop-edits%s%s", named ? " " : "",
+                                        named ? j->other->name : "");
     if (j->unread)
+        obb_hint(b->diags, d, "move %s away, if there is something in it that you want; or drop it: %s",
+                 j->f->tree, drop);
+    else if (named)
         obb_hint(b->diags, d,
-                 "move %s away, if there is something in it that you want; or drop it: obbligato fetch "
-                 "--drop-edits %s",
-                 j->f->tree, j->other->name);
+                 "make them a patch that its statement names: obbligato patch %s --to FILE; or lose them: %s",
+                 j->other->name, drop);
     else
-        obb_hint(b->diags, d,
-                 "make them a patch that its statement names: obbligato patch %s --to FILE; or lose them: "
-                 "obbligato fetch --drop-edits %s",
-                 j->other->name, j->other->name);
+        obb_hint(b->diags, d, "move %s away to keep them; or lose all edits: %s", j->f->tree, drop);
+}
+
+void obb_bring_drop(const obb_bringing *b, const char *path)
+{
+    if (obb_is_real_folder(path))
+        obb_below_remove_all(b->top, path);
+    remove(path);
 }
 
 char *obb_bring_new_folder(obb_bringing *b, obb_bring_job *j)
@@ -75,23 +84,24 @@ static const char *root_of(obb_bringing *b, const char *folder)
 
 static const char *unpack(obb_bringing *b, obb_bring_job *j, const char *folder)
 {
-    const obb_not_unpacked not = obb_fetcher_unpack(b->arena, j->archive, folder);
-    bool refused = not.why && *not.entry;
-    if (!not.why)
+    const obb_not_unpacked failed = obb_fetcher_unpack(b->arena, j->archive, folder);
+    bool refused = failed.why && *failed.entry;
+    if (!failed.why)
         return root_of(b, folder);
-    if (not.why == obb_fetch_interrupted) {
+    if (failed.why == obb_fetch_interrupted) {
         b->interrupted = j->failed = true;
         return NULL;
     }
     obb_diag *d = obb_bring_fail(b, j,
-                       refused ? "cannot unpack `%s`: an entry of its archive is refused"
-                               : "cannot unpack `%s`",
-                       obb_bring_name(b, j));
-    obb_also(b->diags, d, OBB_NOWHERE, refused ? "%s: %s" : "%s%s", not.entry, not.why);
+                                 refused ? "cannot unpack `%s`: an entry of its archive is refused"
+                                         : "cannot unpack `%s`",
+                                 obb_bring_name(b, j));
+    obb_also(b->diags, d, OBB_NOWHERE, refused ? "%s: %s" : "%s%s", failed.entry, failed.why);
     obb_also(b->diags, d, OBB_NOWHERE, "%s", j->from);
-    obb_hint(b->diags, d, not.here  ? "it is tried again by the next build, or by `obbligato fetch`"
-                          : refused ? "nothing of it was kept; tell its authors, or take it from elsewhere"
-                                    : "see whether its URL gives an archive, and not a page about it");
+    obb_hint(b->diags, d,
+             failed.here ? "it is tried again by the next build, or by `obbligato fetch`"
+             : refused   ? "nothing of it was kept; tell its authors, or take it from elsewhere"
+                         : "see whether its URL gives an archive, and not a page about it");
     return NULL;
 }
 
@@ -151,8 +161,9 @@ static const char *refused_file(obb_bringing *b, const obb_tree *tree, const cha
 
 static const char *check_out(obb_bringing *b, obb_bring_job *j, const char *folder)
 {
-    const char *why = "", *commit = NULL, *cache = obb_bring_cache(b, "repositories");
-    obb_path_make_folders(obb_path_join(b->arena, cache, "x"));
+    const char *why = "", *commit = NULL, *cache = obb_bring_cache(b, j, "repositories");
+    if (!cache)
+        return NULL;
     obb_text reasons = {0};
     for (size_t i = 0; i < j->f->places.count && why; i++) {
         const obb_revision r = {.url = j->f->places.at[i].text,
@@ -168,8 +179,9 @@ static const char *check_out(obb_bringing *b, obb_bring_job *j, const char *fold
     if (why) {
         obb_diag *d = obb_bring_fail(b, j, "cannot fetch `%s`", obb_bring_name(b, j));
         obb_also(b->diags, d, OBB_NOWHERE, "%s", reasons.bytes);
-        obb_hint(b->diags, d, b->request->offline ? "--offline or OBBLIGATO_OFFLINE forbids to fetch it"
-                                                  : "`git ls-remote` with that URL shows what there is");
+        obb_hint(b->diags, d,
+                 b->request->offline ? "it is not fetched because of --offline or OBBLIGATO_OFFLINE"
+                                     : "`git ls-remote` with that URL shows what there is");
         folder = NULL;
     }
     obb_text_free(&reasons);
@@ -188,7 +200,7 @@ static bool apply_patches(obb_bringing *b, obb_bring_job *j, const char *folder)
         if (!why)
             continue;
         obb_diag *d = obb_bring_fail(b, j, "the patch %s cannot be applied",
-                           obb_arena_format(b->arena, "%s of `%s`", path, obb_bring_name(b, j)));
+                                     obb_arena_format(b->arena, "%s of `%s`", path, obb_bring_name(b, j)));
         obb_also(b->diags, d, (obb_place){path, 1, 1, NULL, NULL}, "%s", why);
         obb_hint(b->diags, d,
                  "patches are applied in the order of their names, each to what the one before left");
@@ -229,6 +241,7 @@ const char *obb_bring_make_tree(obb_bringing *b, obb_bring_job *j, const char *f
     j->tree.from = j->f->kind;
     const char *root = j->f->kind == OBB_FROM_ARCHIVE ? unpack(b, j, folder) : check_out(b, j, folder);
     j->tree.place = j->from;
+    j->tree.revision = j->f->kind == OBB_FROM_REPOSITORY ? j->f->revision : "";
     if (!root || (j->f->kind == OBB_FROM_REPOSITORY && !check_repository(b, j, root)))
         return NULL;
     if (!apply_patches(b, j, root) || !list_files(b, j, root))
@@ -255,8 +268,7 @@ static void put_in_place(obb_bringing *b, obb_bring_job *j, const char *root)
     const char *old = obb_arena_format(b->arena, "%s/" OBB_BRING_TEMPORARY "old-%s", b->top,
                                        obb_path_name(j->f->tree));
     obb_tree_print(&j->tree, &text);
-    if (access(old, F_OK) == 0)
-        obb_below_remove_all(b->top, old);
+    obb_bring_drop(b, old);
     bool there = is_there_already(b, j);
     int failed = !there && rename(j->f->tree, old) && errno != ENOENT ? errno : 0;
     failed = failed ? failed : obb_file_replace(j->f->record, text.bytes, text.length, 0666);
@@ -265,9 +277,8 @@ static void put_in_place(obb_bringing *b, obb_bring_job *j, const char *root)
     obb_text_free(&text);
     if (failed)
         obb_bring_fail(b, j, "cannot put the files in place: %s",
-             obb_arena_format(b->arena, "%s: %s", j->f->tree, strerror(failed)));
-    obb_below_remove_all(b->top, old);
-    rmdir(old);
+                       obb_arena_format(b->arena, "%s: %s", j->f->tree, strerror(failed)));
+    obb_bring_drop(b, old);
 }
 
 void obb_bring_unpack(obb_bringing *b, obb_bring_job *j)
@@ -278,10 +289,8 @@ void obb_bring_unpack(obb_bringing *b, obb_bring_job *j)
         obb_bring_edits_in_the_way(b, j);
     else if (root)
         put_in_place(b, j, root);
-    if (folder) {
-        obb_below_remove_all(b->top, folder);
-        rmdir(folder);
-    }
+    if (folder)
+        obb_bring_drop(b, folder);
     if (!j->failed && b->observer->brought)
         b->observer->brought(b->observer->self, j->other, j->from, j->bytes);
 }
@@ -291,12 +300,8 @@ void obb_bring_sweep(const obb_bringing *b)
 {
     DIR *dir = opendir(b->top);
     for (struct dirent *d; dir && (d = readdir(dir));)
-        if (obb_starts(d->d_name, OBB_BRING_TEMPORARY)) {
-            const char *path = obb_path_join(b->arena, b->top, d->d_name);
-            if (obb_is_real_folder(path))
-                obb_below_remove_all(b->top, path);
-            remove(path); /* a folder that is empty now, or an index of `git` */
-        }
+        if (obb_starts(d->d_name, OBB_BRING_TEMPORARY))
+            obb_bring_drop(b, obb_path_join(b->arena, b->top, d->d_name));
     if (dir)
         closedir(dir);
 }

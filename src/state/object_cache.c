@@ -14,6 +14,7 @@
 #include <unistd.h>
 
 #include "base/files.h"
+#include "base/own.h"
 #include "base/path.h"
 
 #define USUAL_LIMIT (UINT64_C(5) << 30)
@@ -63,47 +64,19 @@ obb_object_cache_place obb_object_cache_find_place(obb_arena *arena)
     return place;
 }
 
-/* Folders above are made for this person alone, and stay as they are when they are there. */
-static int make_folders(const char *folder)
-{
-    char *copy = strdup(folder);
-    int failed = copy ? 0 : ENOMEM;
-    for (char *slash = copy ? strchr(copy + 1, '/') : NULL; copy && !failed; slash = strchr(slash + 1, '/')) {
-        if (slash)
-            *slash = 0;
-        if (mkdir(copy, 0700) && errno != EEXIST)
-            failed = errno;
-        if (!slash)
-            break;
-        *slash = '/';
-    }
-    free(copy);
-    return failed;
-}
-
-/* Whether only this person can have written it. */
-static bool is_own(const struct stat *s)
-{
-    return s->st_uid == geteuid() && !(s->st_mode & (S_IWGRP | S_IWOTH));
-}
-
 static const char *check_folder(obb_object_cache *s, obb_arena *arena)
 {
     struct stat folder;
-    int failed = make_folders(s->folder);
-    if (!failed && stat(s->folder, &folder))
-        failed = errno;
-    if (failed || !S_ISDIR(folder.st_mode))
-        return obb_arena_format(arena, "its folder cannot be made: %s", strerror(failed ? failed : ENOTDIR));
-    if (s->shared)
-        return NULL;
-    if (folder.st_uid != geteuid())
-        return "its folder belongs to somebody else";
-    if (!is_own(&folder))
-        return "others can write into its folder";
-    if (folder.st_mode & 077)
-        chmod(s->folder, 0700);
-    return NULL;
+    int failed = s->shared ? obb_own_make(s->folder) : 0; /* whoever shares it decides who may look into it */
+    if (s->shared && !failed && (stat(s->folder, &folder) || !S_ISDIR(folder.st_mode)))
+        failed = ENOTDIR;
+    obb_ownership own = s->shared ? OBB_OWN : obb_own_folder(s->folder);
+    failed = own == OBB_NO_FOLDER ? errno : failed;
+    if (failed)
+        return obb_arena_format(arena, "its folder cannot be made: %s", strerror(failed));
+    return own == OBB_SOMEBODY_ELSES   ? "its folder belongs to somebody else"
+           : own == OBB_OPEN_TO_OTHERS ? "others can write into its folder"
+                                       : NULL;
 }
 
 static const char *take_key(obb_object_cache *s, const char *path, obb_arena *arena)
@@ -195,8 +168,8 @@ static bool read_entry(const obb_object_cache *s, const char *path, obb_text *te
     obb_arena *arena = obb_arena_new();
     bool ok = lstat(path, &file) == 0 && S_ISREG(file.st_mode) &&
               lstat(obb_path_folder(arena, path), &folder) == 0 && S_ISDIR(folder.st_mode) &&
-              (s->shared || (is_own(&file) && is_own(&folder))) && (uint64_t)file.st_size <= s->limit &&
-              !obb_file_read(path, text);
+              (s->shared || (obb_own_of(&file) == OBB_OWN && obb_own_of(&folder) == OBB_OWN)) &&
+              (uint64_t)file.st_size <= s->limit && !obb_file_read(path, text);
     obb_arena_free(arena);
     return ok;
 }
@@ -254,7 +227,7 @@ void obb_object_cache_put(obb_object_cache *s, const obb_object_cache_key *key,
         note_failure(s, errno);
         return;
     }
-    if (lstat(folder, &there) || !S_ISDIR(there.st_mode) || (!s->shared && !is_own(&there)))
+    if (lstat(folder, &there) || !S_ISDIR(there.st_mode) || (!s->shared && obb_own_of(&there) != OBB_OWN))
         return;
     memcpy(h.magic, magic, sizeof magic);
     obb_text_add(&text, &h, sizeof h);

@@ -114,7 +114,7 @@ static const char *differences(obb_arena *arena, const char *folder, const obb_t
 static void a_record_tells_every_edit(void)
 {
     obb_arena *arena = obb_arena_new();
-    obb_tree tree = {.from = OBB_FROM_REPOSITORY, .sum = SUM, .commit = "0a1b", .place = "https://x/a b"}, read = {0};
+    obb_tree tree = {.from = OBB_FROM_REPOSITORY, .sum = SUM, .commit = "0a1b", .revision = "v2", .place = "https://x/a b"}, read = {0};
     const char *where;
     obb_text text = {0};
     write_file("t/a b.c", "int a;\n");
@@ -129,6 +129,7 @@ static void a_record_tells_every_edit(void)
     CHECK(obb_tree_read("t.record", arena, &read));
     CHECK(read.from == OBB_FROM_REPOSITORY && read.patches.count == 1 && read.files.count == 4);
     CHECK_TEXT(read.commit, "0a1b");
+    CHECK_TEXT(read.revision, "v2");
     CHECK_TEXT(read.place, "https://x/a b");
     CHECK_TEXT(obb_tree_sum(&read, arena), obb_tree_sum(&tree, arena));
     CHECK_TEXT(differences(arena, "t", &read), "");
@@ -150,9 +151,9 @@ static void a_damaged_record_is_none(void)
 {
     obb_arena *arena = obb_arena_new();
     obb_tree tree;
-    static const char *const bad[] = {"", "from archive sha256:12 - x\n", "from archive sha256:" SUM "\n",
-                                      "from archive sha256:" SUM " - x\nfile sha256:12 a\n",
-                                      "from archive sha256:" SUM " - x\nfolder sha256:" SUM " a\n", "file sha256:" SUM " a\n"};
+    static const char *const bad[] = {"", "from archive sha256:12 - x\n", "from archive sha256:" SUM "\n", "from archive sha256:" SUM " - x\n",
+                                      "from archive sha256:" SUM " - - x\nfile sha256:12 a\n",
+                                      "from archive sha256:" SUM " - - x\nfolder sha256:" SUM " a\n", "file sha256:" SUM " a\n"};
     for (size_t i = 0; i < sizeof bad / sizeof *bad; i++) {
         write_file("bad.record", bad[i]);
         CHECK(!obb_tree_read("bad.record", arena, &tree));

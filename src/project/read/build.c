@@ -209,6 +209,7 @@ static binary read_binary(obb_reader *r, const obb_item *item, obb_thirdparty *t
                                                           t->prebuilts.count + 1),
                                  .place = item->head.place,
                                  .project = t->name,
+                                 .index = t->index,
                                  .version = t->version,
                                  .licence = t->licence,
                                  .from = ""};
