@@ -69,6 +69,18 @@ static obb_name_fit means(const obb_workspace *w, const obb_typed_name *name, co
     return fit;
 }
 
+/* Of a target that makes nothing itself, such as a program that a step makes: what makes its product. */
+static bool mark_products(const obb_workspace *w, const char *name, bool *named)
+{
+    bool any = false;
+    for (size_t i = 0; i < w->plan->products.count; i++) {
+        const obb_product *p = &w->plan->products.at[i];
+        for (size_t k = 0; strcmp(p->target->name, name) == 0 && k < p->actions.count; k++)
+            any = named[p->actions.at[k]] = true;
+    }
+    return any;
+}
+
 bool obb_mark_named(const obb_workspace *w, const char *name, bool only_compiles, bool *named)
 {
     size_t count = w->plan->actions.count;
@@ -81,7 +93,7 @@ bool obb_mark_named(const obb_workspace *w, const char *name, bool only_compiles
     }
     for (size_t i = 0; i < count; i++)
         named[i] = named[i] || (fits[i] == best && best != OBB_NAME_NOT);
-    return best != OBB_NAME_NOT;
+    return best != OBB_NAME_NOT || (!only_compiles && mark_products(w, name, named));
 }
 
 /* --- files that are read ------------------------------------------------------------- */

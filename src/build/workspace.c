@@ -16,7 +16,7 @@
 #include "base/path.h"
 #include "build/outcome.h"
 #include "plan/checks.h"
-#include "toolchain/system.h"
+#include "plan/on_system.h"
 
 obb_workspace *obb_workspace_new(const obb_request *request, const obb_build_observer *observer)
 {
@@ -184,10 +184,9 @@ static bool has_system(void *self, const obb_variant *variant, const obb_thirdpa
     if (!w->toolchains && obb_workspace_open_state(w, false))
         return false;
     obb_diags *ignored = obb_diags_new();
-    obb_metadata metadata = {0};
-    obb_toolchain *tc = obb_toolchains_for(w->toolchains, variant);
-    bool has = obb_toolchain_need(tc, OBB_TOOL_C, "metadata", OBB_NOWHERE, ignored) &&
-               obb_system_metadata(tc, other->system, other->system_place, other->name, ignored, &metadata);
+    const obb_check_context context = {.arena = w->arena, .files = w->files, .toolchains = w->toolchains,
+                                       .scanner = w->scanner, .diags = ignored};
+    bool has = obb_system_offers(&context, variant, other);
     obb_diags_free(ignored);
     return has;
 }

@@ -85,9 +85,10 @@ static char *product_text(const session *s, const obb_variant *v, const obb_targ
         return makes_text(s, t);
     if (t->kind == OBB_IMAGE)
         return image_text(s, t);
-    if (t->kind == OBB_GROUP || !obb_has_sources(t))
+    if (t->kind == OBB_GROUP || !(obb_has_sources(t) || t->executable.text))
         return obb_arena_string(a, "");
-    char *path = obb_product_path(a, &n, "", t, false) + 1;
+    char *path = obb_product_path(a, &n, "", t, false);
+    path += *path == '/';
     bool both = t->kind == OBB_LIBRARY && t->library == OBB_BOTH;
     return both ? obb_arena_format(a, "%s, %s", path, obb_product_path(a, &n, "", t, true) + 1) : path;
 }

@@ -133,10 +133,10 @@ static const char *taken(session *s, const obb_thirdparty *other)
     for (size_t i = 0; i < s->w->variants.count; i++) {
         const obb_variant *v = s->w->variants.at[i];
         bool system = obb_takes_system(v, other);
-        const char *what = system ? obb_arena_format(s->w->arena, "the system's: metadata %s", other->system)
+        const char *what = system ? obb_arena_format(s->w->arena, "the system's: %s", other->system->text)
                            : other->prefer_own
                                ? "own: preferred"
-                               : obb_arena_format(s->w->arena, "own: no metadata %s", other->system);
+                               : obb_arena_format(s->w->arena, "own: no %s", other->system->text);
         text = obb_arena_format(s->w->arena, "%s%s%s%s%s", text, *text ? "; " : "", what,
                                 s->w->variants.count > 1 ? " in " : "",
                                 s->w->variants.count > 1 ? v->name : "");

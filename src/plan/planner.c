@@ -61,7 +61,13 @@ static void plan_target(obb_plan_context *j)
     const obb_target *t = j->target;
     obb_product product = {.target = plan->project->targets.at[t->number], .variant = j->in->variant};
     bool here = !obb_left_out(j->in->variant, t);
-    if (here && t->kind == OBB_STEP && t->makes.count) {
+    if (here && t->executable.text) {
+        const obb_action *made = obb_plan_maker(plan,
+                                                obb_files_number(plan->files,
+                                                                 obb_context_product_path(j, t, false)));
+        if (made)
+            add_product(j, &product, made);
+    } else if (here && t->kind == OBB_STEP && t->makes.count) {
         obb_plan_step(j, &product);
     } else if (here && t->kind != OBB_GROUP && (obb_has_sources(t) || t->kind == OBB_IMAGE)) {
         j->settings = obb_resolve(j->in->variant, t, NULL, plan->arena);

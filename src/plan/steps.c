@@ -109,6 +109,13 @@ static const char *product_of(filler *f, const obb_target *described, const obb_
 {
     obb_plan_context *j = f->context;
     const obb_action *a = obb_plan_product(j->plan, described, variant);
+    const obb_target *here = obb_in(variant, described);
+    if (here->executable.text && !obb_left_out(variant, described)) {
+        const obb_plan_variant *in = obb_plan_variant_of(j->plan, variant);
+        const char *path = obb_product_path(j->plan->arena, &in->naming, in->folder, here, false);
+        obb_context_input(j, f->action, obb_files_number(j->plan->files, path));
+        return path;
+    }
     if (a) {
         obb_context_input(j, f->action, a->output);
         return obb_files_path(j->plan->files, a->output);

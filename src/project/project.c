@@ -167,6 +167,7 @@ void obb_apply_property(obb_arena *arena, obb_target *t, const obb_property *p)
     case OBB_W_KIND: t->library = (obb_library_kind)index_of(obb_library_kinds, value->text); break;
     case OBB_W_SONAME: add_words(arena, &t->soname, p); break;
     case OBB_W_LINK_ORDER: add_words(arena, &t->link_order, p); break;
+    case OBB_W_EXECUTABLE: t->executable = *value; break;
     case OBB_W_OUTPUT:
         t->output = value->place.scope
                         ? obb_arena_format(arena, "%s/%s", value->place.scope, value->text)

@@ -136,6 +136,7 @@ struct obb_target {
     const char *summary; /* or NULL */
     const char *output;  /* the base name of its product; the target's own name by default */
     obb_place output_place;
+    obb_word executable; /* of a program that is not linked here: a file, or made:NAME; text NULL: it is */
     bool optional;
     bool whole;          /* a static library whose every object is linked, needed or not */
     obb_library_kind library;
@@ -268,14 +269,21 @@ typedef struct obb_asker {
     obb_place place;
 } obb_asker;
 
+/* What the target's system may have of third-party code. */
+typedef struct obb_on_system {
+    const char *metadata;          /* NAME or `NAME least VERSION`; NULL: headers and libraries are stated */
+    obb_words headers, libs;       /* all of them are there, or it is not; the libraries by plain name */
+    const char *text;              /* as it is stated, for users */
+    obb_place place;
+} obb_on_system;
+
 /* Code of others: its targets are those of its description, named NAME:TARGET. */
 typedef struct obb_thirdparty {
     const char *name;
     obb_place place;
     const char *version, *licence; /* "" when not stated */
     const char *from;              /* where it is or comes from, for users */
-    const char *system;            /* what the system may have of it, as `metadata` names it; or NULL */
-    obb_place system_place;
+    const obb_on_system *system;   /* NULL: it is not looked for there */
     bool prefer_own, prefers;      /* its own sources, though the system has it; and whether that is stated */
     const obb_index *index;        /* that it was looked up in; or NULL */
     OBB_VEC(obb_asker) askers;

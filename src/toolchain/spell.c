@@ -491,6 +491,18 @@ char *obb_plug_in_path(obb_arena *arena, const obb_naming *n, const char *varian
                             strcmp(n->shared, ".dylib") == 0 ? ".so" : n->shared);
 }
 
+/* Of a program that is not linked here: a file, or what a step makes. */
+static char *executable_path(obb_arena *arena, const char *folder, const obb_target *t)
+{
+    const char *text = t->executable.text;
+    if (!obb_starts(text, "made:"))
+        return obb_path_join(arena, t->executable.place.folder, text);
+    for (size_t i = 0; i < t->made_of.count; i++) /* as a whole path */
+        if (obb_path_ends(t->made_of.at[i].path, text + strlen("made:")))
+            text = t->made_of.at[i].path;
+    return obb_path_join(arena, obb_variant_own_folder(arena, folder, t->place.scope), text);
+}
+
 char *obb_product_path(obb_arena *arena, const obb_naming *n, const char *folder, const obb_target *t,
                        bool shared)
 {
@@ -499,6 +511,8 @@ char *obb_product_path(obb_arena *arena, const obb_naming *n, const char *folder
                                 t->formats.count ? t->formats.at[0].text : "bin");
     if (t->kind == OBB_TEST)
         return obb_test_path(arena, n, folder, t->output);
+    if (t->executable.text)
+        return executable_path(arena, folder, t);
     if (t->kind == OBB_PROGRAM)
         return obb_program_path(arena, n, folder, t->output);
     if (t->library == OBB_PLUG_IN)

@@ -129,18 +129,67 @@ static void add_file_setting(maker *m, const obb_item *item, obb_block *share)
     }
 }
 
+static bool is_program(obb_reader *r, const obb_item *offer)
+{
+    const obb_word_list v = obb_item_values(r, offer);
+    return v.count == 2 && strcmp(v.at[0].text, "program") == 0;
+}
+
+/* `at FILE` of an offered program; NULL with an error. */
+static const obb_item *find_program_file(maker *m, const obb_item *offer)
+{
+    const char *name = obb_item_values(m->r, offer).at[1].text;
+    const obb_items inside = obb_reader_items(m->r, offer->block, OBB_IN_OFFER, NULL);
+    const obb_item *at = NULL;
+    for (size_t i = 0; i < inside.count; i++)
+        if (inside.at[i].vocable.id == OBB_W_OFFERED_AT)
+            at = &inside.at[i];
+        else
+            obb_hint(m->r->diags,
+                     obb_reader_fault(m->r, inside.at[i].head.place, "`%s` is nothing that a program offers",
+                                      inside.at[i].head.text),
+                     "of a program only its file is stated: offers program %s { at bin/%s }", name, name);
+    if (!at)
+        obb_hint(m->r->diags,
+                 obb_reader_fault(m->r, offer->head.place, "`offers program %s` names no file", name),
+                 "state where it is: offers program %s { at bin/%s }", name, name);
+    return at;
+}
+
+/* A program that the prefix holds. */
+static void offer_program(maker *m, const obb_item *offer, const char *name, obb_statement *makes,
+                          obb_block *top)
+{
+    obb_block *block = new_block(m);
+    const char *const program[] = {"program", name, NULL};
+    const obb_item *at = find_program_file(m, offer);
+    obb_statement *s = statement(m, program, block);
+    if (!at)
+        return;
+    m->place = at->head.place;
+    const char *const words[] = {
+        "executable",
+        obb_arena_format(m->r->arena, "made:%s", in_prefix(m, obb_item_value(at).text)), NULL};
+    add_made(m, makes, at);
+    obb_arena_push(m->r->arena, &block->list, statement(m, words, NULL));
+    obb_arena_push(m->r->arena, &top->list, s);
+}
+
 static void read_offer(maker *m, const obb_item *offer, obb_statement *makes, obb_block *top)
 {
     const obb_word_list v = obb_item_values(m->r, offer);
     m->place = offer->head.place;
-    if (v.count == 2 && strcmp(v.at[0].text, "library") == 0 && obb_reader_name_ok(m->r, &v.at[1])) {
-        offer_library(m, offer, v.at[1].text, makes, top);
+    bool library = v.count == 2 && strcmp(v.at[0].text, "library") == 0;
+    if (library || (v.count == 2 && strcmp(v.at[0].text, "program") == 0)) {
+        if (obb_reader_name_ok(m->r, &v.at[1]))
+            (library ? offer_library : offer_program)(m, offer, v.at[1].text, makes, top);
         return;
     }
     obb_hint(m->r->diags,
              obb_reader_fault(m->r, offer->head.place, "`%s` says what is then in the prefix",
                               offer->head.text),
-             "write: offers library NAME { archive lib/libNAME.a; headers include/NAME.h; include include }");
+             "write: offers library NAME { archive lib/libNAME.a; headers include/NAME.h; include include }, "
+             "or: offers program NAME { at bin/NAME }");
 }
 
 void obb_read_build(obb_reader *r, const obb_items *inside, const obb_thirdparty *t, obb_items *top)
@@ -178,15 +227,21 @@ void obb_read_build(obb_reader *r, const obb_items *inside, const obb_thirdparty
 
 void obb_read_system_library(obb_reader *r, const obb_thirdparty *t, obb_items *top)
 {
-    maker m = {.r = r, .t = t, .folder = t->folder, .place = t->system_place};
+    maker m = {.r = r, .t = t, .folder = t->folder, .place = t->system->place};
     obb_block *made = new_block(&m), *block = new_block(&m), *share = new_block(&m);
     const char *const library[] = {"library", t->name, NULL}, *const shared[] = {"share", NULL};
-    const char *least = strstr(t->system, " least ");
-    const char *const metadata[] = {"metadata",
-                                    least ? obb_arena_copy(r->arena, t->system, (size_t)(least - t->system))
-                                          : t->system,
-                                    least ? "least" : NULL, least ? least + strlen(" least ") : NULL, NULL};
-    obb_arena_push(r->arena, &share->list, statement(&m, metadata, NULL));
+    const char *metadata = t->system->metadata, *least = metadata ? strstr(metadata, " least ") : NULL;
+    if (metadata) {
+        const char *const words[] = {"metadata",
+                                     obb_arena_copy(r->arena, metadata,
+                                                    least ? (size_t)(least - metadata) : strlen(metadata)),
+                                     least ? "least" : NULL, least ? least + strlen(" least ") : NULL, NULL};
+        obb_arena_push(r->arena, &share->list, statement(&m, words, NULL));
+    }
+    for (size_t i = 0; i < t->system->libs.count; i++) {
+        const char *const words[] = {"libs", t->system->libs.at[i], NULL};
+        obb_arena_push(r->arena, &share->list, statement(&m, words, NULL));
+    }
     obb_arena_push(r->arena, &block->list, statement(&m, shared, share));
     obb_arena_push(r->arena, &made->list, statement(&m, library, block));
     *top = obb_reader_items(r, made, OBB_IN_TOP, NULL);
@@ -218,8 +273,8 @@ static binary read_binary(obb_reader *r, const obb_item *item, obb_thirdparty *t
     return b;
 }
 
-/* `when CONDITION { share { ... } }` for what a binary offers under a name. */
-static void add_offer(maker *m, const binary *b, const obb_item *offer, obb_block *library)
+/* `when CONDITION { share { ... } }`, or `{ executable ... }`, for what a binary offers under a name. */
+static void add_offer(maker *m, const binary *b, const obb_item *offer, obb_block *target)
 {
     static const char *const when[] = {"when", NULL}, *const share_word[] = {"share", NULL};
     obb_block *share = new_block(m), *held = new_block(m);
@@ -239,18 +294,26 @@ static void add_offer(maker *m, const binary *b, const obb_item *offer, obb_bloc
         case OBB_W_USES: take_statement(m, &inside.at[i], share); break;
         default: break;
         }
-    obb_arena_push(m->r->arena, &held->list, statement(m, share_word, share));
-    obb_arena_push(m->r->arena, &library->list, s);
+    if (is_program(m->r, offer)) {
+        const obb_item *at = find_program_file(m, offer);
+        const char *const file[] = {"executable", at ? obb_item_value(at).text : "", NULL};
+        if (!at)
+            return;
+        m->place = at->head.place;
+        obb_arena_push(m->r->arena, &held->list, statement(m, file, NULL));
+    } else
+        obb_arena_push(m->r->arena, &held->list, statement(m, share_word, share));
+    obb_arena_push(m->r->arena, &target->list, s);
 }
 
-/* A library for each name that binaries offer. Where sources of its own make the library of that name as
- * well, it is called `prebuilt` and takes its place (resolve/variant.c). */
+/* A library or program for each name that binaries offer. Where there are sources as well, the library is
+ * called `prebuilt` and takes the place of theirs (resolve/variant.c). */
 static void describe_binary(maker *m, const binary *all, size_t count, const char *name, bool sources,
                         obb_block *made)
 {
     obb_block *block = new_block(m);
-    const char *const library[] = {"library", sources ? "prebuilt" : name, NULL}, *const only[] = {"only",
-                                                                                                   NULL};
+    static const char *const only[] = {"only", NULL};
+    const char *kind = "library";
     obb_statement *s = statement(m, only, NULL);
     for (size_t i = 0; i < count; i++)
         for (size_t k = 0; k < all[i].inside.count; k++) {
@@ -266,10 +329,18 @@ static void describe_binary(maker *m, const binary *all, size_t count, const cha
             for (size_t n = 0; n < condition.count; n++)
                 obb_arena_push(m->r->arena, &s->words, condition.at[n]);
             obb_arena_push(m->r->arena, &s->words, word_at(m, ")", m->place));
+            kind = is_program(m->r, offer) ? "program" : kind;
+            if (sources && is_program(m->r, offer))
+                obb_hint(m->r->diags,
+                         obb_reader_fault(m->r, offer->head.place,
+                                          "`%s` has sources, so a binary can offer its library alone",
+                                          m->t->name),
+                         "state the program as third-party code of its own");
             add_offer(m, &all[i], offer, block);
         }
     obb_arena_push(m->r->arena, &block->list, s);
-    obb_arena_push(m->r->arena, &made->list, statement(m, library, block));
+    const char *const target[] = {kind, sources ? "prebuilt" : name, NULL};
+    obb_arena_push(m->r->arena, &made->list, statement(m, target, block));
 }
 
 void obb_read_prebuilts(obb_reader *r, const obb_items *inside, obb_thirdparty *t, obb_items *top)

@@ -287,8 +287,16 @@ void obb_check_circles(const obb_variant *variant, obb_diags *diags)
 /* A program is made of something: what is stated, or what steps make that it uses. */
 static void check_sources(obb_diags *diags, const obb_target *t)
 {
-    bool commanded = t->kind == OBB_TEST && t->commands.count;
-    if ((t->kind != OBB_PROGRAM && t->kind != OBB_TEST) || t->tested || commanded || obb_has_sources(t))
+    bool file = t->executable.text, commanded = t->kind == OBB_TEST && t->commands.count;
+    for (size_t i = 0; i < t->properties.count; i++)
+        file = file || t->properties.at[i].id == OBB_W_EXECUTABLE;
+    if (file && (t->sources.count || t->resources.count)) {
+        obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, t->place,
+                                "program `%s` has sources, and is a file that is there already", t->name);
+        obb_hint(diags, d, "state one of them");
+    }
+    if ((t->kind != OBB_PROGRAM && t->kind != OBB_TEST) || t->tested || commanded || file ||
+        obb_has_sources(t))
         return;
     obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, t->place, "%s `%s` has no sources",
                             t->kind == OBB_TEST ? "test" : "program", t->name);

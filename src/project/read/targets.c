@@ -505,6 +505,14 @@ static void read_own(obb_reader *r, const obb_item *item, obb_target *t)
     obb_read_setting(r, item, &t->own);
 }
 
+/* A program that a step makes, or that is there. */
+static void read_executable(obb_reader *r, const obb_item *item, obb_target *t)
+{
+    obb_word_list words = obb_item_values(r, item);
+    obb_read_references(r, &words, item->condition, t);
+    read_once(r, item, t);
+}
+
 static void read_property(obb_reader *r, const obb_item *item, obb_target *t)
 {
     t->conditional = t->conditional || item->condition;
@@ -520,6 +528,7 @@ static void read_property(obb_reader *r, const obb_item *item, obb_target *t)
     case OBB_W_FOR: read_for(r, item, t); break;
     case OBB_W_REFUSE: obb_read_refusal(r, item, &t->refusals); break;
     case OBB_W_FROM: read_from(r, item, t); break;
+    case OBB_W_EXECUTABLE: read_executable(r, item, t); break;
     case OBB_W_PLACE: read_place(r, item, t); break;
     case OBB_W_EACH:
         obb_reader_fault(r, item->head.place, "`%s` stands in the block of the target itself",

@@ -54,19 +54,40 @@ static void read_describe(obb_reader *r, const obb_word *value, obb_thirdparty *
     t->folder = NULL;
 }
 
-/* `system metadata NAME [least V]`. */
+/* `header H... [lib L...]`: the words go on to one of the lists at each of these. */
+static bool read_headers(obb_reader *r, const obb_word_list *v, obb_on_system *system)
+{
+    obb_words *into = &system->headers;
+    for (size_t i = 1; i < v->count; i++)
+        if (i > 1 && into == &system->headers && strcmp(v->at[i].text, "lib") == 0)
+            into = &system->libs;
+        else
+            obb_arena_push(r->arena, into, v->at[i].text);
+    return system->headers.count && (into == &system->headers || system->libs.count);
+}
+
+/* `system metadata NAME [least V]`, or `system header H... [lib L...]`. */
 static void read_system(obb_reader *r, const obb_item *item, obb_thirdparty *t)
 {
     const obb_word_list v = obb_item_values(r, item);
-    bool least = v.count == 4 && strcmp(v.at[2].text, "least") == 0;
-    if (v.count < 2 || strcmp(v.at[0].text, "metadata") != 0 || (v.count != 2 && !least)) {
+    const char *what = v.count ? v.at[0].text : "", *text = "";
+    bool metadata = strcmp(what, "metadata") == 0, least = v.count == 4 && strcmp(v.at[2].text, "least") == 0;
+    obb_on_system *system = obb_arena_alloc(r->arena, sizeof *system);
+    for (size_t i = 0; i < v.count; i++)
+        text = obb_arena_format(r->arena, "%s%s%s", text, i ? " " : "", v.at[i].text);
+    *system = (obb_on_system){.text = text, .place = item->head.place};
+    bool understood = metadata                         ? v.count == 2 || least
+                      : strcmp(what, "header") == 0 ? read_headers(r, &v, system)
+                                                       : false;
+    if (!understood) {
         obb_hint(r->diags,
                  obb_reader_fault(r, item->head.place, "`%s` says what the system may have", item->head.text),
-                 "write, for example: system metadata zlib least 1.2");
+                 "write, for example: system metadata zlib least 1.2, or: system header zlib.h lib z");
         return;
     }
-    t->system = least ? obb_arena_format(r->arena, "%s least %s", v.at[1].text, v.at[3].text) : v.at[1].text;
-    t->system_place = item->head.place;
+    if (metadata)
+        system->metadata = text + strlen("metadata ");
+    t->system = system;
 }
 
 bool obb_read_prefer(obb_reader *r, const obb_item *item)

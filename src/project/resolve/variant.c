@@ -283,15 +283,11 @@ bool obb_takes_system(const obb_variant *v, const obb_thirdparty *other)
     return v->systems[i] == 1;
 }
 
-/* The library that stands for a third-party project is the system's: users get its metadata, and nothing of
- * it is compiled. */
-static obb_target *of_system(const obb_variant *v, const obb_target *described, const obb_thirdparty *other)
+/* A library of which nothing is compiled. */
+static obb_target *in_place_of(const obb_variant *v, const obb_target *described)
 {
     obb_arena *arena = v->project->arena;
     obb_target *t = obb_arena_alloc(arena, sizeof *t);
-    const obb_setting metadata = {.id = OBB_SET_METADATA,
-                                  .value = other->system,
-                                  .place = other->system_place};
     *t = (obb_target){.kind = described->kind,
                       .name = described->name,
                       .place = described->place,
@@ -302,9 +298,20 @@ static obb_target *of_system(const obb_variant *v, const obb_target *described, 
                       .statement = described->statement,
                       .conditional = true,
                       .fill = -1};
-    if (other->system)
-        obb_arena_push(arena, &t->share, metadata);
     return t;
+}
+
+/* Users of the system's library get its metadata, or link it. */
+static void share_system(const obb_variant *v, const obb_on_system *system, obb_target *t)
+{
+    obb_setting s = {.id = OBB_SET_METADATA, .value = system->metadata, .place = system->place};
+    if (system->metadata)
+        obb_arena_push(v->project->arena, &t->share, s);
+    s.id = OBB_SET_LIBS;
+    for (size_t i = 0; i < system->libs.count; i++) {
+        s.value = system->libs.at[i];
+        obb_arena_push(v->project->arena, &t->share, s);
+    }
 }
 
 /* What stands in place of the library that stands for a third-party project: the system's, or a binary of it.
@@ -317,13 +324,16 @@ static obb_target *stand_in(const obb_variant *v, const obb_target *target)
                    obb_project_named(v->project, NULL, scope) == target;
     if (!sources)
         return NULL;
-    if (other->system && obb_takes_system(v, other))
-        return of_system(v, target, other);
+    if (other->system && obb_takes_system(v, other)) {
+        obb_target *t = in_place_of(v, target);
+        share_system(v, other->system, t);
+        return t;
+    }
     const obb_target *binary = obb_project_target(v->project,
                                                   obb_arena_format(v->project->arena, "%s:prebuilt", scope));
     if (!binary || other->prefer_own || obb_left_out(v, binary))
         return NULL;
-    obb_target *t = of_system(v, target, other);
+    obb_target *t = in_place_of(v, target);
     t->share = obb_in(v, binary)->share;
     return t;
 }
