@@ -349,8 +349,7 @@ int obb_workspace_choose_targets(obb_workspace *w)
 
 const char *obb_workspace_product_path(obb_workspace *w, const obb_variant *v, const obb_target *target)
 {
-    const obb_naming naming = obb_naming_for(obb_variant_value(v, OBB_AXIS_OS),
-                                             w->toolchains ? obb_toolchains_for(w->toolchains, v) : NULL);
+    const obb_naming naming = obb_naming_for(v, w->toolchains ? obb_toolchains_for(w->toolchains, v) : NULL);
     return obb_product_path(w->arena, &naming, obb_variant_folder(w->arena, w->out, v), obb_in(v, target),
                             false);
 }

@@ -4,6 +4,7 @@
  * src/report to standard output or a file. Neither changes the output folder. */
 #include <stdio.h>
 #include <string.h>
+#include <time.h>
 
 #include "cli/commands.h"
 #include "cli/terminal.h"
@@ -115,7 +116,7 @@ static int export_sbom(session *s, obb_text *text)
 {
     int code = obb_scan_all(s->w);
     if (!code)
-        obb_report_sbom(s->w->dependencies, s->w->wanted, text);
+        obb_report_sbom(s->w->dependencies, s->w->wanted, (int64_t)time(NULL), text);
     return code;
 }
 

@@ -80,7 +80,7 @@ static char *makes_text(const session *s, const obb_target *t)
 static char *product_text(const session *s, const obb_variant *v, const obb_target *t)
 {
     obb_arena *a = s->w->arena;
-    obb_naming n = obb_naming_for(obb_variant_value(v, OBB_AXIS_OS), NULL);
+    obb_naming n = obb_naming_for(v, NULL);
     if (t->kind == OBB_STEP)
         return makes_text(s, t);
     if (t->kind == OBB_IMAGE)
@@ -593,6 +593,7 @@ int command_show(session *s)
                  {"tests", show_tests},         {"checks", show_checks},
                  {"launches", show_launches},   {"devices", show_devices},
                  {"thirdparty", show_thirdparty},
+                 {"deliveries", show_deliveries},
                  {"store", show_store}};
     enum { KNOWN = sizeof known / sizeof *known };
     const char *what = s->options->request.names.count ? s->options->request.names.at[0] : "targets";

@@ -86,9 +86,24 @@ const command commands[] = {
      "  obbligato patch chime\n"
      "  obbligato patch chime --to patches/chime/02-louder.patch\n",
      COMMAND_ASKS},
+    {"install", command_install, "[DELIVERY...]", "bring what goes out up to date, and install it",
+     "Without names, all deliveries of the project, and in any case those that they need. Files go\n"
+     "below --prefix (/usr/local); --below FOLDER writes them there as if it were the root of the\n"
+     "system. What is there already and is not from a delivery stays, unless --replace is said.\n"
+     "--strip takes out what only debuggers need; --debug-files keeps that in lib/debug.\n\n"
+     "  obbligato install -c release --prefix ~/tower\n"
+     "  obbligato install tower -c release --strip --prefix /usr --below stage\n"
+     "  obbligato install -c release -v    names what was there already, too\n",
+     COMMAND_MAKES},
+    {"uninstall", command_uninstall, "[DELIVERY...]", "remove exactly what was installed",
+     "Without names, all that this project has installed in the prefix. Files that were changed since\n"
+     "stay, and are listed; so do all others. Folders that an install made go when they are empty.\n\n"
+     "  obbligato uninstall --prefix ~/tower\n"
+     "  obbligato uninstall tower --prefix /usr --below stage\n",
+     COMMAND_ASKS},
     {"show", command_show,
      "[targets|variants|platforms|toolchains|axes|checks|settings T|sources "
-     "T|tests|launches|devices|thirdparty|machine|store]",
+     "T|tests|launches|devices|thirdparty|deliveries|machine|store]",
      "show what the description says and what was found",
      "platforms and toolchains show what was found here and what is missing.\n\n"
      "  obbligato show targets\n"
@@ -96,6 +111,7 @@ const command commands[] = {
      "  obbligato show sources tune --json\n"
      "  obbligato show platforms\n"
      "  obbligato show lineups\n"
+     "  obbligato show deliveries                       every file that goes out, and where to\n"
      "  obbligato show thirdparty                       code of others: where it is, and its targets\n"
      "  obbligato show thirdparty --why chime           who asks for it, and for which version\n"
      "  obbligato show checks -p host -p tower-a64      what each platform has, and why not\n"

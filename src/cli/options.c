@@ -207,6 +207,11 @@ bool options_read(options *o, int argc, const char **argv)
         {"prefer", 0, POPT_ARG_STRING, &o->prefer, 0, NULL, NULL},
         {"why", 0, POPT_ARG_STRING, &o->why, 0, NULL, NULL},
         {"to", 0, POPT_ARG_STRING, &o->to, 0, NULL, NULL},
+        {"prefix", 0, POPT_ARG_STRING, &o->prefix, 0, NULL, NULL},
+        {"below", 0, POPT_ARG_STRING, &o->below, 0, NULL, NULL},
+        {"strip", 0, POPT_ARG_NONE, &o->strip, 0, NULL, NULL},
+        {"debug-files", 0, POPT_ARG_NONE, &o->debug_files, 0, NULL, NULL},
+        {"replace", 0, POPT_ARG_NONE, &o->replace, 0, NULL, NULL},
         {"device", 0, POPT_ARG_STRING, &o->device, 0, NULL, NULL},
         {"address", 0, POPT_ARG_STRING, &o->address, 0, NULL, NULL},
         {"tree", 0, POPT_ARG_NONE, &o->tree, 0, NULL, NULL},
@@ -250,6 +255,8 @@ void options_free(options *o)
     free(o->device);
     free(o->address);
     free(o->to);
+    free(o->prefix);
+    free(o->below);
     free(o->why);
     free(o->prefer);
     obb_vec_free(&o->request.fetched);

@@ -20,9 +20,11 @@ typedef struct options {
     char *prefer;                 /* system or own */
     char *why;                    /* of show thirdparty: one of them */
     char *to;                     /* of patch: the file that is written */
+    char *prefix, *below;         /* of install: where to; and the folder that stands for the root */
     obb_words orders;             /* of debug: what the debugger is told to do */
     /* each 0 or 1 */
     int all, circles, ambiguous, costs, never, missing, differences;
+    int strip, debug_files, replace; /* of install */
     int failed, affected, first_failure, coverage, batch;
     int verbose, quiet, json, wide, help, version, tree;
     unsigned repeat, retry;       /* of test; repeat 0: once */

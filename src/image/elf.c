@@ -225,3 +225,30 @@ bool obb_elf_read_dynamic(const char *path, obb_arena *arena, obb_elf_dynamic *d
         close(fd);
     return ok;
 }
+
+const char *obb_elf_build_id(const char *path, obb_arena *arena)
+{
+    int fd = elf_version(EV_CURRENT) == EV_NONE ? -1 : open(path, O_RDONLY | O_CLOEXEC);
+    Elf *e = fd < 0 ? NULL : elf_begin(fd, ELF_C_READ, NULL);
+    const char *id = NULL;
+    for (Elf_Scn *scn = NULL; e && !id && (scn = elf_nextscn(e, scn));) {
+        GElf_Shdr s;
+        GElf_Nhdr note;
+        size_t name, description;
+        Elf_Data *data = gelf_getshdr(scn, &s) && s.sh_type == SHT_NOTE ? elf_getdata(scn, NULL) : NULL;
+        for (size_t at = 0; data && (at = gelf_getnote(data, at, &note, &name, &description)) > 0 && !id;) {
+            const unsigned char *bytes = (const unsigned char *)data->d_buf + description;
+            if (note.n_type != NT_GNU_BUILD_ID || note.n_namesz != 4 ||
+                memcmp((const char *)data->d_buf + name, "GNU", 4) != 0)
+                continue;
+            id = "";
+            for (size_t i = 0; i < note.n_descsz; i++)
+                id = obb_arena_format(arena, "%s%02x", id, bytes[i]);
+        }
+    }
+    if (e)
+        elf_end(e);
+    if (fd >= 0)
+        close(fd);
+    return id;
+}

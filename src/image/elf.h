@@ -59,6 +59,10 @@ typedef struct obb_elf_dynamic {
     obb_words needed;     /* DT_NEEDED */
 } obb_elf_dynamic;
 
+/* The build identifier that the linker wrote (a note of the owner GNU, type NT_GNU_BUILD_ID), in hexadecimal;
+ * NULL: there is none. */
+const char *obb_elf_build_id(const char *path, obb_arena *arena);
+
 /* False when the file cannot be read or is no ELF file. All memory is the arena's. */
 bool obb_elf_read_dynamic(const char *path, obb_arena *arena, obb_elf_dynamic *dynamic);
 

@@ -170,7 +170,7 @@ static obb_plan_variant *new_variant(obb_plan *plan, const obb_variant *v, bool 
     obb_plan_variant *in = obb_arena_alloc(arena, sizeof *in);
     *in = (obb_plan_variant){.variant = v, .toolchain = obb_toolchains_for(plan->toolchains, v),
                              .folder = obb_variant_folder(arena, plan->out, v), .chosen = chosen};
-    in->naming = obb_naming_for(obb_variant_value(v, OBB_AXIS_OS), in->toolchain);
+    in->naming = obb_naming_for(v, in->toolchain);
     in->sources = obb_arena_alloc(arena, (n + 1) * sizeof *in->sources);
     in->sources_complete = obb_arena_alloc(arena, n + 1);
     in->pic = find_pic(v, arena);

@@ -132,6 +132,14 @@ const obb_device *obb_project_device(const obb_project *project, const char *nam
     return NULL;
 }
 
+const obb_delivery *obb_project_delivery(const obb_project *project, const char *name)
+{
+    for (size_t i = 0; i < project->deliveries.count; i++)
+        if (strcmp(project->deliveries.at[i]->name, name) == 0)
+            return project->deliveries.at[i];
+    return NULL;
+}
+
 const obb_launch *obb_project_launch(const obb_project *project, const char *name)
 {
     for (size_t i = 0; i < project->launches.count; i++)

@@ -222,6 +222,42 @@ typedef struct obb_lineup {
     obb_word_list variants;
 } obb_lineup;
 
+/* What a line of a delivery is about. */
+typedef enum obb_delivery_kind {
+    OBB_DELIVER_PROGRAM,
+    OBB_DELIVER_LIBRARY,        /* what its users need at run time */
+    OBB_DELIVER_PLUG_IN,
+    OBB_DELIVER_IMAGE,
+    OBB_DELIVER_FOR_DEVELOPERS, /* archives, headers, and what describes them to other builds */
+    OBB_DELIVER_FILES,
+    OBB_DELIVER_MANUALS,
+    OBB_DELIVER_LICENCES,
+    OBB_DELIVER_NEEDED          /* another delivery */
+} obb_delivery_kind;
+
+typedef struct obb_delivery_item {
+    obb_delivery_kind kind;
+    obb_place place;
+    const obb_condition *condition;
+    const char *name;              /* of a target or a delivery; NULL: files */
+    const obb_target *target;
+    const struct obb_delivery *needed;
+    obb_word_list patterns, except; /* of files, as they are written, and made:NAME */
+    const char *to;                /* their folder below the prefix; NULL: the usual one of their kind */
+} obb_delivery_item;
+
+/* What goes out together: installed, or packed. */
+typedef struct obb_delivery {
+    const char *name;
+    obb_place place;
+    const char *summary, *description, *maintainer; /* or NULL */
+    obb_word_list depends;         /* packages of the system, besides those that are found */
+    const obb_condition *only;     /* or NULL; and how it is written */
+    const char *only_words;
+    bool assumed;                  /* nobody stated it */
+    OBB_VEC(obb_delivery_item) items;
+} obb_delivery;
+
 /* Where third-party code comes from. */
 typedef enum obb_source_kind { OBB_FROM_FOLDER, OBB_FROM_ARCHIVE, OBB_FROM_REPOSITORY } obb_source_kind;
 
@@ -340,6 +376,8 @@ typedef struct obb_project {
     OBB_VEC(obb_device *) devices;
     OBB_VEC(obb_launch *) launches;
     OBB_VEC(obb_lineup *) lineups;
+    OBB_VEC(obb_delivery *) deliveries;
+    const char *maintainer, *licence; /* "NAME <ADDRESS>"; an SPDX expression; "" when not stated */
     OBB_VEC(obb_thirdparty *) thirdparty;
     OBB_VEC(obb_index *) indexes;
     OBB_VEC(obb_index_file) index_files;
@@ -407,6 +445,9 @@ typedef OBB_VEC(obb_replaced) obb_replaced_list;
  * nothing and for files outside the project. `replaced` (or NULL): those that others stand in for. */
 void obb_patterns_expand(const obb_patterns *patterns, obb_files *files, obb_arena *arena,
                          obb_diags *diags, obb_file_list *found, obb_replaced_list *replaced);
+
+/* NULL: there is none. */
+const obb_delivery *obb_project_delivery(const obb_project *project, const char *name);
 
 /* The axis of a name; NULL: there is none. */
 /* As a description names it: one of its own comes first. */

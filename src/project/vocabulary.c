@@ -10,7 +10,7 @@ enum {
     MADE = OBB_IN_TARGET | OBB_IN_IMAGE,
     ANY = MADE | OBB_IN_STEP,
     CONDITIONAL = EVERYWHERE | OBB_IN_THIRDPARTY | OBB_IN_IMAGE | OBB_IN_STEP | OBB_IN_CHECKS |
-                  OBB_IN_SETTINGS
+                  OBB_IN_SETTINGS | OBB_IN_DELIVERY
 };
 
 static const obb_vocable words[] = {
@@ -36,12 +36,25 @@ static const obb_vocable words[] = {
     {"thirdparty", OBB_W_THIRDPARTY, OBB_IN_TOP, OBB_TAKES_NAME_BLOCK},
     {"index", OBB_W_INDEX, OBB_IN_TOP, OBB_TAKES_NAME_BLOCK},
     {"at", OBB_W_AT, OBB_IN_INDEX, OBB_TAKES_LIST},
-    {"install", OBB_W_LATER, OBB_IN_TOP, OBB_TAKES_BLOCK},
-    {"package", OBB_W_LATER, OBB_IN_TOP, OBB_TAKES_BLOCK},
+    {"delivery", OBB_W_DELIVERY, OBB_IN_TOP, OBB_TAKES_NAME_BLOCK},
+    {"programs", OBB_W_PROGRAMS, OBB_IN_DELIVERY, OBB_TAKES_LIST},
+    {"libraries", OBB_W_LIBRARIES, OBB_IN_DELIVERY, OBB_TAKES_LIST},
+    {"plug-ins", OBB_W_PLUG_INS, OBB_IN_DELIVERY, OBB_TAKES_LIST},
+    {"images", OBB_W_IMAGES, OBB_IN_DELIVERY, OBB_TAKES_LIST},
+    {"developer-files", OBB_W_DEVELOPER_FILES, OBB_IN_DELIVERY, OBB_TAKES_LIST},
+    {"files", OBB_W_FILES, OBB_IN_DELIVERY, OBB_TAKES_LIST},
+    {"manuals", OBB_W_MANUALS, OBB_IN_DELIVERY, OBB_TAKES_LIST},
+    {"licences", OBB_W_LICENCES, OBB_IN_DELIVERY, OBB_TAKES_LIST},
+    {"needs", OBB_W_NEEDS_DELIVERY, OBB_IN_DELIVERY, OBB_TAKES_LIST},
+    {"maintainer", OBB_W_MAINTAINER, OBB_IN_DELIVERY | OBB_IN_PROJECT, OBB_TAKES_ONE},
+    {"description", OBB_W_DESCRIPTION, OBB_IN_DELIVERY, OBB_TAKES_ONE},
+    {"depends", OBB_W_DEPENDS, OBB_IN_DELIVERY, OBB_TAKES_LIST},
+    {"licence", OBB_W_LICENCE, OBB_IN_PROJECT, OBB_TAKES_ONE},
     {"version", OBB_W_VERSION, OBB_IN_PROJECT, OBB_TAKES_ONE},
     {"version", OBB_W_VERSION, OBB_IN_THIRDPARTY, OBB_TAKES_LIST},
     {"summary", OBB_W_SUMMARY,
-     OBB_IN_PROJECT | PARTS | ANY | OBB_IN_AXIS | OBB_IN_RUNNER | OBB_IN_DEVICE | OBB_IN_LAUNCH,
+     OBB_IN_PROJECT | PARTS | ANY | OBB_IN_AXIS | OBB_IN_RUNNER | OBB_IN_DEVICE | OBB_IN_LAUNCH |
+         OBB_IN_DELIVERY,
      OBB_TAKES_ONE},
     {"needs", OBB_W_NEEDS, OBB_IN_PROJECT, OBB_TAKES_LIST},
     {"default", OBB_W_DEFAULT, OBB_IN_PROJECT, OBB_TAKES_LIST},
@@ -131,7 +144,7 @@ static const obb_vocable words[] = {
     {"pad-to", OBB_W_PAD_TO, OBB_IN_IMAGE, OBB_TAKES_ONE},
     {"when", OBB_W_WHEN, CONDITIONAL, OBB_TAKES_LIST_BLOCK},
     {"choose", OBB_W_CHOOSE, CONDITIONAL, OBB_TAKES_LIST_BLOCK},
-    {"only", OBB_W_ONLY, OBB_IN_TOP | ANY, OBB_TAKES_LIST},
+    {"only", OBB_W_ONLY, OBB_IN_TOP | ANY | OBB_IN_DELIVERY, OBB_TAKES_LIST},
     {"refuse", OBB_W_REFUSE, OBB_IN_PROJECT | OBB_IN_THIRDPARTY | PARTS | ANY | OBB_IN_SHARE, OBB_TAKES_ONE},
     {"before", OBB_W_BEFORE, OBB_IN_TARGET, OBB_TAKES_BLOCK},
     {"after", OBB_W_AFTER, OBB_IN_TARGET, OBB_TAKES_BLOCK},
@@ -257,6 +270,7 @@ const char *obb_where_name(obb_where where)
     case OBB_IN_BUILD: return "`build`";
     case OBB_IN_OFFER: return "`offers`";
     case OBB_IN_PREBUILT: return "`prebuilt`";
+    case OBB_IN_DELIVERY: return "`delivery`";
     default: return "a target";
     }
 }

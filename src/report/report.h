@@ -37,8 +37,8 @@ void obb_report_shell_script(const obb_dependency_table *table, const bool *want
 void obb_report_plan(const obb_dependency_table *table, const bool *wanted, obb_text *text);
 
 /* What third-party code is in the wanted programs, shared libraries and images, as SPDX 2.3 in JSON; all is
- * scanned. */
-void obb_report_sbom(const obb_dependency_table *table, const bool *wanted, obb_text *text);
+ * scanned. It says that it was made at SOURCE_DATE_EPOCH, else `when` (seconds since 1970). */
+void obb_report_sbom(const obb_dependency_table *table, const bool *wanted, int64_t when, obb_text *text);
 
 /* Graphs in DOT. Targets of one variant (by number; what a target keeps to itself is a dashed
  * line); headers of what was scanned (those of the system only with `system_too`); actions. */

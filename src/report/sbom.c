@@ -175,7 +175,7 @@ static void add_product(writer *w, const obb_action *a)
     const char *path = obb_files_path(w->table->plan->files, a->output);
     const char *name = obb_arena_format(w->arena, "%s %s", a->target->name, a->variant->name);
     const char *id = identifier(w, "Product", name);
-    json_t *p = package(w, id, name, w->project->version, NULL);
+    json_t *p = package(w, id, name, w->project->version, w->project->licence);
     json_object_set_new(p, "downloadLocation", json_string("NOASSERTION"));
     json_object_set_new(p, "packageFileName", obb_report_text(path));
     json_object_set_new(p, "primaryPackagePurpose",
@@ -220,11 +220,11 @@ static void relate_others(writer *w)
 
 /* --- the document ------------------------------------------------------------------- */
 
-/* 6.9: the time of SOURCE_DATE_EPOCH, so that the same input gives the same text; else now. */
-static const char *created(writer *w)
+/* 6.9: the time of SOURCE_DATE_EPOCH, so that the same input gives the same text; else the one that is said. */
+static const char *created(writer *w, int64_t otherwise)
 {
     const char *said = getenv("SOURCE_DATE_EPOCH");
-    time_t when = said && *said ? (time_t)strtoll(said, NULL, 10) : time(NULL);
+    time_t when = said && *said ? (time_t)strtoll(said, NULL, 10) : (time_t)otherwise;
     char text[40];
     struct tm tm;
     if (!gmtime_r(&when, &tm) || !strftime(text, sizeof text, "%Y-%m-%dT%H:%M:%SZ", &tm))
@@ -246,7 +246,7 @@ static const char *namespace_of(writer *w, const char *when)
                             digits + 15, digits + 18);
 }
 
-void obb_report_sbom(const obb_dependency_table *table, const bool *wanted, obb_text *text)
+void obb_report_sbom(const obb_dependency_table *table, const bool *wanted, int64_t when, obb_text *text)
 {
     const obb_plan *plan = table->plan;
     writer w = {.table = table, .project = plan->project, .arena = plan->arena, .packages = json_array(),
@@ -266,12 +266,12 @@ void obb_report_sbom(const obb_dependency_table *table, const bool *wanted, obb_
         if (w.used[i])
             add_thirdparty(&w, w.project->thirdparty.at[i]);
     relate_others(&w);
-    const char *when = created(&w), *version = w.project->version;
+    const char *made = created(&w, when), *version = w.project->version;
     json_t *document = json_pack("{s:s,s:s,s:s,s:s,s:s,s:{s:s,s:[s]}}", "spdxVersion", "SPDX-2.3",
                                  "dataLicense", "CC0-1.0", "SPDXID", "SPDXRef-DOCUMENT", "name",
                                  obb_arena_format(w.arena, "%s%s%s", w.project->name, *version ? " " : "",
                                                   version),
-                                 "documentNamespace", namespace_of(&w, when), "creationInfo", "created", when,
+                                 "documentNamespace", namespace_of(&w, made), "creationInfo", "created", made,
                                  "creators", "Tool: obbligato-" OBB_VERSION);
     json_object_set_new(document, "packages", w.packages);
     json_object_set_new(document, "relationships", w.relations);

@@ -414,8 +414,9 @@ void obb_spell_custom(const obb_custom *custom, obb_language language, const obb
 
 /* --- names of products -------------------------------------------------------------- */
 
-obb_naming obb_naming_for(const char *os, const obb_toolchain *tc)
+obb_naming obb_naming_for(const obb_variant *variant, const obb_toolchain *tc)
 {
+    const char *os = obb_variant_value(variant, OBB_AXIS_OS);
     obb_naming n = {.program = "", .object = ".o", .library = ".a", .shared = ".so"};
     if (strcmp(os, "windows") == 0) {
         n = (obb_naming){.program = ".exe",
@@ -427,6 +428,7 @@ obb_naming obb_naming_for(const char *os, const obb_toolchain *tc)
     } else if (strcmp(os, "macos") == 0) {
         n.shared = ".dylib";
     }
+    n.project = variant->project->name;
     if (tc && tc->program_suffix)
         n.program = tc->program_suffix;
     if (tc && tc->object_suffix)
@@ -487,7 +489,7 @@ char *obb_versioned_path(obb_arena *arena, const obb_naming *n, const char *vari
 
 char *obb_plug_in_path(obb_arena *arena, const obb_naming *n, const char *variant_folder, const char *name)
 {
-    return obb_arena_format(arena, "%s/plug-ins/%s%s", variant_folder, name,
+    return obb_arena_format(arena, "%s/lib/%s/%s%s", variant_folder, n->project, name,
                             strcmp(n->shared, ".dylib") == 0 ? ".so" : n->shared);
 }
 

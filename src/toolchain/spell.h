@@ -83,10 +83,12 @@ void obb_spell_custom_words(const obb_custom *custom, const char *word, const ob
  * A toolchain may state other suffixes. */
 typedef struct obb_naming {
     const char *program, *object, *library, *shared, *import; /* import: NULL, there is none */
+    const char *project; /* its name: that of the folder of plug-ins, in that of libraries */
     bool shared_in_bin, plain_names; /* plain: a library is NAME, not libNAME */
 } obb_naming;
 
-obb_naming obb_naming_for(const char *os, const obb_toolchain *toolchain);
+/* In a variant, with its toolchain; that may be NULL, for names that it does not decide. */
+obb_naming obb_naming_for(const obb_variant *variant, const obb_toolchain *toolchain);
 
 /* Paths below the folder of a variant. */
 char *obb_program_path(obb_arena *arena, const obb_naming *naming, const char *variant_folder,

@@ -249,6 +249,10 @@ static void read_facts(obb_reader *r, const obb_items *top, obb_items *inside)
             p->version = obb_item_value(fact).text;
         else if (fact->vocable.id == OBB_W_SUMMARY)
             p->summary = obb_item_value(fact).text;
+        else if (fact->vocable.id == OBB_W_MAINTAINER)
+            p->maintainer = obb_item_value(fact).text;
+        else if (fact->vocable.id == OBB_W_LICENCE)
+            p->licence = obb_item_value(fact).text;
         else if (fact->vocable.id == OBB_W_NEEDS)
             obb_read_needs(r, fact);
         else if (fact->vocable.id == OBB_W_REFUSE)
@@ -346,6 +350,8 @@ static void give_meaning(obb_reader *r, obb_items *top)
     obb_resolve_has(r);
     obb_check_names(p, r->diags);
     read_defaults(r, &inside);
+    if (!obb_diags_fault(r->diags))
+        obb_read_deliveries(r, top);
 }
 
 obb_project *obb_project_read(obb_files *files, const obb_host *host, const obb_reading *how,
@@ -353,7 +359,7 @@ obb_project *obb_project_read(obb_files *files, const obb_host *host, const obb_
 {
     obb_arena *arena = obb_arena_new();
     obb_project *p = obb_arena_alloc(arena, sizeof *p);
-    *p = (obb_project){.arena = arena, .name = "", .version = "", .summary = "",
+    *p = (obb_project){.arena = arena, .name = "", .version = "", .summary = "", .maintainer = "", .licence = "",
                        .host = host ? host : obb_host_here(),
                        .out = how && how->out ? obb_arena_string(arena, how->out) : "out",
                        .lock = obb_lock_file_read(files, arena, diags)};

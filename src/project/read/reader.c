@@ -126,7 +126,7 @@ static void add_line(obb_reader *r, obb_item *item, const obb_word *words, size_
 {
     obb_word_list line = {0};
     for (size_t i = 0; i < count; i++) {
-        if (item->vocable.id == OBB_W_LATER || item->vocable.id == OBB_W_LET)
+        if (item->vocable.id == OBB_W_LET)
             obb_arena_push(r->arena, &line, words[i]);
         else
             replace(r, &words[i], obb_vocable_placeholders(item->vocable.id), &line);
@@ -248,7 +248,7 @@ static obb_item *add_item(obb_reader *r, obb_items *items, const phrase *p, cons
     if (v->takes == OBB_TAKES_ONE || v->takes == OBB_TAKES_SET)
         for (size_t i = 0; i < items->count; i++)
             if (items->at[i].vocable.id == v->id && items->at[i].condition == condition &&
-                v->id != OBB_W_LATER && v->id != OBB_W_READ && v->id != OBB_W_REFUSE)
+                v->id != OBB_W_READ && v->id != OBB_W_REFUSE)
                 item.before = items->at[i].head.place;
     obb_arena_push(r->arena, items, item);
     return &items->at[items->count - 1];
@@ -298,18 +298,12 @@ static void read_statement(obb_reader *r, obb_items *items, const obb_statement 
             too_many(r, &v, &s->words.at[after]);
             return;
         }
-        if (v.id == OBB_W_LATER) {
-            obb_diag *d = obb_reader_fault(r, head->place, "`%s` is part of the language, but its meaning "
-                                "is not there yet in this version", head->text);
-            obb_hint(r->diags, d, "this is obbligato " OBB_VERSION "; take it out, or use a newer one");
-        } else {
-            const phrase p = {v, head, own, last ? s->block : NULL};
-            obb_item *item = add_item(r, items, &p, condition);
-            if (v.id == OBB_W_WHEN || v.id == OBB_W_CHOOSE) {
-                obb_item opened = *item;
-                items->count--;
-                open_condition(r, items, &opened, where, condition);
-            }
+        const phrase p = {v, head, own, last ? s->block : NULL};
+        obb_item *item = add_item(r, items, &p, condition);
+        if (v.id == OBB_W_WHEN || v.id == OBB_W_CHOOSE) {
+            obb_item opened = *item;
+            items->count--;
+            open_condition(r, items, &opened, where, condition);
         }
         from = after;
     }

@@ -152,6 +152,7 @@ void obb_read_tools(obb_reader *reader, const obb_word_list *words, const obb_co
 void obb_check_environment(obb_reader *reader, const obb_word_list *words);
 void obb_read_checks(obb_reader *reader, obb_items *top); /* checks.c */
 void obb_resolve_has(obb_reader *reader);                 /* the same; when all is read */
+void obb_read_deliveries(obb_reader *reader, obb_items *top); /* deliveries.c; when the targets are known */
 void obb_read_lineups(obb_reader *reader, obb_items *top);
 void obb_read_targets(obb_reader *reader, obb_items *top);
 void obb_read_setting(obb_reader *reader, const obb_item *item, obb_settings *settings);

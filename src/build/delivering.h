@@ -1,0 +1,45 @@
+/* Deliveries of a workspace: which ones are meant, what must be built for them, and what they consist of then. */
+#ifndef OBB_BUILD_DELIVERING_H
+#define OBB_BUILD_DELIVERING_H
+
+#include "build/workspace.h"
+#include "delivery/install.h"
+
+/* A delivery in one variant. */
+typedef struct obb_delivered {
+    const obb_delivery *delivery;
+    const obb_plan_variant *in;
+    obb_contents_input input;
+    obb_entries entries;
+} obb_delivered;
+
+typedef OBB_VEC(obb_delivered) obb_delivered_list;
+
+/* What a request for deliveries comes to. */
+typedef struct obb_delivery_choice {
+    bool chain;           /* those that the chosen ones need stand before them */
+    obb_words deliveries; /* names */
+    obb_words targets;    /* names of what must be built */
+    size_t variants;      /* how many are chosen */
+} obb_delivery_choice;
+
+/* Chooses by names; none: all. A delivery that is named and left out of every chosen variant is an error. The
+ * workspace is then as new, to be built. */
+int obb_choose_deliveries(obb_workspace *w, const obb_words *names, obb_delivery_choice *choice);
+
+/* What they consist of in the chosen variants: of a workspace with a plan of all targets; when they are built
+ * and scanned (`built`), with their bills of materials. */
+int obb_list_deliveries(obb_workspace *w, const obb_words *deliveries, bool built, obb_delivered_list *list);
+
+/* Installs one, or takes one away (delivery/install.h): `how` says where, and whom to tell. */
+int obb_install(obb_workspace *w, obb_installing *how, obb_delivered *delivered);
+int obb_uninstall(obb_workspace *w, obb_installing *how, const char *delivery);
+
+/* The symbols that only debuggers need are taken out of programs and libraries; with `apart` they are kept in
+ * files that debuggers find by the build identifier (lib/debug/.build-id), entries of their own. */
+int obb_strip_deliveries(obb_workspace *w, bool apart, obb_delivered_list *list);
+
+/* Removes what stripping has made. */
+void obb_drop_stripped(const obb_workspace *w);
+
+#endif

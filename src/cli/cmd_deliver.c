@@ -1,0 +1,207 @@
+/* What goes out: `install`, `uninstall`, and `show deliveries`. */
+#include <stdlib.h>
+#include <string.h>
+#include <sys/stat.h>
+
+#include "base/path.h"
+#include "build/delivering.h"
+#include "build/planning.h"
+#include "cli/build.h"
+#include "cli/commands.h"
+#include "cli/terminal.h"
+#include "report/report.h"
+
+static const char usual_prefix[] = "/usr/local";
+
+/* What one command did. */
+typedef struct doing {
+    session *s;
+    size_t counts[4]; /* by obb_install_event */
+    json_t *files;    /* under --json; else NULL */
+} doing;
+
+/* The names that were given, but the first ones, are deliveries; what is built are the targets in them. */
+int choose_deliveries(session *s, size_t first, obb_delivery_choice *choice)
+{
+    obb_words kept = {0}, names = {0};
+    for (size_t i = first; i < s->options->request.names.count; i++)
+        obb_arena_push(s->w->arena, &names, obb_arena_string(s->w->arena, s->options->request.names.at[i]));
+    int code = obb_choose_deliveries(s->w, &names, choice);
+    for (size_t i = 0; i < choice->targets.count; i++)
+        obb_vec_push(&kept, strdup(choice->targets.at[i]));
+    if (!code)
+        options_name(s->options, &kept);
+    return code;
+}
+
+/* A plan without a build, to show what goes out, or of deliveries that have nothing in them that is built. */
+static int plan_deliveries(session *s)
+{
+    return obb_plan_request(s->w);
+}
+
+int build_deliveries(session *s, const obb_delivery_choice *choice, obb_delivered_list *list)
+{
+    int code = s->options->request.names.count ? build_and_plan(s) : plan_deliveries(s);
+    if (code || s->options->request.dry_run)
+        return code;
+    code = obb_scan_changed(s->w);
+    return code ? code : obb_list_deliveries(s->w, &choice->deliveries, true, list);
+}
+
+/* --- install and uninstall ----------------------------------------------------------- */
+
+/* The prefix as it is for whoever runs what is there; and where its files are written. */
+static int find_prefix(session *s, const char **prefix, const char **written)
+{
+    obb_workspace *w = s->w;
+    const char *said = s->options->prefix ? s->options->prefix : usual_prefix;
+    const char *below = s->options->below;
+    if (below && *said != '/')
+        return obb_workspace_fail(w, OBB_FAULT_USAGE, "`%s` is no absolute path, and --below stands for the root", said,
+                                  "obbligato install --prefix /usr --below FOLDER");
+    *prefix = obb_path_join(w->arena, w->root, obb_workspace_typed_path(w, said));
+    *written = below ? obb_arena_format(w->arena, "%s%s", obb_path_join(w->arena, w->root, obb_workspace_typed_path(w, below)),
+                                        strcmp(said, "/") == 0 ? "" : obb_path_join(w->arena, "/", said))
+                     : *prefix;
+    return 0;
+}
+
+static void told(void *self, obb_install_event event, const char *path)
+{
+    static const char *const verbs[] = {"install", "keep", "remove", "stays"};
+    doing *d = self;
+    const options *o = d->s->options;
+    d->counts[event]++;
+    if (d->files)
+        json_array_append_new(d->files, json_pack("{s:s,s:o}", "what", verbs[event], "file", obb_report_text(path)));
+    else if (event == OBB_LEFT)
+        terminal_say(stdout, "%-8s  %s  since it was changed after it was installed\n", verbs[event], path);
+    else if (!o->quiet && (o->verbose || event != OBB_KEPT))
+        terminal_say(stdout, "%-8s  %s\n", verbs[event], path);
+}
+
+static obb_installing installing_of(session *s, doing *d, const char *written)
+{
+    d->s = s;
+    d->files = s->options->json ? json_array() : NULL;
+    return (obb_installing){.prefix = written, .replace = s->options->replace,
+                            .dry_run = s->options->request.dry_run, .tell = told, .self = d};
+}
+
+static void print_end(doing *d, const char *verb, const char *prefix, const char *written)
+{
+    const options *o = d->s->options;
+    char room[40];
+    size_t count = d->counts[OBB_INSTALLED] + d->counts[OBB_TAKEN_AWAY];
+    if (d->files) {
+        json_t *document = json_pack("{s:o,s:o,s:b,s:o}", "prefix", obb_report_text(prefix), "written-to",
+                                     obb_report_text(written), "dry-run", o->request.dry_run, "files", d->files);
+        json_object_set_new(document, "errors", session_take_told(d->s));
+        json_print(document, verb);
+    } else if (!o->quiet) {
+        terminal_say(stdout, "%s%s %s %s", o->request.dry_run ? "would " : "", counted(room, sizeof room, count, "file", "files"),
+                     strcmp(verb, "install") == 0 ? "installed in" : "removed from", written);
+        if (d->counts[OBB_KEPT])
+            terminal_say(stdout, ", %zu as they must be", d->counts[OBB_KEPT]);
+        if (d->counts[OBB_LEFT])
+            terminal_say(stdout, ", %zu left", d->counts[OBB_LEFT]);
+        terminal_say(stdout, "\n");
+    }
+}
+
+static int check_one_variant(session *s, const obb_delivery_choice *choice)
+{
+    if (choice->variants == 1)
+        return 0;
+    return obb_workspace_fail(s->w, OBB_FAULT_USAGE, "`%s` takes one variant, and several are chosen",
+                              s->options->command, "choose one: --variant PLATFORM.CONFIGURATION");
+}
+
+int command_install(session *s)
+{
+    obb_delivery_choice choice = {.chain = true};
+    obb_delivered_list list = {0};
+    const char *prefix, *written;
+    doing d = {.s = s};
+    int code = choose_deliveries(s, 0, &choice);
+    bool dry = s->options->request.dry_run;
+    if (!code)
+        code = check_one_variant(s, &choice);
+    if (!code)
+        code = find_prefix(s, &prefix, &written);
+    if (!code)
+        code = build_deliveries(s, &choice, &list);
+    if (code || dry)
+        return code;
+    if (s->options->strip || s->options->debug_files)
+        code = obb_strip_deliveries(s->w, s->options->debug_files, &list);
+    obb_installing how = installing_of(s, &d, written);
+    for (size_t i = 0; i < list.count && !code; i++)
+        code = obb_install(s->w, &how, &list.at[i]);
+    obb_drop_stripped(s->w);
+    if (d.files || !code)
+        print_end(&d, "install", prefix, written);
+    return code;
+}
+
+int command_uninstall(session *s)
+{
+    obb_words *names = &s->options->request.names, all = {0};
+    const char *prefix, *written;
+    doing d = {.s = s};
+    int code = obb_workspace_read_project(s->w);
+    if (!code)
+        code = find_prefix(s, &prefix, &written);
+    if (code)
+        return code;
+    obb_installing how = installing_of(s, &d, written);
+    if (names->count)
+        for (size_t i = 0; i < names->count; i++)
+            obb_arena_push(s->w->arena, &all, names->at[i]);
+    else
+        obb_installed_deliveries(s->w->arena, written, s->w->project->name, &all);
+    for (size_t i = 0; i < all.count && !code; i++)
+        code = obb_uninstall(s->w, &how, all.at[i]);
+    if (d.files || !code)
+        print_end(&d, "uninstall", prefix, written);
+    return code;
+}
+
+/* --- show deliveries ---------------------------------------------------------------- */
+
+static const char *bytes_of(session *s, const obb_entry *e)
+{
+    struct stat there;
+    if (e->link || (!e->source && !e->bytes))
+        return "";
+    if (e->source && stat(e->source, &there))
+        return "not built";
+    return obb_arena_format(s->w->arena, "%llu", e->source ? (unsigned long long)there.st_size
+                                                           : (unsigned long long)e->length);
+}
+
+int show_deliveries(session *s)
+{
+    obb_delivery_choice choice = {0};
+    obb_delivered_list list = {0};
+    table t = {.name = "deliveries"};
+    int code = choose_deliveries(s, 1, &choice);
+    if (!code)
+        code = plan_deliveries(s);
+    if (!code)
+        code = obb_list_deliveries(s->w, &choice.deliveries, false, &list);
+    if (code)
+        return code;
+    table_row(&t, "delivery", "variant", "place", "what", ">bytes", "from");
+    for (size_t i = 0; i < list.count; i++)
+        for (size_t k = 0; k < list.at[i].entries.count; k++) {
+            const obb_entry *e = &list.at[i].entries.at[k];
+            bool first = k == 0 || s->options->json;
+            table_row(&t, first ? list.at[i].delivery->name : "", first ? list.at[i].in->variant->name : "", e->path,
+                      e->what, bytes_of(s, e),
+                      e->source ? e->source : e->link ? obb_arena_format(s->w->arena, "-> %s", e->link) : "");
+        }
+    table_print(&t, s->options->json);
+    return 0;
+}

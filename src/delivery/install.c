@@ -1,0 +1,523 @@
+/* Installing and taking away (install.h). */
+#include "delivery/install.h"
+
+#include <dirent.h>
+#include <errno.h>
+#include <fcntl.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+#include <sys/stat.h>
+#include <unistd.h>
+
+#include "base/map.h"
+#include "base/path.h"
+#include "base/sha256.h"
+#include "base/system.h"
+
+/* One delivery while it is installed or taken away. */
+typedef struct work {
+    const obb_installing *how;
+    obb_arena *arena;
+    const char *manifest;       /* its path below the prefix */
+    obb_manifest old, unfinished, fresh;
+    obb_map old_lines, unfinished_lines, fresh_lines, other_lines; /* by path */
+    obb_map repeated_lines;   /* of those that stand twice in the unfinished one, the other */
+    obb_map other_names;      /* by path: the delivery that it belongs to */
+    int lock;
+} work;
+
+static const char *at(const work *w, const char *path)
+{
+    return obb_path_join(w->arena, w->how->prefix, path);
+}
+
+static void fail(const work *w, const char *what, const char *path, int failed, const char *hint)
+{
+    obb_diag *d = obb_error(w->how->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "%s %s: %s", what, path,
+                            strerror(failed));
+    if (hint)
+        obb_hint(w->how->diags, d, "%s", hint);
+}
+
+static void tell(const work *w, obb_install_event event, const char *path)
+{
+    if (w->how->tell)
+        w->how->tell(w->how->self, event, path);
+}
+
+/* --- manifests ------------------------------------------------------------------------ */
+
+static void index_lines(obb_map *map, obb_map *repeated, const obb_manifest *r)
+{
+    for (size_t i = 0; i < r->lines.count; i++)
+        obb_map_put(repeated && obb_map_get(map, r->lines.at[i].path) ? repeated : map, r->lines.at[i].path,
+                    (void *)(uintptr_t)&r->lines.at[i]);
+}
+
+static bool read_own(work *w, const char *path, obb_manifest *r, obb_map *lines)
+{
+    int failed = obb_manifest_read(w->arena, at(w, path), r);
+    if (failed && failed != ENOENT && failed != ENOTDIR)
+        fail(w, "cannot read the manifest", at(w, path), failed,
+             failed == EINVAL ? "it is damaged: remove it, then install with --replace" : NULL);
+    index_lines(lines, &w->repeated_lines, r);
+    return !failed || failed == ENOENT || failed == ENOTDIR;
+}
+
+static bool read_manifests(work *w)
+{
+    obb_manifests others = {0};
+    bool read = read_own(w, w->manifest, &w->old, &w->old_lines);
+    read = read_own(w, obb_arena_format(w->arena, "%s" OBB_MANIFEST_NEW, w->manifest), &w->unfinished,
+                    &w->unfinished_lines) && read;
+    obb_manifest_others(w->arena, w->how->prefix, w->manifest, &others);
+    for (size_t i = 0; i < others.count; i++)
+        for (size_t k = 0; k < others.at[i].lines.count; k++) {
+            obb_map_put(&w->other_lines, others.at[i].lines.at[k].path, (void *)(uintptr_t)&others.at[i].lines.at[k]);
+            obb_map_put(&w->other_names, others.at[i].lines.at[k].path,
+                        (void *)(uintptr_t)obb_arena_format(w->arena, "%s of %s", others.at[i].delivery,
+                                                            others.at[i].project));
+        }
+    return read;
+}
+
+static void release(work *w)
+{
+    obb_map_free(&w->old_lines);
+    obb_map_free(&w->unfinished_lines);
+    obb_map_free(&w->repeated_lines);
+    obb_map_free(&w->fresh_lines);
+    obb_map_free(&w->other_lines);
+    obb_map_free(&w->other_names);
+    if (w->lock >= 0)
+        close(w->lock);
+}
+
+/* --- what is there ------------------------------------------------------------------ */
+
+/* Whether what lies there is what the line says. */
+static bool is_as(const work *w, const obb_manifest_line *line)
+{
+    const char *path = line ? at(w, line->path) : "";
+    char target[4096], sum[OBB_SHA256_TEXT];
+    struct stat s;
+    if (!line || lstat(path, &s))
+        return false;
+    if (line->kind == OBB_MANIFEST_LINK) {
+        ssize_t n = S_ISLNK(s.st_mode) ? readlink(path, target, sizeof target - 1) : -1;
+        if (n >= 0)
+            target[n] = 0;
+        return n >= 0 && strcmp(target, line->sum) == 0;
+    }
+    return line->kind == OBB_MANIFEST_FILE && S_ISREG(s.st_mode) && !obb_sha256_of_file(path, sum) &&
+           strcmp(sum, line->sum) == 0;
+}
+
+static bool has_mode(const work *w, const obb_manifest_line *line)
+{
+    struct stat s;
+    return line->kind == OBB_MANIFEST_LINK ||
+           (!lstat(at(w, line->path), &s) && (s.st_mode & 07777) == (line->executable ? 0755u : 0644u));
+}
+
+static bool is_there(const work *w, const char *path)
+{
+    struct stat s;
+    return !lstat(at(w, path), &s);
+}
+
+/* Whether it was installed by this delivery and is as it was then. */
+static bool is_ours(const work *w, const char *path)
+{
+    return is_as(w, obb_map_get(&w->old_lines, path)) || is_as(w, obb_map_get(&w->unfinished_lines, path)) ||
+           is_as(w, obb_map_get(&w->repeated_lines, path));
+}
+
+/* --- installing --------------------------------------------------------------------- */
+
+static bool list_entries(work *w, const obb_contents_input *in, const obb_entries *entries)
+{
+    char sum[OBB_SHA256_TEXT];
+    for (size_t i = 0; i < entries->count; i++) {
+        const obb_entry *e = &entries->at[i];
+        obb_manifest_line line = {.kind = e->link ? OBB_MANIFEST_LINK : OBB_MANIFEST_FILE,
+                                .path = e->path,
+                                .sum = e->link,
+                                .executable = e->executable};
+        obb_text text = {0};
+        int failed = e->link ? 0 : obb_entry_read(in, e, &text);
+        if (failed)
+            fail(w, "cannot read", e->source, failed, NULL);
+        if (!e->link)
+            line.sum = obb_arena_string(w->arena, obb_sha256(obb_text_bytes(&text), text.length, sum));
+        obb_text_free(&text);
+        if (strpbrk(e->path, "\n\t"))
+            obb_error(w->how->diags, OBB_FAULT_OUTSIDE, e->place,
+                      "`%s` has a newline or a tab in its name, and cannot be installed", e->path);
+        obb_arena_push(w->arena, &w->fresh.lines, line);
+    }
+    return !obb_diags_fault(w->how->diags);
+}
+
+/* A file in the way is nothing of ours: it stays, unless that is said. */
+static void check_way(const work *w, const obb_manifest_line *line)
+{
+    const char *other = obb_map_get(&w->other_names, line->path), *path = at(w, line->path);
+    const obb_manifest_line *belongs = obb_map_get(&w->other_lines, line->path);
+    struct stat s;
+    if (belongs && belongs->kind != OBB_MANIFEST_DIRECTORY) {
+        obb_hint(w->how->diags,
+                 obb_error(w->how->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "%s belongs to the delivery %s", path, other),
+                 "uninstall that first, or deliver the file once: the other delivery can need the one that has it");
+        return;
+    }
+    if (lstat(path, &s) || is_as(w, line) || is_ours(w, line->path))
+        return;
+    if (S_ISDIR(s.st_mode))
+        obb_error(w->how->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "%s is a folder, and a file is to be there", path);
+    else if (!w->how->replace && (obb_map_get(&w->old_lines, line->path)))
+        obb_hint(w->how->diags,
+                 obb_error(w->how->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "%s was changed since it was installed", path),
+                 "keep a copy of it, then use --replace");
+    else if (!w->how->replace)
+        obb_hint(w->how->diags,
+                 obb_error(w->how->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "%s is there already, and is not from a delivery",
+                           path),
+                 "--replace overwrites it");
+}
+
+static bool knows_folder(const obb_map *map, const char *path)
+{
+    const obb_manifest_line *line = obb_map_get(map, path);
+    return line && line->kind == OBB_MANIFEST_DIRECTORY;
+}
+
+/* Whether a folder for manifests holds nothing else: an install that ended before it wrote one has made it. */
+static bool is_lonely(const work *w, const char *path)
+{
+    const char *inner = strcmp(path, OBB_MANIFEST_FOLDER) == 0 ? "" : obb_path_name(OBB_MANIFEST_FOLDER);
+    if (*inner && strcmp(path, obb_path_folder(w->arena, OBB_MANIFEST_FOLDER)) != 0)
+        return false;
+    DIR *d = opendir(at(w, path));
+    bool lonely = d != NULL;
+    for (const struct dirent *e; lonely && (e = readdir(d));)
+        lonely = strcmp(e->d_name, ".") == 0 || strcmp(e->d_name, "..") == 0 || strcmp(e->d_name, inner) == 0 ||
+                 obb_starts(e->d_name, OBB_NEW_PREFIX);
+    if (d)
+        closedir(d);
+    return lonely && (!*inner || is_lonely(w, OBB_MANIFEST_FOLDER));
+}
+
+/* The folders that the files need, outer ones first: those that are not there, and those that a delivery made
+ * before. */
+static void list_folders(work *w, obb_manifest *folders)
+{
+    obb_map seen = {0};
+    obb_words all = {0};
+    size_t files = w->fresh.lines.count;
+    for (size_t i = 0; i <= files; i++) {
+        obb_words up = {0};
+        const char *path = i < files ? w->fresh.lines.at[i].path : w->manifest;
+        do {
+            path = obb_path_folder(w->arena, path);
+            obb_arena_push(w->arena, &up, path);
+        } while (strcmp(path, ".") != 0);
+        for (size_t k = up.count; k-- > 0;)
+            if (!obb_map_get(&seen, up.at[k])) {
+                obb_map_put(&seen, up.at[k], (void *)(uintptr_t)up.at[k]);
+                obb_arena_push(w->arena, &all, up.at[k]);
+            }
+    }
+    for (size_t i = 0; i < all.count; i++) {
+        const char *path = all.at[i];
+        struct stat s;
+        bool there = !stat(at(w, path), &s), lonely = there && is_lonely(w, path);
+        if (there && !S_ISDIR(s.st_mode))
+            obb_error(w->how->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "%s is a file, and a folder is to be there",
+                      at(w, path));
+        if (!there || lonely || knows_folder(&w->old_lines, path) || knows_folder(&w->unfinished_lines, path) ||
+            knows_folder(&w->other_lines, path))
+            obb_arena_push(w->arena, &folders->lines,
+                           (obb_manifest_line){.kind = OBB_MANIFEST_DIRECTORY, .path = path});
+    }
+    obb_map_free(&seen);
+}
+
+static unsigned count_above(const work *w)
+{
+    unsigned n = 0;
+    struct stat s;
+    for (const char *path = obb_path_folder(w->arena, w->how->prefix); strcmp(path, "/") != 0 && strcmp(path, ".") != 0 &&
+                                                                       stat(path, &s);
+         path = obb_path_folder(w->arena, path))
+        n++;
+    return n;
+}
+
+static bool make_folder(const work *w, const char *path)
+{
+    const char *whole = at(w, path);
+    if (strcmp(path, ".") == 0) {
+        int failed = obb_path_make_folders(obb_path_join(w->arena, whole, "x"));
+        if (failed)
+            fail(w, "cannot make the folder", whole, failed, "choose another --prefix, or --below FOLDER");
+        if (failed)
+            return false;
+        const char *up = obb_path_folder(w->arena, whole);
+        for (unsigned n = w->fresh.above; n > 0; n--, up = obb_path_folder(w->arena, up))
+            chmod(up, 0755);
+    } else if (mkdir(whole, 0755) && errno != EEXIST) {
+        fail(w, "cannot make the folder", whole, errno, NULL);
+        return false;
+    }
+    return chmod(whole, 0755) == 0 || errno == EPERM;
+}
+
+/* Under another name, which is always the same for the path, so that one that is left over is found. */
+static const char *new_name(const work *w, const char *path)
+{
+    char sum[OBB_SHA256_TEXT];
+    obb_sha256(path, strlen(path), sum);
+    return obb_path_join(w->arena, obb_path_folder(w->arena, at(w, path)),
+                         obb_arena_format(w->arena, OBB_NEW_PREFIX "%.16s", sum));
+}
+
+static int write_bytes(const char *path, const obb_text *text, unsigned mode)
+{
+    int fd = open(path, O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC | O_NOFOLLOW, 0600), failed = fd < 0 ? errno : 0;
+    for (size_t done = 0; !failed && done < text->length;) {
+        ssize_t n = write(fd, text->bytes + done, text->length - done);
+        if (n < 0 && errno != EINTR)
+            failed = errno;
+        done += n > 0 ? (size_t)n : 0;
+    }
+    if (!failed && fchmod(fd, mode))
+        failed = errno;
+    if (fd >= 0 && close(fd) && !failed)
+        failed = errno;
+    return failed;
+}
+
+static bool write_entry(const work *w, const obb_contents_input *in, const obb_entry *e)
+{
+    const char *path = at(w, e->path), *fresh = new_name(w, e->path);
+    obb_text text = {0};
+    unlink(fresh);
+    int failed = e->link ? 0 : obb_entry_read(in, e, &text);
+    if (!failed && e->link)
+        failed = symlink(e->link, fresh) ? errno : 0;
+    else if (!failed)
+        failed = write_bytes(fresh, &text, e->executable ? 0755 : 0644);
+    if (!failed && rename(fresh, path))
+        failed = errno;
+    if (failed)
+        unlink(fresh);
+    obb_text_free(&text);
+    if (failed)
+        fail(w, "cannot write", path, failed, "what was installed before is as it was, or as it will be");
+    return !failed;
+}
+
+static bool remove_line(const work *w, const obb_manifest_line *line)
+{
+    const char *path = at(w, line->path);
+    unlink(new_name(w, line->path));
+    if (!is_there(w, line->path))
+        return true;
+    if (!is_ours(w, line->path)) {
+        tell(w, OBB_LEFT, path);
+        return true;
+    }
+    tell(w, OBB_TAKEN_AWAY, path);
+    if (w->how->dry_run || !unlink(path))
+        return true;
+    fail(w, "cannot remove", path, errno, NULL);
+    return false;
+}
+
+/* What an earlier version had and this one has not. */
+static bool remove_former(const work *w, const obb_manifest *former)
+{
+    bool removed = true;
+    for (size_t i = 0; i < former->lines.count; i++)
+        if (former->lines.at[i].kind != OBB_MANIFEST_DIRECTORY && !obb_map_get(&w->fresh_lines, former->lines.at[i].path))
+            removed = remove_line(w, &former->lines.at[i]) && removed;
+    return removed;
+}
+
+/* Folders that a delivery made, when they are empty, inner ones first. */
+static void remove_folders(const work *w, const obb_manifest *former)
+{
+    for (size_t i = former->lines.count; i-- > 0 && !w->how->dry_run;)
+        if (former->lines.at[i].kind == OBB_MANIFEST_DIRECTORY && !obb_map_get(&w->fresh_lines, former->lines.at[i].path))
+            rmdir(at(w, former->lines.at[i].path));
+}
+
+static bool open_lock(work *w)
+{
+    const char *folder = at(w, OBB_MANIFEST_FOLDER);
+    w->lock = open(folder, O_RDONLY | O_DIRECTORY | O_CLOEXEC);
+    if (w->lock >= 0 && obb_lock_descriptor(w->lock, true))
+        return true;
+    fail(w, "cannot lock", folder, errno, NULL);
+    return false;
+}
+
+/* Makes the folders of the manifest, or all others. */
+static bool make_folders(work *w, bool of_manifest)
+{
+    for (size_t i = 0; i < w->fresh.lines.count; i++) {
+        const obb_manifest_line *l = &w->fresh.lines.at[i];
+        bool holds_it = strcmp(l->path, ".") == 0 || obb_path_within(w->manifest, l->path);
+        if (l->kind == OBB_MANIFEST_DIRECTORY && holds_it == of_manifest && !make_folder(w, l->path))
+            return false;
+    }
+    return true;
+}
+
+/* What a writer of manifests left that was ended. */
+static void sweep(const work *w)
+{
+    DIR *d = opendir(at(w, OBB_MANIFEST_FOLDER));
+    for (const struct dirent *e; d && (e = readdir(d));)
+        if (obb_starts(e->d_name, OBB_NEW_PREFIX))
+            unlinkat(dirfd(d), e->d_name, 0);
+    if (d)
+        closedir(d);
+}
+
+static const char *unfinished_path(const work *w)
+{
+    return at(w, obb_arena_format(w->arena, "%s" OBB_MANIFEST_NEW, w->manifest));
+}
+
+/* What will be there is known on the disk before anything of it is; so is what an earlier install left. */
+static bool begin(work *w)
+{
+    obb_manifest all = w->fresh;
+    all.lines.at = NULL;
+    all.lines.count = all.lines.room = 0;
+    if (!make_folders(w, true) || !open_lock(w))
+        return false;
+    sweep(w);
+    for (size_t i = 0; i < w->fresh.lines.count; i++)
+        obb_arena_push(w->arena, &all.lines, w->fresh.lines.at[i]);
+    for (size_t i = 0; i < w->unfinished.lines.count; i++) {
+        const obb_manifest_line *l = &w->unfinished.lines.at[i];
+        bool folder = l->kind == OBB_MANIFEST_DIRECTORY;
+        if (folder ? !obb_map_get(&w->fresh_lines, l->path) : is_as(w, l))
+            obb_arena_push(w->arena, &all.lines, *l);
+    }
+    int failed = obb_manifest_write(&all, unfinished_path(w));
+    if (failed)
+        fail(w, "cannot write the manifest", unfinished_path(w), failed, NULL);
+    return !failed && make_folders(w, false);
+}
+
+static bool finish(work *w)
+{
+    remove_folders(w, &w->unfinished);
+    remove_folders(w, &w->old);
+    int failed = obb_manifest_write(&w->fresh, at(w, w->manifest));
+    if (failed)
+        fail(w, "cannot write the manifest", at(w, w->manifest), failed, NULL);
+    else
+        unlink(unfinished_path(w));
+    return !failed;
+}
+
+static bool write_all(work *w, const obb_contents_input *in, const obb_entries *entries)
+{
+    bool written = true;
+    for (size_t i = 0; i < entries->count && written; i++) {
+        const obb_manifest_line *line = obb_map_get(&w->fresh_lines, entries->at[i].path);
+        bool kept = is_as(w, line) && has_mode(w, line);
+        if (!kept && !w->how->dry_run)
+            written = write_entry(w, in, &entries->at[i]);
+        if (written)
+            tell(w, kept ? OBB_KEPT : OBB_INSTALLED, at(w, line->path));
+    }
+    return written;
+}
+
+bool obb_install_delivery(const obb_installing *how, const obb_contents_input *in, const obb_delivery *d,
+                          const obb_entries *entries)
+{
+    const obb_project *p = in->plan->project;
+    work w = {.how = how, .arena = how->arena, .lock = -1, .manifest = obb_manifest_path(how->arena, p->name, d->name)};
+    obb_manifest folders = {0};
+    w.fresh = (obb_manifest){.project = p->name, .version = *p->version ? p->version : "-", .delivery = d->name,
+                           .variant = in->in->variant->name};
+    bool done = read_manifests(&w) && list_entries(&w, in, entries);
+    for (size_t i = 0; done && i < w.fresh.lines.count; i++)
+        check_way(&w, &w.fresh.lines.at[i]);
+    list_folders(&w, &folders);
+    w.fresh.above = w.old.variant ? w.old.above : w.unfinished.variant ? w.unfinished.above : count_above(&w);
+    for (size_t i = 0; i < w.fresh.lines.count; i++)
+        obb_arena_push(w.arena, &folders.lines, w.fresh.lines.at[i]);
+    w.fresh.lines.at = folders.lines.at;
+    w.fresh.lines.count = folders.lines.count;
+    index_lines(&w.fresh_lines, NULL, &w.fresh);
+    done = done && !obb_diags_fault(how->diags);
+    done = done && (how->dry_run || begin(&w)) && write_all(&w, in, entries);
+    if (done) {
+        done = remove_former(&w, &w.unfinished);
+        done = remove_former(&w, &w.old) && done;
+        done = done && (how->dry_run || finish(&w));
+    }
+    release(&w);
+    return done;
+}
+
+/* --- taking away -------------------------------------------------------------------- */
+
+bool obb_uninstall_delivery(const obb_installing *how, const char *project, const char *delivery)
+{
+    work w = {.how = how, .arena = how->arena, .lock = -1, .manifest = obb_manifest_path(how->arena, project, delivery)};
+    bool done = read_manifests(&w);
+    if (done && !w.old.variant && !w.unfinished.variant) {
+        obb_hint(how->diags,
+                 obb_error(how->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "%s of %s is not installed in %s", delivery, project,
+                           how->prefix),
+                 "name the prefix that it was installed to: --prefix FOLDER, and --below FOLDER if that was said");
+        done = false;
+    }
+    done = done && (how->dry_run || open_lock(&w));
+    if (done) {
+        done = remove_former(&w, &w.unfinished);
+        done = remove_former(&w, &w.old) && done;
+    }
+    if (done && !how->dry_run) {
+        unsigned above = w.old.variant ? w.old.above : w.unfinished.above;
+        for (int last = 0; last < 2; last++) { /* those of the manifest itself go when it has gone */
+            remove_folders(&w, &w.unfinished);
+            remove_folders(&w, &w.old);
+            if (last)
+                break;
+            sweep(&w);
+            unlink(unfinished_path(&w));
+            unlink(at(&w, w.manifest));
+        }
+        const char *path = how->prefix;
+        for (bool gone = !is_there(&w, "."); above && gone; above--) {
+            path = obb_path_folder(w.arena, path);
+            gone = !rmdir(path);
+        }
+    }
+    release(&w);
+    return done;
+}
+
+void obb_installed_deliveries(obb_arena *arena, const char *prefix, const char *project, obb_words *names)
+{
+    obb_manifests all = {0};
+    obb_manifest_others(arena, prefix, "/", &all);
+    for (size_t i = 0; i < all.count; i++) {
+        bool known = strcmp(all.at[i].project, project) != 0;
+        for (size_t k = 0; k < names->count && !known; k++)
+            known = strcmp(names->at[k], all.at[i].delivery) == 0;
+        if (!known)
+            obb_arena_push(arena, names, all.at[i].delivery);
+    }
+}
