@@ -208,3 +208,13 @@ char *obb_find_program(obb_files *files, obb_arena *arena, const char *name)
     }
     return NULL;
 }
+
+const char *obb_program_beside(obb_arena *arena, const char *name)
+{
+    char path[4096];
+    size_t size = sizeof path;
+    if (uv_exepath(path, &size))
+        return NULL;
+    const char *beside = obb_path_join(arena, obb_path_folder(arena, path), name);
+    return access(beside, X_OK) ? NULL : beside;
+}

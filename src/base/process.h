@@ -42,6 +42,9 @@ void obb_ask_all(const char *const *const *argvs, size_t count, const char *inpu
                  obb_answer *answers);
 void obb_answer_free(obb_answer *answer);
 
+/* A program that belongs to this one and lies in the same folder; NULL: there is none. */
+const char *obb_program_beside(obb_arena *arena, const char *name);
+
 /* Where PATH has the program `name`; NULL when nowhere. A name with a slash is looked up as
  * it is. All places that were tried have been looked at in `files`. */
 char *obb_find_program(obb_files *files, obb_arena *arena, const char *name);

@@ -10,6 +10,7 @@
 #include "build/planning.h"
 #include "delivery/chain.h"
 #include "delivery/contents.h"
+#include "delivery/pack.h"
 #include "image/elf.h"
 
 static int unknown(obb_workspace *w, const char *name)
@@ -208,4 +209,46 @@ int obb_strip_deliveries(obb_workspace *w, bool apart, obb_delivered_list *list)
         }
     }
     return obb_workspace_tell(w);
+}
+
+/* --- packing ------------------------------------------------------------------------ */
+
+/* NAME-VERSION-PLATFORM; of several variants of one platform, the whole name of the variant. */
+static const char *package_name(const obb_workspace *w, const obb_delivered *d)
+{
+    const obb_variant *v = d->in->variant;
+    const char *version = w->project->version, *where = v->platform->name;
+    for (size_t i = 0; i < w->variants.count; i++)
+        if (w->variants.at[i] != v && w->variants.at[i]->platform == v->platform)
+            where = v->name;
+    return obb_arena_format(w->arena, "%s%s%s-%s", d->delivery->name, *version ? "-" : "", version, where);
+}
+
+int obb_pack_delivered(obb_workspace *w, const obb_delivered *d, const obb_pack_request *r, obb_words *packed)
+{
+    bool deb = strcmp(r->format, "deb") == 0;
+    obb_delivered_list list = {0};
+    obb_delivery_list chain = {0};
+    obb_delivered one = *d;
+    one.entries = (obb_entries){0}; /* stripping changes them */
+    one.input.diags = w->diags;
+    one.input.searched = deb ? "lib" : NULL;
+    for (size_t i = 0; i < d->entries.count; i++)
+        obb_arena_push(w->arena, &one.entries, d->entries.at[i]);
+    obb_arena_push(w->arena, &list, one);
+    int code = deb || r->strip || r->debug_files ? obb_strip_deliveries(w, r->debug_files, &list) : 0;
+    list.at[0].input.diags = w->diags;
+    obb_packing p = {.arena = w->arena, .input = &list.at[0].input, .delivery = d->delivery,
+                     .entries = &list.at[0].entries, .format = r->format, .name = package_name(w, d), .taken = packed,
+                     .to = r->to ? r->to : obb_path_join(w->arena, w->out, "packages"),
+                     .work = obb_path_join(w->arena, w->out, ".obbligato/packing")};
+    obb_below_remove_all(w->out, p.work);
+    obb_delivery_chain(d->in->variant, d->delivery, w->arena, &chain);
+    for (size_t i = 0; i + 1 < chain.count; i++)
+        obb_arena_push(w->arena, &p.needs, chain.at[i]->name);
+    if (!code)
+        obb_pack(&p);
+    obb_below_remove_all(w->out, p.work);
+    obb_drop_stripped(w);
+    return code ? code : obb_workspace_tell(w);
 }

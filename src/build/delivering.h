@@ -35,6 +35,17 @@ int obb_list_deliveries(obb_workspace *w, const obb_words *deliveries, bool buil
 int obb_install(obb_workspace *w, obb_installing *how, obb_delivered *delivered);
 int obb_uninstall(obb_workspace *w, obb_installing *how, const char *delivery);
 
+/* As what something is packed. */
+typedef struct obb_pack_request {
+    const char *format;       /* one of obb_pack_formats */
+    const char *to;           /* a folder; NULL: the usual one, OUT/packages */
+    bool strip, debug_files;  /* see obb_strip_deliveries; a package of a system is stripped in any case */
+} obb_pack_request;
+
+/* Packs one; in several variants of one platform the name tells which it is. The file is added to `packed`. */
+int obb_pack_delivered(obb_workspace *w, const obb_delivered *delivered, const obb_pack_request *request,
+                       obb_words *packed);
+
 /* The symbols that only debuggers need are taken out of programs and libraries; with `apart` they are kept in
  * files that debuggers find by the build identifier (lib/debug/.build-id), entries of their own. */
 int obb_strip_deliveries(obb_workspace *w, bool apart, obb_delivered_list *list);

@@ -1,4 +1,4 @@
-/* What goes out: `install`, `uninstall`, and `show deliveries`. */
+/* What goes out: `install`, `uninstall`, `pack`, and `show deliveries`. */
 #include <stdlib.h>
 #include <string.h>
 #include <sys/stat.h>
@@ -9,6 +9,7 @@
 #include "cli/build.h"
 #include "cli/commands.h"
 #include "cli/terminal.h"
+#include "delivery/pack.h"
 #include "report/report.h"
 
 static const char usual_prefix[] = "/usr/local";
@@ -165,6 +166,73 @@ int command_uninstall(session *s)
         code = obb_uninstall(s->w, &how, all.at[i]);
     if (d.files || !code)
         print_end(&d, "uninstall", prefix, written);
+    return code;
+}
+
+/* --- pack ---------------------------------------------------------------------------- */
+
+static int check_formats(session *s)
+{
+    const obb_words *formats = &s->options->formats;
+    if (!formats->count)
+        return obb_workspace_fail(s->w, OBB_FAULT_USAGE, "`pack` does not know as what%s", "",
+                                  "obbligato pack --as tar.gz (or tar.xz, tar.zst, zip, deb, run)");
+    for (size_t i = 0; i < formats->count; i++) {
+        const char *const *known = obb_pack_formats;
+        while (*known && strcmp(*known, formats->at[i]) != 0)
+            known++;
+        if (!*known)
+            return obb_workspace_fail(s->w, OBB_FAULT_USAGE, "`%s` is nothing that a delivery is packed as",
+                                      formats->at[i], "one of tar.gz, tar.xz, tar.zst, zip, deb, run");
+    }
+    return 0;
+}
+
+static void show_packed(session *s, const obb_delivered *d, const char *path, json_t *files)
+{
+    struct stat there = {.st_size = 0};
+    stat(path, &there);
+    if (files)
+        json_array_append_new(files, json_pack("{s:s,s:s,s:o,s:I}", "delivery", d->delivery->name, "variant",
+                                               d->in->variant->name, "file", obb_report_text(path), "bytes",
+                                               (json_int_t)there.st_size));
+    else if (!s->options->quiet)
+        terminal_say(stdout, "pack      %s  %llu bytes, %zu files (%s)\n", path, (unsigned long long)there.st_size,
+                     d->entries.count, d->in->variant->name);
+}
+
+static int pack_as(session *s, const char *format, const obb_delivered_list *list, obb_words *packed, json_t *files)
+{
+    const options *o = s->options;
+    const obb_pack_request request = {.format = format, .strip = o->strip, .debug_files = o->debug_files,
+                                      .to = o->to ? obb_workspace_typed_path(s->w, o->to) : NULL};
+    int code = 0;
+    for (size_t i = 0; i < list->count && !code; i++) {
+        code = obb_pack_delivered(s->w, &list->at[i], &request, packed);
+        if (!code)
+            show_packed(s, &list->at[i], packed->at[packed->count - 1], files);
+    }
+    return code;
+}
+
+int command_pack(session *s)
+{
+    obb_delivery_choice choice = {0};
+    obb_delivered_list list = {0};
+    obb_words packed = {0};
+    json_t *files = s->options->json ? json_array() : NULL;
+    int code = check_formats(s);
+    if (!code)
+        code = choose_deliveries(s, 0, &choice);
+    if (!code)
+        code = build_deliveries(s, &choice, &list);
+    bool dry = s->options->request.dry_run;
+    for (size_t i = 0; i < s->options->formats.count && !code && !dry; i++)
+        code = pack_as(s, s->options->formats.at[i], &list, &packed, files);
+    if (files) {
+        json_t *document = json_pack("{s:o,s:o}", "files", files, "errors", session_take_told(s));
+        json_print(document, "pack");
+    }
     return code;
 }
 

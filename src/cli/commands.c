@@ -101,6 +101,14 @@ const command commands[] = {
      "  obbligato uninstall --prefix ~/tower\n"
      "  obbligato uninstall tower --prefix /usr --below stage\n",
      COMMAND_ASKS},
+    {"pack", command_pack, "[DELIVERY...] --as FORMAT", "bring what goes out up to date, and pack it",
+     "FORMAT is tar.gz, tar.xz, tar.zst, zip, deb (a Debian package) or run (a shell script that\n"
+     "installs itself), and may be said several times. The files go to OUT/packages, or --to FOLDER.\n"
+     "With a lineup or several variants, each is packed. The same input gives the same bytes; times\n"
+     "are those of SOURCE_DATE_EPOCH. Each has a bill of materials and the licences in it.\n\n"
+     "  obbligato pack -c release --as tar.gz --as run\n"
+     "  obbligato pack tower --lineup systems --as deb --to ~/packages\n",
+     COMMAND_MAKES},
     {"show", command_show,
      "[targets|variants|platforms|toolchains|axes|checks|settings T|sources "
      "T|tests|launches|devices|thirdparty|deliveries|machine|store]",

@@ -28,6 +28,7 @@ int choose_deliveries(session *s, size_t first, obb_delivery_choice *choice);
 int build_deliveries(session *s, const obb_delivery_choice *choice, obb_delivered_list *list);
 int command_install(session *s);
 int command_uninstall(session *s);
+int command_pack(session *s);
 int command_reproduce(session *s);
 int command_run(session *s);
 int command_clean(session *s);

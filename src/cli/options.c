@@ -17,6 +17,7 @@ enum {
     OPT_VARIANT,
     OPT_SET,
     OPT_ORDER,
+    OPT_AS,
     OPT_LINEUP, /* kept; the others are read at once */
     OPT_COLOR,
     OPT_PROGRESS,
@@ -85,6 +86,7 @@ static bool take(options *o, int code, const char *word)
     case OPT_VARIANT: obb_vec_push(&o->request.variants, word); return true;
     case OPT_SET: obb_vec_push(&o->request.sets, word); return true;
     case OPT_ORDER: obb_vec_push(&o->orders, word); return true;
+    case OPT_AS: obb_vec_push(&o->formats, word); return true;
     case OPT_LINEUP: obb_vec_push(&o->request.lineups, word); return true;
     case OPT_JOBS: return read_jobs(word, o);
     case OPT_REPEAT:
@@ -198,6 +200,7 @@ bool options_read(options *o, int argc, const char **argv)
         {"first-failure", 0, POPT_ARG_NONE, &o->first_failure, 0, NULL, NULL},
         {"coverage", 0, POPT_ARG_NONE, &o->coverage, 0, NULL, NULL},
         {"order", 0, POPT_ARG_STRING, &value, OPT_ORDER, NULL, NULL},
+        {"as", 0, POPT_ARG_STRING, &value, OPT_AS, NULL, NULL},
         {"batch", 0, POPT_ARG_NONE, &o->batch, 0, NULL, NULL},
         {"strict", 0, POPT_ARG_NONE, &o->request.strict, 0, NULL, NULL},
         {"offline", 0, POPT_ARG_NONE, &o->request.offline, 0, NULL, NULL},
@@ -243,6 +246,7 @@ void options_free(options *o)
     free_words(&o->request.sets);
     free_words(&o->request.lineups);
     free_words(&o->orders);
+    free_words(&o->formats);
     obb_vec_free(&o->arguments);
     free(o->command);
     free((void *)(uintptr_t)o->request.folder);

@@ -21,6 +21,7 @@ typedef struct options {
     char *why;                    /* of show thirdparty: one of them */
     char *to;                     /* of patch: the file that is written */
     char *prefix, *below;         /* of install: where to; and the folder that stands for the root */
+    obb_words formats;            /* of pack */
     obb_words orders;             /* of debug: what the debugger is told to do */
     /* each 0 or 1 */
     int all, circles, ambiguous, costs, never, missing, differences;

@@ -20,6 +20,8 @@ static const char *moved(const obb_contents_input *in, const obb_entry *entry, c
     size_t n = strlen(in->in->folder);
     if (obb_path_within(there, in->in->folder) && !obb_starts(there + n, "/" OBB_FETCHED_FOLDER "/"))
         target = there[n] ? there + n + 1 : ".";
+    if (in->searched && strcmp(target, in->searched) == 0)
+        return "";
     if (strcmp(here, target) == 0)
         return origin;
     obb_text way = {0};
@@ -42,7 +44,7 @@ static const char *moved_run_path(const obb_contents_input *in, const obb_entry 
         bool known = false;
         for (size_t i = 0; i < folders.count && !known; i++)
             known = strcmp(folders.at[i], folder) == 0;
-        if (!known && n)
+        if (!known && *folder)
             obb_arena_push(in->arena, &folders, folder);
         at += n + (at[n] == ':');
     }

@@ -29,6 +29,8 @@ typedef struct obb_contents_input {
     const obb_dependency_table *table; /* its sources are scanned; NULL: nothing is built, and there is no SBOM */
     const obb_plan_variant *in;
     obb_diags *diags;
+    const char *searched;  /* a folder below the prefix where the system looks for shared libraries anyhow, such
+                              as lib below /usr: it is left out of run paths; or NULL */
 } obb_contents_input;
 
 /* What an entry has in it: its file is read, and the run path of a program or library is as it must be where

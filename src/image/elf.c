@@ -252,3 +252,61 @@ const char *obb_elf_build_id(const char *path, obb_arena *arena)
         close(fd);
     return id;
 }
+
+/* The name of a version that is needed, by its number (Linux Standard Base, Symbol Versioning). */
+static const char *version_name(Elf *e, unsigned number)
+{
+    for (Elf_Scn *scn = NULL; (scn = elf_nextscn(e, scn));) {
+        GElf_Shdr s;
+        GElf_Verneed need;
+        GElf_Vernaux aux;
+        Elf_Data *data = gelf_getshdr(scn, &s) && s.sh_type == SHT_GNU_verneed ? elf_getdata(scn, NULL) : NULL;
+        for (int at = 0, more = 1; data && more && gelf_getverneed(data, at, &need); at += more) {
+            for (int k = at + (int)need.vn_aux, next = 1; next && gelf_getvernaux(data, k, &aux); k += next) {
+                if ((aux.vna_other & 0x7fff) == number)
+                    return elf_strptr(e, s.sh_link, aux.vna_name);
+                next = (int)aux.vna_next;
+            }
+            more = (int)need.vn_next;
+        }
+    }
+    return NULL;
+}
+
+static void take_wanted(Elf *e, Elf_Data *symbols, const GElf_Shdr *s, obb_arena *arena, obb_words *wanted)
+{
+    Elf_Data *versions = NULL;
+    for (Elf_Scn *scn = NULL; !versions && (scn = elf_nextscn(e, scn));) {
+        GElf_Shdr v;
+        if (gelf_getshdr(scn, &v) && v.sh_type == SHT_GNU_versym)
+            versions = elf_getdata(scn, NULL);
+    }
+    for (int i = 1; s->sh_entsize && (size_t)i < s->sh_size / s->sh_entsize; i++) {
+        GElf_Sym symbol;
+        GElf_Versym number = 0;
+        if (!gelf_getsym(symbols, i, &symbol) || symbol.st_shndx != SHN_UNDEF)
+            continue;
+        const char *name = elf_strptr(e, s->sh_link, symbol.st_name);
+        const char *version = versions && gelf_getversym(versions, i, &number) && (number & 0x7fff) > 1
+                                  ? version_name(e, number & 0x7fff)
+                                  : NULL;
+        if (name && *name)
+            obb_arena_push(arena, wanted, obb_arena_format(arena, "%s@%s", name, version ? version : "Base"));
+    }
+}
+
+void obb_elf_wanted_symbols(const char *path, obb_arena *arena, obb_words *symbols)
+{
+    int fd = elf_version(EV_CURRENT) == EV_NONE ? -1 : open(path, O_RDONLY | O_CLOEXEC);
+    Elf *e = fd < 0 ? NULL : elf_begin(fd, ELF_C_READ, NULL);
+    for (Elf_Scn *scn = NULL; e && (scn = elf_nextscn(e, scn));) {
+        GElf_Shdr s;
+        Elf_Data *data = gelf_getshdr(scn, &s) && s.sh_type == SHT_DYNSYM ? elf_getdata(scn, NULL) : NULL;
+        if (data)
+            take_wanted(e, data, &s, arena, symbols);
+    }
+    if (e)
+        elf_end(e);
+    if (fd >= 0)
+        close(fd);
+}

@@ -5,10 +5,10 @@
 #include <stdlib.h>
 #include <string.h>
 #include <unistd.h>
-#include <uv.h>
 
 #include "base/commands.h"
 #include "base/path.h"
+#include "base/process.h"
 #include "base/text.h"
 
 enum { MOST_BYTES_GIB = 8, MOST_ENTRIES = 500000 };
@@ -27,16 +27,6 @@ typedef struct asking {
     obb_not_unpacked unpacked;
     bool answered;
 } asking;
-
-/* The program of this version, wherever this one is. */
-static const char *program_path(obb_arena *arena)
-{
-    char path[4096];
-    size_t size = sizeof path;
-    if (uv_exepath(path, &size))
-        return NULL;
-    return obb_path_join(arena, obb_path_folder(arena, path), "obbligato-fetch");
-}
 
 static void take_lines(obb_command *c)
 {
@@ -64,11 +54,9 @@ static void interrupted(void *self)
 /* NULL, or why it could not be run to its end. */
 static const char *ask(asking *a, json_t *request)
 {
-    const char *program = program_path(a->arena);
-    if (!program || access(program, X_OK))
-        return obb_arena_format(
-            a->arena, "the program obbligato-fetch, which belongs beside obbligato, is not there: %s",
-            program ? program : "");
+    const char *program = obb_program_beside(a->arena, "obbligato-fetch");
+    if (!program)
+        return "the program obbligato-fetch, which belongs beside obbligato, is not there";
     const char *const argv[] = {program, NULL};
     char *text = json_dumps(request, JSON_COMPACT);
     obb_commands commands = {.interrupted = interrupted};

@@ -227,6 +227,7 @@ static const char *read_pc(pc_reader *r, const char *name)
         return name;
     obb_files_fingerprint(tc->files, file, &fingerprint);
     obb_map values = {0};
+    obb_map_put(&values, "pcfiledir", obb_path_folder(tc->arena, obb_files_path(tc->files, file)));
     read_values(tc, text.bytes, &values);
     obb_text_free(&text);
     add_words(tc, obb_map_get(&values, ":Cflags"), r->compile);
