@@ -10,6 +10,7 @@
 #include <sys/stat.h>
 #include <unistd.h>
 
+#include "base/below.h"
 #include "base/map.h"
 #include "base/path.h"
 #include "base/sha256.h"
@@ -258,20 +259,10 @@ static unsigned count_above(const work *w)
 static bool make_folder(const work *w, const char *path)
 {
     const char *whole = at(w, path);
-    if (strcmp(path, ".") == 0) {
-        int failed = obb_path_make_folders(obb_path_join(w->arena, whole, "x"));
-        if (failed)
-            fail(w, "cannot make the folder", whole, failed, "choose another --prefix, or --below FOLDER");
-        if (failed)
-            return false;
-        const char *up = obb_path_folder(w->arena, whole);
-        for (unsigned n = w->fresh.above; n > 0; n--, up = obb_path_folder(w->arena, up))
-            chmod(up, 0755);
-    } else if (mkdir(whole, 0755) && errno != EEXIST) {
-        fail(w, "cannot make the folder", whole, errno, NULL);
-        return false;
-    }
-    return chmod(whole, 0755) == 0 || errno == EPERM;
+    if (!mkdir(whole, 0755) || errno == EEXIST)
+        return chmod(whole, 0755) == 0 || errno == EPERM;
+    fail(w, "cannot make the folder", whole, errno, NULL);
+    return false;
 }
 
 /* Under another name, which is always the same for the path, so that one that is left over is found. */
@@ -364,16 +355,13 @@ static bool open_lock(work *w)
     return false;
 }
 
-/* Makes the folders of the manifest, or all others. */
-static bool make_folders(work *w, bool of_manifest)
+static bool make_folders(work *w)
 {
-    for (size_t i = 0; i < w->fresh.lines.count; i++) {
-        const obb_manifest_line *l = &w->fresh.lines.at[i];
-        bool holds_it = strcmp(l->path, ".") == 0 || obb_path_within(w->manifest, l->path);
-        if (l->kind == OBB_MANIFEST_DIRECTORY && holds_it == of_manifest && !make_folder(w, l->path))
-            return false;
-    }
-    return true;
+    bool made = true;
+    for (size_t i = 0; i < w->fresh.lines.count && made; i++)
+        if (w->fresh.lines.at[i].kind == OBB_MANIFEST_DIRECTORY)
+            made = make_folder(w, w->fresh.lines.at[i].path);
+    return made;
 }
 
 /* What a writer of manifests left that was ended. */
@@ -392,15 +380,45 @@ static const char *unfinished_path(const work *w)
     return at(w, obb_arena_format(w->arena, "%s" OBB_MANIFEST_NEW, w->manifest));
 }
 
+/* The outermost folder above a path that is not there; NULL: all are. */
+static const char *first_missing(const work *w, const char *path)
+{
+    struct stat s;
+    const char *missing = NULL;
+    for (path = obb_path_folder(w->arena, path); stat(path, &s) && errno == ENOENT;
+         path = obb_path_folder(w->arena, path))
+        missing = path;
+    return missing;
+}
+
+/* Makes a folder that is not there yet with the manifest in it, or nothing at all: it is made beside its place,
+ * under a name that is always the same, and renamed. 0, or an errno value. */
+static int place_manifest(const work *w, const obb_manifest *all, const char *missing)
+{
+    const char *holder = obb_path_folder(w->arena, missing), *path = unfinished_path(w);
+    char sum[OBB_SHA256_TEXT];
+    obb_sha256(missing, strlen(missing), sum);
+    const char *fresh = obb_path_join(w->arena, holder, obb_arena_format(w->arena, OBB_NEW_PREFIX "%.16s", sum));
+    const char *inside = obb_path_join(w->arena, fresh, path + strlen(missing) + 1);
+    obb_below_remove_all(holder, fresh);
+    int failed = 0;
+    for (const char *slash = inside + strlen(fresh); slash && !failed; slash = strchr(slash + 1, '/')) {
+        const char *folder = obb_arena_copy(w->arena, inside, (size_t)(slash - inside));
+        failed = mkdir(folder, 0755) || chmod(folder, 0755) ? errno : 0;
+    }
+    failed = failed ? failed : obb_manifest_write(all, inside);
+    failed = failed ? failed : rename(fresh, missing) ? errno : 0;
+    if (failed)
+        obb_below_remove_all(holder, fresh);
+    return failed;
+}
+
 /* What will be there is known on the disk before anything of it is; so is what an earlier install left. */
 static bool begin(work *w)
 {
     obb_manifest all = w->fresh;
     all.lines.at = NULL;
     all.lines.count = all.lines.room = 0;
-    if (!make_folders(w, true) || !open_lock(w))
-        return false;
-    sweep(w);
     for (size_t i = 0; i < w->fresh.lines.count; i++)
         obb_arena_push(w->arena, &all.lines, w->fresh.lines.at[i]);
     for (size_t i = 0; i < w->unfinished.lines.count; i++) {
@@ -409,10 +427,19 @@ static bool begin(work *w)
         if (folder ? !obb_map_get(&w->fresh_lines, l->path) : is_as(w, l))
             obb_arena_push(w->arena, &all.lines, *l);
     }
-    int failed = obb_manifest_write(&all, unfinished_path(w));
+    const char *missing = first_missing(w, unfinished_path(w));
+    int failed = missing ? place_manifest(w, &all, missing) : 0;
+    if (failed && failed != EEXIST && failed != ENOTEMPTY) { /* else another install has made it meanwhile */
+        fail(w, "cannot make the folder", missing, failed, "choose another --prefix, or --below FOLDER");
+        return false;
+    }
+    if (!open_lock(w))
+        return false;
+    sweep(w);
+    failed = missing && !failed ? 0 : obb_manifest_write(&all, unfinished_path(w));
     if (failed)
         fail(w, "cannot write the manifest", unfinished_path(w), failed, NULL);
-    return !failed && make_folders(w, false);
+    return !failed && make_folders(w);
 }
 
 static bool finish(work *w)
@@ -477,6 +504,9 @@ bool obb_uninstall_delivery(const obb_installing *how, const char *project, cons
     work w = {.how = how, .arena = how->arena, .lock = -1, .manifest = obb_manifest_path(how->arena, project, delivery)};
     bool done = read_manifests(&w);
     if (done && !w.old.variant && !w.unfinished.variant) {
+        /* an uninstall may have been ended when the manifest had gone, and its folders had not */
+        if (!how->dry_run && is_lonely(&w, OBB_MANIFEST_FOLDER) && !rmdir(at(&w, OBB_MANIFEST_FOLDER)))
+            rmdir(at(&w, obb_path_folder(w.arena, OBB_MANIFEST_FOLDER)));
         obb_hint(how->diags,
                  obb_error(how->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "%s of %s is not installed in %s", delivery, project,
                            how->prefix),

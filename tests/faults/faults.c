@@ -1,9 +1,10 @@
 /* Every system call fails once.
  *
- * A build of a small project is run under ptrace; its N-th call fails with an error that this call may
+ * A build of a small project, and then an install and an uninstall, is run under ptrace; its N-th call fails with an error that this call may
  * give, or the program is killed there; N goes through the whole build. The commands that it runs are
  * left alone. After each: the build came to an end by itself, what it called a success is right, the
- * next build is right, the one after it has nothing to do, and so is one that takes all from the store.
+ * next build is right, the one after it has nothing to do, and so is one that takes all from the store. An
+ * install is finished by the next one, or undone by an uninstall; an uninstall is finished by the next one.
  *
  *     faults PROGRAM STRIDE [QUICK-COMPILER]      every STRIDE-th call; with the compiler of this machine
  *                                                 unless another is given
@@ -273,7 +274,8 @@ static void describe(void)
              "step facts { reads facts.in; makes gen/facts.h; copy facts.in to gen/facts.h }\n"
              "step note { reads facts.in; makes gen/note.txt; run sh -c \"cat facts.in; cp facts.in {makes}\" }\n"
              "library a { sources a/*.c; uses facts }\n"
-             "program p { sources main.c; uses a note }\n");
+             "program p { sources main.c; uses a note }\n"
+             "delivery faults { programs p; files names/* to share/faults/names; files inc/* facts.in to share/inc }\n");
     harness_write("obbligato.score", text);
     harness_write("a/one.c", "#include \"inc.h\"\n#include \"facts.h\"\nint one(void) { return VALUE; }\n");
     harness_write("a/two.c", "int two(void) { return 2; }\n");
@@ -287,6 +289,8 @@ static void edit(int value)
     harness_write("inc/inc.h", text);
     snprintf(text, sizeof text, "#define FACTS %d\n", value);
     harness_write("facts.in", text);
+    unlink(value ? "names/v0" : "names/v1"); /* what another version has not any more */
+    harness_write(value ? "names/v1" : "names/v0", text);
 }
 
 static bool shell(const char *format, ...)
@@ -310,22 +314,53 @@ static bool as_clean(int value)
 
 /* --- what must hold ------------------------------------------------------------------- */
 
-typedef enum { EDITED, FROM_NOTHING, FROM_THE_STORE, SITUATIONS } situation;
+typedef enum { EDITED, FROM_NOTHING, FROM_THE_STORE, INSTALLED, UPGRADED, TAKEN_AWAY, SITUATIONS } situation;
 
-static const char *const situations[] = {"after an edit", "from nothing", "from the store"};
+static const char *const situations[] = {"after an edit", "from nothing", "from the store",
+                                         "installed", "upgraded", "taken away"};
+
+/* All that is in the prefix: kinds, modes, names, links and contents. */
+#define LIST "(cd pre 2>/dev/null && find . -printf '%%m %%y %%p %%l\\n' | sort && find . -type f -exec sha256sum {} + | sort)"
+
+static bool is_installed(int value)
+{
+    return shell(LIST " | cmp - installed%d", value);
+}
 
 /* Everything as it is before the build that fails. The contents change from one to the next. */
 static bool prepare(situation s, int value)
 {
+    if (s == TAKEN_AWAY)
+        return edit(value), shell("rm -rf pre; %s install -q --prefix pre", program);
+    if (s == INSTALLED)
+        return edit(value), shell("rm -rf pre; %s build -q", program);
+    if (s == UPGRADED)
+        return edit(value ^ 1), shell("rm -rf pre; %s install -q --prefix pre", program) && (edit(value), shell("%s build -q", program));
     if (s == EDITED)
         return shell("rm -rf '%s'/*; %s build -q", store, program) && (edit(value), true);
     edit(value);
     return shell(s == FROM_NOTHING ? "rm -rf out '%s'/*" : "%s build -q; rm -rf out", s == FROM_NOTHING ? store : program);
 }
 
+static const char *wrong_install(situation s, const ending *e, unsigned turn, int value)
+{
+    bool done = WIFEXITED(e->status) && WEXITSTATUS(e->status) == 0;
+    if (s != TAKEN_AWAY && done && !is_installed(value))
+        return "called a success what is not right";
+    if (s == TAKEN_AWAY && done && !shell("test ! -e pre"))
+        return "left something behind";
+    if (s != TAKEN_AWAY && turn % 2 == 0)
+        return shell("%s install -q --prefix pre", program) && is_installed(value) ? NULL : "the next install does not finish it";
+    /* when it had come to its end, there is nothing to take away */
+    if (!shell("%s uninstall -q faults --prefix pre > uninstalled 2>&1 || grep -q 'is not installed' uninstalled", program))
+        return "the next uninstall fails";
+    return shell("! find pre -mindepth 1 2>/dev/null | grep .") ? NULL : "an uninstall leaves something behind";
+}
+
 static bool holds(situation s, long nth, bool kill_it, unsigned turn, int value, long *counted)
 {
-    char *words[] = {(char *)(size_t)program, (char *)(size_t)"build", NULL};
+    char *words[] = {(char *)(size_t)program, (char *)(size_t)(s == TAKEN_AWAY ? "uninstall" : s >= INSTALLED ? "install" : "build"),
+                     s >= INSTALLED ? (char *)(size_t)"--prefix" : NULL, (char *)(size_t)"pre", NULL};
     if (!prepare(s, value))
         return false;
     ending e = trace(words, nth, kill_it, turn);
@@ -336,6 +371,8 @@ static bool holds(situation s, long nth, bool kill_it, unsigned turn, int value,
         wrong = "did not end";
     else if (WIFSIGNALED(e.status) && !(kill_it && WTERMSIG(e.status) == SIGKILL))
         wrong = "ended by a signal";
+    else if (s >= INSTALLED)
+        wrong = wrong_install(s, &e, turn, value);
     else if (WIFEXITED(e.status) && WEXITSTATUS(e.status) == 0 && !as_clean(value))
         wrong = "called a success what is not right";
     else if (!shell("%s build", program) || !as_clean(value))
@@ -385,6 +422,8 @@ int main(int argc, char **argv)
         if (!shell("mkdir clean%d && cp -R obbligato.score a main.c inc facts.in clean%d && cd clean%d && OBBLIGATO_STORE=off %s build -q",
                    value, value, value, program))
             return 2;
+        if (!shell("rm -rf pre; %s install -q --prefix pre && " LIST " > installed%d", program, value))
+            return 2;
     }
     bool good = shell("%s build -q", program);
     int value = 0;
@@ -403,7 +442,7 @@ int main(int argc, char **argv)
                     all = getenv("FAULTS_ALL") != NULL; /* else the first ends it */
                 }
             }
-        snprintf(name, sizeof name, "%s, %ld of %ld calls fail, or the build is killed there", situations[s], tried, counted);
+        snprintf(name, sizeof name, "%s, %ld of %ld calls fail, or it is killed there", situations[s], tried, counted);
         harness_count(name, all && !failed && tried > 0);
     }
     if (chdir("/"))
