@@ -483,8 +483,8 @@ int obb_file_read(const char *path, obb_text *text)
     char buffer[65536];
     ssize_t got;
     obb_text_add(text, "", 0);
-    while ((got = read(fd, buffer, sizeof buffer)) > 0)
-        obb_text_add(text, buffer, (size_t)got);
+    while ((got = read(fd, buffer, sizeof buffer)) > 0 || (got < 0 && errno == EINTR))
+        obb_text_add(text, buffer, got > 0 ? (size_t)got : 0);
     int failed = got < 0 ? errno : 0;
     close(fd);
     return failed;

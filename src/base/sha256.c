@@ -40,8 +40,8 @@ int obb_sha256_of_file(const char *path, char text[OBB_SHA256_TEXT])
     if (fd < 0)
         return errno;
     sha256_init(&context);
-    while ((got = read(fd, buffer, sizeof buffer)) > 0)
-        sha256_update(&context, (size_t)got, buffer);
+    while ((got = read(fd, buffer, sizeof buffer)) > 0 || (got < 0 && errno == EINTR))
+        sha256_update(&context, got > 0 ? (size_t)got : 0, buffer);
     int failed = got < 0 ? errno : 0;
     close(fd);
     digest_of(&context, text);

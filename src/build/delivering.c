@@ -121,6 +121,14 @@ int obb_uninstall(obb_workspace *w, obb_installing *how, const char *delivery)
     return obb_workspace_tell(w);
 }
 
+int obb_find_installed(obb_workspace *w, const char *prefix, obb_words *names)
+{
+    int failed = obb_installed_deliveries(w->arena, prefix, w->project->name, names);
+    return failed ? obb_workspace_fail(w, OBB_FAULT_OUTSIDE, "cannot tell what is installed there: %s", strerror(failed),
+                                       NULL)
+                  : 0;
+}
+
 /* --- stripping ---------------------------------------------------------------------- */
 
 static const char *strip_folder(const obb_workspace *w)

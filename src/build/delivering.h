@@ -35,6 +35,9 @@ int obb_list_deliveries(obb_workspace *w, const obb_words *deliveries, bool buil
 int obb_install(obb_workspace *w, obb_installing *how, obb_delivered *delivered);
 int obb_uninstall(obb_workspace *w, obb_installing *how, const char *delivery);
 
+/* Which deliveries of the project are installed in a prefix. */
+int obb_find_installed(obb_workspace *w, const char *prefix, obb_words *names);
+
 /* As what something is packed. */
 typedef struct obb_pack_request {
     const char *format;       /* one of obb_pack_formats */

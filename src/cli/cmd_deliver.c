@@ -161,7 +161,7 @@ int command_uninstall(session *s)
         for (size_t i = 0; i < names->count; i++)
             obb_arena_push(s->w->arena, &all, names->at[i]);
     else
-        obb_installed_deliveries(s->w->arena, written, s->w->project->name, &all);
+        code = obb_find_installed(s->w, written, &all);
     for (size_t i = 0; i < all.count && !code; i++)
         code = obb_uninstall(s->w, &how, all.at[i]);
     if (d.files || !code)

@@ -612,6 +612,6 @@ int command_show(session *s)
         obb_hint(s->w->diags, d,
                  "targets, variants, lineups, platforms, toolchains, axes, checks, settings TARGET, sources "
                  "TARGET, "
-                 "tests, launches, devices, thirdparty, machine, store");
+                 "tests, launches, devices, thirdparty, deliveries, machine, store");
     return obb_workspace_tell(s->w);
 }

@@ -195,7 +195,19 @@ const command commands[] = {
      "  obbligato export compilation-database -c release > compile_commands.json\n"
      "  obbligato export shell-script > build-it.sh\n",
      COMMAND_ASKS},
-    {"help", command_help, "[COMMAND]", "show this, or more about one command", "  obbligato help build\n",
+    {"help", command_help, "[COMMAND|language]", "show this, or more about one command",
+     "--manuals writes a manual page for each command, and one for the language, into a folder.\n"
+     "--completion bash|zsh|fish prints what that shell needs to complete commands, options, targets,\n"
+     "tests, variants, axes and their values; it asks this program while you type.\n\n"
+     "  obbligato help build\n"
+     "  obbligato help language | less\n"
+     "  . <(obbligato help --completion bash)\n"
+     "  obbligato help --manuals ~/.local/share/man\n",
+     COMMAND_APART},
+    {"complete", command_complete, "-- WORD...", "what may stand in place of the last word, for shells",
+     "A line for each, with what it is behind a tab; the line `:files` stands for names of files.\n"
+     "The scripts of `help --completion` ask it.\n\n"
+     "  obbligato complete -- obbligato build tow\n",
      COMMAND_APART},
     {NULL, NULL, NULL, NULL, NULL, COMMAND_ASKS}};
 
@@ -217,7 +229,7 @@ const char *const *command_names(void)
     return names;
 }
 
-static const char options_text[] =
+const char options_text[] =
     "Choosing variants (each may be repeated; platforms and configurations multiply):\n"
     "  -p, --platform NAME        -c, --configuration NAME      --variant PLATFORM.CONFIGURATION\n"
     "      --lineup NAME              --set AXIS=VALUE (for all that are chosen)\n"
@@ -240,6 +252,10 @@ static const char options_text[] =
     "      --progress WHEN        auto, always, never\n"
     "      --help, --version\n";
 
+const char exit_codes_text[] =
+    "Exit codes: 0 done; 1 an action failed; 2 wrong use; 3 the description is wrong;\n"
+    "4 something outside is missing; 130 interrupted.\n";
+
 void help_all(void)
 {
     terminal_say(stdout, "obbligato " OBB_VERSION
@@ -251,8 +267,7 @@ void help_all(void)
     terminal_say(stdout, "The shortest description, in a file named " OBB_SCORE_NAME ":\n\n"
            "  project bells { version 0.1.0 }\n"
            "  program ring  { sources src/*.c }\n\n"
-           "Exit codes: 0 done; 1 an action failed; 2 wrong use; 3 the description is wrong;\n"
-           "4 something outside is missing; 130 interrupted.\n");
+           "%s", exit_codes_text);
 }
 
 void help_command(const command *c)
@@ -263,6 +278,12 @@ void help_command(const command *c)
 
 int command_help(session *s)
 {
+    if (s->options->manuals)
+        return write_manuals(s, s->options->manuals);
+    if (s->options->completion)
+        return print_completion(s, s->options->completion);
+    if (s->options->request.names.count && strcmp(s->options->request.names.at[0], "language") == 0)
+        return print_language();
     if (!s->options->request.names.count) {
         help_all();
         return 0;

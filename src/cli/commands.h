@@ -44,4 +44,10 @@ int command_fetch(session *s);
 int command_patch(session *s);
 int command_help(session *s);
 
+/* Parts of `help` (manuals.c, completion.c); and what completes the words of a command line. */
+int write_manuals(session *s, const char *folder);
+int print_language(void);
+int print_completion(session *s, const char *shell);
+int command_complete(session *s);
+
 #endif

@@ -5,6 +5,7 @@
 
 #include <popt.h>
 #include <stdint.h>
+#include <assert.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
@@ -160,26 +161,28 @@ static bool read_words(options *o, int argc, const char **argv, const struct pop
     return ok;
 }
 
-bool options_read(options *o, int argc, const char **argv)
+enum { OPTION_ROOM = 80 };
+
+/* All options; what they set is in `o`, or the value of one that is read at once. */
+static void list_options(options *o, char **value, struct poptOption *table)
 {
-    char *value = NULL;
-    struct poptOption table[] = {
-        {"platform", 'p', POPT_ARG_STRING, &value, OPT_PLATFORM, NULL, NULL},
-        {"configuration", 'c', POPT_ARG_STRING, &value, OPT_CONFIGURATION, NULL, NULL},
-        {"variant", 0, POPT_ARG_STRING, &value, OPT_VARIANT, NULL, NULL},
-        {"set", 0, POPT_ARG_STRING, &value, OPT_SET, NULL, NULL},
-        {"lineup", 0, POPT_ARG_STRING, &value, OPT_LINEUP, NULL, NULL},
+    const struct poptOption all[] = {
+        {"platform", 'p', POPT_ARG_STRING, value, OPT_PLATFORM, NULL, NULL},
+        {"configuration", 'c', POPT_ARG_STRING, value, OPT_CONFIGURATION, NULL, NULL},
+        {"variant", 0, POPT_ARG_STRING, value, OPT_VARIANT, NULL, NULL},
+        {"set", 0, POPT_ARG_STRING, value, OPT_SET, NULL, NULL},
+        {"lineup", 0, POPT_ARG_STRING, value, OPT_LINEUP, NULL, NULL},
         {"directory", 'C', POPT_ARG_STRING, &o->request.folder, 0, NULL, NULL},
         {"out", 'o', POPT_ARG_STRING, &o->request.out, 0, NULL, NULL},
-        {"jobs", 'j', POPT_ARG_STRING, &value, OPT_JOBS, NULL, NULL},
+        {"jobs", 'j', POPT_ARG_STRING, value, OPT_JOBS, NULL, NULL},
         {"keep-going", 'k', POPT_ARG_NONE, &o->request.keep_going, 0, NULL, NULL},
         {"dry-run", 'n', POPT_ARG_NONE, &o->request.dry_run, 0, NULL, NULL},
         {"verbose", 'v', POPT_ARG_NONE, &o->verbose, 0, NULL, NULL},
         {"quiet", 'q', POPT_ARG_NONE, &o->quiet, 0, NULL, NULL},
         {"json", 0, POPT_ARG_NONE, &o->json, 0, NULL, NULL},
         {"wide", 0, POPT_ARG_NONE, &o->wide, 0, NULL, NULL},
-        {"color", 0, POPT_ARG_STRING, &value, OPT_COLOR, NULL, NULL},
-        {"progress", 0, POPT_ARG_STRING, &value, OPT_PROGRESS, NULL, NULL},
+        {"color", 0, POPT_ARG_STRING, value, OPT_COLOR, NULL, NULL},
+        {"progress", 0, POPT_ARG_STRING, value, OPT_PROGRESS, NULL, NULL},
         {"against", 0, POPT_ARG_STRING, &o->against, 0, NULL, NULL},
         {"who", 0, POPT_ARG_STRING, &o->who, 0, NULL, NULL},
         {"chain", 0, POPT_ARG_STRING, &o->chain, 0, NULL, NULL},
@@ -192,15 +195,15 @@ bool options_read(options *o, int argc, const char **argv)
         {"all", 0, POPT_ARG_NONE, &o->all, 0, NULL, NULL},
         {"tap", 0, POPT_ARG_STRING, &o->tap, 0, NULL, NULL},
         {"junit", 0, POPT_ARG_STRING, &o->junit, 0, NULL, NULL},
-        {"repeat", 0, POPT_ARG_STRING, &value, OPT_REPEAT, NULL, NULL},
-        {"retry", 0, POPT_ARG_STRING, &value, OPT_RETRY, NULL, NULL},
-        {"timeout", 0, POPT_ARG_STRING, &value, OPT_TIMEOUT, NULL, NULL},
+        {"repeat", 0, POPT_ARG_STRING, value, OPT_REPEAT, NULL, NULL},
+        {"retry", 0, POPT_ARG_STRING, value, OPT_RETRY, NULL, NULL},
+        {"timeout", 0, POPT_ARG_STRING, value, OPT_TIMEOUT, NULL, NULL},
         {"failed", 0, POPT_ARG_NONE, &o->failed, 0, NULL, NULL},
         {"affected", 0, POPT_ARG_NONE, &o->affected, 0, NULL, NULL},
         {"first-failure", 0, POPT_ARG_NONE, &o->first_failure, 0, NULL, NULL},
         {"coverage", 0, POPT_ARG_NONE, &o->coverage, 0, NULL, NULL},
-        {"order", 0, POPT_ARG_STRING, &value, OPT_ORDER, NULL, NULL},
-        {"as", 0, POPT_ARG_STRING, &value, OPT_AS, NULL, NULL},
+        {"order", 0, POPT_ARG_STRING, value, OPT_ORDER, NULL, NULL},
+        {"as", 0, POPT_ARG_STRING, value, OPT_AS, NULL, NULL},
         {"batch", 0, POPT_ARG_NONE, &o->batch, 0, NULL, NULL},
         {"strict", 0, POPT_ARG_NONE, &o->request.strict, 0, NULL, NULL},
         {"offline", 0, POPT_ARG_NONE, &o->request.offline, 0, NULL, NULL},
@@ -218,9 +221,34 @@ bool options_read(options *o, int argc, const char **argv)
         {"device", 0, POPT_ARG_STRING, &o->device, 0, NULL, NULL},
         {"address", 0, POPT_ARG_STRING, &o->address, 0, NULL, NULL},
         {"tree", 0, POPT_ARG_NONE, &o->tree, 0, NULL, NULL},
+        {"manuals", 0, POPT_ARG_STRING, &o->manuals, 0, NULL, NULL},
+        {"completion", 0, POPT_ARG_STRING, &o->completion, 0, NULL, NULL},
         {"help", 'h', POPT_ARG_NONE, &o->help, 0, NULL, NULL},
         {"version", 0, POPT_ARG_NONE, &o->version, 0, NULL, NULL},
         POPT_TABLEEND};
+    static_assert(sizeof all <= OPTION_ROOM * sizeof *all, "more options than there is room for");
+    memcpy(table, all, sizeof all);
+}
+
+const char *const *option_names(void)
+{
+    static const char *names[OPTION_ROOM];
+    struct poptOption table[OPTION_ROOM];
+    options none;
+    char *value;
+    size_t n = 0;
+    list_options(&none, &value, table);
+    for (; table[n].longName; n++)
+        names[n] = table[n].longName;
+    names[n] = NULL;
+    return names;
+}
+
+bool options_read(options *o, int argc, const char **argv)
+{
+    char *value = NULL;
+    struct poptOption table[OPTION_ROOM];
+    list_options(o, &value, table);
     return read_words(o, argc, argv, table, &value) && read_environment(o);
 }
 
@@ -259,6 +287,8 @@ void options_free(options *o)
     free(o->device);
     free(o->address);
     free(o->to);
+    free(o->manuals);
+    free(o->completion);
     free(o->prefix);
     free(o->below);
     free(o->why);

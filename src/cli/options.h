@@ -21,6 +21,7 @@ typedef struct options {
     char *why;                    /* of show thirdparty: one of them */
     char *to;                     /* of patch: the file that is written */
     char *prefix, *below;         /* of install: where to; and the folder that stands for the root */
+    char *manuals, *completion;   /* of help: a folder for pages; a shell */
     obb_words formats;            /* of pack */
     obb_words orders;             /* of debug: what the debugger is told to do */
     /* each 0 or 1 */
@@ -36,6 +37,9 @@ typedef struct options {
 /* Reads the words. False, with the message already on standard error, when they are wrong. */
 bool options_read(options *o, int argc, const char **argv);
 void options_free(options *o);
+
+/* The long names of all options; ends with NULL. */
+const char *const *option_names(void);
 
 /* Other names in place of those that were given; takes them over. */
 void options_name(options *o, obb_words *names);
@@ -64,5 +68,8 @@ const char *const *command_names(void);
 
 void help_all(void);
 void help_command(const command *c);
+
+/* What every command's help has: the options; and how commands end. */
+extern const char options_text[], exit_codes_text[];
 
 #endif

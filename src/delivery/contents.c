@@ -225,6 +225,7 @@ static void add_files(obb_collector *c, const obb_delivery_item *item)
         const obb_word *w = &item->patterns.at[i];
         const char *pattern = obb_path_join(c->in->arena, w->place.folder, w->text);
         obb_file_list found = {0};
+        bool any = false;
         if (obb_starts(w->text, "made:")) {
             add_made(c, item, w);
             continue;
@@ -232,10 +233,12 @@ static void add_files(obb_collector *c, const obb_delivery_item *item)
         obb_files_expand(files, pattern, &found);
         for (size_t k = 0; k < found.count; k++) {
             const char *path = obb_files_path(files, found.at[k]);
-            if (!is_excepted(c, item, path))
+            bool file = obb_files_is_file(files, found.at[k]); /* a folder matches as well */
+            any = any || file;
+            if (file && !is_excepted(c, item, path))
                 add_file(c, item, path, kept_part(c->in->arena, pattern, path));
         }
-        if (!found.count)
+        if (!any)
             obb_error(c->in->diags, OBB_FAULT_DESCRIPTION, w->place, "no file matches `%s`", pattern);
         obb_vec_free(&found);
     }

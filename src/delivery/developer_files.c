@@ -72,7 +72,7 @@ static void add_headers(obb_collector *c, const obb_delivery_item *item, const o
     obb_files_expand(files, obb_path_join(c->in->arena, folder, "**/*"), &found);
     for (size_t i = 0; i < found.count; i++) {
         const char *path = obb_files_path(files, found.at[i]);
-        if (!obb_is_header(path))
+        if (!obb_is_header(path) || !obb_files_is_file(files, found.at[i]))
             continue;
         add_header(c, item, folder, path);
         add_generated(c, item, path);

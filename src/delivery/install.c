@@ -47,6 +47,18 @@ static void tell(const work *w, obb_install_event event, const char *path)
         w->how->tell(w->how->self, event, path);
 }
 
+/* What cannot be told is an error, and nothing is decided by it. */
+static void cannot_tell(const work *w, const char *path)
+{
+    if (errno != ENOENT && errno != ENOTDIR)
+        fail(w, "cannot look at", path, errno, NULL);
+}
+
+static bool trouble(const work *w)
+{
+    return obb_diags_fault(w->how->diags) != OBB_FAULT_NONE;
+}
+
 /* --- manifests ------------------------------------------------------------------------ */
 
 static void index_lines(obb_map *map, obb_map *repeated, const obb_manifest *r)
@@ -72,7 +84,9 @@ static bool read_manifests(work *w)
     bool read = read_own(w, w->manifest, &w->old, &w->old_lines);
     read = read_own(w, obb_arena_format(w->arena, "%s" OBB_MANIFEST_NEW, w->manifest), &w->unfinished,
                     &w->unfinished_lines) && read;
-    obb_manifest_others(w->arena, w->how->prefix, w->manifest, &others);
+    errno = obb_manifest_others(w->arena, w->how->prefix, w->manifest, &others);
+    if (errno)
+        cannot_tell(w, at(w, OBB_MANIFEST_FOLDER));
     for (size_t i = 0; i < others.count; i++)
         for (size_t k = 0; k < others.at[i].lines.count; k++) {
             obb_map_put(&w->other_lines, others.at[i].lines.at[k].path, (void *)(uintptr_t)&others.at[i].lines.at[k]);
@@ -80,7 +94,7 @@ static bool read_manifests(work *w)
                         (void *)(uintptr_t)obb_arena_format(w->arena, "%s of %s", others.at[i].delivery,
                                                             others.at[i].project));
         }
-    return read;
+    return read && !trouble(w);
 }
 
 static void release(work *w)
@@ -97,22 +111,40 @@ static void release(work *w)
 
 /* --- what is there ------------------------------------------------------------------ */
 
+static bool is_there(const work *w, const char *path)
+{
+    struct stat s;
+    if (!lstat(at(w, path), &s))
+        return true;
+    cannot_tell(w, at(w, path));
+    return false;
+}
+
 /* Whether what lies there is what the line says. */
 static bool is_as(const work *w, const obb_manifest_line *line)
 {
     const char *path = line ? at(w, line->path) : "";
     char target[4096], sum[OBB_SHA256_TEXT];
     struct stat s;
-    if (!line || lstat(path, &s))
+    if (!line)
         return false;
-    if (line->kind == OBB_MANIFEST_LINK) {
-        ssize_t n = S_ISLNK(s.st_mode) ? readlink(path, target, sizeof target - 1) : -1;
-        if (n >= 0)
-            target[n] = 0;
-        return n >= 0 && strcmp(target, line->sum) == 0;
+    if (lstat(path, &s)) {
+        cannot_tell(w, path);
+        return false;
     }
-    return line->kind == OBB_MANIFEST_FILE && S_ISREG(s.st_mode) && !obb_sha256_of_file(path, sum) &&
-           strcmp(sum, line->sum) == 0;
+    if (line->kind == OBB_MANIFEST_LINK) {
+        ssize_t n = S_ISLNK(s.st_mode) ? readlink(path, target, sizeof target - 1) : 0;
+        if (n < 0)
+            cannot_tell(w, path);
+        target[n > 0 ? n : 0] = 0;
+        return n > 0 && strcmp(target, line->sum) == 0;
+    }
+    if (line->kind != OBB_MANIFEST_FILE || !S_ISREG(s.st_mode))
+        return false;
+    errno = obb_sha256_of_file(path, sum);
+    if (errno)
+        cannot_tell(w, path);
+    return !errno && strcmp(sum, line->sum) == 0;
 }
 
 static bool has_mode(const work *w, const obb_manifest_line *line)
@@ -120,12 +152,6 @@ static bool has_mode(const work *w, const obb_manifest_line *line)
     struct stat s;
     return line->kind == OBB_MANIFEST_LINK ||
            (!lstat(at(w, line->path), &s) && (s.st_mode & 07777) == (line->executable ? 0755u : 0644u));
-}
-
-static bool is_there(const work *w, const char *path)
-{
-    struct stat s;
-    return !lstat(at(w, path), &s);
 }
 
 /* Whether it was installed by this delivery and is as it was then. */
@@ -315,10 +341,11 @@ static bool remove_line(const work *w, const obb_manifest_line *line)
     const char *path = at(w, line->path);
     unlink(new_name(w, line->path));
     if (!is_there(w, line->path))
-        return true;
+        return !trouble(w);
     if (!is_ours(w, line->path)) {
-        tell(w, OBB_LEFT, path);
-        return true;
+        if (!trouble(w))
+            tell(w, OBB_LEFT, path);
+        return !trouble(w);
     }
     tell(w, OBB_TAKEN_AWAY, path);
     if (w->how->dry_run || !unlink(path))
@@ -337,12 +364,22 @@ static bool remove_former(const work *w, const obb_manifest *former)
     return removed;
 }
 
-/* Folders that a delivery made, when they are empty, inner ones first. */
-static void remove_folders(const work *w, const obb_manifest *former)
+static void remove_folder(const work *w, const char *path)
 {
-    for (size_t i = former->lines.count; i-- > 0 && !w->how->dry_run;)
-        if (former->lines.at[i].kind == OBB_MANIFEST_DIRECTORY && !obb_map_get(&w->fresh_lines, former->lines.at[i].path))
-            rmdir(at(w, former->lines.at[i].path));
+    if (rmdir(at(w, path)) && errno != ENOTEMPTY && errno != EEXIST && errno != EBUSY)
+        cannot_tell(w, at(w, path));
+}
+
+/* Folders that a delivery made, when they are empty, inner ones first: but those that hold the manifest, or these
+ * alone. */
+static void remove_folders(const work *w, const obb_manifest *former, bool of_manifest)
+{
+    for (size_t i = former->lines.count; i-- > 0 && !w->how->dry_run;) {
+        const obb_manifest_line *l = &former->lines.at[i];
+        bool holds_it = strcmp(l->path, ".") == 0 || obb_path_within(w->manifest, l->path);
+        if (l->kind == OBB_MANIFEST_DIRECTORY && holds_it == of_manifest && !obb_map_get(&w->fresh_lines, l->path))
+            remove_folder(w, l->path);
+    }
 }
 
 static bool open_lock(work *w)
@@ -444,14 +481,16 @@ static bool begin(work *w)
 
 static bool finish(work *w)
 {
-    remove_folders(w, &w->unfinished);
-    remove_folders(w, &w->old);
+    remove_folders(w, &w->unfinished, false);
+    remove_folders(w, &w->old, false);
+    if (trouble(w))
+        return false;
     int failed = obb_manifest_write(&w->fresh, at(w, w->manifest));
     if (failed)
         fail(w, "cannot write the manifest", at(w, w->manifest), failed, NULL);
-    else
-        unlink(unfinished_path(w));
-    return !failed;
+    else if (unlink(unfinished_path(w)))
+        cannot_tell(w, unfinished_path(w));
+    return !trouble(w);
 }
 
 static bool write_all(work *w, const obb_contents_input *in, const obb_entries *entries)
@@ -490,7 +529,7 @@ bool obb_install_delivery(const obb_installing *how, const obb_contents_input *i
     done = done && (how->dry_run || begin(&w)) && write_all(&w, in, entries);
     if (done) {
         done = remove_former(&w, &w.unfinished);
-        done = remove_former(&w, &w.old) && done;
+        done = remove_former(&w, &w.old) && done && !trouble(&w);
         done = done && (how->dry_run || finish(&w));
     }
     release(&w);
@@ -498,6 +537,28 @@ bool obb_install_delivery(const obb_installing *how, const obb_contents_input *i
 }
 
 /* --- taking away -------------------------------------------------------------------- */
+
+/* Folders first, but those that hold the manifest: as long as that is there, all can be done again. */
+static bool finish_removal(const work *w)
+{
+    unsigned above = w->old.variant ? w->old.above : w->unfinished.above;
+    const char *manifests[] = {unfinished_path(w), at(w, w->manifest)}, *path = w->how->prefix;
+    remove_folders(w, &w->unfinished, false);
+    remove_folders(w, &w->old, false);
+    sweep(w);
+    for (size_t i = 0; i < 2 && !trouble(w); i++)
+        if (unlink(manifests[i]))
+            cannot_tell(w, manifests[i]);
+    if (trouble(w))
+        return false;
+    remove_folders(w, &w->unfinished, true);
+    remove_folders(w, &w->old, true);
+    for (bool gone = !is_there(w, "."); above && gone && !trouble(w); above--) {
+        path = obb_path_folder(w->arena, path);
+        gone = !rmdir(path);
+    }
+    return !trouble(w);
+}
 
 bool obb_uninstall_delivery(const obb_installing *how, const char *project, const char *delivery)
 {
@@ -516,33 +577,18 @@ bool obb_uninstall_delivery(const obb_installing *how, const char *project, cons
     done = done && (how->dry_run || open_lock(&w));
     if (done) {
         done = remove_former(&w, &w.unfinished);
-        done = remove_former(&w, &w.old) && done;
+        done = remove_former(&w, &w.old) && done && !trouble(&w);
     }
-    if (done && !how->dry_run) {
-        unsigned above = w.old.variant ? w.old.above : w.unfinished.above;
-        for (int last = 0; last < 2; last++) { /* those of the manifest itself go when it has gone */
-            remove_folders(&w, &w.unfinished);
-            remove_folders(&w, &w.old);
-            if (last)
-                break;
-            sweep(&w);
-            unlink(unfinished_path(&w));
-            unlink(at(&w, w.manifest));
-        }
-        const char *path = how->prefix;
-        for (bool gone = !is_there(&w, "."); above && gone; above--) {
-            path = obb_path_folder(w.arena, path);
-            gone = !rmdir(path);
-        }
-    }
+    if (done && !how->dry_run)
+        done = finish_removal(&w);
     release(&w);
     return done;
 }
 
-void obb_installed_deliveries(obb_arena *arena, const char *prefix, const char *project, obb_words *names)
+int obb_installed_deliveries(obb_arena *arena, const char *prefix, const char *project, obb_words *names)
 {
     obb_manifests all = {0};
-    obb_manifest_others(arena, prefix, "/", &all);
+    int failed = obb_manifest_others(arena, prefix, "/", &all);
     for (size_t i = 0; i < all.count; i++) {
         bool known = strcmp(all.at[i].project, project) != 0;
         for (size_t k = 0; k < names->count && !known; k++)
@@ -550,4 +596,5 @@ void obb_installed_deliveries(obb_arena *arena, const char *prefix, const char *
         if (!known)
             obb_arena_push(arena, names, all.at[i].delivery);
     }
+    return failed;
 }

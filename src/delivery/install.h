@@ -38,7 +38,7 @@ bool obb_install_delivery(const obb_installing *installing, const obb_contents_i
  * something could not be removed. */
 bool obb_uninstall_delivery(const obb_installing *installing, const char *project, const char *delivery);
 
-/* The deliveries of a project that are installed there, by name. */
-void obb_installed_deliveries(obb_arena *arena, const char *prefix, const char *project, obb_words *names);
+/* The deliveries of a project that are installed there, by name. 0, or an errno value. */
+int obb_installed_deliveries(obb_arena *arena, const char *prefix, const char *project, obb_words *names);
 
 #endif

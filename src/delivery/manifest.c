@@ -115,18 +115,24 @@ const obb_manifest_line *obb_manifest_find(const obb_manifest *r, const char *pa
     return NULL;
 }
 
-void obb_manifest_others(obb_arena *arena, const char *prefix, const char *except, obb_manifests *manifests)
+int obb_manifest_others(obb_arena *arena, const char *prefix, const char *except, obb_manifests *manifests)
 {
     const char *folder = obb_path_join(arena, prefix, OBB_MANIFEST_FOLDER), *own = obb_path_name(except);
     DIR *d = opendir(folder);
-    struct dirent *e;
-    while (d && (e = readdir(d))) {
+    int failed = d || errno == ENOENT || errno == ENOTDIR ? 0 : errno;
+    for (const struct dirent *e; d && (errno = 0, e = readdir(d));) {
         obb_manifest r;
         size_t n = strlen(own);
         bool is_own = obb_starts(e->d_name, own) && (!e->d_name[n] || strcmp(e->d_name + n, OBB_MANIFEST_NEW) == 0);
-        if (*e->d_name != '.' && !is_own && !obb_manifest_read(arena, obb_path_join(arena, folder, e->d_name), &r))
+        int wrong = *e->d_name == '.' || is_own ? EINVAL
+                                                : obb_manifest_read(arena, obb_path_join(arena, folder, e->d_name), &r);
+        if (!wrong)
             obb_arena_push(arena, manifests, r);
+        else if (wrong != EINVAL && wrong != ENOENT)
+            failed = wrong;
     }
+    failed = d && errno && !failed ? errno : failed;
     if (d)
         closedir(d);
+    return failed;
 }

@@ -51,7 +51,8 @@ int obb_manifest_write(const obb_manifest *manifest, const char *path);
 /* The line of a path; NULL: there is none. */
 const obb_manifest_line *obb_manifest_find(const obb_manifest *manifest, const char *path);
 
-/* All manifests of a prefix but one (its path below the prefix), unfinished ones as well. */
-void obb_manifest_others(obb_arena *arena, const char *prefix, const char *except, obb_manifests *manifests);
+/* All manifests of a prefix but one (its path below the prefix), unfinished ones as well. 0, or an errno value; a
+ * prefix without any is none. */
+int obb_manifest_others(obb_arena *arena, const char *prefix, const char *except, obb_manifests *manifests);
 
 #endif
