@@ -99,6 +99,21 @@ show patch almanac
 say "what of others is in a program, for whoever must know"
 show export sbom sexton -c release > sexton.spdx.json
 grep -e '"name"' -e relationshipType -e licenseDeclared sexton.spdx.json
+say "what goes out: for the tower's computer, for developers, for whoever has a board"
+show show deliveries -c release
+say "installed into a folder: the programs run there, and find their library and their plug-in"
+show install -c release --prefix "$PWD/../installed" -q
+../installed/bin/tower-sim --manner muffled ../installed/share/carillon/tunes/noon.tune
+../installed/bin/tune-list ../installed/share/carillon/tunes/noon.tune
+say "what another build needs of it is in its metadata; then all of it goes, and nothing stays"
+cat ../installed/lib/pkgconfig/strike.pc
+show uninstall --prefix "$PWD/../installed"
+if test -e ../installed; then echo "something stayed in ../installed"; exit 1; fi
+say "a Debian package for this machine and for the tower's computer, and the kit for both boards, in one run"
+show pack tower --variant host.release --variant tower-a64.release --as deb --as run
+show pack striker-kit --variant striker-m3.release --variant striker-rv.release+board=rev-a --as tar.gz
+dpkg-deb -f out/packages/tower_1.3.0_arm64.deb Package Architecture Depends 2> /dev/null || true
+tar tzf out/packages/striker-kit-1.3.0-striker-m3.tar.gz
 say "another checkout of the same: what was compiled before is taken from the store"
 cp -R . ../again && rm -rf ../again/out
 show fetch -C ../again --offline --locked

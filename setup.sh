@@ -5,7 +5,8 @@ packages="gcc g++ clang nasm libpopt-dev libuv1-dev libsqlite3-dev libxxhash-dev
 libcurl4-openssl-dev libarchive-dev git nginx-light openssl
 gcc-arm-none-eabi libnewlib-arm-none-eabi gcc-riscv64-unknown-elf picolibc-riscv64-unknown-elf
 gcc-aarch64-linux-gnu g++-aarch64-linux-gnu gcc-mingw-w64-x86-64 gcc-avr avr-libc sdcc
-qemu-system-arm qemu-system-misc qemu-user gdb gdb-multiarch busybox"
+qemu-system-arm qemu-system-misc qemu-user gdb gdb-multiarch busybox
+lintian zsh fish man-db groff-base bsdextrautils"
 
 missing_packages() {
     for p in $packages; do

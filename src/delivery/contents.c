@@ -143,18 +143,19 @@ static void add_shared(obb_collector *c, const obb_delivery_item *item)
 /* All that an image is written as. */
 static void add_image(obb_collector *c, const obb_delivery_item *item)
 {
-    const obb_action *a = obb_plan_product(c->in->plan, item->target, c->in->in->variant);
+    const obb_product *p = obb_plan_product_of(c->in->plan, item->target, c->in->in->variant);
     const char *what = obb_arena_format(c->in->arena, "image %s", item->name);
     const char *folder = c->firmware ? "firmware"
                                      : obb_arena_format(c->in->arena, "share/%s", c->in->plan->project->name);
-    if (!a)
-        return;
-    c->wanted[a->number] = true;
-    obb_collect_thirdparty(c, a);
-    for (size_t i = 0; i < a->also.count + 1; i++) {
-        const char *path = obb_files_path(c->in->plan->files, i ? a->also.at[i - 1] : a->output);
-        obb_collect_file(c, name_in(c, folder, path), path,
-                         &(obb_entry){.place = item->place, .what = what});
+    for (size_t i = 0; p && i < p->actions.count; i++) {
+        const obb_action *a = c->in->plan->actions.at[p->actions.at[i]];
+        c->wanted[a->number] = true;
+        obb_collect_thirdparty(c, a);
+        for (size_t k = 0; k < a->also.count + 1; k++) {
+            const char *path = obb_files_path(c->in->plan->files, k ? a->also.at[k - 1] : a->output);
+            obb_collect_file(c, name_in(c, folder, path), path,
+                             &(obb_entry){.place = item->place, .what = what});
+        }
     }
 }
 

@@ -82,7 +82,7 @@ static bool is_for(const obb_debian_needs *n, const char *file, const char *suff
 static const char *package_of(const obb_debian_needs *n, const char *text, const char **version)
 {
     const char *cross = obb_arena_format(n->arena, "-%s-cross", n->architecture);
-    size_t length = strcspn(text, " \t,|(#\n");
+    size_t length = strcspn(text, " \t,|(#\n:");
     const char *name = obb_arena_copy(n->arena, text, length), *at = strstr(name, cross), *least = strstr(text, "(>=");
     size_t line = strcspn(text, "\n,|");
     if (at && !at[strlen(cross)])

@@ -220,22 +220,6 @@ static bool knows_folder(const obb_map *map, const char *path)
     return line && line->kind == OBB_MANIFEST_DIRECTORY;
 }
 
-/* Whether a folder for manifests holds nothing else: an install that ended before it wrote one has made it. */
-static bool is_lonely(const work *w, const char *path)
-{
-    const char *inner = strcmp(path, OBB_MANIFEST_FOLDER) == 0 ? "" : obb_path_name(OBB_MANIFEST_FOLDER);
-    if (*inner && strcmp(path, obb_path_folder(w->arena, OBB_MANIFEST_FOLDER)) != 0)
-        return false;
-    DIR *d = opendir(at(w, path));
-    bool lonely = d != NULL;
-    for (const struct dirent *e; lonely && (e = readdir(d));)
-        lonely = strcmp(e->d_name, ".") == 0 || strcmp(e->d_name, "..") == 0 || strcmp(e->d_name, inner) == 0 ||
-                 obb_starts(e->d_name, OBB_NEW_PREFIX);
-    if (d)
-        closedir(d);
-    return lonely && (!*inner || is_lonely(w, OBB_MANIFEST_FOLDER));
-}
-
 /* The folders that the files need, outer ones first: those that are not there, and those that a delivery made
  * before. */
 static void list_folders(work *w, obb_manifest *folders)
@@ -259,11 +243,11 @@ static void list_folders(work *w, obb_manifest *folders)
     for (size_t i = 0; i < all.count; i++) {
         const char *path = all.at[i];
         struct stat s;
-        bool there = !stat(at(w, path), &s), lonely = there && is_lonely(w, path);
+        bool there = !stat(at(w, path), &s);
         if (there && !S_ISDIR(s.st_mode))
             obb_error(w->how->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "%s is a file, and a folder is to be there",
                       at(w, path));
-        if (!there || lonely || knows_folder(&w->old_lines, path) || knows_folder(&w->unfinished_lines, path) ||
+        if (!there || knows_folder(&w->old_lines, path) || knows_folder(&w->unfinished_lines, path) ||
             knows_folder(&w->other_lines, path))
             obb_arena_push(w->arena, &folders->lines,
                            (obb_manifest_line){.kind = OBB_MANIFEST_DIRECTORY, .path = path});
@@ -364,21 +348,16 @@ static bool remove_former(const work *w, const obb_manifest *former)
     return removed;
 }
 
-static void remove_folder(const work *w, const char *path)
-{
-    if (rmdir(at(w, path)) && errno != ENOTEMPTY && errno != EEXIST && errno != EBUSY)
-        cannot_tell(w, at(w, path));
-}
-
-/* Folders that a delivery made, when they are empty, inner ones first: but those that hold the manifest, or these
- * alone. */
-static void remove_folders(const work *w, const obb_manifest *former, bool of_manifest)
+/* Folders that a delivery made, when they are empty, inner ones first; not those that hold the manifest. */
+static void remove_folders(const work *w, const obb_manifest *former)
 {
     for (size_t i = former->lines.count; i-- > 0 && !w->how->dry_run;) {
         const obb_manifest_line *l = &former->lines.at[i];
         bool holds_it = strcmp(l->path, ".") == 0 || obb_path_within(w->manifest, l->path);
-        if (l->kind == OBB_MANIFEST_DIRECTORY && holds_it == of_manifest && !obb_map_get(&w->fresh_lines, l->path))
-            remove_folder(w, l->path);
+        if (l->kind != OBB_MANIFEST_DIRECTORY || holds_it || obb_map_get(&w->fresh_lines, l->path))
+            continue;
+        if (rmdir(at(w, l->path)) && errno != ENOTEMPTY && errno != EEXIST && errno != EBUSY)
+            cannot_tell(w, at(w, l->path));
     }
 }
 
@@ -428,16 +407,30 @@ static const char *first_missing(const work *w, const char *path)
     return missing;
 }
 
-/* Makes a folder that is not there yet with the manifest in it, or nothing at all: it is made beside its place,
- * under a name that is always the same, and renamed. 0, or an errno value. */
+/* The name beside a folder's place under which it is made, and under which it goes: always the same. */
+static const char *hidden_name(const work *w, const char *folder)
+{
+    char sum[OBB_SHA256_TEXT];
+    obb_sha256(folder, strlen(folder), sum);
+    return obb_path_join(w->arena, obb_path_folder(w->arena, folder), obb_arena_format(w->arena, OBB_NEW_PREFIX "%.16s", sum));
+}
+
+/* What a process left there that was ended. */
+static void sweep_hidden(const work *w)
+{
+    struct stat s;
+    for (const char *folder = at(w, OBB_MANIFEST_FOLDER); strcmp(folder, "/") != 0 && strcmp(folder, ".") != 0;
+         folder = obb_path_folder(w->arena, folder))
+        if (!lstat(hidden_name(w, folder), &s))
+            obb_below_remove_all(obb_path_folder(w->arena, folder), hidden_name(w, folder));
+}
+
+/* Makes a folder that is not there yet with the manifest in it, or nothing at all. 0, or an errno value. */
 static int place_manifest(const work *w, const obb_manifest *all, const char *missing)
 {
     const char *holder = obb_path_folder(w->arena, missing), *path = unfinished_path(w);
-    char sum[OBB_SHA256_TEXT];
-    obb_sha256(missing, strlen(missing), sum);
-    const char *fresh = obb_path_join(w->arena, holder, obb_arena_format(w->arena, OBB_NEW_PREFIX "%.16s", sum));
+    const char *fresh = hidden_name(w, missing);
     const char *inside = obb_path_join(w->arena, fresh, path + strlen(missing) + 1);
-    obb_below_remove_all(holder, fresh);
     int failed = 0;
     for (const char *slash = inside + strlen(fresh); slash && !failed; slash = strchr(slash + 1, '/')) {
         const char *folder = obb_arena_copy(w->arena, inside, (size_t)(slash - inside));
@@ -464,6 +457,7 @@ static bool begin(work *w)
         if (folder ? !obb_map_get(&w->fresh_lines, l->path) : is_as(w, l))
             obb_arena_push(w->arena, &all.lines, *l);
     }
+    sweep_hidden(w);
     const char *missing = first_missing(w, unfinished_path(w));
     int failed = missing ? place_manifest(w, &all, missing) : 0;
     if (failed && failed != EEXIST && failed != ENOTEMPTY) { /* else another install has made it meanwhile */
@@ -481,8 +475,8 @@ static bool begin(work *w)
 
 static bool finish(work *w)
 {
-    remove_folders(w, &w->unfinished, false);
-    remove_folders(w, &w->old, false);
+    remove_folders(w, &w->unfinished);
+    remove_folders(w, &w->old);
     if (trouble(w))
         return false;
     int failed = obb_manifest_write(&w->fresh, at(w, w->manifest));
@@ -538,25 +532,60 @@ bool obb_install_delivery(const obb_installing *how, const obb_contents_input *i
 
 /* --- taking away -------------------------------------------------------------------- */
 
-/* Folders first, but those that hold the manifest: as long as that is there, all can be done again. */
-static bool finish_removal(const work *w)
+/* Whether a folder has nothing in it but this name, and what writers of manifests left. */
+static bool has_only(const work *w, const char *folder, const char *name)
+{
+    DIR *d = opendir(folder);
+    bool only = d != NULL;
+    size_t n = strlen(name);
+    if (!d)
+        cannot_tell(w, folder);
+    for (const struct dirent *e; only && (errno = 0, e = readdir(d));)
+        only = strcmp(e->d_name, ".") == 0 || strcmp(e->d_name, "..") == 0 || obb_starts(e->d_name, OBB_NEW_PREFIX) ||
+               (obb_starts(e->d_name, name) && (!e->d_name[n] || strcmp(e->d_name + n, OBB_MANIFEST_NEW) == 0));
+    if (d && errno)
+        cannot_tell(w, folder);
+    if (d)
+        closedir(d);
+    return only;
+}
+
+/* The outermost folder that was made here and has nothing in it but the way to the manifest; NULL: there is none. */
+static const char *find_emptied(const work *w)
 {
     unsigned above = w->old.variant ? w->old.above : w->unfinished.above;
-    const char *manifests[] = {unfinished_path(w), at(w, w->manifest)}, *path = w->how->prefix;
-    remove_folders(w, &w->unfinished, false);
-    remove_folders(w, &w->old, false);
-    sweep(w);
-    for (size_t i = 0; i < 2 && !trouble(w); i++)
-        if (unlink(manifests[i]))
-            cannot_tell(w, manifests[i]);
+    const char *emptied = NULL, *folder = at(w, w->manifest), *below = OBB_MANIFEST_FOLDER;
+    bool known = true, inside = true;
+    while (known) {
+        const char *name = obb_path_name(folder);
+        folder = obb_path_folder(w->arena, folder);
+        known = inside ? knows_folder(&w->old_lines, below) || knows_folder(&w->unfinished_lines, below) : above-- > 0;
+        known = known && has_only(w, folder, name);
+        if (known)
+            emptied = folder;
+        inside = inside && strcmp(below, ".") != 0;
+        below = obb_path_folder(w->arena, below);
+    }
+    return emptied;
+}
+
+/* As long as the manifest is there, all can be done again; so it goes last, with its folders at once. */
+static bool finish_removal(const work *w)
+{
+    const char *manifests[] = {unfinished_path(w), at(w, w->manifest)};
+    remove_folders(w, &w->unfinished);
+    remove_folders(w, &w->old);
+    sweep_hidden(w);
+    const char *emptied = trouble(w) ? NULL : find_emptied(w);
     if (trouble(w))
         return false;
-    remove_folders(w, &w->unfinished, true);
-    remove_folders(w, &w->old, true);
-    for (bool gone = !is_there(w, "."); above && gone && !trouble(w); above--) {
-        path = obb_path_folder(w->arena, path);
-        gone = !rmdir(path);
-    }
+    if (emptied && rename(emptied, hidden_name(w, emptied)))
+        fail(w, "cannot remove", emptied, errno, NULL);
+    else if (emptied)
+        sweep_hidden(w);
+    for (size_t i = 0; i < 2 && !emptied && !trouble(w); i++)
+        if (unlink(manifests[i]))
+            cannot_tell(w, manifests[i]);
     return !trouble(w);
 }
 
@@ -565,9 +594,8 @@ bool obb_uninstall_delivery(const obb_installing *how, const char *project, cons
     work w = {.how = how, .arena = how->arena, .lock = -1, .manifest = obb_manifest_path(how->arena, project, delivery)};
     bool done = read_manifests(&w);
     if (done && !w.old.variant && !w.unfinished.variant) {
-        /* an uninstall may have been ended when the manifest had gone, and its folders had not */
-        if (!how->dry_run && is_lonely(&w, OBB_MANIFEST_FOLDER) && !rmdir(at(&w, OBB_MANIFEST_FOLDER)))
-            rmdir(at(&w, obb_path_folder(w.arena, OBB_MANIFEST_FOLDER)));
+        if (!how->dry_run)
+            sweep_hidden(&w);
         obb_hint(how->diags,
                  obb_error(how->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "%s of %s is not installed in %s", delivery, project,
                            how->prefix),

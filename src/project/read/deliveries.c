@@ -186,6 +186,7 @@ static void find_needed(obb_reader *r, const obb_delivery *d, obb_delivery_item 
 
 void obb_read_deliveries(obb_reader *r, obb_items *top)
 {
+    bool sound = !obb_diags_fault(r->diags); /* else what is named may be missing for another reason */
     for (size_t i = 0; i < top->count; i++)
         if (top->at[i].vocable.id == OBB_W_DELIVERY)
             read_delivery(r, &top->at[i]);
@@ -193,7 +194,7 @@ void obb_read_deliveries(obb_reader *r, obb_items *top)
         add_default(r);
     for (size_t i = 0; i < r->project->deliveries.count; i++) {
         obb_delivery *d = r->project->deliveries.at[i];
-        for (size_t k = 0; k < d->items.count && !d->assumed; k++)
+        for (size_t k = 0; k < d->items.count && !d->assumed && sound; k++)
             if (d->items.at[k].kind == OBB_DELIVER_NEEDED)
                 find_needed(r, d, &d->items.at[k]);
             else if (d->items.at[k].name)

@@ -350,8 +350,7 @@ static void give_meaning(obb_reader *r, obb_items *top)
     obb_resolve_has(r);
     obb_check_names(p, r->diags);
     read_defaults(r, &inside);
-    if (!obb_diags_fault(r->diags))
-        obb_read_deliveries(r, top);
+    obb_read_deliveries(r, top);
 }
 
 obb_project *obb_project_read(obb_files *files, const obb_host *host, const obb_reading *how,
