@@ -10,6 +10,7 @@
 #include "build/planning.h"
 #include "delivery/chain.h"
 #include "delivery/contents.h"
+#include "delivery/install_script.h"
 #include "delivery/pack.h"
 #include "image/elf.h"
 
@@ -240,7 +241,7 @@ int obb_pack_delivered(obb_workspace *w, const obb_delivered *d, const obb_pack_
     obb_delivered one = *d;
     one.entries = (obb_entries){0}; /* stripping changes them */
     one.input.diags = w->diags;
-    one.input.searched = deb ? "lib" : NULL;
+    one.input.searched = deb ? d->in->naming.libraries : NULL;
     for (size_t i = 0; i < d->entries.count; i++)
         obb_arena_push(w->arena, &one.entries, d->entries.at[i]);
     obb_arena_push(w->arena, &list, one);
@@ -259,4 +260,51 @@ int obb_pack_delivered(obb_workspace *w, const obb_delivered *d, const obb_pack_
     obb_below_remove_all(w->out, p.work);
     obb_drop_stripped(w);
     return code ? code : obb_workspace_tell(w);
+}
+
+/* --- scripts ------------------------------------------------------------------------- */
+
+static bool is_wanted(const obb_workspace *w, const obb_target_list *targets, const obb_variant *v)
+{
+    bool all = targets->count > 0;
+    for (size_t i = 0; i < targets->count && all; i++) {
+        const obb_product *p = obb_plan_product_of(w->plan, targets->at[i], v);
+        bool made = p && (p->actions.count || !obb_has_sources(obb_in(v, targets->at[i])));
+        for (size_t k = 0; made && k < p->actions.count; k++)
+            made = w->wanted[p->actions.at[k]];
+        all = made || obb_left_out(v, targets->at[i]);
+    }
+    return all;
+}
+
+const char *obb_delivery_script(obb_workspace *w)
+{
+    const obb_variant *v = w->variants.count == 1 ? w->variants.at[0] : NULL;
+    obb_words names = {0};
+    obb_delivered_list list = {0};
+    obb_text text = {0};
+    obb_diags *told = w->diags;
+    for (size_t i = 0; v && i < w->project->deliveries.count; i++) {
+        obb_target_list targets = {0};
+        obb_delivery_targets(v, w->project->deliveries.at[i], w->arena, &targets);
+        if (!obb_delivery_left_out(v, w->project->deliveries.at[i]) && is_wanted(w, &targets, v))
+            add_name(w->arena, &names, w->project->deliveries.at[i]->name);
+    }
+    w->diags = obb_diags_new(); /* what cannot be delivered is no matter of a script that builds */
+    for (size_t i = 0; i < names.count; i++) {
+        obb_delivered one = {.delivery = obb_project_delivery(w->project, names.at[i]), .in = obb_plan_variant_of(w->plan, v)};
+        one.input = (obb_contents_input){.arena = w->arena, .plan = w->plan, .in = one.in, .diags = w->diags};
+        one.entries = obb_delivery_contents(&one.input, one.delivery);
+        if (!obb_diags_fault(w->diags))
+            obb_arena_push(w->arena, &list, one);
+    }
+    obb_diags_free(w->diags);
+    w->diags = told;
+    obb_text_string(&text, obb_install_script_begin);
+    for (size_t i = 0; i < list.count; i++)
+        obb_install_script(&list.at[i].input, &list.at[i].entries, &text);
+    obb_text_string(&text, obb_install_script_end);
+    const char *copy = list.count ? obb_arena_string(w->arena, text.bytes) : NULL;
+    obb_text_free(&text);
+    return copy;
 }

@@ -35,6 +35,10 @@ int obb_list_deliveries(obb_workspace *w, const obb_words *deliveries, bool buil
 int obb_install(obb_workspace *w, obb_installing *how, obb_delivered *delivered);
 int obb_uninstall(obb_workspace *w, obb_installing *how, const char *delivery);
 
+/* The lines of a shell script that installs what the wanted actions of the plan make, of the one chosen variant; in
+ * the arena of the workspace. NULL: no delivery is made by them as a whole. */
+const char *obb_delivery_script(obb_workspace *w);
+
 /* Which deliveries of the project are installed in a prefix. */
 int obb_find_installed(obb_workspace *w, const char *prefix, obb_words *names);
 

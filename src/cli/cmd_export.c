@@ -100,7 +100,7 @@ static int export_database(session *s, obb_text *text)
 static int export_script(session *s, obb_text *text)
 {
     obb_want_header_steps(s->w->dependencies, s->w->wanted);
-    obb_report_shell_script(s->w->dependencies, s->w->wanted, text);
+    obb_report_shell_script(s->w->dependencies, s->w->wanted, obb_delivery_script(s->w), text);
     return 0;
 }
 

@@ -186,7 +186,8 @@ const command commands[] = {
      "write the plan in an open format",
      "compilation-database   what editors read; also written to compile_commands.json in the\n"
      "                       folder of each variant\n"
-     "shell-script           builds the project where there is no obbligato\n"
+     "shell-script           builds the project where there is no obbligato; `sh SCRIPT install PREFIX`\n"
+     "                       installs it as well\n"
      "debug                  how to debug each program and launch, as JSON, for editors\n"
      "plan                   every action with its command, inputs and outputs, as JSON\n"
      "sbom                   what third-party code is in each program, as SPDX 2.3 in JSON\n"

@@ -38,7 +38,7 @@ static const char *product_place(const obb_collector *c, const char *path, bool 
         return name_in(c, "firmware", path);
     return program ? name_in(c, "bin", path) : below ? below : name_in(c, c->in->in->naming.shared_in_bin
                                                                                ? "bin"
-                                                                               : "lib",
+                                                                               : c->in->in->naming.libraries,
                                                                         path);
 }
 

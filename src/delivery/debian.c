@@ -97,7 +97,8 @@ static void note_library(package *k, const char *path, const char *soname)
 {
     const char *so = strstr(soname, ".so");
     obb_arena_push(k->p->arena, &k->ours, soname);
-    if (strcmp(obb_path_folder(k->p->arena, path), "usr/lib") != 0 || !so)
+    if (strcmp(obb_path_folder(k->p->arena, path),
+               obb_path_join(k->p->arena, "usr", k->p->input->in->naming.libraries)) != 0 || !so)
         return;
     k->libraries = true;
     if (so[3] == '.')

@@ -179,7 +179,8 @@ static void write_words(obb_text *text, const char *field, const char *first, co
 static const char *library_folder(const obb_collector *c, const obb_target *t)
 {
     const char *folder = obb_path_folder(c->in->arena, t->output);
-    return strcmp(folder, ".") == 0 ? "lib" : obb_path_join(c->in->arena, "lib", folder);
+    const char *libraries = c->in->in->naming.libraries;
+    return strcmp(folder, ".") == 0 ? libraries : obb_path_join(c->in->arena, libraries, folder);
 }
 
 static bool has_cxx(const obb_collector *c, const obb_target *t)
@@ -206,7 +207,10 @@ static void add_metadata(obb_collector *c, const obb_delivery_item *item, const 
         add_word(c, &m.libs_private,
                  strcmp(obb_variant_value(c->in->in->variant, OBB_AXIS_OS), "macos") == 0 ? "-lc++" : "-lstdc++");
     const char *folder = library_folder(c, t);
-    obb_text_string(&text, "prefix=${pcfiledir}/../..\nincludedir=${prefix}/include\n");
+    obb_text_string(&text, "prefix=${pcfiledir}/..");
+    for (const char *slash = c->in->in->naming.libraries; slash; slash = strchr(slash + 1, '/'))
+        obb_text_string(&text, "/..");
+    obb_text_string(&text, "\nincludedir=${prefix}/include\n");
     obb_text_format(&text, "libdir=${prefix}/%s\n\nName: %s\nDescription: %s\nVersion: %s\n", folder, name,
                     t->summary && *t->summary ? t->summary
                                               : obb_arena_format(c->in->arena, "The library %s of %s", name, p->name),
@@ -216,7 +220,8 @@ static void add_metadata(obb_collector *c, const obb_delivery_item *item, const 
     write_words(&text, "Cflags", "-I${includedir}", &m.cflags, " ");
     write_words(&text, "Libs", links ? obb_arena_format(c->in->arena, "-L${libdir} -l%s", name) : "", &m.libs, " ");
     write_words(&text, "Libs.private", "", &m.libs_private, " ");
-    obb_collect_bytes(c, obb_arena_format(c->in->arena, "lib/pkgconfig/%s.pc", name), obb_text_bytes(&text),
+    obb_collect_bytes(c, obb_arena_format(c->in->arena, "%s/pkgconfig/%s.pc", c->in->in->naming.libraries, name),
+                      obb_text_bytes(&text),
                       text.length, item->place, obb_arena_format(c->in->arena, "metadata of %s", item->name));
     obb_text_free(&text);
 }

@@ -12,7 +12,7 @@ static const char *moved(const obb_contents_input *in, const obb_entry *entry, c
 {
     static const char origin[] = "$ORIGIN";
     obb_arena *arena = in->arena;
-    const char *here = obb_path_folder(arena, entry->path), *target = "lib";
+    const char *here = obb_path_folder(arena, entry->path), *target = in->in->naming.libraries;
     if (!obb_starts(folder, origin))
         return folder;
     const char *there = obb_path_join(arena, obb_path_folder(arena, entry->source),

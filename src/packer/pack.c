@@ -68,14 +68,15 @@ static bool add(packing *p, struct archive_entry *e, const obb_text *text)
 /* The folders above a path, outer ones first. */
 static bool add_folders(packing *p, const char *path)
 {
-    char folder[4096];
     bool done = true;
     for (const char *slash = strchr(path, '/'); slash && done; slash = strchr(slash + 1, '/')) {
-        snprintf(folder, sizeof folder, "%.*s", (int)(slash - path) + 1, path);
-        if (slash - path >= (long)sizeof folder - 1 || obb_map_get(&p->folders, folder))
-            continue;
-        obb_map_put(&p->folders, folder, p);
-        done = add(p, new_entry(p, folder, AE_IFDIR, 0755), NULL);
+        char *folder = strndup(path, (size_t)(slash - path) + 1);
+        bool known = !folder || obb_map_get(&p->folders, folder);
+        done = folder && (known || add(p, new_entry(p, folder, AE_IFDIR, 0755), NULL));
+        if (known)
+            free(folder);
+        else
+            obb_map_put(&p->folders, folder, folder); /* the map keeps it */
     }
     return done;
 }
@@ -144,6 +145,8 @@ const char *write_archive(const json_t *request)
     if (archive_write_close(p.to) != ARCHIVE_OK && done)
         done = failed(&p, to, archive_error_string(p.to));
     archive_write_free(p.to);
+    for (size_t i = 0; i < p.folders.count; i++)
+        free(p.folders.at[i].value);
     obb_map_free(&p.folders);
     if (!done)
         remove(to);

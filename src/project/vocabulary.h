@@ -73,6 +73,7 @@ typedef enum obb_word_id {
     OBB_W_MEMORY,
     OBB_W_BUDGET,
     OBB_W_USES_RUNNER,
+    OBB_W_LIBRARY_FOLDER,
     OBB_W_USES_TOOLCHAIN,
     OBB_W_RUN,
     OBB_W_DEBUG,

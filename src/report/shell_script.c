@@ -331,7 +331,8 @@ static void add_in_order(script *s, uint32_t number)
     add_command(s, s->plan->actions.at[number]);
 }
 
-void obb_report_shell_script(const obb_dependency_table *table, const bool *wanted, obb_text *text)
+void obb_report_shell_script(const obb_dependency_table *table, const bool *wanted, const char *behind,
+                             obb_text *text)
 {
     const obb_plan *plan = table->plan;
     script s = {.plan = plan,
@@ -341,8 +342,8 @@ void obb_report_shell_script(const obb_dependency_table *table, const bool *want
                 .done = obb_alloc(plan->actions.count)};
     obb_text_format(text,
                     "#!/bin/sh\n# Builds %s %s without obbligato; written by obbligato export shell-script.\n"
-                    "set -e\nCDPATH= cd -- \"$(dirname -- \"$0\")\"\n",
-                    plan->project->name, plan->project->version);
+                    "set -e\n%sCDPATH= cd -- \"$(dirname -- \"$0\")\"\n",
+                    plan->project->name, plan->project->version, behind ? "started=$PWD\n" : "");
     add_variables(&s);
     add_functions(&s);
     add_texts(&s);
@@ -352,6 +353,7 @@ void obb_report_shell_script(const obb_dependency_table *table, const bool *want
             add_in_order(&s, i);
     for (uint32_t i = 0; i < plan->actions.count; i++)
         add_in_order(&s, i);
+    obb_text_string(text, behind ? behind : "");
     free(s.done);
     obb_map_free(&s.folders);
 }

@@ -9,6 +9,7 @@
 
 #include "base/fill.h"
 #include "base/path.h"
+#include "project/vocabulary.h"
 
 static void add(obb_arena *arena, obb_words *words, const char *word)
 {
@@ -428,6 +429,8 @@ obb_naming obb_naming_for(const obb_variant *variant, const obb_toolchain *tc)
     } else if (strcmp(os, "macos") == 0) {
         n.shared = ".dylib";
     }
+    const obb_property *folder = obb_definition_property(variant, variant->platform, OBB_W_LIBRARY_FOLDER);
+    n.libraries = folder && folder->lines.count && folder->lines.at[0].count ? folder->lines.at[0].at[0].text : "lib";
     n.project = variant->project->name;
     if (tc && tc->program_suffix)
         n.program = tc->program_suffix;
@@ -453,24 +456,24 @@ char *obb_test_path(obb_arena *arena, const obb_naming *n, const char *variant_f
 }
 
 /* NAME/TARGET of third-party code lies in a folder of its own. */
-static char *library_path(obb_arena *arena, const char *variant_folder, const char *prefix, const char *name,
+static char *library_path(obb_arena *arena, const obb_naming *n, const char *variant_folder, const char *name,
                           const char *suffix)
 {
-    const char *own = obb_path_name(name);
-    return obb_arena_format(arena, "%s/lib/%.*s%s%s%s", variant_folder, (int)(own - name), name, prefix, own,
-                            suffix);
+    const char *own = obb_path_name(name), *prefix = n->plain_names && suffix == n->library ? "" : "lib";
+    return obb_arena_format(arena, "%s/%s/%.*s%s%s%s", variant_folder, n->libraries, (int)(own - name), name, prefix,
+                            own, suffix);
 }
 
 char *obb_static_path(obb_arena *arena, const obb_naming *n, const char *variant_folder, const char *name)
 {
-    return library_path(arena, variant_folder, n->plain_names ? "" : "lib", name, n->library);
+    return library_path(arena, n, variant_folder, name, n->library);
 }
 
 /* Programs of Windows find those that lie beside them. */
 char *obb_shared_path(obb_arena *arena, const obb_naming *n, const char *variant_folder, const char *name)
 {
     if (!n->shared_in_bin)
-        return library_path(arena, variant_folder, "lib", name, n->shared);
+        return library_path(arena, n, variant_folder, name, n->shared);
     char *path = obb_arena_format(arena, "%s/bin/%s%s", variant_folder, name, n->shared);
     for (char *c = path + strlen(variant_folder) + strlen("/bin/"); *c; c++)
         *c = *c == '/' ? '-' : *c;
@@ -489,7 +492,7 @@ char *obb_versioned_path(obb_arena *arena, const obb_naming *n, const char *vari
 
 char *obb_plug_in_path(obb_arena *arena, const obb_naming *n, const char *variant_folder, const char *name)
 {
-    return obb_arena_format(arena, "%s/lib/%s/%s%s", variant_folder, n->project, name,
+    return obb_arena_format(arena, "%s/%s/%s/%s%s", variant_folder, n->libraries, n->project, name,
                             strcmp(n->shared, ".dylib") == 0 ? ".so" : n->shared);
 }
 
@@ -528,7 +531,7 @@ char *obb_product_path(obb_arena *arena, const obb_naming *n, const char *folder
 
 char *obb_import_path(obb_arena *arena, const obb_naming *n, const char *variant_folder, const char *name)
 {
-    return n->import ? library_path(arena, variant_folder, "lib", name, n->import)
+    return n->import ? library_path(arena, n, variant_folder, name, n->import)
                      : obb_shared_path(arena, n, variant_folder, name);
 }
 

@@ -83,7 +83,8 @@ void obb_spell_custom_words(const obb_custom *custom, const char *word, const ob
  * A toolchain may state other suffixes. */
 typedef struct obb_naming {
     const char *program, *object, *library, *shared, *import; /* import: NULL, there is none */
-    const char *project; /* its name: that of the folder of plug-ins, in that of libraries */
+    const char *libraries; /* their folder, below that of the variant and below a prefix: lib */
+    const char *project;   /* its name: that of the folder of plug-ins, in that of libraries */
     bool shared_in_bin, plain_names; /* plain: a library is NAME, not libNAME */
 } obb_naming;
 
