@@ -613,16 +613,30 @@ bool obb_uninstall_delivery(const obb_installing *how, const char *project, cons
     return done;
 }
 
+/* By the names of the manifests; a damaged one counts as well, since it must be told. */
 int obb_installed_deliveries(obb_arena *arena, const char *prefix, const char *project, obb_words *names)
 {
-    obb_manifests all = {0};
-    int failed = obb_manifest_others(arena, prefix, "/", &all);
-    for (size_t i = 0; i < all.count; i++) {
-        bool known = strcmp(all.at[i].project, project) != 0;
-        for (size_t k = 0; k < names->count && !known; k++)
-            known = strcmp(names->at[k], all.at[i].delivery) == 0;
-        if (!known)
-            obb_arena_push(arena, names, all.at[i].delivery);
+    const char *folder = obb_path_join(arena, prefix, OBB_MANIFEST_FOLDER), *begin = obb_arena_format(arena, "%s.", project);
+    DIR *d = opendir(folder);
+    int failed = d || errno == ENOENT || errno == ENOTDIR ? 0 : errno;
+    for (const struct dirent *e; d && (errno = 0, e = readdir(d));) {
+        obb_manifest m;
+        size_t n = strlen(e->d_name), suffix = strlen(OBB_MANIFEST_NEW);
+        if (n > suffix && strcmp(e->d_name + n - suffix, OBB_MANIFEST_NEW) == 0)
+            n -= suffix;
+        const char *name = obb_arena_copy(arena, e->d_name, n), *delivery = NULL;
+        int wrong = obb_manifest_read(arena, obb_path_join(arena, folder, e->d_name), &m);
+        if (!wrong && strcmp(m.project, project) == 0)
+            delivery = m.delivery;
+        else if (wrong == EINVAL && obb_starts(name, begin))
+            delivery = name + strlen(begin);
+        for (size_t k = 0; k < names->count && delivery; k++)
+            delivery = strcmp(names->at[k], delivery) == 0 ? NULL : delivery;
+        if (delivery)
+            obb_arena_push(arena, names, delivery);
     }
+    failed = d && errno && !failed ? errno : failed;
+    if (d)
+        closedir(d);
     return failed;
 }

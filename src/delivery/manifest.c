@@ -32,9 +32,10 @@ static char *take_word(char **at, char end)
     return word;
 }
 
-static bool is_below(const char *path)
+/* A path as it is written here: below the prefix, whoever has changed the manifest. */
+static bool is_below(obb_arena *arena, const char *path)
 {
-    return *path && *path != '/' && !obb_path_outside(path);
+    return *path && *path != '/' && !obb_path_outside(path) && strcmp(obb_path_join(arena, "", path), path) == 0;
 }
 
 static bool read_line(obb_arena *arena, char *at, obb_manifest *r)
@@ -64,7 +65,7 @@ static bool read_line(obb_arena *arena, char *at, obb_manifest *r)
     }
     line.path = at;
     obb_arena_push(arena, &r->lines, line);
-    return is_below(at) && (line.kind != OBB_MANIFEST_FILE || obb_is_sha256(line.sum));
+    return is_below(arena, at) && (line.kind != OBB_MANIFEST_FILE || obb_is_sha256(line.sum));
 }
 
 int obb_manifest_read(obb_arena *arena, const char *path, obb_manifest *r)

@@ -415,9 +415,8 @@ void obb_spell_custom(const obb_custom *custom, obb_language language, const obb
 
 /* --- names of products -------------------------------------------------------------- */
 
-obb_naming obb_naming_for(const obb_variant *variant, const obb_toolchain *tc)
+obb_naming obb_naming_of_system(const char *os, const obb_toolchain *tc)
 {
-    const char *os = obb_variant_value(variant, OBB_AXIS_OS);
     obb_naming n = {.program = "", .object = ".o", .library = ".a", .shared = ".so"};
     if (strcmp(os, "windows") == 0) {
         n = (obb_naming){.program = ".exe",
@@ -429,9 +428,8 @@ obb_naming obb_naming_for(const obb_variant *variant, const obb_toolchain *tc)
     } else if (strcmp(os, "macos") == 0) {
         n.shared = ".dylib";
     }
-    const obb_property *folder = obb_definition_property(variant, variant->platform, OBB_W_LIBRARY_FOLDER);
-    n.libraries = folder && folder->lines.count && folder->lines.at[0].count ? folder->lines.at[0].at[0].text : "lib";
-    n.project = variant->project->name;
+    n.libraries = "lib";
+    n.project = "";
     if (tc && tc->program_suffix)
         n.program = tc->program_suffix;
     if (tc && tc->object_suffix)
@@ -442,6 +440,16 @@ obb_naming obb_naming_for(const obb_variant *variant, const obb_toolchain *tc)
         n.library = tc->library_suffix;
         n.plain_names = true;
     }
+    return n;
+}
+
+obb_naming obb_naming_for(const obb_variant *variant, const obb_toolchain *tc)
+{
+    obb_naming n = obb_naming_of_system(obb_variant_value(variant, OBB_AXIS_OS), tc);
+    const obb_property *folder = obb_definition_property(variant, variant->platform, OBB_W_LIBRARY_FOLDER);
+    if (folder && folder->lines.count && folder->lines.at[0].count)
+        n.libraries = folder->lines.at[0].at[0].text;
+    n.project = variant->project->name;
     return n;
 }
 

@@ -88,7 +88,10 @@ typedef struct obb_naming {
     bool shared_in_bin, plain_names; /* plain: a library is NAME, not libNAME */
 } obb_naming;
 
-/* In a variant, with its toolchain; that may be NULL, for names that it does not decide. */
+/* By the name of a system and a toolchain; that may be NULL, for names that it does not decide. */
+obb_naming obb_naming_of_system(const char *os, const obb_toolchain *toolchain);
+
+/* In a variant. */
 obb_naming obb_naming_for(const obb_variant *variant, const obb_toolchain *toolchain);
 
 /* Paths below the folder of a variant. */

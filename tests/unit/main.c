@@ -37,5 +37,6 @@ int main(int argc, char **argv)
     run(only, "steps", suite_steps);
     run(only, "build", suite_build);
     run(only, "outside", suite_outside);
+    run(only, "delivery", suite_delivery);
     return harness_end();
 }

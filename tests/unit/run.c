@@ -199,7 +199,7 @@ static void a_script_has_every_command_in_order(void)
     write_project();
     world w = begin();
     obb_text script = {0};
-    obb_report_shell_script(w.table, w.wanted, &script);
+    obb_report_shell_script(w.table, w.wanted, NULL, &script);
     const char *object = strstr(script.bytes, "-o out/host.debug/obj/l/l.c.o");
     const char *archive = strstr(script.bytes, "rcsD out/host.debug/lib/libl.a");
     const char *program = strstr(script.bytes, "-o out/host.debug/bin/p");

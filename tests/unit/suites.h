@@ -17,5 +17,6 @@ void suite_trials(void);
 void suite_steps(void);
 void suite_build(void);
 void suite_outside(void);
+void suite_delivery(void);
 
 #endif

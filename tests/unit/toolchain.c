@@ -235,8 +235,8 @@ static void products_are_called_as_the_system_wants(void)
 {
     obb_arena *arena = obb_arena_new();
     obb_toolchain odd = {.object_suffix = ".rel", .library_suffix = ".lib", .program_suffix = ".ihx"};
-    obb_naming n = obb_naming_for("linux", NULL), w = obb_naming_for("windows", NULL), m = obb_naming_for("macos", NULL),
-               o = obb_naming_for("none", &odd);
+    obb_naming n = obb_naming_of_system("linux", NULL), w = obb_naming_of_system("windows", NULL), m = obb_naming_of_system("macos", NULL),
+               o = obb_naming_of_system("none", &odd);
     CHECK_TEXT(obb_program_path(arena, &n, "out/v", "p"), "out/v/bin/p");
     CHECK_TEXT(obb_shared_path(arena, &n, "out/v", "l"), "out/v/lib/libl.so");
     CHECK_TEXT(obb_import_path(arena, &n, "out/v", "l"), "out/v/lib/libl.so");
