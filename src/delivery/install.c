@@ -25,7 +25,8 @@ typedef struct work {
     obb_map old_lines, unfinished_lines, fresh_lines, other_lines; /* by path */
     obb_map repeated_lines;   /* of those that stand twice in the unfinished one, the other */
     obb_map other_names;      /* by path: the delivery that it belongs to */
-    int lock;
+    int lock;                 /* of the folder of manifests; -1: it is not there */
+    int again;                /* an errno value: perhaps another process was quicker, and all is looked at anew */
 } work;
 
 static const char *at(const work *w, const char *path)
@@ -107,6 +108,25 @@ static void release(work *w)
     obb_map_free(&w->other_names);
     if (w->lock >= 0)
         close(w->lock);
+}
+
+/* Locks the folder of the manifests, if it is there: who has it may have moved it away meanwhile. */
+static bool open_lock(work *w)
+{
+    const char *folder = at(w, OBB_MANIFEST_FOLDER);
+    struct stat open_one, there;
+    for (;;) {
+        w->lock = open(folder, O_RDONLY | O_DIRECTORY | O_CLOEXEC);
+        if (w->lock < 0 && (errno == ENOENT || errno == ENOTDIR))
+            return true;
+        if (w->lock < 0 || !obb_lock_descriptor(w->lock, true) || fstat(w->lock, &open_one)) {
+            fail(w, "cannot lock", folder, errno, NULL);
+            return false;
+        }
+        if (!stat(folder, &there) && there.st_ino == open_one.st_ino && there.st_dev == open_one.st_dev)
+            return true;
+        close(w->lock);
+    }
 }
 
 /* --- what is there ------------------------------------------------------------------ */
@@ -361,16 +381,6 @@ static void remove_folders(const work *w, const obb_manifest *former)
     }
 }
 
-static bool open_lock(work *w)
-{
-    const char *folder = at(w, OBB_MANIFEST_FOLDER);
-    w->lock = open(folder, O_RDONLY | O_DIRECTORY | O_CLOEXEC);
-    if (w->lock >= 0 && obb_lock_descriptor(w->lock, true))
-        return true;
-    fail(w, "cannot lock", folder, errno, NULL);
-    return false;
-}
-
 static bool make_folders(work *w)
 {
     bool made = true;
@@ -458,16 +468,18 @@ static bool begin(work *w)
             obb_arena_push(w->arena, &all.lines, *l);
     }
     sweep_hidden(w);
-    const char *missing = first_missing(w, unfinished_path(w));
-    int failed = missing ? place_manifest(w, &all, missing) : 0;
-    if (failed && failed != EEXIST && failed != ENOTEMPTY) { /* else another install has made it meanwhile */
-        fail(w, "cannot make the folder", missing, failed, "choose another --prefix, or --below FOLDER");
+    const char *missing = w->lock < 0 ? first_missing(w, unfinished_path(w)) : NULL;
+    int failed = missing ? place_manifest(w, &all, missing) : w->lock < 0 ? EEXIST : 0;
+    w->again = failed == EEXIST || failed == ENOTEMPTY || failed == ENOENT ? failed : 0;
+    if (failed) {
+        if (!w->again)
+            fail(w, "cannot make the folder", missing, failed, "choose another --prefix, or --below FOLDER");
         return false;
     }
-    if (!open_lock(w))
+    if (missing && !open_lock(w))
         return false;
     sweep(w);
-    failed = missing && !failed ? 0 : obb_manifest_write(&all, unfinished_path(w));
+    failed = missing ? 0 : obb_manifest_write(&all, unfinished_path(w));
     if (failed)
         fail(w, "cannot write the manifest", unfinished_path(w), failed, NULL);
     return !failed && make_folders(w);
@@ -501,32 +513,45 @@ static bool write_all(work *w, const obb_contents_input *in, const obb_entries *
     return written;
 }
 
+static bool install_once(work *w, const obb_contents_input *in, const obb_entries *entries)
+{
+    obb_manifest folders = {0};
+    bool done = (w->how->dry_run || open_lock(w)) && read_manifests(w) && list_entries(w, in, entries);
+    for (size_t i = 0; done && i < w->fresh.lines.count; i++)
+        check_way(w, &w->fresh.lines.at[i]);
+    list_folders(w, &folders);
+    w->fresh.above = w->old.variant ? w->old.above : w->unfinished.variant ? w->unfinished.above : count_above(w);
+    for (size_t i = 0; i < w->fresh.lines.count; i++)
+        obb_arena_push(w->arena, &folders.lines, w->fresh.lines.at[i]);
+    w->fresh.lines.at = folders.lines.at;
+    w->fresh.lines.count = folders.lines.count;
+    index_lines(&w->fresh_lines, NULL, &w->fresh);
+    done = done && !trouble(w);
+    done = done && (w->how->dry_run || begin(w)) && write_all(w, in, entries);
+    if (done) {
+        done = remove_former(w, &w->unfinished);
+        done = remove_former(w, &w->old) && done && !trouble(w);
+        done = done && (w->how->dry_run || finish(w));
+    }
+    return done;
+}
+
 bool obb_install_delivery(const obb_installing *how, const obb_contents_input *in, const obb_delivery *d,
                           const obb_entries *entries)
 {
+    enum { MOST_TRIES = 20 };
     const obb_project *p = in->plan->project;
-    work w = {.how = how, .arena = how->arena, .lock = -1, .manifest = obb_manifest_path(how->arena, p->name, d->name)};
-    obb_manifest folders = {0};
-    w.fresh = (obb_manifest){.project = p->name, .version = *p->version ? p->version : "-", .delivery = d->name,
-                           .variant = in->in->variant->name};
-    bool done = read_manifests(&w) && list_entries(&w, in, entries);
-    for (size_t i = 0; done && i < w.fresh.lines.count; i++)
-        check_way(&w, &w.fresh.lines.at[i]);
-    list_folders(&w, &folders);
-    w.fresh.above = w.old.variant ? w.old.above : w.unfinished.variant ? w.unfinished.above : count_above(&w);
-    for (size_t i = 0; i < w.fresh.lines.count; i++)
-        obb_arena_push(w.arena, &folders.lines, w.fresh.lines.at[i]);
-    w.fresh.lines.at = folders.lines.at;
-    w.fresh.lines.count = folders.lines.count;
-    index_lines(&w.fresh_lines, NULL, &w.fresh);
-    done = done && !obb_diags_fault(how->diags);
-    done = done && (how->dry_run || begin(&w)) && write_all(&w, in, entries);
-    if (done) {
-        done = remove_former(&w, &w.unfinished);
-        done = remove_former(&w, &w.old) && done && !trouble(&w);
-        done = done && (how->dry_run || finish(&w));
+    bool done = false, again = true;
+    for (int tries = 0; again && tries < MOST_TRIES; tries++) {
+        work w = {.how = how, .arena = how->arena, .lock = -1, .manifest = obb_manifest_path(how->arena, p->name, d->name)};
+        w.fresh = (obb_manifest){.project = p->name, .version = *p->version ? p->version : "-", .delivery = d->name,
+                                 .variant = in->in->variant->name};
+        done = install_once(&w, in, entries);
+        again = w.again;
+        if (again && tries + 1 == MOST_TRIES)
+            fail(&w, "cannot make the folder", at(&w, "."), w.again, "choose another --prefix, or --below FOLDER");
+        release(&w);
     }
-    release(&w);
     return done;
 }
 
@@ -592,7 +617,7 @@ static bool finish_removal(const work *w)
 bool obb_uninstall_delivery(const obb_installing *how, const char *project, const char *delivery)
 {
     work w = {.how = how, .arena = how->arena, .lock = -1, .manifest = obb_manifest_path(how->arena, project, delivery)};
-    bool done = read_manifests(&w);
+    bool done = (how->dry_run || open_lock(&w)) && read_manifests(&w);
     if (done && !w.old.variant && !w.unfinished.variant) {
         if (!how->dry_run)
             sweep_hidden(&w);
@@ -602,7 +627,6 @@ bool obb_uninstall_delivery(const obb_installing *how, const char *project, cons
                  "name the prefix that it was installed to: --prefix FOLDER, and --below FOLDER if that was said");
         done = false;
     }
-    done = done && (how->dry_run || open_lock(&w));
     if (done) {
         done = remove_former(&w, &w.unfinished);
         done = remove_former(&w, &w.old) && done && !trouble(&w);
