@@ -72,7 +72,8 @@ int obb_choose_deliveries(obb_workspace *w, const obb_words *names, obb_delivery
             return unknown(w, names->at[i]);
         if (choose(w, d, choice))
             continue;
-        obb_diag *e = obb_error(w->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "the delivery `%s` is left out of %s", d->name,
+        obb_diag *e = obb_error(w->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "the delivery `%s` is left out of %s",
+                                d->name,
                                 w->variants.count == 1 ? w->variants.at[0]->name : "all chosen variants");
         obb_hint(w->diags, e, "it is there only %s", d->only_words);
     }
@@ -98,8 +99,11 @@ int obb_list_deliveries(obb_workspace *w, const obb_words *deliveries, bool buil
             obb_delivered one = {.delivery = d, .in = obb_plan_variant_of(w->plan, w->variants.at[v])};
             if (!d || !one.in || obb_delivery_left_out(w->variants.at[v], d))
                 continue;
-            one.input = (obb_contents_input){.arena = w->arena, .plan = w->plan,
-                                             .table = built ? w->dependencies : NULL, .in = one.in, .diags = w->diags};
+            one.input = (obb_contents_input){.arena = w->arena,
+                                             .plan = w->plan,
+                                             .table = built ? w->dependencies : NULL,
+                                             .in = one.in,
+                                             .diags = w->diags};
             one.entries = obb_delivery_contents(&one.input, d);
             obb_arena_push(w->arena, list, one);
         }
@@ -125,8 +129,8 @@ int obb_uninstall(obb_workspace *w, obb_installing *how, const char *delivery)
 int obb_find_installed(obb_workspace *w, const char *prefix, obb_words *names)
 {
     int failed = obb_installed_deliveries(w->arena, prefix, w->project->name, names);
-    return failed ? obb_workspace_fail(w, OBB_FAULT_OUTSIDE, "cannot tell what is installed there: %s", strerror(failed),
-                                       NULL)
+    return failed ? obb_workspace_fail(w, OBB_FAULT_OUTSIDE, "cannot tell what is installed there: %s",
+                                       strerror(failed), NULL)
                   : 0;
 }
 
@@ -142,7 +146,8 @@ void obb_drop_stripped(const obb_workspace *w)
     obb_below_remove_all(w->out, strip_folder(w));
 }
 
-static bool copy_object(obb_workspace *w, const obb_entry *e, const obb_tool *tool, const char *const *options)
+static bool copy_object(obb_workspace *w, const obb_entry *e, const obb_tool *tool,
+                        const char *const *options)
 {
     obb_words argv = {0};
     for (size_t i = 0; i < tool->command.count; i++)
@@ -164,7 +169,8 @@ static bool copy_object(obb_workspace *w, const obb_entry *e, const obb_tool *to
 static const char *debug_place(obb_workspace *w, const char *path)
 {
     const char *id = obb_elf_build_id(path, w->arena);
-    return id && strlen(id) > 2 ? obb_arena_format(w->arena, "lib/debug/.build-id/%.2s/%s.debug", id, id + 2) : NULL;
+    return id && strlen(id) > 2 ? obb_arena_format(w->arena, "lib/debug/.build-id/%.2s/%s.debug", id, id + 2)
+                                : NULL;
 }
 
 static bool strip(obb_workspace *w, obb_delivered *d, size_t number, const obb_tool *tool, bool apart)
@@ -172,19 +178,21 @@ static bool strip(obb_workspace *w, obb_delivered *d, size_t number, const obb_t
     obb_entry *e = &d->entries.at[number];
     const char *base = obb_arena_format(w->arena, "%s/%s.%s.%zu", strip_folder(w), d->delivery->name,
                                         d->in->variant->name, number);
-    const char *whole = obb_arena_format(w->arena, "%s.whole", base), *symbols = obb_arena_format(w->arena, "%s.debug",
-                                                                                                    base);
+    const char *whole = obb_arena_format(w->arena, "%s.whole", base),
+               *symbols = obb_arena_format(w->arena, "%s.debug", base);
     obb_text text = {0};
     int failed = obb_entry_read(&d->input, e, &text);
     bool elf = text.length > 4 && memcmp(text.bytes, "\177ELF", 4) == 0;
-    failed = failed || !(elf || e->static_library) ? failed : obb_file_write(whole, text.bytes, text.length, NULL);
+    failed = failed || !(elf || e->static_library) ? failed
+                                                   : obb_file_write(whole, text.bytes, text.length, NULL);
     obb_text_free(&text);
     if (failed)
         obb_error(w->diags, OBB_FAULT_OUTSIDE, e->place, "cannot strip %s: %s", e->source, strerror(failed));
     if (failed || !(elf || e->static_library))
         return !failed;
     const char *place = apart && elf ? debug_place(w, whole) : NULL;
-    const char *const strip_words[] = {e->static_library ? "--strip-debug" : "--strip-unneeded", "-D", whole, base, NULL};
+    const char *const strip_words[] = {e->static_library ? "--strip-debug" : "--strip-unneeded", "-D", whole,
+                                       base, NULL};
     const char *const debug_words[] = {"--only-keep-debug", "-D", whole, symbols, NULL};
     if (!copy_object(w, e, tool, strip_words) || (place && !copy_object(w, e, tool, debug_words)))
         return false;
@@ -247,8 +255,13 @@ int obb_pack_delivered(obb_workspace *w, const obb_delivered *d, const obb_pack_
     obb_arena_push(w->arena, &list, one);
     int code = deb || r->strip || r->debug_files ? obb_strip_deliveries(w, r->debug_files, &list) : 0;
     list.at[0].input.diags = w->diags;
-    obb_packing p = {.arena = w->arena, .input = &list.at[0].input, .delivery = d->delivery,
-                     .entries = &list.at[0].entries, .format = r->format, .name = package_name(w, d), .taken = packed,
+    obb_packing p = {.arena = w->arena,
+                     .input = &list.at[0].input,
+                     .delivery = d->delivery,
+                     .entries = &list.at[0].entries,
+                     .format = r->format,
+                     .name = package_name(w, d),
+                     .taken = packed,
                      .to = r->to ? r->to : obb_path_join(w->arena, w->out, "packages"),
                      .work = obb_path_join(w->arena, w->out, ".obbligato/packing")};
     obb_below_remove_all(w->out, p.work);
@@ -292,7 +305,8 @@ const char *obb_delivery_script(obb_workspace *w)
     }
     w->diags = obb_diags_new(); /* what cannot be delivered is no matter of a script that builds */
     for (size_t i = 0; i < names.count; i++) {
-        obb_delivered one = {.delivery = obb_project_delivery(w->project, names.at[i]), .in = obb_plan_variant_of(w->plan, v)};
+        obb_delivered one = {.delivery = obb_project_delivery(w->project, names.at[i]),
+                             .in = obb_plan_variant_of(w->plan, v)};
         one.input = (obb_contents_input){.arena = w->arena, .plan = w->plan, .in = one.in, .diags = w->diags};
         one.entries = obb_delivery_contents(&one.input, one.delivery);
         if (!obb_diags_fault(w->diags))

@@ -1,4 +1,5 @@
-/* Deliveries of a workspace: which ones are meant, what must be built for them, and what they consist of then. */
+/* Deliveries of a workspace: which ones are meant, what must be built for them, and what they consist of
+ * then. */
 #ifndef OBB_BUILD_DELIVERING_H
 #define OBB_BUILD_DELIVERING_H
 
@@ -35,8 +36,8 @@ int obb_list_deliveries(obb_workspace *w, const obb_words *deliveries, bool buil
 int obb_install(obb_workspace *w, obb_installing *how, obb_delivered *delivered);
 int obb_uninstall(obb_workspace *w, obb_installing *how, const char *delivery);
 
-/* The lines of a shell script that installs what the wanted actions of the plan make, of the one chosen variant; in
- * the arena of the workspace. NULL: no delivery is made by them as a whole. */
+/* The lines of a shell script that installs what the wanted actions of the plan make, of the one chosen
+ * variant; in the arena of the workspace. NULL: no delivery is made by them as a whole. */
 const char *obb_delivery_script(obb_workspace *w);
 
 /* Which deliveries of the project are installed in a prefix. */
@@ -49,7 +50,8 @@ typedef struct obb_pack_request {
     bool strip, debug_files;  /* see obb_strip_deliveries; a package of a system is stripped in any case */
 } obb_pack_request;
 
-/* Packs one; in several variants of one platform the name tells which it is. The file is added to `packed`. */
+/* Packs one; in several variants of one platform the name tells which it is. The file is added to `packed`.
+ */
 int obb_pack_delivered(obb_workspace *w, const obb_delivered *delivered, const obb_pack_request *request,
                        obb_words *packed);
 

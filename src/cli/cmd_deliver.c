@@ -59,10 +59,12 @@ static int find_prefix(session *s, const char **prefix, const char **written)
     const char *said = s->options->prefix ? s->options->prefix : usual_prefix;
     const char *below = s->options->below;
     if (below && *said != '/')
-        return obb_workspace_fail(w, OBB_FAULT_USAGE, "`%s` is no absolute path, and --below stands for the root", said,
+        return obb_workspace_fail(w, OBB_FAULT_USAGE,
+                                  "`%s` is no absolute path, and --below stands for the root", said,
                                   "obbligato install --prefix /usr --below FOLDER");
     *prefix = obb_path_join(w->arena, w->root, obb_workspace_typed_path(w, said));
-    *written = below ? obb_arena_format(w->arena, "%s%s", obb_path_join(w->arena, w->root, obb_workspace_typed_path(w, below)),
+    *written = below ? obb_arena_format(w->arena, "%s%s",
+                                        obb_path_join(w->arena, w->root, obb_workspace_typed_path(w, below)),
                                         strcmp(said, "/") == 0 ? "" : obb_path_join(w->arena, "/", said))
                      : *prefix;
     return 0;
@@ -75,7 +77,8 @@ static void told(void *self, obb_install_event event, const char *path)
     const options *o = d->s->options;
     d->counts[event]++;
     if (d->files)
-        json_array_append_new(d->files, json_pack("{s:s,s:o}", "what", verbs[event], "file", obb_report_text(path)));
+        json_array_append_new(d->files,
+                              json_pack("{s:s,s:o}", "what", verbs[event], "file", obb_report_text(path)));
     else if (event == OBB_LEFT)
         terminal_say(stdout, "%-8s  %s  since it was changed after it was installed\n", verbs[event], path);
     else if (!o->quiet && (o->verbose || event != OBB_KEPT))
@@ -97,11 +100,13 @@ static void print_end(doing *d, const char *verb, const char *prefix, const char
     size_t count = d->counts[OBB_INSTALLED] + d->counts[OBB_TAKEN_AWAY];
     if (d->files) {
         json_t *document = json_pack("{s:o,s:o,s:b,s:o}", "prefix", obb_report_text(prefix), "written-to",
-                                     obb_report_text(written), "dry-run", o->request.dry_run, "files", d->files);
+                                     obb_report_text(written), "dry-run", o->request.dry_run, "files",
+                                     d->files);
         json_object_set_new(document, "errors", session_take_told(d->s));
         json_print(document, verb);
     } else if (!o->quiet) {
-        terminal_say(stdout, "%s%s %s %s", o->request.dry_run ? "would " : "", counted(room, sizeof room, count, "file", "files"),
+        terminal_say(stdout, "%s%s %s %s", o->request.dry_run ? "would " : "",
+                     counted(room, sizeof room, count, "file", "files"),
                      strcmp(verb, "install") == 0 ? "installed in" : "removed from", written);
         if (d->counts[OBB_KEPT])
             terminal_say(stdout, ", %zu as they must be", d->counts[OBB_KEPT]);
@@ -197,11 +202,12 @@ static void show_packed(session *s, const obb_delivered *d, const char *path, js
                                                d->in->variant->name, "file", obb_report_text(path), "bytes",
                                                (json_int_t)there.st_size));
     else if (!s->options->quiet)
-        terminal_say(stdout, "pack      %s  %llu bytes, %zu files (%s)\n", path, (unsigned long long)there.st_size,
-                     d->entries.count, d->in->variant->name);
+        terminal_say(stdout, "pack      %s  %llu bytes, %zu files (%s)\n", path,
+                     (unsigned long long)there.st_size, d->entries.count, d->in->variant->name);
 }
 
-static int pack_as(session *s, const char *format, const obb_delivered_list *list, obb_words *packed, json_t *files)
+static int pack_as(session *s, const char *format, const obb_delivered_list *list, obb_words *packed,
+                   json_t *files)
 {
     const options *o = s->options;
     const obb_pack_request request = {.format = format, .strip = o->strip, .debug_files = o->debug_files,
@@ -266,9 +272,11 @@ int show_deliveries(session *s)
         for (size_t k = 0; k < list.at[i].entries.count; k++) {
             const obb_entry *e = &list.at[i].entries.at[k];
             bool first = k == 0 || s->options->json;
-            table_row(&t, first ? list.at[i].delivery->name : "", first ? list.at[i].in->variant->name : "", e->path,
-                      e->what, bytes_of(s, e),
-                      e->source ? e->source : e->link ? obb_arena_format(s->w->arena, "-> %s", e->link) : "");
+            table_row(&t, first ? list.at[i].delivery->name : "", first ? list.at[i].in->variant->name : "",
+                      e->path, e->what, bytes_of(s, e),
+                      e->source ? e->source
+                      : e->link ? obb_arena_format(s->w->arena, "-> %s", e->link)
+                                : "");
         }
     table_print(&t, s->options->json);
     return 0;

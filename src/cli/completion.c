@@ -1,5 +1,5 @@
-/* Completing the words of a command line: for shells, which ask while somebody types, so also in a project that
- * has errors, and outside of any. */
+/* Completing the words of a command line: for shells, which ask while somebody types, so also in a project
+ * that has errors, and outside of any. */
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
@@ -11,7 +11,8 @@
 
 /* --- scripts ------------------------------------------------------------------------ */
 
-/* Bash breaks words at = and :, so what stands in front of the last of these is taken away from the answers. */
+/* Bash breaks words at = and :, so what stands in front of the last of these is taken away from the answers.
+ */
 static const char bash_script[] =
     "_obbligato() {\n"
     "    local line word cur=${COMP_LINE:0:COMP_POINT} words=() IFS=$' \\t\\n'\n"
@@ -46,7 +47,8 @@ static const char zsh_script[] =
     "    (( $#plain )) && compadd -- \"${plain[@]}\"\n"
     "    (( $#open )) && compadd -S '' -- \"${open[@]}\"\n"
     "}\n"
-    "if [[ $zsh_eval_context[-1] == loadautofunc ]]; then _obbligato \"$@\"; else compdef _obbligato obbligato; fi\n";
+    "if [[ $zsh_eval_context[-1] == loadautofunc ]]; then _obbligato \"$@\"; else compdef _obbligato "
+    "obbligato; fi\n";
 
 static const char fish_script[] =
     "function __obbligato_words\n"
@@ -129,7 +131,8 @@ static void offer_variants(const completer *c)
     for (size_t p = 0; platforms && p < platforms->count; p++) {
         const obb_definitions *all = &c->project->definitions[OBB_CONFIGURATION_DEFINITION];
         for (size_t i = 0; i < all->count; i++)
-            offer(c, obb_arena_format(c->w->arena, "%s.%s", platforms->at[p]->name, all->at[i]->name), all->at[i]->summary);
+            offer(c, obb_arena_format(c->w->arena, "%s.%s", platforms->at[p]->name, all->at[i]->name),
+                  all->at[i]->summary);
     }
 }
 
@@ -182,11 +185,14 @@ static void offer_commands(const completer *c)
 /* Behind an option that takes a value. False: the option takes none. */
 static bool offer_value(const completer *c, const char *option)
 {
-    static const char *const times[] = {"auto", "always", "never", NULL}, *const who[] = {"system", "own", NULL},
+    static const char *const times[] = {"auto", "always", "never", NULL},
+                             *const who[] = {"system", "own", NULL},
                              *const shells[] = {"bash", "zsh", "fish", NULL};
-    static const char *const with_files[] = {"-C", "--directory", "-o", "--out", "--to", "--prefix", "--below",
-                                             "--tap", "--junit", "--against", "--manuals", "--who", "--chain", NULL};
-    static const char *const with_words[] = {"-j", "--jobs", "--repeat", "--retry", "--timeout", "--order", "--address", NULL};
+    static const char *const with_files[] = {"-C",        "--directory", "-o",      "--out",   "--to",
+                                             "--prefix",  "--below",     "--tap",   "--junit", "--against",
+                                             "--manuals", "--who",       "--chain", NULL};
+    static const char *const with_words[] = {"-j",        "--jobs",  "--repeat",  "--retry",
+                                             "--timeout", "--order", "--address", NULL};
     if (strcmp(option, "-p") == 0 || strcmp(option, "--platform") == 0)
         offer_definitions(c, OBB_PLATFORM_DEFINITION);
     else if (strcmp(option, "-c") == 0 || strcmp(option, "--configuration") == 0)
@@ -241,10 +247,18 @@ static void offer_kinds(const completer *c, const char *operands)
 static void offer_operands(const completer *c, const command *k, const char *first)
 {
     static const struct { const char *name; unsigned kinds; bool files;
-    } takes[] = {{"build", BUILT, false},   {"watch", BUILT, false},      {"reproduce", BUILT, false},
-                 {"run", PROGRAMS | IMAGES, false}, {"debug", PROGRAMS | IMAGES | TESTS, false}, {"test", TESTS, false},
-                 {"load", IMAGES, false},   {"size", PROGRAMS | IMAGES, false}, {"compare", BUILT, false},
-                 {"why", BUILT, true},      {"scan", BUILT, true},       {"impact", 0, true}};
+    } takes[] = {{"build", BUILT, false},
+                 {"watch", BUILT, false},
+                 {"reproduce", BUILT, false},
+                 {"run", PROGRAMS | IMAGES, false},
+                 {"debug", PROGRAMS | IMAGES | TESTS, false},
+                 {"test", TESTS, false},
+                 {"load", IMAGES, false},
+                 {"size", PROGRAMS | IMAGES, false},
+                 {"compare", BUILT, false},
+                 {"why", BUILT, true},
+                 {"scan", BUILT, true},
+                 {"impact", 0, true}};
     for (size_t i = 0; i < sizeof takes / sizeof *takes; i++)
         if (strcmp(takes[i].name, k->name) == 0) {
             offer_targets(c, takes[i].kinds);
@@ -253,7 +267,8 @@ static void offer_operands(const completer *c, const command *k, const char *fir
         }
     if (strcmp(k->name, "run") == 0 || strcmp(k->name, "debug") == 0)
         offer_launches(c);
-    else if (strcmp(k->name, "install") == 0 || strcmp(k->name, "uninstall") == 0 || strcmp(k->name, "pack") == 0)
+    else if (strcmp(k->name, "install") == 0 || strcmp(k->name, "uninstall") == 0 ||
+             strcmp(k->name, "pack") == 0)
         offer_deliveries(c);
     else if (strcmp(k->name, "fetch") == 0 || strcmp(k->name, "patch") == 0)
         offer_others(c);
@@ -276,14 +291,45 @@ static void offer_options(const completer *c)
         offer(c, obb_arena_format(c->w->arena, "--%s", *name), NULL);
 }
 
-/* Whether a word is an option whose value is the next one: those that have no value are the ones named here. */
+/* Whether a word is an option whose value is the next one: those that have no value are the ones named here.
+ */
 static bool takes_value(const char *word)
 {
-    static const char *const plain[] = {"-k", "-n", "-v", "-q", "-h", "--keep-going", "--dry-run", "--verbose", "--quiet", "--json",
-                                        "--wide", "--circles", "--ambiguous", "--costs", "--never", "--differences",
-                                        "--missing", "--all", "--failed", "--affected", "--first-failure", "--coverage",
-                                        "--batch", "--strict", "--offline", "--locked", "--newest", "--drop-edits", "--strip",
-                                        "--debug-files", "--replace", "--tree", "--help", "--version", NULL};
+    static const char *const plain[] = {"-k",
+                                        "-n",
+                                        "-v",
+                                        "-q",
+                                        "-h",
+                                        "--keep-going",
+                                        "--dry-run",
+                                        "--verbose",
+                                        "--quiet",
+                                        "--json",
+                                        "--wide",
+                                        "--circles",
+                                        "--ambiguous",
+                                        "--costs",
+                                        "--never",
+                                        "--differences",
+                                        "--missing",
+                                        "--all",
+                                        "--failed",
+                                        "--affected",
+                                        "--first-failure",
+                                        "--coverage",
+                                        "--batch",
+                                        "--strict",
+                                        "--offline",
+                                        "--locked",
+                                        "--newest",
+                                        "--drop-edits",
+                                        "--strip",
+                                        "--debug-files",
+                                        "--replace",
+                                        "--tree",
+                                        "--help",
+                                        "--version",
+                                        NULL};
     const char *const *p = plain;
     while (*p && strcmp(*p, word) != 0)
         p++;

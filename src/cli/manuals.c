@@ -26,11 +26,11 @@ static void plain(obb_text *t, const char *text, size_t length, bool begin)
             obb_text_string(t, "\\e");
         else if (text[i] == '-')
             obb_text_string(t, "\\-");
-        else if (i + 2 < length && memcmp(text + i, "\342\200\246", 3) == 0) { /* an ellipsis, which few devices have */
+        else if (i + 2 < length &&
+                 memcmp(text + i, "\342\200\246", 3) == 0) { /* an ellipsis, which few devices have */
             obb_text_string(t, "...");
             i += 2;
-        }
-        else
+        } else
             obb_text_char(t, text[i]);
 }
 
@@ -210,9 +210,11 @@ static void command_page(obb_text *t, const command *c)
 static void main_page(obb_text *t)
 {
     begin(t, "obbligato", "1", "builds C, C++ and assembly for several machines and configurations");
-    obb_text_string(t, ".SH SYNOPSIS\n.B obbligato\nCOMMAND [options] [NAMES]\n.SH DESCRIPTION\nThe project is described in a file named\n"
-                       ".B " OBB_SCORE_NAME "\nof its own, in the language of\n.BR obbligato\\-language (5).\n"
-                       "Each command has a page of its own:\n");
+    obb_text_string(t,
+                    ".SH SYNOPSIS\n.B obbligato\nCOMMAND [options] [NAMES]\n.SH DESCRIPTION\nThe project is "
+                    "described in a file named\n"
+                    ".B " OBB_SCORE_NAME "\nof its own, in the language of\n.BR obbligato\\-language (5).\n"
+                    "Each command has a page of its own:\n");
     for (const command *c = commands; c->name; c++) {
         obb_text_format(t, ".TP\n.BR obbligato\\-%s (1)\n", c->name);
         plain(t, c->summary, strlen(c->summary), true);

@@ -15,12 +15,14 @@ bool obb_delivery_has(const obb_variant *v, const obb_delivery_item *item)
     return !item->condition || obb_condition_holds(v, item->condition);
 }
 
-void obb_delivery_chain(const obb_variant *v, const obb_delivery *d, obb_arena *arena, obb_delivery_list *list)
+void obb_delivery_chain(const obb_variant *v, const obb_delivery *d, obb_arena *arena,
+                        obb_delivery_list *list)
 {
     for (size_t i = 0; i < list->count; i++)
         if (list->at[i] == d)
             return;
-    obb_arena_push(arena, list, d); /* before what it needs, so that a circle ends; then it moves behind that */
+    obb_arena_push(arena, list,
+                   d); /* before what it needs, so that a circle ends; then it moves behind that */
     size_t here = list->count - 1;
     for (size_t i = 0; i < d->items.count; i++)
         if (d->items.at[i].needed && obb_delivery_has(v, &d->items.at[i]))
@@ -56,7 +58,8 @@ void obb_delivery_targets(const obb_variant *v, const obb_delivery *d, obb_arena
             obb_arena_push(arena, targets, item->target);
         for (size_t k = 0; k < item->patterns.count; k++) {
             const char *word = item->patterns.at[k].text;
-            const obb_target *step = obb_starts(word, "made:") ? obb_delivery_maker(v, word + 5, &path) : NULL;
+            const obb_target *step = obb_starts(word, "made:") ? obb_delivery_maker(v, word + 5, &path)
+                                                               : NULL;
             if (step)
                 obb_arena_push(arena, targets, v->project->targets.at[step->number]);
         }

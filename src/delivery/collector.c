@@ -14,7 +14,8 @@ void obb_collect_file(obb_collector *c, const char *path, const char *source, co
     obb_arena_push(c->in->arena, &c->entries, e);
 }
 
-void obb_collect_link(obb_collector *c, const char *path, const char *target, obb_place place, const char *what)
+void obb_collect_link(obb_collector *c, const char *path, const char *target, obb_place place,
+                      const char *what)
 {
     obb_arena_push(c->in->arena, &c->entries,
                    (obb_entry){.path = path, .link = target, .place = place, .what = what});

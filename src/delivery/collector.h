@@ -24,7 +24,8 @@ void obb_collect_bytes(obb_collector *collector, const char *path, const char *b
 /* Notes the third-party projects whose code the output of an action has in it. */
 void obb_collect_thirdparty(obb_collector *collector, const obb_action *action);
 
-/* contents.c: a shared library with what it needs itself, unless it is brought already. `item` asks for it. */
+/* contents.c: a shared library with what it needs itself, unless it is brought already. `item` asks for it.
+ */
 void obb_collect_library(obb_collector *collector, const obb_action *action, const obb_delivery_item *item);
 
 /* developer_files.c: the archive, the headers that users of the library include, and its metadata file. */

@@ -13,8 +13,8 @@
 
 /* --- products ----------------------------------------------------------------------- */
 
-/* Where a file of the variant's folder goes; NULL: it is not in there, or lies in the prefix of something that
- * built itself. */
+/* Where a file of the variant's folder goes; NULL: it is not in there, or lies in the prefix of something
+ * that built itself. */
 static const char *place_in(const obb_collector *c, const char *path)
 {
     const char *folder = c->in->in->folder;
@@ -70,7 +70,8 @@ static void add_needed(obb_collector *c, const obb_action *a, const obb_delivery
     }
 }
 
-/* A shared library with the link by which programs find it; that by which others link it is for developers. */
+/* A shared library with the link by which programs find it; that by which others link it is for developers.
+ */
 void obb_collect_library(obb_collector *c, const obb_action *a, const obb_delivery_item *item)
 {
     obb_arena *arena = c->in->arena;
@@ -172,7 +173,8 @@ static const char *usual_place(const obb_collector *c, const obb_delivery_item *
     if (item->to)
         return item->to;
     if (item->kind == OBB_DELIVER_MANUALS)
-        return c->firmware ? "doc" : obb_arena_format(c->in->arena, "share/man/man%s", obb_path_suffix(path) + 1);
+        return c->firmware ? "doc"
+                           : obb_arena_format(c->in->arena, "share/man/man%s", obb_path_suffix(path) + 1);
     return documents(c);
 }
 
@@ -251,8 +253,9 @@ static void add_files(obb_collector *c, const obb_delivery_item *item)
 static bool add_licences_of(obb_collector *c, const char *folder, const char *into, obb_place place,
                             const char *what)
 {
-    static const char *const beginnings[] = {"LICENSE", "LICENCE", "COPYING", "COPYRIGHT", "NOTICE", "License",
-                                             "Licence", "license", "licence", "Copying", "copying", NULL};
+    static const char *const beginnings[] = {"LICENSE", "LICENCE", "COPYING", "COPYRIGHT",
+                                             "NOTICE",  "License", "Licence", "license",
+                                             "licence", "Copying", "copying", NULL};
     obb_files *files = c->in->plan->files;
     const obb_words *names = obb_files_list(files, obb_files_number(files, folder));
     bool any = false;
@@ -283,7 +286,8 @@ static void add_licences(obb_collector *c)
         const char *what = obb_arena_format(c->in->arena, "licence of %s", other->name);
         if (!c->others[i] || !other->folder)
             continue;
-        if (add_licences_of(c, other->folder, obb_path_join(c->in->arena, into, other->name), other->place, what))
+        if (add_licences_of(c, other->folder, obb_path_join(c->in->arena, into, other->name), other->place,
+                            what))
             continue;
         obb_hint(c->in->diags,
                  obb_warn(c->in->diags, other->place, "no file in %s tells under which licence %s is given",

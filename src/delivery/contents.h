@@ -1,9 +1,9 @@
 /* What a delivery consists of in one variant: every file, where it goes, and where it comes from.
  *
- * Places follow the directory variables of the GNU Coding Standards (7.2.5), below one prefix: bin, lib, include,
- * share/man, share/doc/DELIVERY. Products lie there as they lie below the folder of their variant, so that a
- * program finds its libraries in both. Where there is no operating system nothing is installed, and images and
- * programs lie in `firmware`, all else in `doc`.
+ * Places follow the directory variables of the GNU Coding Standards (7.2.5), below one prefix: bin, lib,
+ * include, share/man, share/doc/DELIVERY. Products lie there as they lie below the folder of their variant,
+ * so that a program finds its libraries in both. Where there is no operating system nothing is installed, and
+ * images and programs lie in `firmware`, all else in `doc`.
  *
  * What a program needs at run time comes along: shared libraries and plug-ins of the project and of
  * third-party code, unless a delivery that this one needs brings them. So do the licences of third-party code

@@ -79,15 +79,18 @@ static void check_names(package *k)
         fail(k, p->delivery->place, "%s is not a system that installs Debian packages", in->variant->name,
              "pack it as tar.gz or zip");
     else if (!k->architecture)
-        fail(k, p->delivery->place, "no Debian architecture is known for %s", tool ? tool->target : in->variant->name, NULL);
+        fail(k, p->delivery->place, "no Debian architecture is known for %s",
+             tool ? tool->target : in->variant->name, NULL);
     if (!isdigit((unsigned char)*k->version))
-        fail(k, project->place, "a Debian package needs a version that begins with a digit, and `%s` has none",
-             project->name, "state it: project NAME { version 1.0 }");
+        fail(k, project->place,
+             "a Debian package needs a version that begins with a digit, and `%s` has none", project->name,
+             "state it: project NAME { version 1.0 }");
     if (!strchr(k->maintainer, '<') || !strchr(k->maintainer, '@'))
-        fail(k, p->delivery->place, "a Debian package names who maintains it, and `%s` does not", p->delivery->name,
-             "state it, in the delivery or the project: maintainer \"NAME <ADDRESS>\"");
+        fail(k, p->delivery->place, "a Debian package names who maintains it, and `%s` does not",
+             p->delivery->name, "state it, in the delivery or the project: maintainer \"NAME <ADDRESS>\"");
     if (strlen(k->name) < 2)
-        fail(k, p->delivery->place, "`%s` is too short for the name of a Debian package", p->delivery->name, NULL);
+        fail(k, p->delivery->place, "`%s` is too short for the name of a Debian package", p->delivery->name,
+             NULL);
 }
 
 /* --- what is in it ------------------------------------------------------------------ */
@@ -102,7 +105,8 @@ static void note_library(package *k, const char *path, const char *soname)
         return;
     k->libraries = true;
     if (so[3] == '.')
-        obb_text_format(&k->interfaces, "%.*s %s %s (>= %s)\n", (int)(so - soname), soname, so + 4, k->name, k->version);
+        obb_text_format(&k->interfaces, "%.*s %s %s (>= %s)\n", (int)(so - soname), soname, so + 4, k->name,
+                        k->version);
 }
 
 static void look_at(package *k, const char *path, const char *source)
@@ -143,8 +147,8 @@ static void add_documents(package *k)
     const obb_project *project = p->input->plan->project;
     const char *folder = obb_arena_format(p->arena, "usr/share/doc/%s", k->name);
     obb_text text = {0}, part = {0};
-    obb_text_format(&text, "This is %s, made by obbligato from the project %s %s.\n\n", p->delivery->name, project->name,
-                    project->version);
+    obb_text_format(&text, "This is %s, made by obbligato from the project %s %s.\n\n", p->delivery->name,
+                    project->name, project->version);
     if (*project->licence)
         obb_text_format(&text, "Licence: %s\n\n", project->licence);
     for (size_t i = 0; i < p->entries->count; i++) {
@@ -154,12 +158,15 @@ static void add_documents(package *k)
         obb_text_format(&text, "%s:\n\n%s\n", e->what, obb_text_bytes(&part));
         obb_text_free(&part);
     }
-    k->failed = !obb_pack_text(p, &k->members, obb_path_join(p->arena, folder, "copyright"), &text) || k->failed;
+    k->failed = !obb_pack_text(p, &k->members, obb_path_join(p->arena, folder, "copyright"), &text) ||
+                k->failed;
     obb_text_free(&text);
-    obb_text_format(&text,
-                    "%s (%s) unstable; urgency=medium\n\n  * Version %s.\n\n -- %s  Sat, 01 Jan 2000 00:00:00 +0000\n",
-                    k->name, k->version, k->version, k->maintainer);
-    k->failed = !obb_pack_text(p, &k->members, obb_path_join(p->arena, folder, "changelog.gz"), &text) || k->failed;
+    obb_text_format(
+        &text,
+        "%s (%s) unstable; urgency=medium\n\n  * Version %s.\n\n -- %s  Sat, 01 Jan 2000 00:00:00 +0000\n",
+        k->name, k->version, k->version, k->maintainer);
+    k->failed = !obb_pack_text(p, &k->members, obb_path_join(p->arena, folder, "changelog.gz"), &text) ||
+                k->failed;
     obb_member *last = &k->members.at[k->members.count - 1];
     last->source = k->failed ? NULL : obb_pack_compressed(p, last->source, "changelog.gz");
     k->failed = !last->source;
@@ -204,14 +211,15 @@ static const char *depends_of(package *k)
     }
     const char *text = obb_debian_depends(&needs);
     for (size_t i = 0; i < p->needs.count; i++)
-        text = obb_arena_format(p->arena, "%s%s%s (= %s)", text, *text ? ", " : "", package_name(p->arena, p->needs.at[i]),
-                                k->version);
+        text = obb_arena_format(p->arena, "%s%s%s (= %s)", text, *text ? ", " : "",
+                                package_name(p->arena, p->needs.at[i]), k->version);
     for (size_t i = 0; i < p->delivery->depends.count; i++)
         text = obb_arena_format(p->arena, "%s%s%s", text, *text ? ", " : "", p->delivery->depends.at[i].text);
     for (size_t i = 0; i < needs.unknown.count && !p->needs.count; i++)
         obb_hint(p->input->diags,
-                 obb_warn(p->input->diags, p->delivery->place, "no installed package for %s has %s, which `%s` needs",
-                          k->architecture, needs.unknown.at[i], p->delivery->name),
+                 obb_warn(p->input->diags, p->delivery->place,
+                          "no installed package for %s has %s, which `%s` needs", k->architecture,
+                          needs.unknown.at[i], p->delivery->name),
                  "install it, or state it: depends PACKAGE");
     return text;
 }
@@ -251,7 +259,8 @@ static void add_description(const package *k, obb_text *text)
 {
     const obb_packing *p = k->p;
     const obb_project *project = p->input->plan->project;
-    const char *summary = p->delivery->summary && *p->delivery->summary ? p->delivery->summary : project->summary;
+    const char *summary = p->delivery->summary && *p->delivery->summary ? p->delivery->summary
+                                                                        : project->summary;
     const char *more = p->delivery->description;
     obb_text_format(text, "Description: %s\n ", *summary ? summary : p->delivery->name);
     if (!more)
@@ -270,8 +279,9 @@ static void add_control(package *k)
     obb_text text = {0};
     k->failed = !add_sums(k, &kib) || k->failed;
     const char *depends = k->failed ? "" : depends_of(k);
-    obb_text_format(&text, "Package: %s\nVersion: %s\nArchitecture: %s\nMaintainer: %s\nInstalled-Size: %llu\n", k->name,
-                    k->version, k->architecture, k->maintainer, (unsigned long long)kib);
+    obb_text_format(&text,
+                    "Package: %s\nVersion: %s\nArchitecture: %s\nMaintainer: %s\nInstalled-Size: %llu\n",
+                    k->name, k->version, k->architecture, k->maintainer, (unsigned long long)kib);
     if (*depends)
         obb_text_format(&text, "Depends: %s\n", depends);
     obb_text_string(&text, "Section: misc\nPriority: optional\n");
@@ -310,8 +320,11 @@ const char *obb_pack_deb(const obb_packing *p)
         qsort(k.members.at, k.members.count, sizeof *k.members.at, by_path);
     if (!k.failed)
         add_control(&k);
-    const char *control = k.failed ? NULL : obb_pack_archive(p, "tar.xz", "control.tar.xz", true, dotted(&k, &k.control));
-    const char *data = control ? obb_pack_archive(p, "tar.xz", "data.tar.xz", true, dotted(&k, &k.members)) : NULL;
+    const char *control = k.failed
+                              ? NULL
+                              : obb_pack_archive(p, "tar.xz", "control.tar.xz", true, dotted(&k, &k.control));
+    const char *data = control ? obb_pack_archive(p, "tar.xz", "data.tar.xz", true, dotted(&k, &k.members))
+                               : NULL;
     obb_text_string(&format, "2.0\n");
     if (data && obb_pack_text(p, &parts, "debian-binary", &format)) {
         obb_arena_push(p->arena, &parts, (obb_member){.path = "control.tar.xz", .source = control});
@@ -320,6 +333,8 @@ const char *obb_pack_deb(const obb_packing *p)
     }
     obb_text_free(&format);
     obb_text_free(&k.interfaces);
-    return made ? obb_pack_finish(p, made, obb_arena_format(p->arena, "%s_%s_%s.deb", k.name, k.version, k.architecture))
+    return made ? obb_pack_finish(p, made,
+                                  obb_arena_format(p->arena, "%s_%s_%s.deb", k.name, k.version,
+                                                   k.architecture))
                 : NULL;
 }

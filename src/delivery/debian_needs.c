@@ -58,15 +58,17 @@ int obb_debian_compare(const char *a, const char *b)
     const char *ra = strrchr(a, '-'), *rb = strrchr(b, '-');
     size_t na = ra ? (size_t)(ra - a) : strlen(a), nb = rb ? (size_t)(rb - b) : strlen(b);
     int order = compare_part(a, na, b, nb);
-    return order ? order : compare_part(ra ? ra + 1 : "", ra ? strlen(ra + 1) : 0, rb ? rb + 1 : "", rb ? strlen(rb + 1) : 0);
+    return order ? order
+                 : compare_part(ra ? ra + 1 : "", ra ? strlen(ra + 1) : 0, rb ? rb + 1 : "",
+                                rb ? strlen(rb + 1) : 0);
 }
 
 /* --- what packages say -------------------------------------------------------------- */
 
 static const char database[] = "/var/lib/dpkg/info";
 
-/* Whether a file of the database is of a package for the architecture: NAME:amd64.symbols, NAME.symbols of this
- * machine's own, or NAME-arm64-cross.symbols, which stands for the package NAME there. */
+/* Whether a file of the database is of a package for the architecture: NAME:amd64.symbols, NAME.symbols of
+ * this machine's own, or NAME-arm64-cross.symbols, which stands for the package NAME there. */
 static bool is_for(const obb_debian_needs *n, const char *file, const char *suffix)
 {
     size_t length = strlen(file), m = strlen(suffix);
@@ -83,7 +85,8 @@ static const char *package_of(const obb_debian_needs *n, const char *text, const
 {
     const char *cross = obb_arena_format(n->arena, "-%s-cross", n->architecture);
     size_t length = strcspn(text, " \t,|(#\n:");
-    const char *name = obb_arena_copy(n->arena, text, length), *at = strstr(name, cross), *least = strstr(text, "(>=");
+    const char *name = obb_arena_copy(n->arena, text, length), *at = strstr(name, cross),
+               *least = strstr(text, "(>=");
     size_t line = strcspn(text, "\n,|");
     if (at && !at[strlen(cross)])
         name = obb_arena_copy(n->arena, name, (size_t)(at - name));
@@ -113,8 +116,8 @@ static void need(obb_debian_needs *n, const char *package, const char *version)
     n->versions.at[i] = version;
 }
 
-/* A part of a symbols file: LIBRARY PACKAGE #MINVER#, then a line for each symbol, " NAME@VERSION LEAST". Libraries
- * whose symbols all have versions may list these alone, as VERSION@VERSION. */
+/* A part of a symbols file: LIBRARY PACKAGE #MINVER#, then a line for each symbol, " NAME@VERSION LEAST".
+ * Libraries whose symbols all have versions may list these alone, as VERSION@VERSION. */
 static bool take_symbols(obb_debian_needs *n, const char *text, const char *library, const obb_map *wanted)
 {
     size_t length = strlen(library);
@@ -127,13 +130,16 @@ static bool take_symbols(obb_debian_needs *n, const char *text, const char *libr
     if (!at)
         return false;
     const char *version, *package = package_of(n, at + length + 1, &version);
-    for (at += strcspn(at, "\n"); *at && (at[1] == ' ' || at[1] == '|' || at[1] == '*'); at += strcspn(at, "\n")) {
+    for (at += strcspn(at, "\n"); *at && (at[1] == ' ' || at[1] == '|' || at[1] == '*');
+         at += strcspn(at, "\n")) {
         at++;
         if (*at != ' ')
             continue;
-        const char *symbol = obb_arena_copy(n->arena, at + 1, strcspn(at + 1, " \n")), *sign = strchr(symbol, '@');
+        const char *symbol = obb_arena_copy(n->arena, at + 1, strcspn(at + 1, " \n")),
+                   *sign = strchr(symbol, '@');
         const char *least = at + 1 + strlen(symbol) + 1;
-        const char *whole = sign && strncmp(symbol, sign + 1, (size_t)(sign - symbol)) == 0 && strlen(sign + 1) == (size_t)(sign - symbol)
+        const char *whole = sign && strncmp(symbol, sign + 1, (size_t)(sign - symbol)) == 0 &&
+                                    strlen(sign + 1) == (size_t)(sign - symbol)
                                 ? sign + 1
                                 : symbol;
         if (!obb_map_get(wanted, whole))

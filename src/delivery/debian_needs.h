@@ -1,5 +1,6 @@
-/* Which Debian packages the libraries are in that programs need, and from which version on (Debian Policy 8.6):
- * from the `symbols` and `shlibs` files that installed packages bring, deb-symbols(5), deb-shlibs(5). */
+/* Which Debian packages the libraries are in that programs need, and from which version on (Debian
+ * Policy 8.6): from the `symbols` and `shlibs` files that installed packages bring, deb-symbols(5),
+ * deb-shlibs(5). */
 #ifndef OBB_DELIVERY_DEBIAN_NEEDS_H
 #define OBB_DELIVERY_DEBIAN_NEEDS_H
 
@@ -17,8 +18,8 @@ typedef struct obb_debian_needs {
     obb_words unknown;        /* libraries that no installed package has */
 } obb_debian_needs;
 
-/* Adds what a program or library needs (`libraries`: by their sonames, those of the delivery left out), with the
- * symbols that it takes from others (`symbols`: NAME@VERSION, or NAME@Base). */
+/* Adds what a program or library needs (`libraries`: by their sonames, those of the delivery left out), with
+ * the symbols that it takes from others (`symbols`: NAME@VERSION, or NAME@Base). */
 void obb_debian_add_needs(obb_debian_needs *needs, const obb_words *libraries, const obb_words *symbols);
 
 /* "libc6 (>= 2.34), libuv1 (>= 1.0)". */

@@ -40,7 +40,8 @@ static void add_linkable(obb_collector *c, const obb_delivery_item *item, const 
 
 static void add_header(obb_collector *c, const obb_delivery_item *item, const char *folder, const char *path)
 {
-    obb_collect_file(c, obb_path_join(c->in->arena, "include", obb_path_from(c->in->arena, folder, path)), path,
+    obb_collect_file(c, obb_path_join(c->in->arena, "include", obb_path_from(c->in->arena, folder, path)),
+                     path,
                      &(obb_entry){.place = item->place,
                                   .what = obb_arena_format(c->in->arena, "header of %s", item->name)});
 }
@@ -65,7 +66,8 @@ static void add_generated(obb_collector *c, const obb_delivery_item *item, const
 }
 
 /* All headers below a folder that the library's users search; of a folder of what steps make, theirs. */
-static void add_headers(obb_collector *c, const obb_delivery_item *item, const obb_target *t, const char *folder)
+static void add_headers(obb_collector *c, const obb_delivery_item *item, const obb_target *t,
+                        const char *folder)
 {
     obb_files *files = c->in->plan->files;
     obb_file_list found = {0};
@@ -153,7 +155,8 @@ static void add_uses(obb_collector *c, const obb_delivery_item *item, const obb_
         const char *name = obb_path_name(used->output);
         if (is_delivered(c, used))
             add_word(c, use->shared ? &m->requires : &m->requires_private, name);
-        else if (!obb_has_sources(used)) /* headers alone, or the system's: users of the archive link what it links */
+        else if (!obb_has_sources(
+                     used)) /* headers alone, or the system's: users of the archive link what it links */
             add_settings(c, &used->share, use->shared, m);
         else if (is_static || use->shared)
             obb_hint(c->in->diags,
@@ -205,24 +208,28 @@ static void add_metadata(obb_collector *c, const obb_delivery_item *item, const 
     add_uses(c, item, t, &m);
     if (links && has_cxx(c, t) && t->library != OBB_SHARED)
         add_word(c, &m.libs_private,
-                 strcmp(obb_variant_value(c->in->in->variant, OBB_AXIS_OS), "macos") == 0 ? "-lc++" : "-lstdc++");
+                 strcmp(obb_variant_value(c->in->in->variant, OBB_AXIS_OS), "macos") == 0 ? "-lc++"
+                                                                                          : "-lstdc++");
     const char *folder = library_folder(c, t);
     obb_text_string(&text, "prefix=${pcfiledir}/..");
     for (const char *slash = c->in->in->naming.libraries; slash; slash = strchr(slash + 1, '/'))
         obb_text_string(&text, "/..");
     obb_text_string(&text, "\nincludedir=${prefix}/include\n");
     obb_text_format(&text, "libdir=${prefix}/%s\n\nName: %s\nDescription: %s\nVersion: %s\n", folder, name,
-                    t->summary && *t->summary ? t->summary
-                                              : obb_arena_format(c->in->arena, "The library %s of %s", name, p->name),
+                    t->summary && *t->summary
+                        ? t->summary
+                        : obb_arena_format(c->in->arena, "The library %s of %s", name, p->name),
                     *version ? version : "0");
     write_words(&text, "Requires", "", &m.requires, ", ");
     write_words(&text, "Requires.private", "", &m.requires_private, ", ");
     write_words(&text, "Cflags", "-I${includedir}", &m.cflags, " ");
-    write_words(&text, "Libs", links ? obb_arena_format(c->in->arena, "-L${libdir} -l%s", name) : "", &m.libs, " ");
+    write_words(&text, "Libs", links ? obb_arena_format(c->in->arena, "-L${libdir} -l%s", name) : "", &m.libs,
+                " ");
     write_words(&text, "Libs.private", "", &m.libs_private, " ");
-    obb_collect_bytes(c, obb_arena_format(c->in->arena, "%s/pkgconfig/%s.pc", c->in->in->naming.libraries, name),
-                      obb_text_bytes(&text),
-                      text.length, item->place, obb_arena_format(c->in->arena, "metadata of %s", item->name));
+    obb_collect_bytes(c,
+                      obb_arena_format(c->in->arena, "%s/pkgconfig/%s.pc", c->in->in->naming.libraries, name),
+                      obb_text_bytes(&text), text.length, item->place,
+                      obb_arena_format(c->in->arena, "metadata of %s", item->name));
     obb_text_free(&text);
 }
 

@@ -6,8 +6,8 @@
 #include "base/path.h"
 #include "delivery/run_path.h"
 
-/* A folder of a run path as it is seen from where the file goes. Folders outside of the variant's hold what is
- * delivered to lib. */
+/* A folder of a run path as it is seen from where the file goes. Folders outside of the variant's hold what
+ * is delivered to lib. */
 static const char *moved(const obb_contents_input *in, const obb_entry *entry, const char *folder)
 {
     static const char origin[] = "$ORIGIN";

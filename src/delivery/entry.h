@@ -4,8 +4,8 @@
 
 #include "plan/dependencies.h"
 
-/* The time of everything that is delivered, unless SOURCE_DATE_EPOCH says another: the first second of 2000, so
- * that the same input gives the same bytes. */
+/* The time of everything that is delivered, unless SOURCE_DATE_EPOCH says another: the first second of 2000,
+ * so that the same input gives the same bytes. */
 #define OBB_DELIVERY_TIME 946684800
 
 typedef struct obb_entry {
@@ -26,11 +26,12 @@ typedef OBB_VEC(obb_entry) obb_entries;
 typedef struct obb_contents_input {
     obb_arena *arena;      /* entries live there */
     const obb_plan *plan;  /* of all that is delivered in the variant */
-    const obb_dependency_table *table; /* its sources are scanned; NULL: nothing is built, and there is no SBOM */
+    const obb_dependency_table
+        *table; /* its sources are scanned; NULL: nothing is built, and there is no SBOM */
     const obb_plan_variant *in;
     obb_diags *diags;
-    const char *searched;  /* a folder below the prefix where the system looks for shared libraries anyhow, such
-                              as lib below /usr: it is left out of run paths; or NULL */
+    const char *searched; /* a folder below the prefix where the system looks for shared libraries anyhow,
+                             such as lib below /usr: it is left out of run paths; or NULL */
 } obb_contents_input;
 
 /* What an entry has in it: its file is read, and the run path of a program or library is as it must be where

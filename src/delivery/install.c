@@ -25,8 +25,9 @@ typedef struct work {
     obb_map old_lines, unfinished_lines, fresh_lines, other_lines; /* by path */
     obb_map repeated_lines;   /* of those that stand twice in the unfinished one, the other */
     obb_map other_names;      /* by path: the delivery that it belongs to */
+    unsigned above;           /* how many folders above the prefix were made for others */
     int lock;                 /* of the folder of manifests; -1: it is not there */
-    int again;                /* an errno value: perhaps another process was quicker, and all is looked at anew */
+    int again; /* an errno value: perhaps another process was quicker, and all is looked at anew */
 } work;
 
 static const char *at(const work *w, const char *path)
@@ -89,8 +90,11 @@ static bool read_manifests(work *w)
     if (errno)
         cannot_tell(w, at(w, OBB_MANIFEST_FOLDER));
     for (size_t i = 0; i < others.count; i++)
+        w->above = others.at[i].above > w->above ? others.at[i].above : w->above;
+    for (size_t i = 0; i < others.count; i++)
         for (size_t k = 0; k < others.at[i].lines.count; k++) {
-            obb_map_put(&w->other_lines, others.at[i].lines.at[k].path, (void *)(uintptr_t)&others.at[i].lines.at[k]);
+            obb_map_put(&w->other_lines, others.at[i].lines.at[k].path,
+                        (void *)(uintptr_t)&others.at[i].lines.at[k]);
             obb_map_put(&w->other_names, others.at[i].lines.at[k].path,
                         (void *)(uintptr_t)obb_arena_format(w->arena, "%s of %s", others.at[i].delivery,
                                                             others.at[i].project));
@@ -215,22 +219,26 @@ static void check_way(const work *w, const obb_manifest_line *line)
     struct stat s;
     if (belongs && belongs->kind != OBB_MANIFEST_DIRECTORY) {
         obb_hint(w->how->diags,
-                 obb_error(w->how->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "%s belongs to the delivery %s", path, other),
-                 "uninstall that first, or deliver the file once: the other delivery can need the one that has it");
+                 obb_error(w->how->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "%s belongs to the delivery %s",
+                           path, other),
+                 "uninstall that first, or deliver the file once: the other delivery can need the one that "
+                 "has it");
         return;
     }
     if (lstat(path, &s) || is_as(w, line) || is_ours(w, line->path))
         return;
     if (S_ISDIR(s.st_mode))
-        obb_error(w->how->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "%s is a folder, and a file is to be there", path);
+        obb_error(w->how->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "%s is a folder, and a file is to be there",
+                  path);
     else if (!w->how->replace && (obb_map_get(&w->old_lines, line->path)))
         obb_hint(w->how->diags,
-                 obb_error(w->how->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "%s was changed since it was installed", path),
+                 obb_error(w->how->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE,
+                           "%s was changed since it was installed", path),
                  "keep a copy of it, then use --replace");
     else if (!w->how->replace)
         obb_hint(w->how->diags,
-                 obb_error(w->how->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "%s is there already, and is not from a delivery",
-                           path),
+                 obb_error(w->how->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE,
+                           "%s is there already, and is not from a delivery", path),
                  "--replace overwrites it");
 }
 
@@ -265,8 +273,8 @@ static void list_folders(work *w, obb_manifest *folders)
         struct stat s;
         bool there = !stat(at(w, path), &s);
         if (there && !S_ISDIR(s.st_mode))
-            obb_error(w->how->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "%s is a file, and a folder is to be there",
-                      at(w, path));
+            obb_error(w->how->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE,
+                      "%s is a file, and a folder is to be there", at(w, path));
         if (!there || knows_folder(&w->old_lines, path) || knows_folder(&w->unfinished_lines, path) ||
             knows_folder(&w->other_lines, path))
             obb_arena_push(w->arena, &folders->lines,
@@ -279,8 +287,8 @@ static unsigned count_above(const work *w)
 {
     unsigned n = 0;
     struct stat s;
-    for (const char *path = obb_path_folder(w->arena, w->how->prefix); strcmp(path, "/") != 0 && strcmp(path, ".") != 0 &&
-                                                                       stat(path, &s);
+    for (const char *path = obb_path_folder(w->arena, w->how->prefix);
+         strcmp(path, "/") != 0 && strcmp(path, ".") != 0 && stat(path, &s);
          path = obb_path_folder(w->arena, path))
         n++;
     return n;
@@ -306,7 +314,8 @@ static const char *new_name(const work *w, const char *path)
 
 static int write_bytes(const char *path, const obb_text *text, unsigned mode)
 {
-    int fd = open(path, O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC | O_NOFOLLOW, 0600), failed = fd < 0 ? errno : 0;
+    int fd = open(path, O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC | O_NOFOLLOW, 0600),
+        failed = fd < 0 ? errno : 0;
     for (size_t done = 0; !failed && done < text->length;) {
         ssize_t n = write(fd, text->bytes + done, text->length - done);
         if (n < 0 && errno != EINTR)
@@ -363,7 +372,8 @@ static bool remove_former(const work *w, const obb_manifest *former)
 {
     bool removed = true;
     for (size_t i = 0; i < former->lines.count; i++)
-        if (former->lines.at[i].kind != OBB_MANIFEST_DIRECTORY && !obb_map_get(&w->fresh_lines, former->lines.at[i].path))
+        if (former->lines.at[i].kind != OBB_MANIFEST_DIRECTORY &&
+            !obb_map_get(&w->fresh_lines, former->lines.at[i].path))
             removed = remove_line(w, &former->lines.at[i]) && removed;
     return removed;
 }
@@ -422,15 +432,16 @@ static const char *hidden_name(const work *w, const char *folder)
 {
     char sum[OBB_SHA256_TEXT];
     obb_sha256(folder, strlen(folder), sum);
-    return obb_path_join(w->arena, obb_path_folder(w->arena, folder), obb_arena_format(w->arena, OBB_NEW_PREFIX "%.16s", sum));
+    return obb_path_join(w->arena, obb_path_folder(w->arena, folder),
+                         obb_arena_format(w->arena, OBB_NEW_PREFIX "%.16s", sum));
 }
 
 /* What a process left there that was ended. */
 static void sweep_hidden(const work *w)
 {
     struct stat s;
-    for (const char *folder = at(w, OBB_MANIFEST_FOLDER); strcmp(folder, "/") != 0 && strcmp(folder, ".") != 0;
-         folder = obb_path_folder(w->arena, folder))
+    for (const char *folder = at(w, OBB_MANIFEST_FOLDER);
+         strcmp(folder, "/") != 0 && strcmp(folder, ".") != 0; folder = obb_path_folder(w->arena, folder))
         if (!lstat(hidden_name(w, folder), &s))
             obb_below_remove_all(obb_path_folder(w->arena, folder), hidden_name(w, folder));
 }
@@ -520,7 +531,10 @@ static bool install_once(work *w, const obb_contents_input *in, const obb_entrie
     for (size_t i = 0; done && i < w->fresh.lines.count; i++)
         check_way(w, &w->fresh.lines.at[i]);
     list_folders(w, &folders);
-    w->fresh.above = w->old.variant ? w->old.above : w->unfinished.variant ? w->unfinished.above : count_above(w);
+    w->fresh.above = w->old.variant          ? w->old.above
+                     : w->unfinished.variant ? w->unfinished.above
+                     : w->above              ? w->above /* whoever goes last takes them away */
+                                             : count_above(w);
     for (size_t i = 0; i < w->fresh.lines.count; i++)
         obb_arena_push(w->arena, &folders.lines, w->fresh.lines.at[i]);
     w->fresh.lines.at = folders.lines.at;
@@ -543,13 +557,19 @@ bool obb_install_delivery(const obb_installing *how, const obb_contents_input *i
     const obb_project *p = in->plan->project;
     bool done = false, again = true;
     for (int tries = 0; again && tries < MOST_TRIES; tries++) {
-        work w = {.how = how, .arena = how->arena, .lock = -1, .manifest = obb_manifest_path(how->arena, p->name, d->name)};
-        w.fresh = (obb_manifest){.project = p->name, .version = *p->version ? p->version : "-", .delivery = d->name,
+        work w = {.how = how,
+                  .arena = how->arena,
+                  .lock = -1,
+                  .manifest = obb_manifest_path(how->arena, p->name, d->name)};
+        w.fresh = (obb_manifest){.project = p->name,
+                                 .version = *p->version ? p->version : "-",
+                                 .delivery = d->name,
                                  .variant = in->in->variant->name};
         done = install_once(&w, in, entries);
         again = w.again;
         if (again && tries + 1 == MOST_TRIES)
-            fail(&w, "cannot make the folder", at(&w, "."), w.again, "choose another --prefix, or --below FOLDER");
+            fail(&w, "cannot make the folder", at(&w, "."), w.again,
+                 "choose another --prefix, or --below FOLDER");
         release(&w);
     }
     return done;
@@ -566,8 +586,10 @@ static bool has_only(const work *w, const char *folder, const char *name)
     if (!d)
         cannot_tell(w, folder);
     for (const struct dirent *e; only && (errno = 0, e = readdir(d));)
-        only = strcmp(e->d_name, ".") == 0 || strcmp(e->d_name, "..") == 0 || obb_starts(e->d_name, OBB_NEW_PREFIX) ||
-               (obb_starts(e->d_name, name) && (!e->d_name[n] || strcmp(e->d_name + n, OBB_MANIFEST_NEW) == 0));
+        only = strcmp(e->d_name, ".") == 0 || strcmp(e->d_name, "..") == 0 ||
+               obb_starts(e->d_name, OBB_NEW_PREFIX) ||
+               (obb_starts(e->d_name, name) &&
+                (!e->d_name[n] || strcmp(e->d_name + n, OBB_MANIFEST_NEW) == 0));
     if (d && errno)
         cannot_tell(w, folder);
     if (d)
@@ -575,7 +597,8 @@ static bool has_only(const work *w, const char *folder, const char *name)
     return only;
 }
 
-/* The outermost folder that was made here and has nothing in it but the way to the manifest; NULL: there is none. */
+/* The outermost folder that was made here and has nothing in it but the way to the manifest; NULL: there is
+ * none. */
 static const char *find_emptied(const work *w)
 {
     unsigned above = w->old.variant ? w->old.above : w->unfinished.above;
@@ -584,7 +607,8 @@ static const char *find_emptied(const work *w)
     while (known) {
         const char *name = obb_path_name(folder);
         folder = obb_path_folder(w->arena, folder);
-        known = inside ? knows_folder(&w->old_lines, below) || knows_folder(&w->unfinished_lines, below) : above-- > 0;
+        known = inside ? knows_folder(&w->old_lines, below) || knows_folder(&w->unfinished_lines, below)
+                       : above-- > 0;
         known = known && has_only(w, folder, name);
         if (known)
             emptied = folder;
@@ -616,15 +640,19 @@ static bool finish_removal(const work *w)
 
 bool obb_uninstall_delivery(const obb_installing *how, const char *project, const char *delivery)
 {
-    work w = {.how = how, .arena = how->arena, .lock = -1, .manifest = obb_manifest_path(how->arena, project, delivery)};
+    work w = {.how = how,
+              .arena = how->arena,
+              .lock = -1,
+              .manifest = obb_manifest_path(how->arena, project, delivery)};
     bool done = (how->dry_run || open_lock(&w)) && read_manifests(&w);
     if (done && !w.old.variant && !w.unfinished.variant) {
         if (!how->dry_run)
             sweep_hidden(&w);
-        obb_hint(how->diags,
-                 obb_error(how->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "%s of %s is not installed in %s", delivery, project,
-                           how->prefix),
-                 "name the prefix that it was installed to: --prefix FOLDER, and --below FOLDER if that was said");
+        obb_hint(
+            how->diags,
+            obb_error(how->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "%s of %s is not installed in %s", delivery,
+                      project, how->prefix),
+            "name the prefix that it was installed to: --prefix FOLDER, and --below FOLDER if that was said");
         done = false;
     }
     if (done) {
@@ -640,7 +668,8 @@ bool obb_uninstall_delivery(const obb_installing *how, const char *project, cons
 /* By the names of the manifests; a damaged one counts as well, since it must be told. */
 int obb_installed_deliveries(obb_arena *arena, const char *prefix, const char *project, obb_words *names)
 {
-    const char *folder = obb_path_join(arena, prefix, OBB_MANIFEST_FOLDER), *begin = obb_arena_format(arena, "%s.", project);
+    const char *folder = obb_path_join(arena, prefix, OBB_MANIFEST_FOLDER),
+               *begin = obb_arena_format(arena, "%s.", project);
     DIR *d = opendir(folder);
     int failed = d || errno == ENOENT || errno == ENOTDIR ? 0 : errno;
     for (const struct dirent *e; d && (errno = 0, e = readdir(d));) {

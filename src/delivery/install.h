@@ -1,9 +1,9 @@
 /* Installing a delivery into a prefix, and taking it away again.
  *
  * Each file is written under another name and renamed; what is as it must be is not touched. What was there
- * before, and what somebody changed since, is not overwritten unless that is asked for. A process that ends at
- * any time leaves manifests (manifest.h) by which the next install finishes the work, or an uninstall undoes it.
- * One process at a time works on a prefix.
+ * before, and what somebody changed since, is not overwritten unless that is asked for. A process that ends
+ * at any time leaves manifests (manifest.h) by which the next install finishes the work, or an uninstall
+ * undoes it. One process at a time works on a prefix.
  *
  * Modes are 0755 and 0644, whatever the umask. */
 #ifndef OBB_DELIVERY_INSTALL_H
@@ -29,8 +29,8 @@ typedef struct obb_installing {
     void *self;
 } obb_installing;
 
-/* False with errors in `diags`; nothing was written then, or what is there is told by the manifests. `input` is
- * that of the entries. */
+/* False with errors in `diags`; nothing was written then, or what is there is told by the manifests. `input`
+ * is that of the entries. */
 bool obb_install_delivery(const obb_installing *installing, const obb_contents_input *input,
                           const obb_delivery *delivery, const obb_entries *entries);
 

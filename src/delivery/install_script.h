@@ -4,8 +4,8 @@
 
 #include "delivery/entry.h"
 
-/* Adds what puts the entries below "$prefix". Programs whose run path would have to change are left as they are
- * built: such a script changes no bytes. */
+/* Adds what puts the entries below "$prefix". Programs whose run path would have to change are left as they
+ * are built: such a script changes no bytes. */
 void obb_install_script(const obb_contents_input *input, const obb_entries *entries, obb_text *text);
 
 /* The functions that these lines use, and the words around all of them: `begin` is written first. */

@@ -35,7 +35,8 @@ static char *take_word(char **at, char end)
 /* A path as it is written here: below the prefix, whoever has changed the manifest. */
 static bool is_below(obb_arena *arena, const char *path)
 {
-    return *path && *path != '/' && !obb_path_outside(path) && strcmp(obb_path_join(arena, "", path), path) == 0;
+    return *path && *path != '/' && !obb_path_outside(path) &&
+           strcmp(obb_path_join(arena, "", path), path) == 0;
 }
 
 static bool read_line(obb_arena *arena, char *at, obb_manifest *r)
@@ -124,9 +125,11 @@ int obb_manifest_others(obb_arena *arena, const char *prefix, const char *except
     for (const struct dirent *e; d && (errno = 0, e = readdir(d));) {
         obb_manifest r;
         size_t n = strlen(own);
-        bool is_own = obb_starts(e->d_name, own) && (!e->d_name[n] || strcmp(e->d_name + n, OBB_MANIFEST_NEW) == 0);
-        int wrong = *e->d_name == '.' || is_own ? EINVAL
-                                                : obb_manifest_read(arena, obb_path_join(arena, folder, e->d_name), &r);
+        bool is_own = obb_starts(e->d_name, own) &&
+                      (!e->d_name[n] || strcmp(e->d_name + n, OBB_MANIFEST_NEW) == 0);
+        int wrong = *e->d_name == '.' || is_own
+                        ? EINVAL
+                        : obb_manifest_read(arena, obb_path_join(arena, folder, e->d_name), &r);
         if (!wrong)
             obb_arena_push(arena, manifests, r);
         else if (wrong != EINVAL && wrong != ENOENT)

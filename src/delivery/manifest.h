@@ -9,8 +9,8 @@
  *     link TARGET<TAB>PATH
  *
  * While a delivery is installed, a second file with `.new` behind its name lists what will be there then, and
- * what an install before it left behind when it ended too soon: a path may stand twice. So after an end at any
- * time both together know every file that may be there. */
+ * what an install before it left behind when it ended too soon: a path may stand twice. So after an end at
+ * any time both together know every file that may be there. */
 #ifndef OBB_DELIVERY_MANIFEST_H
 #define OBB_DELIVERY_MANIFEST_H
 
@@ -22,7 +22,11 @@
 #define OBB_MANIFEST_FOLDER "share/obbligato"
 #define OBB_MANIFEST_NEW ".new"
 
-typedef enum obb_manifest_kind { OBB_MANIFEST_DIRECTORY, OBB_MANIFEST_FILE, OBB_MANIFEST_LINK } obb_manifest_kind;
+typedef enum obb_manifest_kind {
+    OBB_MANIFEST_DIRECTORY,
+    OBB_MANIFEST_FILE,
+    OBB_MANIFEST_LINK
+} obb_manifest_kind;
 
 typedef struct obb_manifest_line {
     obb_manifest_kind kind;
@@ -51,8 +55,8 @@ int obb_manifest_write(const obb_manifest *manifest, const char *path);
 /* The line of a path; NULL: there is none. */
 const obb_manifest_line *obb_manifest_find(const obb_manifest *manifest, const char *path);
 
-/* All manifests of a prefix but one (its path below the prefix), unfinished ones as well. 0, or an errno value; a
- * prefix without any is none. */
+/* All manifests of a prefix but one (its path below the prefix), unfinished ones as well. 0, or an errno
+ * value; a prefix without any is none. */
 int obb_manifest_others(obb_arena *arena, const char *prefix, const char *except, obb_manifests *manifests);
 
 #endif

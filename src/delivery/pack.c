@@ -72,8 +72,8 @@ static json_t *request_of(const char *format, const char *to, bool folders, cons
         json_object_set_new(o, m->link ? "link" : "source", json_string(m->link ? m->link : m->source));
         json_array_append_new(list, o);
     }
-    return json_pack("{s:s,s:s,s:I,s:b,s:o}", "format", format, "to", to, "time", (json_int_t)time_of_all(), "folders",
-                     folders, "entries", list);
+    return json_pack("{s:s,s:s,s:I,s:b,s:o}", "format", format, "to", to, "time", (json_int_t)time_of_all(),
+                     "folders", folders, "entries", list);
 }
 
 const char *obb_pack_archive(const obb_packing *p, const char *format, const char *name, bool folders,
@@ -99,7 +99,8 @@ const char *obb_pack_archive(const obb_packing *p, const char *format, const cha
     if (!done)
         obb_pack_failed(p, "cannot write", name,
                         a.failed ? strerror(a.failed)
-                                 : obb_arena_copy(p->arena, obb_text_bytes(&a.err), strcspn(obb_text_bytes(&a.err), "\n")));
+                                 : obb_arena_copy(p->arena, obb_text_bytes(&a.err),
+                                                  strcspn(obb_text_bytes(&a.err), "\n")));
     obb_answer_free(&a);
     free(text);
     return done ? to : NULL;
@@ -120,7 +121,8 @@ const char *obb_pack_finish(const obb_packing *p, const char *made, const char *
         if (strcmp(p->taken->at[i], path) == 0) {
             obb_diag *d = obb_error(p->input->diags, OBB_FAULT_USAGE, OBB_NOWHERE,
                                     "%s would be written again, for %s", path, p->input->in->variant->name);
-            obb_hint(p->input->diags, d, "choose one variant for each machine, or leave the delivery out of others: only");
+            obb_hint(p->input->diags, d,
+                     "choose one variant for each machine, or leave the delivery out of others: only");
             return NULL;
         }
     obb_arena_push(p->arena, p->taken, path);

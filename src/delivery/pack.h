@@ -1,6 +1,7 @@
 /* A delivery as one file: an archive, a Debian package, or a script that installs itself.
  *
- * What is packed is written by the program obbligato-pack (src/packer). The same entries give the same bytes. */
+ * What is packed is written by the program obbligato-pack (src/packer). The same entries give the same bytes.
+ */
 #ifndef OBB_DELIVERY_PACK_H
 #define OBB_DELIVERY_PACK_H
 

@@ -1,5 +1,5 @@
-/* A script with its payload behind it (pack.h): POSIX shell, with `tail`, `tar` and `gzip`, which every system
- * has, and one of three programs for the sum. */
+/* A script with its payload behind it (pack.h): POSIX shell, with `tail`, `tar` and `gzip`, which every
+ * system has, and one of three programs for the sum. */
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
@@ -55,14 +55,16 @@ static const char functions[] =
     "        fi\n"
     "    done < \"$work/$list\"\n"
     "    ( cd \"$work\" && find . -type d ) | while IFS= read -r folder; do\n"
-    "        test -d \"$prefix/$folder\" || { mkdir \"$prefix/$folder\" && chmod 755 \"$prefix/$folder\"; } || exit 1\n"
+    "        test -d \"$prefix/$folder\" || { mkdir \"$prefix/$folder\" && chmod 755 \"$prefix/$folder\"; } "
+    "|| exit 1\n"
     "    done || fail \"cannot make the folders\"\n"
     "    ( cd \"$work\" && find . ! -type d ) | while IFS= read -r file; do\n"
     "        mv -f \"$work/$file\" \"$prefix/$file\" || exit 1\n"
     "    done || fail \"cannot install all files\"\n"
     "    echo \"$files files installed in $prefix\"\n"
     "}\n"
-    "# All files of the list that is there, but those that the new list ($1, or none) has with the same sum.\n"
+    "# All files of the list that is there, but those that the new list ($1, or none) has with the same "
+    "sum.\n"
     "remove_all() {\n"
     "    while IFS= read -r line; do\n"
     "        file=${line#* }\n"
@@ -76,7 +78,8 @@ static const char functions[] =
     "            file=$folder folder=${folder%/*}\n"
     "        done\n"
     "    done < \"$prefix/$list\"\n"
-    "    if test -z \"$1\"; then rm -f \"$prefix/$list\"; rmdir \"$prefix/${list%/*}\" \"$prefix/share\" 2> /dev/null; fi\n"
+    "    if test -z \"$1\"; then rm -f \"$prefix/$list\"; rmdir \"$prefix/${list%/*}\" \"$prefix/share\" 2> "
+    "/dev/null; fi\n"
     "}\n";
 
 static const char body[] =
@@ -128,7 +131,8 @@ static bool add_list(const obb_packing *p, const char *list, obb_members *member
 const char *obb_pack_run(const obb_packing *p)
 {
     const obb_project *project = p->input->plan->project;
-    const char *list = obb_arena_format(p->arena, "share/obbligato/%s.%s.run", project->name, p->delivery->name);
+    const char *list = obb_arena_format(p->arena, "share/obbligato/%s.%s.run", project->name,
+                                        p->delivery->name);
     const char *name = obb_arena_format(p->arena, "%s.run", p->name);
     char sum[OBB_SHA256_TEXT];
     obb_members members = {0};
@@ -138,10 +142,12 @@ const char *obb_pack_run(const obb_packing *p)
     const char *made = obb_pack_archive(p, "tar.gz", "payload.tar.gz", true, &members);
     if (!made || obb_file_read(made, &payload))
         return NULL;
-    const char *title = obb_arena_format(p->arena, "title=%s", p->name), *names = obb_arena_format(p->arena, "list=%s", list);
+    const char *title = obb_arena_format(p->arena, "title=%s", p->name),
+               *names = obb_arena_format(p->arena, "list=%s", list);
     const char *const words[] = {title, names};
     obb_sha256(obb_text_bytes(&payload), payload.length, sum);
-    obb_text_string(&text, "#!/bin/sh\n# Installs itself: sh FILE --help. The files are behind the last line.\nset -u\numask 022\n");
+    obb_text_string(&text, "#!/bin/sh\n# Installs itself: sh FILE --help. The files are behind the last "
+                           "line.\nset -u\numask 022\n");
     obb_text_shell_line(&text, words, 2);
     obb_text_format(&text, "\nsum=%s bytes=%zu files=%zu\n", sum, payload.length, p->entries->count);
     obb_text_string(&text, usage);

@@ -1,5 +1,5 @@
-/* Changing run paths (run_path.h). The text lies among the strings for the dynamic linker. Linkers let strings
- * share their ends, so what others begin at is looked for before anything is overwritten. */
+/* Changing run paths (run_path.h). The text lies among the strings for the dynamic linker. Linkers let
+ * strings share their ends, so what others begin at is looked for before anything is overwritten. */
 #include "delivery/run_path.h"
 
 #include <gelf.h>
@@ -97,7 +97,8 @@ static void note_versions(const place *p, Elf_Scn *scn, const GElf_Shdr *s, size
     GElf_Verdaux of_offer;
     for (int at = 0; data && s->sh_type == SHT_GNU_verneed && gelf_getverneed(data, at, &need);) {
         note(p, first, need.vn_file);
-        for (int aux = at + (int)need.vn_aux; gelf_getvernaux(data, aux, &of_need); aux += (int)of_need.vna_next) {
+        for (int aux = at + (int)need.vn_aux; gelf_getvernaux(data, aux, &of_need);
+             aux += (int)of_need.vna_next) {
             note(p, first, of_need.vna_name);
             if (!of_need.vna_next)
                 break;

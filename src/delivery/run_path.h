@@ -9,7 +9,8 @@
 /* The run path in these bytes, in the arena; NULL: there is none, or they are no ELF file. */
 const char *obb_run_path_read(const obb_text *file, obb_arena *arena);
 
-/* Puts another one in its place; "" takes it away. NULL, or why that cannot be done: then nothing has changed.
+/* Puts another one in its place; "" takes it away. NULL, or why that cannot be done: then nothing has
+ * changed.
  */
 const char *obb_run_path_write(obb_text *file, const char *run_path);
 

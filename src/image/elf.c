@@ -260,7 +260,8 @@ static const char *version_name(Elf *e, unsigned number)
         GElf_Shdr s;
         GElf_Verneed need;
         GElf_Vernaux aux;
-        Elf_Data *data = gelf_getshdr(scn, &s) && s.sh_type == SHT_GNU_verneed ? elf_getdata(scn, NULL) : NULL;
+        Elf_Data *data = gelf_getshdr(scn, &s) && s.sh_type == SHT_GNU_verneed ? elf_getdata(scn, NULL)
+                                                                               : NULL;
         for (int at = 0, more = 1; data && more && gelf_getverneed(data, at, &need); at += more) {
             for (int k = at + (int)need.vn_aux, next = 1; next && gelf_getvernaux(data, k, &aux); k += next) {
                 if ((aux.vna_other & 0x7fff) == number)

@@ -16,7 +16,8 @@ int main(int argc, char **argv)
         return 0;
     }
     if (argc > 1) {
-        fputs("obbligato-pack is started by obbligato, which tells it on standard input what to do\n", stderr);
+        fputs("obbligato-pack is started by obbligato, which tells it on standard input what to do\n",
+              stderr);
         return 2;
     }
     setenv("TZ", "UTC", 1); /* zip archives have local times */

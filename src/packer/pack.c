@@ -27,9 +27,11 @@ static const struct form {
     {"tar.gz", "gzip:!timestamp,gzip:compression-level=9", archive_write_set_format_pax_restricted,
      archive_write_add_filter_gzip},
     {"tar.xz", "xz:threads=1", archive_write_set_format_pax_restricted, archive_write_add_filter_xz},
-    {"tar.zst", "zstd:compression-level=19", archive_write_set_format_pax_restricted, archive_write_add_filter_zstd},
+    {"tar.zst", "zstd:compression-level=19", archive_write_set_format_pax_restricted,
+     archive_write_add_filter_zstd},
     {"zip", "zip:compression=deflate", archive_write_set_format_zip, archive_write_add_filter_none},
-    {"gz", "gzip:!timestamp,gzip:compression-level=9", archive_write_set_format_raw, archive_write_add_filter_gzip},
+    {"gz", "gzip:!timestamp,gzip:compression-level=9", archive_write_set_format_raw,
+     archive_write_add_filter_gzip},
     {"ar", NULL, archive_write_set_format_ar_bsd, archive_write_add_filter_none},
 };
 
@@ -58,7 +60,8 @@ static bool add(packing *p, struct archive_entry *e, const obb_text *text)
     const char *path = archive_entry_pathname(e);
     archive_entry_set_size(e, text ? (int64_t)text->length : 0);
     bool done = archive_write_header(p->to, e) == ARCHIVE_OK &&
-                (!text || archive_write_data(p->to, obb_text_bytes(text), text->length) == (ssize_t)text->length);
+                (!text ||
+                 archive_write_data(p->to, obb_text_bytes(text), text->length) == (ssize_t)text->length);
     if (!done)
         failed(p, path, archive_error_string(p->to));
     archive_entry_free(e);

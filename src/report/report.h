@@ -30,8 +30,8 @@ bool obb_report_renew_compilation_database(const obb_plan *part, size_t planned,
                                            const obb_variant *variant, const char *root,
                                            const obb_text *before, obb_text *text);
 
-/* A POSIX shell script that carries the plan's wanted actions out, one after the other; `behind` stands behind
- * them (NULL: nothing), and knows in `started` where the script was started. */
+/* A POSIX shell script that carries the plan's wanted actions out, one after the other; `behind` stands
+ * behind them (NULL: nothing), and knows in `started` where the script was started. */
 void obb_report_shell_script(const obb_dependency_table *table, const bool *wanted, const char *behind,
                              obb_text *text);
 

@@ -220,7 +220,8 @@ static void relate_others(writer *w)
 
 /* --- the document ------------------------------------------------------------------- */
 
-/* 6.9: the time of SOURCE_DATE_EPOCH, so that the same input gives the same text; else the one that is said. */
+/* 6.9: the time of SOURCE_DATE_EPOCH, so that the same input gives the same text; else the one that is said.
+ */
 static const char *created(writer *w, int64_t otherwise)
 {
     const char *said = getenv("SOURCE_DATE_EPOCH");

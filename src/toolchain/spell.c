@@ -468,8 +468,8 @@ static char *library_path(obb_arena *arena, const obb_naming *n, const char *var
                           const char *suffix)
 {
     const char *own = obb_path_name(name), *prefix = n->plain_names && suffix == n->library ? "" : "lib";
-    return obb_arena_format(arena, "%s/%s/%.*s%s%s%s", variant_folder, n->libraries, (int)(own - name), name, prefix,
-                            own, suffix);
+    return obb_arena_format(arena, "%s/%s/%.*s%s%s%s", variant_folder, n->libraries, (int)(own - name), name,
+                            prefix, own, suffix);
 }
 
 char *obb_static_path(obb_arena *arena, const obb_naming *n, const char *variant_folder, const char *name)

@@ -78,7 +78,8 @@ static void check_property(obb_reader *r, const obb_item *item)
     case OBB_W_COMPILE: obb_reader_one_of(r, "compile", &value, languages); break;
     case OBB_W_LIBRARY_FOLDER:
         if (obb_path_outside(obb_path_join(r->arena, "", value.text)) || !*value.text || *value.text == '/')
-            obb_hint(r->diags, obb_reader_fault(r, value.place, "`%s` is no folder below the prefix", value.text),
+            obb_hint(r->diags,
+                     obb_reader_fault(r, value.place, "`%s` is no folder below the prefix", value.text),
                      "write what the system calls it: library-folder lib/x86_64-linux-gnu");
         break;
     case OBB_W_LEAST:

@@ -4,7 +4,8 @@
 #include "base/path.h"
 #include "project/read/reader.h"
 
-static obb_delivery_item *add_item(obb_reader *r, obb_delivery *d, const obb_item *item, obb_delivery_kind kind)
+static obb_delivery_item *add_item(obb_reader *r, obb_delivery *d, const obb_item *item,
+                                   obb_delivery_kind kind)
 {
     obb_delivery_item one = {.kind = kind, .place = item->head.place, .condition = item->condition};
     obb_arena_push(r->arena, &d->items, one);
@@ -159,10 +160,11 @@ static bool fits(obb_delivery_kind kind, const obb_target *t)
 
 static void find_target(obb_reader *r, obb_delivery_item *item)
 {
-    static const char *const kinds[] = {
-        [OBB_DELIVER_PROGRAM] = "there is no program `%s`", [OBB_DELIVER_LIBRARY] = "there is no library `%s`",
-        [OBB_DELIVER_PLUG_IN] = "there is no plug-in `%s`", [OBB_DELIVER_IMAGE] = "there is no image `%s`",
-        [OBB_DELIVER_FOR_DEVELOPERS] = "there is no library `%s`"};
+    static const char *const kinds[] = {[OBB_DELIVER_PROGRAM] = "there is no program `%s`",
+                                        [OBB_DELIVER_LIBRARY] = "there is no library `%s`",
+                                        [OBB_DELIVER_PLUG_IN] = "there is no plug-in `%s`",
+                                        [OBB_DELIVER_IMAGE] = "there is no image `%s`",
+                                        [OBB_DELIVER_FOR_DEVELOPERS] = "there is no library `%s`"};
     item->target = obb_project_named(r->project, item->place.scope, item->name);
     if (item->target && fits(item->kind, item->target))
         return;

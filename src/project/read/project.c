@@ -358,7 +358,12 @@ obb_project *obb_project_read(obb_files *files, const obb_host *host, const obb_
 {
     obb_arena *arena = obb_arena_new();
     obb_project *p = obb_arena_alloc(arena, sizeof *p);
-    *p = (obb_project){.arena = arena, .name = "", .version = "", .summary = "", .maintainer = "", .licence = "",
+    *p = (obb_project){.arena = arena,
+                       .name = "",
+                       .version = "",
+                       .summary = "",
+                       .maintainer = "",
+                       .licence = "",
                        .host = host ? host : obb_host_here(),
                        .out = how && how->out ? obb_arena_string(arena, how->out) : "out",
                        .lock = obb_lock_file_read(files, arena, diags)};
