@@ -106,7 +106,7 @@ show install -c release --prefix "$PWD/../installed" -q
 ../installed/bin/tower-sim --manner muffled ../installed/share/carillon/tunes/noon.tune
 ../installed/bin/tune-list ../installed/share/carillon/tunes/noon.tune
 say "what another build needs of it is in its metadata; then all of it goes, and nothing stays"
-cat ../installed/lib/pkgconfig/strike.pc
+cat ../installed/lib/*/strike.pc
 show uninstall --prefix "$PWD/../installed"
 if test -e ../installed; then echo "something stayed in ../installed"; exit 1; fi
 say "a Debian package for this machine and for the tower's computer, and the kit for both boards, in one run"

@@ -7,6 +7,7 @@
 #include "delivery/chain.h"
 #include "delivery/collector.h"
 #include "project/language.h"
+#include "toolchain/system.h"
 
 /* --- files to link ------------------------------------------------------------------ */
 
@@ -227,7 +228,8 @@ static void add_metadata(obb_collector *c, const obb_delivery_item *item, const 
                 " ");
     write_words(&text, "Libs.private", "", &m.libs_private, " ");
     obb_collect_bytes(c,
-                      obb_arena_format(c->in->arena, "%s/pkgconfig/%s.pc", c->in->in->naming.libraries, name),
+                      obb_arena_format(c->in->arena, "%s/%s/%s.pc", c->in->in->naming.libraries,
+                                       obb_system_metadata_folder(c->in->in->toolchain), name),
                       obb_text_bytes(&text), text.length, item->place,
                       obb_arena_format(c->in->arena, "metadata of %s", item->name));
     obb_text_free(&text);

@@ -277,3 +277,21 @@ bool obb_system_metadata(obb_toolchain *toolchain, const char *wanted, obb_place
     obb_stops(diags, d, obb_arena_format(toolchain->arena, "no %s.pc for %s", missing, toolchain->name), who);
     return false;
 }
+
+const char *obb_system_metadata_folder(obb_toolchain *tc)
+{
+    obb_words patterns = {0};
+    const char *name = NULL;
+    for (size_t i = 0; i < tc->library_folders.count; i++)
+        obb_arena_push(tc->arena, &patterns, obb_arena_format(tc->arena, "%s/*/*.pc", tc->library_folders.at[i]));
+    obb_arena_push(tc->arena, &patterns, "/usr/share/*/*.pc");
+    obb_arena_push(tc->arena, &patterns, "/usr/lib/*/*/*.pc");
+    for (size_t i = 0; i < patterns.count && !name; i++) {
+        obb_file_list found = {0};
+        obb_files_expand(tc->files, patterns.at[i], &found);
+        if (found.count)
+            name = obb_path_name(obb_path_folder(tc->arena, obb_files_path(tc->files, found.at[0])));
+        obb_vec_free(&found);
+    }
+    return name ? name : "metadata";
+}
