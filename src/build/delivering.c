@@ -268,8 +268,10 @@ int obb_pack_delivered(obb_workspace *w, const obb_delivered *d, const obb_pack_
     obb_delivery_chain(d->in->variant, d->delivery, w->arena, &chain);
     for (size_t i = 0; i + 1 < chain.count; i++)
         obb_arena_push(w->arena, &p.needs, chain.at[i]->name);
+    obb_workspace_phase(w, obb_arena_format(w->arena, "packing %s as %s", p.name, r->format));
     if (!code)
         obb_pack(&p);
+    obb_workspace_phase(w, "");
     obb_below_remove_all(w->out, p.work);
     obb_drop_stripped(w);
     return code ? code : obb_workspace_tell(w);

@@ -109,14 +109,6 @@ int obb_manifest_write(const obb_manifest *r, const char *path)
     return failed;
 }
 
-const obb_manifest_line *obb_manifest_find(const obb_manifest *r, const char *path)
-{
-    for (size_t i = 0; i < r->lines.count; i++)
-        if (strcmp(r->lines.at[i].path, path) == 0)
-            return &r->lines.at[i];
-    return NULL;
-}
-
 int obb_manifest_others(obb_arena *arena, const char *prefix, const char *except, obb_manifests *manifests)
 {
     const char *folder = obb_path_join(arena, prefix, OBB_MANIFEST_FOLDER), *own = obb_path_name(except);

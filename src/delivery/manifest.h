@@ -52,9 +52,6 @@ int obb_manifest_read(obb_arena *arena, const char *path, obb_manifest *manifest
 /* Writes one, on the disk when it returns. 0, or an errno value. */
 int obb_manifest_write(const obb_manifest *manifest, const char *path);
 
-/* The line of a path; NULL: there is none. */
-const obb_manifest_line *obb_manifest_find(const obb_manifest *manifest, const char *path);
-
 /* All manifests of a prefix but one (its path below the prefix), unfinished ones as well. 0, or an errno
  * value; a prefix without any is none. */
 int obb_manifest_others(obb_arena *arena, const char *prefix, const char *except, obb_manifests *manifests);
