@@ -2,6 +2,7 @@
 #ifndef OBB_DELIVERY_COLLECTOR_H
 #define OBB_DELIVERY_COLLECTOR_H
 
+#include "base/map.h"
 #include "delivery/entry.h"
 
 typedef struct obb_collector {
@@ -10,6 +11,7 @@ typedef struct obb_collector {
     bool firmware;      /* for a machine without an operating system */
     bool *brought;      /* by action: the shared library is delivered, or a needed delivery does that */
     bool *wanted;       /* by action: what the bill of materials is about */
+    obb_map *foreign;   /* by place: shared libraries that nothing here links */
     bool *others;       /* by third-party project: it is in what is delivered */
     obb_entries entries;
 } obb_collector;

@@ -8,6 +8,7 @@
 #include "base/path.h"
 #include "delivery/chain.h"
 #include "delivery/collector.h"
+#include "image/elf.h"
 #include "project/language.h"
 #include "report/report.h"
 
@@ -42,6 +43,29 @@ static const char *product_place(const obb_collector *c, const char *path, bool 
                                                                         path);
 }
 
+/* A shared library that nothing here links: of a vendor, or of what built itself. Programs find it by the
+ * name that it has in it; what it needs itself and lies beside it comes along. */
+static void collect_foreign(obb_collector *c, const char *path, const obb_delivery_item *item)
+{
+    obb_arena *arena = c->in->arena;
+    obb_elf_dynamic d = {0};
+    bool read = obb_elf_read_dynamic(path, arena, &d);
+    const char *place = product_place(c, path, false);
+    if (read && d.name && !strchr(d.name, '/'))
+        place = obb_path_join(arena, obb_path_folder(arena, place), d.name);
+    if (obb_map_put(c->foreign, place, c)) /* by another of its names */
+        return;
+    obb_collect_file(c, place, path,
+                     &(obb_entry){.linked = true,
+                                  .place = item->place,
+                                  .what = obb_arena_format(arena, "library %s", obb_path_name(path))});
+    for (size_t i = 0; i < d.needed.count; i++) {
+        const char *other = obb_path_join(arena, obb_path_folder(arena, path), d.needed.at[i]);
+        if (obb_files_is_file(c->in->plan->files, obb_files_number(c->in->plan->files, other)))
+            collect_foreign(c, other, item);
+    }
+}
+
 /* Shared libraries that a link reads, and plug-ins that its target needs. */
 static void add_needed(obb_collector *c, const obb_action *a, const obb_delivery_item *item)
 {
@@ -55,10 +79,8 @@ static void add_needed(obb_collector *c, const obb_action *a, const obb_delivery
         bool ours = !obb_path_outside(path) || obb_path_within(path, plan->out);
         if (maker && maker->kind == OBB_LINK_LIBRARY)
             obb_collect_library(c, maker, item);
-        else if (shared && ours) /* a binary, or what built itself */
-            obb_collect_file(c, product_place(c, path, false), path,
-                             &(obb_entry){.linked = true, .executable = false, .place = item->place,
-                                          .what = obb_arena_format(c->in->arena, "library %s", name)});
+        else if (shared && ours)
+            collect_foreign(c, path, item);
     }
     for (size_t i = 0; i < a->target->uses.count; i++) {
         const obb_target *used = obb_in(c->in->in->variant, a->target->uses.at[i].target);
@@ -379,7 +401,8 @@ static void check_places(const obb_collector *c)
 obb_entries obb_delivery_contents(const obb_contents_input *in, const obb_delivery *d)
 {
     const char *os = obb_variant_value(in->in->variant, OBB_AXIS_OS);
-    obb_collector c = {.in = in, .delivery = d, .firmware = strcmp(os, "none") == 0};
+    obb_map foreign = {0};
+    obb_collector c = {.in = in, .delivery = d, .firmware = strcmp(os, "none") == 0, .foreign = &foreign};
     c.brought = obb_arena_alloc(in->arena, in->plan->actions.count + 1);
     c.wanted = obb_arena_alloc(in->arena, in->plan->actions.count + 1);
     c.others = obb_arena_alloc(in->arena, in->plan->project->thirdparty.count + 1);
@@ -391,5 +414,6 @@ obb_entries obb_delivery_contents(const obb_contents_input *in, const obb_delive
         qsort(c.entries.at, c.entries.count, sizeof *c.entries.at, by_path);
     drop_repeated(&c.entries);
     check_places(&c);
+    obb_map_free(&foreign);
     return c.entries;
 }

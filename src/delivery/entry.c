@@ -13,10 +13,12 @@ static const char *moved(const obb_contents_input *in, const obb_entry *entry, c
     static const char origin[] = "$ORIGIN";
     obb_arena *arena = in->arena;
     const char *here = obb_path_folder(arena, entry->path), *target = in->in->naming.libraries;
-    if (!obb_starts(folder, origin))
+    bool relative = obb_starts(folder, origin);
+    if (!relative && !obb_path_within(folder, in->plan->root))
         return folder;
-    const char *there = obb_path_join(arena, obb_path_folder(arena, entry->source),
-                                      folder + strlen(origin) + (folder[strlen(origin)] == '/'));
+    const char *there = relative ? obb_path_join(arena, obb_path_folder(arena, entry->source),
+                                                 folder + strlen(origin) + (folder[strlen(origin)] == '/'))
+                                 : obb_path_below(arena, in->plan->root, folder);
     size_t n = strlen(in->in->folder);
     if (obb_path_within(there, in->in->folder) && !obb_starts(there + n, "/" OBB_FETCHED_FOLDER "/"))
         target = there[n] ? there + n + 1 : ".";

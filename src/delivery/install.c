@@ -8,6 +8,7 @@
 #include <stdlib.h>
 #include <string.h>
 #include <sys/stat.h>
+#include <time.h>
 #include <unistd.h>
 
 #include "base/below.h"
@@ -436,31 +437,56 @@ static const char *hidden_name(const work *w, const char *folder)
                          obb_arena_format(w->arena, OBB_NEW_PREFIX "%.16s", sum));
 }
 
+/* Locks a hidden folder, if nobody has: who makes one keeps it locked. -1: it is not there, or another's. */
+static int lock_hidden(const char *folder)
+{
+    struct stat open_one, there;
+    int fd = open(folder, O_RDONLY | O_DIRECTORY | O_CLOEXEC | O_NOFOLLOW);
+    bool locked = fd >= 0 && obb_lock_descriptor(fd, false) && !fstat(fd, &open_one) &&
+                  !lstat(folder, &there) && there.st_ino == open_one.st_ino &&
+                  there.st_dev == open_one.st_dev;
+    if (fd >= 0 && !locked)
+        close(fd);
+    return locked ? fd : -1;
+}
+
 /* What a process left there that was ended. */
 static void sweep_hidden(const work *w)
 {
-    struct stat s;
     for (const char *folder = at(w, OBB_MANIFEST_FOLDER);
-         strcmp(folder, "/") != 0 && strcmp(folder, ".") != 0; folder = obb_path_folder(w->arena, folder))
-        if (!lstat(hidden_name(w, folder), &s))
-            obb_below_remove_all(obb_path_folder(w->arena, folder), hidden_name(w, folder));
+         strcmp(folder, "/") != 0 && strcmp(folder, ".") != 0; folder = obb_path_folder(w->arena, folder)) {
+        const char *hidden = hidden_name(w, folder);
+        int fd = lock_hidden(hidden);
+        if (fd < 0)
+            continue;
+        obb_below_remove_all(obb_path_folder(w->arena, folder), hidden);
+        close(fd);
+    }
 }
 
-/* Makes a folder that is not there yet with the manifest in it, or nothing at all. 0, or an errno value. */
+/* Makes a folder that is not there yet with the manifest in it, or nothing at all. 0, or an errno value;
+ * EEXIST when another process does the same. */
 static int place_manifest(const work *w, const obb_manifest *all, const char *missing)
 {
     const char *holder = obb_path_folder(w->arena, missing), *path = unfinished_path(w);
     const char *fresh = hidden_name(w, missing);
     const char *inside = obb_path_join(w->arena, fresh, path + strlen(missing) + 1);
-    int failed = 0;
-    for (const char *slash = inside + strlen(fresh); slash && !failed; slash = strchr(slash + 1, '/')) {
+    int failed = mkdir(fresh, 0755) ? errno : 0;
+    if (failed)
+        return failed;
+    int fd = lock_hidden(fresh);
+    failed = fd < 0 ? EEXIST : fchmod(fd, 0755) ? errno : 0;
+    for (const char *slash = strchr(inside + strlen(fresh) + 1, '/'); slash && !failed;
+         slash = strchr(slash + 1, '/')) {
         const char *folder = obb_arena_copy(w->arena, inside, (size_t)(slash - inside));
         failed = mkdir(folder, 0755) || chmod(folder, 0755) ? errno : 0;
     }
     failed = failed ? failed : obb_manifest_write(all, inside);
     failed = failed ? failed : rename(fresh, missing) ? errno : 0;
-    if (failed)
+    if (failed && fd >= 0)
         obb_below_remove_all(holder, fresh);
+    if (fd >= 0)
+        close(fd); /* it may be the folder that is locked next */
     return failed;
 }
 
@@ -489,6 +515,11 @@ static bool begin(work *w)
     }
     if (missing && !open_lock(w))
         return false;
+    if (missing &&
+        (w->lock < 0 || access(unfinished_path(w), F_OK))) { /* somebody has taken it away at once */
+        w->again = EEXIST;
+        return false;
+    }
     sweep(w);
     failed = missing ? 0 : obb_manifest_write(&all, unfinished_path(w));
     if (failed)
@@ -567,6 +598,8 @@ bool obb_install_delivery(const obb_installing *how, const obb_contents_input *i
                                  .variant = in->in->variant->name};
         done = install_once(&w, in, entries);
         again = w.again;
+        if (again)
+            nanosleep(&(struct timespec){.tv_nsec = tries * 5000000L}, NULL);
         if (again && tries + 1 == MOST_TRIES)
             fail(&w, "cannot make the folder", at(&w, "."), w.again,
                  "choose another --prefix, or --below FOLDER");
@@ -628,10 +661,15 @@ static bool finish_removal(const work *w)
     const char *emptied = trouble(w) ? NULL : find_emptied(w);
     if (trouble(w))
         return false;
-    if (emptied && rename(emptied, hidden_name(w, emptied)))
-        fail(w, "cannot remove", emptied, errno, NULL);
-    else if (emptied)
-        sweep_hidden(w);
+    int failed = emptied && rename(emptied, hidden_name(w, emptied)) ? errno : 0;
+    if (failed == ENOTEMPTY || failed == EEXIST) /* another install is about to make one there */
+        emptied = NULL;
+    else if (failed)
+        fail(w, "cannot remove", emptied, failed, NULL);
+    else if (emptied) /* the lock that this process has goes with it */
+        failed = obb_below_remove_all(obb_path_folder(w->arena, emptied), hidden_name(w, emptied));
+    if (failed && emptied && !trouble(w))
+        fail(w, "cannot remove", hidden_name(w, emptied), failed, NULL);
     for (size_t i = 0; i < 2 && !emptied && !trouble(w); i++)
         if (unlink(manifests[i]))
             cannot_tell(w, manifests[i]);

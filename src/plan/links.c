@@ -151,8 +151,8 @@ static void link_file(obb_plan_context *j, obb_action *a, const obb_origin_setti
     }
     obb_context_word(j, a, lib->value);
     obb_context_input(j, a, file);
-    if (shared && made)
-        obb_arena_push(plan->arena, &w->shared, obb_path_folder(plan->arena, lib->value));
+    if (shared)
+        add_folder(plan->arena, &w->shared, lib->value);
 }
 
 static void link_system(obb_plan_context *j, obb_action *a, const obb_link_plan *link, link_words *w)
@@ -352,18 +352,23 @@ static void add_plug_ins(const obb_plan_context *j, obb_words *folders)
     }
 }
 
-/* A folder of the variant as it is seen from that of the product: `/../lib`, or nothing. */
-static const char *way_to(const obb_plan_context *j, const obb_action *a, const char *folder)
+/* A folder as it is seen from that of the product: `$ORIGIN/../lib`. One of the project from an output folder
+ * elsewhere is named as a whole. */
+static const char *run_path_to(const obb_plan_context *j, const obb_action *a, const char *origin,
+                               const char *folder)
 {
     obb_arena *arena = j->plan->arena;
-    const char *own = obb_path_folder(arena, obb_files_path(j->plan->files, a->output));
+    const char *own = obb_path_folder(arena, obb_files_path(j->plan->files, a->output)), *top = j->in->folder;
+    bool inside = strcmp(folder, top) == 0 || obb_path_within(folder, top);
     obb_text way = {0};
     if (strcmp(own, folder) == 0)
-        return "";
-    for (const char *c = own + strlen(j->in->folder); *c; c++)
-        if (*c == '/')
-            obb_text_string(&way, "/..");
-    obb_text_string(&way, folder + strlen(j->in->folder));
+        return origin;
+    if (!inside && (*own == '/' || *folder == '/' || obb_path_outside(own)))
+        return obb_path_join(arena, j->plan->root, folder);
+    obb_text_string(&way, origin);
+    for (const char *c = inside ? own + strlen(top) : own; c && *c; c = strchr(c + 1, '/'))
+        obb_text_string(&way, "/..");
+    obb_text_format(&way, "%s%s", inside ? "" : "/", inside ? folder + strlen(top) : folder);
     const char *copy = obb_arena_string(arena, way.bytes);
     obb_text_free(&way);
     return copy;
@@ -384,9 +389,7 @@ static void link_run_paths(obb_plan_context *j, obb_action *a, const obb_words *
         obb_arena_push(arena, &folders, shared->at[i]);
     add_plug_ins(j, &folders);
     for (size_t i = 0; i < folders.count; i++)
-        obb_spell_for_linker(false, "-rpath",
-                             obb_arena_format(arena, "%s%s", origin, way_to(j, a, folders.at[i])), arena,
-                             &a->argv);
+        obb_spell_for_linker(false, "-rpath", run_path_to(j, a, origin, folders.at[i]), arena, &a->argv);
     for (size_t i = 0; i < shared->count && !apple; i++)
         obb_spell_for_linker(false, "-rpath-link", shared->at[i], arena, &a->argv);
 }

@@ -30,9 +30,10 @@ typedef struct filler {
 /* Whether dot-dot leads from a folder to the one that holds it by name: none of them is a symbolic link. */
 static bool leads_back(obb_arena *arena, const char *folder)
 {
-    while (strcmp(folder, ".") != 0 && !obb_is_link(folder))
+    bool top = false;
+    while (!(top = strcmp(folder, ".") == 0 || strcmp(folder, "/") == 0) && !obb_is_link(folder))
         folder = obb_path_folder(arena, folder);
-    return strcmp(folder, ".") == 0;
+    return top;
 }
 
 /* A path of the project as it is seen from one of its folders. */

@@ -283,7 +283,8 @@ const char *obb_system_metadata_folder(obb_toolchain *tc)
     obb_words patterns = {0};
     const char *name = NULL;
     for (size_t i = 0; i < tc->library_folders.count; i++)
-        obb_arena_push(tc->arena, &patterns, obb_arena_format(tc->arena, "%s/*/*.pc", tc->library_folders.at[i]));
+        obb_arena_push(tc->arena, &patterns,
+                       obb_arena_format(tc->arena, "%s/*/*.pc", tc->library_folders.at[i]));
     obb_arena_push(tc->arena, &patterns, "/usr/share/*/*.pc");
     obb_arena_push(tc->arena, &patterns, "/usr/lib/*/*/*.pc");
     for (size_t i = 0; i < patterns.count && !name; i++) {

@@ -23,8 +23,8 @@ typedef struct obb_metadata {
 bool obb_system_metadata(obb_toolchain *toolchain, const char *wanted, obb_place place,
                          const char *who, obb_diags *diags, obb_metadata *metadata);
 
-/* What the folder is called in which this machine's libraries keep their metadata files, one level below that of the
- * libraries: other readers look for them there. "metadata" where no library has one. */
+/* What the folder is called in which this machine's libraries keep their metadata files, one level below that
+ * of the libraries: other readers look for them there. "metadata" where no library has one. */
 const char *obb_system_metadata_folder(obb_toolchain *toolchain);
 
 #endif
