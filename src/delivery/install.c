@@ -703,7 +703,7 @@ bool obb_uninstall_delivery(const obb_installing *how, const char *project, cons
     return done;
 }
 
-/* By the names of the manifests; a damaged one counts as well, since it must be told. */
+/* By the names of the manifests; one that cannot be read counts as well, since it must be told. */
 int obb_installed_deliveries(obb_arena *arena, const char *prefix, const char *project, obb_words *names)
 {
     const char *folder = obb_path_join(arena, prefix, OBB_MANIFEST_FOLDER),
@@ -719,7 +719,7 @@ int obb_installed_deliveries(obb_arena *arena, const char *prefix, const char *p
         int wrong = obb_manifest_read(arena, obb_path_join(arena, folder, e->d_name), &m);
         if (!wrong && strcmp(m.project, project) == 0)
             delivery = m.delivery;
-        else if (wrong == EINVAL && obb_starts(name, begin))
+        else if (wrong && wrong != ENOENT && obb_starts(name, begin))
             delivery = name + strlen(begin);
         for (size_t k = 0; k < names->count && delivery; k++)
             delivery = strcmp(names->at[k], delivery) == 0 ? NULL : delivery;
