@@ -124,6 +124,20 @@ static int check_one_variant(session *s, const obb_delivery_choice *choice)
                               s->options->command, "choose one: --variant PLATFORM.CONFIGURATION");
 }
 
+/* Of a dry run, behind what would be made: every place, since what would be in it is not known yet. */
+static int foretell(session *s, const obb_delivery_choice *choice, const char *written)
+{
+    obb_delivered_list list = {0};
+    obb_workspace_renew(s->w);
+    int code = plan_deliveries(s);
+    if (!code)
+        code = obb_list_deliveries(s->w, &choice->deliveries, false, &list);
+    for (size_t i = 0; i < list.count && !code && !s->options->json; i++)
+        for (size_t k = 0; k < list.at[i].entries.count; k++)
+            terminal_say(stdout, "would install %s/%s\n", written, list.at[i].entries.at[k].path);
+    return code;
+}
+
 int command_install(session *s)
 {
     obb_delivery_choice choice = {.chain = true};
@@ -138,7 +152,9 @@ int command_install(session *s)
         code = find_prefix(s, &prefix, &written);
     if (!code)
         code = build_deliveries(s, &choice, &list);
-    if (code || dry)
+    if (!code && dry)
+        return foretell(s, &choice, written);
+    if (code)
         return code;
     if (s->options->strip || s->options->debug_files)
         code = obb_strip_deliveries(s->w, s->options->debug_files, &list);
