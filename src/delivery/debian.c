@@ -262,7 +262,9 @@ static void add_description(const package *k, obb_text *text)
     const char *summary = p->delivery->summary && *p->delivery->summary ? p->delivery->summary
                                                                         : project->summary;
     const char *more = p->delivery->description;
-    obb_text_format(text, "Description: %s\n ", *summary ? summary : p->delivery->name);
+    if (!*summary)
+        summary = obb_arena_format(p->arena, "programs and files of the project %s", project->name);
+    obb_text_format(text, "Description: %s\n ", summary);
     if (!more)
         more = obb_arena_format(p->arena, "%s, a part of the project %s.", p->delivery->name, project->name);
     for (const char *c = more; *c; c++) {

@@ -20,19 +20,21 @@ void obb_pack_failed(const obb_packing *p, const char *what, const char *path, c
     obb_error(p->input->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "%s %s: %s", what, path, why);
 }
 
-static bool write_work(const obb_packing *p, size_t number, const obb_text *text, const char **path)
+static bool write_work(const obb_packing *p, const char *name, const obb_text *text, const char **path)
 {
-    *path = obb_arena_format(p->arena, "%s/%s.%zu", p->work, p->delivery->name, number);
+    *path = obb_arena_format(p->arena, "%s/%s.%s", p->work, p->delivery->name, name);
     int failed = obb_file_write(*path, obb_text_bytes(text), text->length, NULL);
     if (failed)
         obb_pack_failed(p, "cannot write", *path, strerror(failed));
     return !failed;
 }
 
+/* Its place in the archive names the file in which it is kept until then: no other part of a package has it. */
 bool obb_pack_text(const obb_packing *p, obb_members *members, const char *path, const obb_text *text)
 {
+    char sum[OBB_SHA256_TEXT];
     obb_member m = {.path = path};
-    bool written = write_work(p, 1000000 + members->count, text, &m.source);
+    bool written = write_work(p, obb_sha256(path, strlen(path), sum), text, &m.source);
     obb_arena_push(p->arena, members, m);
     return written;
 }
@@ -47,7 +49,7 @@ bool obb_pack_members(const obb_packing *p, const char *folder, obb_members *mem
         obb_text text = {0};
         if (!e->link && (e->linked || !e->source)) {
             int failed = obb_entry_read(p->input, e, &text);
-            done = !failed && write_work(p, i, &text, &m.source);
+            done = !failed && write_work(p, obb_arena_format(p->arena, "%zu", i), &text, &m.source);
             if (failed)
                 obb_pack_failed(p, "cannot read", e->source, strerror(failed));
         }

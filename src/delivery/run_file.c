@@ -142,13 +142,13 @@ const char *obb_pack_run(const obb_packing *p)
     const char *made = obb_pack_archive(p, "tar.gz", "payload.tar.gz", true, &members);
     if (!made || obb_file_read(made, &payload))
         return NULL;
-    const char *title = obb_arena_format(p->arena, "title=%s", p->name),
-               *names = obb_arena_format(p->arena, "list=%s", list);
-    const char *const words[] = {title, names};
     obb_sha256(obb_text_bytes(&payload), payload.length, sum);
     obb_text_string(&text, "#!/bin/sh\n# Installs itself: sh FILE --help. The files are behind the last "
                            "line.\nset -u\numask 022\n");
-    obb_text_shell_line(&text, words, 2);
+    obb_text_string(&text, "title=");
+    obb_text_shell_line(&text, &p->name, 1);
+    obb_text_string(&text, " list=");
+    obb_text_shell_line(&text, &list, 1);
     obb_text_format(&text, "\nsum=%s bytes=%zu files=%zu\n", sum, payload.length, p->entries->count);
     obb_text_string(&text, usage);
     obb_text_string(&text, functions);

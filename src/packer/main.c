@@ -1,6 +1,7 @@
 /* Reads the request and carries it out (packer.h). */
 #include "packer/packer.h"
 
+#include <locale.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
@@ -22,6 +23,8 @@ int main(int argc, char **argv)
     }
     setenv("TZ", "UTC", 1); /* zip archives have local times */
     tzset();
+    if (!setlocale(LC_CTYPE, "C.UTF-8")) /* names of files are UTF-8, whatever the user's language */
+        setlocale(LC_CTYPE, "en_US.UTF-8");
     json_t *request = json_loadf(stdin, 0, &wrong);
     const char *why = request ? write_archive(request) : wrong.text;
     if (why)
