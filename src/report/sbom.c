@@ -177,7 +177,8 @@ static void add_product(writer *w, const obb_action *a)
     const char *id = identifier(w, "Product", name);
     json_t *p = package(w, id, name, w->project->version, w->project->licence);
     json_object_set_new(p, "downloadLocation", json_string("NOASSERTION"));
-    json_object_set_new(p, "packageFileName", obb_report_text(path));
+    json_object_set_new(p, "packageFileName",
+                        obb_report_text(obb_action_below(w->table->plan, a, path)));
     json_object_set_new(p, "primaryPackagePurpose",
                         json_string(a->kind == OBB_LINK_LIBRARY  ? "LIBRARY"
                                     : a->kind == OBB_MAKE_IMAGE ? "FIRMWARE"
