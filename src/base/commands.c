@@ -394,6 +394,7 @@ static void signalled(uv_signal_t *handle, int signal_number)
 static void ticked(uv_timer_t *timer)
 {
     obb_commands *s = timer->data;
+    children_ended(&s->ended, SIGCHLD); /* should a signal ever be lost, no build waits for ever */
     if (s->ticked)
         s->ticked(s->self);
 }
