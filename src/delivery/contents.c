@@ -284,7 +284,9 @@ static bool add_licences_of(obb_collector *c, const char *folder, const char *in
     for (size_t i = 0; i < names->count; i++)
         for (const char *const *b = beginnings; *b; b++) {
             const char *path = obb_path_join(c->in->arena, folder, names->at[i]);
-            if (!obb_starts(names->at[i], *b) || !obb_files_is_file(files, obb_files_number(files, path)))
+            bool code = obb_language_of(path) != OBB_NO_LANGUAGE || obb_is_header(path); /* license.c */
+            if (!obb_starts(names->at[i], *b) || code ||
+                !obb_files_is_file(files, obb_files_number(files, path)))
                 continue;
             obb_collect_file(c, obb_path_join(c->in->arena, into, names->at[i]), path,
                              &(obb_entry){.place = place, .what = what});
