@@ -22,7 +22,7 @@ typedef struct doing {
 } doing;
 
 /* The names that were given, but the first ones, are deliveries; what is built are the targets in them. */
-int choose_deliveries(session *s, size_t first, obb_delivery_choice *choice)
+static int choose_deliveries(session *s, size_t first, obb_delivery_choice *choice)
 {
     obb_words kept = {0}, names = {0};
     for (size_t i = first; i < s->options->request.names.count; i++)
@@ -35,15 +35,10 @@ int choose_deliveries(session *s, size_t first, obb_delivery_choice *choice)
     return code;
 }
 
-/* A plan without a build, to show what goes out, or of deliveries that have nothing in them that is built. */
-static int plan_deliveries(session *s)
+/* Nothing is built of deliveries that have only files in them. */
+static int build_deliveries(session *s, const obb_delivery_choice *choice, obb_delivered_list *list)
 {
-    return obb_plan_request(s->w);
-}
-
-int build_deliveries(session *s, const obb_delivery_choice *choice, obb_delivered_list *list)
-{
-    int code = s->options->request.names.count ? build_and_plan(s) : plan_deliveries(s);
+    int code = s->options->request.names.count ? build_and_plan(s) : obb_plan_request(s->w);
     if (code || s->options->request.dry_run)
         return code;
     code = obb_scan_changed(s->w);
@@ -85,11 +80,11 @@ static void told(void *self, obb_install_event event, const char *path)
         terminal_say(stdout, "%-8s  %s\n", verbs[event], path);
 }
 
-static obb_installing installing_of(session *s, doing *d, const char *written)
+static obb_installing installing_of(session *s, doing *d)
 {
     d->s = s;
     d->files = s->options->json ? json_array() : NULL;
-    return (obb_installing){.prefix = written, .replace = s->options->replace,
+    return (obb_installing){.replace = s->options->replace,
                             .dry_run = s->options->request.dry_run, .tell = told, .self = d};
 }
 
@@ -124,17 +119,23 @@ static int check_one_variant(session *s, const obb_delivery_choice *choice)
                               s->options->command, "choose one: --variant PLATFORM.CONFIGURATION");
 }
 
-/* Of a dry run, behind what would be made: every place, since what would be in it is not known yet. */
-static int foretell(session *s, const obb_delivery_choice *choice, const char *written)
+/* Of a dry run: every place, since what would be in it is not known yet. */
+static int foretell(doing *d, const obb_delivery_choice *choice, const char *written)
 {
     obb_delivered_list list = {0};
+    session *s = d->s;
     obb_workspace_renew(s->w);
-    int code = plan_deliveries(s);
+    int code = obb_plan_request(s->w);
     if (!code)
         code = obb_list_deliveries(s->w, &choice->deliveries, false, &list);
-    for (size_t i = 0; i < list.count && !code && !s->options->json; i++)
-        for (size_t k = 0; k < list.at[i].entries.count; k++)
-            terminal_say(stdout, "would install %s/%s\n", written, list.at[i].entries.at[k].path);
+    for (size_t i = 0; i < list.count && !code; i++)
+        for (size_t k = 0; k < list.at[i].entries.count; k++) {
+            const char *path = obb_path_join(s->w->arena, written, list.at[i].entries.at[k].path);
+            if (d->files)
+                told(d, OBB_INSTALLED, path);
+            else
+                terminal_say(stdout, "would install %s\n", path);
+        }
     return code;
 }
 
@@ -142,27 +143,27 @@ int command_install(session *s)
 {
     obb_delivery_choice choice = {.chain = true};
     obb_delivered_list list = {0};
-    const char *prefix, *written;
+    const char *prefix = "", *written = "";
     doing d = {.s = s};
+    obb_installing how = installing_of(s, &d);
     int code = choose_deliveries(s, 0, &choice);
     bool dry = s->options->request.dry_run;
     if (!code)
         code = check_one_variant(s, &choice);
     if (!code)
         code = find_prefix(s, &prefix, &written);
-    if (!code)
+    if (!code && !(dry && d.files)) /* one document, and `build -n` has the other */
         code = build_deliveries(s, &choice, &list);
     if (!code && dry)
-        return foretell(s, &choice, written);
-    if (code)
-        return code;
-    if (s->options->strip || s->options->debug_files)
+        code = foretell(&d, &choice, written);
+    if (!code && !dry && (s->options->strip || s->options->debug_files))
         code = obb_strip_deliveries(s->w, s->options->debug_files, &list);
-    obb_installing how = installing_of(s, &d, written);
+    how.prefix = written;
     for (size_t i = 0; i < list.count && !code; i++)
         code = obb_install(s->w, &how, &list.at[i]);
-    obb_drop_stripped(s->w);
-    if (d.files || !code)
+    if (list.count)
+        obb_drop_stripped(s->w);
+    if (d.files || (!code && !dry))
         print_end(&d, "install", prefix, written);
     return code;
 }
@@ -170,18 +171,16 @@ int command_install(session *s)
 int command_uninstall(session *s)
 {
     obb_words *names = &s->options->request.names, all = {0};
-    const char *prefix, *written;
+    const char *prefix = "", *written = "";
     doing d = {.s = s};
+    obb_installing how = installing_of(s, &d);
     int code = obb_workspace_read_project(s->w);
     if (!code)
         code = find_prefix(s, &prefix, &written);
-    if (code)
-        return code;
-    obb_installing how = installing_of(s, &d, written);
-    if (names->count)
-        for (size_t i = 0; i < names->count; i++)
-            obb_arena_push(s->w->arena, &all, names->at[i]);
-    else
+    how.prefix = written;
+    for (size_t i = 0; i < names->count; i++)
+        obb_arena_push(s->w->arena, &all, names->at[i]);
+    if (!code && !names->count)
         code = obb_find_installed(s->w, written, &all);
     for (size_t i = 0; i < all.count && !code; i++)
         code = obb_uninstall(s->w, &how, all.at[i]);
@@ -249,9 +248,14 @@ int command_pack(session *s)
     if (!code)
         code = build_deliveries(s, &choice, &list);
     bool dry = s->options->request.dry_run;
-    for (size_t i = 0; i < s->options->formats.count && !code && !dry; i++)
-        code = pack_as(s, s->options->formats.at[i], &list, &packed, files);
-    if (files) {
+    for (size_t i = 0; i < s->options->formats.count && !code; i++) {
+        for (size_t k = 0; k < choice.deliveries.count && dry && !files; k++)
+            terminal_say(stdout, "would pack %s as %s\n", choice.deliveries.at[k], s->options->formats.at[i]);
+        if (!dry)
+            code = pack_as(s, s->options->formats.at[i], &list, &packed, files);
+    }
+    bool forecast = dry && s->options->request.names.count;
+    if (files && (code || !forecast)) { /* a dry run of a build has printed its document */
         json_t *document = json_pack("{s:o,s:o}", "files", files, "errors", session_take_told(s));
         json_print(document, "pack");
     }
@@ -278,7 +282,7 @@ int show_deliveries(session *s)
     table t = {.name = "deliveries"};
     int code = choose_deliveries(s, 1, &choice);
     if (!code)
-        code = plan_deliveries(s);
+        code = obb_plan_request(s->w);
     if (!code)
         code = obb_list_deliveries(s->w, &choice.deliveries, false, &list);
     if (code)

@@ -6,6 +6,7 @@
 #include <string.h>
 #include <time.h>
 
+#include "build/delivering.h"
 #include "cli/commands.h"
 #include "cli/terminal.h"
 #include "report/report.h"

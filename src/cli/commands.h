@@ -2,7 +2,6 @@
 #ifndef OBB_CLI_COMMANDS_H
 #define OBB_CLI_COMMANDS_H
 
-#include "build/delivering.h"
 #include "cli/session.h"
 
 int command_build(session *s);
@@ -22,10 +21,8 @@ int show_devices(session *s);
 int show_thirdparty(session *s);
 int show_store(session *s);
 
-/* A part of `show`, and what `pack` shares with it (cmd_deliver.c). `list` lives as long as the workspace. */
+/* A part of `show` (cmd_deliver.c). */
 int show_deliveries(session *s);
-int choose_deliveries(session *s, size_t first, obb_delivery_choice *choice);
-int build_deliveries(session *s, const obb_delivery_choice *choice, obb_delivered_list *list);
 int command_install(session *s);
 int command_uninstall(session *s);
 int command_pack(session *s);

@@ -291,58 +291,13 @@ static void offer_options(const completer *c)
         offer(c, obb_arena_format(c->w->arena, "--%s", *name), NULL);
 }
 
-/* Whether a word is an option whose value is the next one: those that have no value are the ones named here.
- */
-static bool takes_value(const char *word)
-{
-    static const char *const plain[] = {"-k",
-                                        "-n",
-                                        "-v",
-                                        "-q",
-                                        "-h",
-                                        "--keep-going",
-                                        "--dry-run",
-                                        "--verbose",
-                                        "--quiet",
-                                        "--json",
-                                        "--wide",
-                                        "--circles",
-                                        "--ambiguous",
-                                        "--costs",
-                                        "--never",
-                                        "--differences",
-                                        "--missing",
-                                        "--all",
-                                        "--failed",
-                                        "--affected",
-                                        "--first-failure",
-                                        "--coverage",
-                                        "--batch",
-                                        "--strict",
-                                        "--offline",
-                                        "--locked",
-                                        "--newest",
-                                        "--drop-edits",
-                                        "--strip",
-                                        "--debug-files",
-                                        "--replace",
-                                        "--tree",
-                                        "--help",
-                                        "--version",
-                                        NULL};
-    const char *const *p = plain;
-    while (*p && strcmp(*p, word) != 0)
-        p++;
-    return *word == '-' && !*p;
-}
-
 static void complete(const completer *c, const obb_words *words)
 {
     const command *k = NULL;
     const char *first = NULL, *before = words->count > 2 ? words->at[words->count - 2] : "";
     for (size_t i = 1; i + 1 < words->count; i++) {
         const char *word = words->at[i];
-        bool value = i > 1 && takes_value(words->at[i - 1]);
+        bool value = i > 1 && option_takes_value(words->at[i - 1]);
         if (*word == '-' || value)
             continue;
         if (!k)

@@ -244,6 +244,19 @@ const char *const *option_names(void)
     return names;
 }
 
+bool option_takes_value(const char *word)
+{
+    struct poptOption table[OPTION_ROOM];
+    options none;
+    char *value;
+    list_options(&none, &value, table);
+    for (const struct poptOption *t = table; *word == '-' && t->longName; t++)
+        if (word[1] == '-' ? strcmp(word + 2, t->longName) == 0
+                           : word[1] && word[1] == t->shortName && !word[2])
+            return t->argInfo != POPT_ARG_NONE;
+    return false;
+}
+
 bool options_read(options *o, int argc, const char **argv)
 {
     char *value = NULL;

@@ -41,6 +41,9 @@ void options_free(options *o);
 /* The long names of all options; ends with NULL. */
 const char *const *option_names(void);
 
+/* Whether a word is an option whose value is the next word. */
+bool option_takes_value(const char *word);
+
 /* Other names in place of those that were given; takes them over. */
 void options_name(options *o, obb_words *names);
 

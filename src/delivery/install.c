@@ -226,7 +226,11 @@ static void check_way(const work *w, const obb_manifest_line *line)
                  "has it");
         return;
     }
-    if (lstat(path, &s) || is_as(w, line) || is_ours(w, line->path))
+    if (lstat(path, &s)) {
+        cannot_tell(w, path);
+        return;
+    }
+    if (is_as(w, line) || is_ours(w, line->path))
         return;
     if (S_ISDIR(s.st_mode))
         obb_error(w->how->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE, "%s is a folder, and a file is to be there",
@@ -273,9 +277,16 @@ static void list_folders(work *w, obb_manifest *folders)
         const char *path = all.at[i];
         struct stat s;
         bool there = !stat(at(w, path), &s);
+        if (!there)
+            cannot_tell(w, at(w, path));
         if (there && !S_ISDIR(s.st_mode))
             obb_error(w->how->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE,
                       "%s is a file, and a folder is to be there", at(w, path));
+        else if (!there && !lstat(at(w, path), &s))
+            obb_hint(w->how->diags,
+                     obb_error(w->how->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE,
+                               "%s is a link that leads nowhere, and a folder is to be there", at(w, path)),
+                     "remove the link, or make the folder that it names");
         if (!there || knows_folder(&w->old_lines, path) || knows_folder(&w->unfinished_lines, path) ||
             knows_folder(&w->other_lines, path))
             obb_arena_push(w->arena, &folders->lines,
@@ -298,8 +309,9 @@ static unsigned count_above(const work *w)
 static bool make_folder(const work *w, const char *path)
 {
     const char *whole = at(w, path);
-    if (!mkdir(whole, 0755) || errno == EEXIST)
-        return chmod(whole, 0755) == 0 || errno == EPERM;
+    bool there = !mkdir(whole, 0755) || errno == EEXIST;
+    if (there && (!chmod(whole, 0755) || errno == EPERM))
+        return true;
     fail(w, "cannot make the folder", whole, errno, NULL);
     return false;
 }
@@ -561,7 +573,8 @@ static bool install_once(work *w, const obb_contents_input *in, const obb_entrie
     bool done = (w->how->dry_run || open_lock(w)) && read_manifests(w) && list_entries(w, in, entries);
     for (size_t i = 0; done && i < w->fresh.lines.count; i++)
         check_way(w, &w->fresh.lines.at[i]);
-    list_folders(w, &folders);
+    if (done)
+        list_folders(w, &folders);
     w->fresh.above = w->old.variant          ? w->old.above
                      : w->unfinished.variant ? w->unfinished.above
                      : w->above              ? w->above /* whoever goes last takes them away */
