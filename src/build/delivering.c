@@ -91,20 +91,26 @@ int obb_choose_deliveries(obb_workspace *w, const obb_words *names, obb_delivery
     return code;
 }
 
+/* What is in a delivery in one variant; with a table, of what is built. */
+static obb_delivered list_one(obb_workspace *w, const obb_delivery *d, const obb_variant *v,
+                              const obb_dependency_table *table)
+{
+    obb_delivered one = {.delivery = d, .in = obb_plan_variant_of(w->plan, v)};
+    one.input = (obb_contents_input){
+        .arena = w->arena, .plan = w->plan, .table = table, .in = one.in, .diags = w->diags};
+    one.entries = obb_delivery_contents(&one.input, d);
+    return one;
+}
+
 int obb_list_deliveries(obb_workspace *w, const obb_words *deliveries, bool built, obb_delivered_list *list)
 {
     for (size_t v = 0; v < w->variants.count; v++)
         for (size_t i = 0; i < deliveries->count; i++) {
             const obb_delivery *d = obb_project_delivery(w->project, deliveries->at[i]);
-            obb_delivered one = {.delivery = d, .in = obb_plan_variant_of(w->plan, w->variants.at[v])};
-            if (!d || !one.in || obb_delivery_left_out(w->variants.at[v], d))
+            const obb_variant *variant = w->variants.at[v];
+            if (!d || !obb_plan_variant_of(w->plan, variant) || obb_delivery_left_out(variant, d))
                 continue;
-            one.input = (obb_contents_input){.arena = w->arena,
-                                             .plan = w->plan,
-                                             .table = built ? w->dependencies : NULL,
-                                             .in = one.in,
-                                             .diags = w->diags};
-            one.entries = obb_delivery_contents(&one.input, d);
+            obb_delivered one = list_one(w, d, variant, built ? w->dependencies : NULL);
             obb_arena_push(w->arena, list, one);
         }
     return obb_workspace_tell(w);
@@ -307,10 +313,7 @@ const char *obb_delivery_script(obb_workspace *w)
     }
     w->diags = obb_diags_new(); /* what cannot be delivered is no matter of a script that builds */
     for (size_t i = 0; i < names.count; i++) {
-        obb_delivered one = {.delivery = obb_project_delivery(w->project, names.at[i]),
-                             .in = obb_plan_variant_of(w->plan, v)};
-        one.input = (obb_contents_input){.arena = w->arena, .plan = w->plan, .in = one.in, .diags = w->diags};
-        one.entries = obb_delivery_contents(&one.input, one.delivery);
+        obb_delivered one = list_one(w, obb_project_delivery(w->project, names.at[i]), v, NULL);
         if (!obb_diags_fault(w->diags))
             obb_arena_push(w->arena, &list, one);
     }
