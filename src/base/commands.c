@@ -13,6 +13,7 @@
 #include <sys/wait.h>
 #include <unistd.h>
 
+#include "base/system.h"
 #include "base/vec.h"
 
 extern char **environ;
@@ -76,7 +77,7 @@ static void children_ended(uv_signal_t *handle, int signal_number)
         int status = 0;
         pid_t ended;
         do
-            ended = c->pid > 0 ? waitpid(c->pid, &status, WNOHANG) : 0;
+            ended = c->pid > 0 ? obb_ended_child(c->pid, &status, &c->memory) : 0;
         while (ended < 0 && errno == EINTR);
         if (ended < 0) /* its status was collected elsewhere: the outcome is unknown */
             c->failed = errno;

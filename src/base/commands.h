@@ -40,6 +40,7 @@ struct obb_command {
     int status, signal;       /* exit status; or the signal that ended it */
     bool timed_out;
     uint64_t milliseconds;
+    uint64_t memory;          /* bytes: the peak resident size of its largest process; 0: not known */
 
     /* of the module itself */
     obb_commands *commands;

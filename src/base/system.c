@@ -16,6 +16,8 @@
 #include <stdio.h>
 #include <string.h>
 #include <sys/file.h>
+#include <sys/resource.h>
+#include <sys/wait.h>
 #include <unistd.h>
 
 #ifdef __linux__
@@ -101,6 +103,26 @@ const char *obb_boot_name(obb_arena *arena)
         snprintf(name, sizeof name, "%lld.%06ld", (long long)began.tv_sec, (long)began.tv_usec);
 #endif
     return obb_arena_copy(arena, name, strcspn(name, "\n"));
+}
+
+/* Where wait4(2) is: Linux counts in kilobytes, the BSDs as well, macOS in bytes. */
+pid_t obb_ended_child(pid_t child, int *status, uint64_t *memory)
+{
+    struct rusage usage = {.ru_maxrss = 0};
+    pid_t ended = wait4(child, status, WNOHANG, &usage);
+#ifdef __APPLE__
+    const uint64_t unit = 1;
+#else
+    const uint64_t unit = 1024;
+#endif
+    *memory = ended == child ? (uint64_t)usage.ru_maxrss * unit : 0;
+    return ended;
+}
+
+uint64_t obb_memory_at_hand(void)
+{
+    uint64_t there = uv_get_free_memory(), limit = uv_get_constrained_memory();
+    return limit && limit < there ? limit : there;
 }
 
 /* Linux may let a new thread wait, two to four milliseconds, for the processor of the one that began it while

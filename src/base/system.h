@@ -26,6 +26,14 @@ bool obb_find_holder(const struct stat *file, char *name, size_t room);
 /* The name of this start of the machine: another one after each boot; "" where the system has none. */
 const char *obb_boot_name(obb_arena *arena);
 
+/* waitpid(2) with WNOHANG, and the peak resident size in bytes of the largest of the process and those that
+ * it waited for (wait4(2), ru_maxrss); 0: the system cannot say. */
+pid_t obb_ended_child(pid_t child, int *status, uint64_t *memory);
+
+/* Bytes of memory that programs may take without others being pushed out, by the system's estimate and the
+ * limit of this process's control group; 0: not known. */
+uint64_t obb_memory_at_hand(void);
+
 /* Begins a thread that works beside this one for milliseconds, on another processor at once. False: there is
  * none to be had. It is waited for with uv_thread_join. */
 bool obb_thread_begin(uv_thread_t *thread, void (*work)(void *self), void *self);

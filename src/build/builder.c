@@ -8,6 +8,7 @@
 #include <string.h>
 #include <uv.h>
 
+#include "base/system.h"
 #include "build/planning.h"
 
 void obb_builder_observe(void *self, const obb_event *e)
@@ -62,6 +63,7 @@ obb_run_result obb_builder_run(obb_builder *b, const obb_partial_run *part)
                                  .observer = obb_builder_observe,
                                  .self = b,
                                  .jobs = w->request->jobs ? w->request->jobs : uv_available_parallelism(),
+                                 .memory = w->request->memory ? w->request->memory : obb_memory_at_hand(),
                                  .explained = part ? part->explained : NULL,
                                  .explainer = part ? part->self : NULL,
                                  .forecast = part ? part->forecast : NULL,

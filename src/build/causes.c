@@ -13,7 +13,7 @@ void obb_explain(obb_workspace *w, const bool *named, obb_explanation_list *list
             continue;
         const obb_explanation e = {.action = a,
                                    .made = r,
-                                   .milliseconds = r ? r->milliseconds : 0,
+                                   .milliseconds = r ? r->cost.milliseconds : 0,
                                    .last = r ? r->reason : NULL,
                                    .would_be_made = causes[i].kind != OBB_CAUSE_NONE,
                                    .now = obb_cause_text(w->arena, w->state, w->plan, a, causes[i])};

@@ -16,6 +16,8 @@ typedef struct obb_request {
     obb_words platforms, configurations, variants, lineups; /* none: the default variants */
     obb_words sets;         /* AXIS=VALUE, for all of them */
     unsigned jobs;          /* commands side by side; 0: as many as there are processors */
+    uint64_t memory;        /* bytes that they together may be expected to need; 0: what is at hand when the
+                               build begins */
     /* each 0 or 1 */
     int keep_going;         /* what does not need a failed action is still made */
     int dry_run;            /* nothing is written */

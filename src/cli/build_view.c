@@ -245,6 +245,26 @@ static void show_scan(const build_view *v, const obb_run_result *r)
                  r->differences ? " (obbligato scan --differences)" : "");
 }
 
+/* What no number of processors can make shorter. */
+static void show_longest_way(const build_view *v, const obb_run_result *r)
+{
+    char took[40], work[40], least[40];
+    uint64_t way = 0;
+    for (size_t i = 0; i < r->way.count; i++)
+        way += r->way.at[i].milliseconds;
+    if (!v->s->options->verbose || !r->way.count)
+        return;
+    terminal_say(v->lines, "longest way: %s of %s work; at least %s with %u at a time\n",
+                 duration_text(took, sizeof took, way), duration_text(work, sizeof work, r->work),
+                 duration_text(least, sizeof least, way > r->work / r->jobs ? way : r->work / r->jobs),
+                 r->jobs);
+    for (size_t i = 0; i < r->way.count; i++)
+        terminal_say(v->lines, "  %8s  %-8s  %s\n",
+                     duration_text(took, sizeof took, r->way.at[i].milliseconds),
+                     obb_action_verb(r->way.at[i].action),
+                     obb_action_subject(v->s->w->plan, r->way.at[i].action));
+}
+
 static void show_ended(void *self, const obb_build_outcome *o)
 {
     const build_view *v = ((session *)self)->view;
@@ -266,6 +286,7 @@ static void show_ended(void *self, const obb_build_outcome *o)
         terminal_say(v->lines, "removed %s that nothing makes any more (-v lists them)\n",
                      counted(room, sizeof room, r->removed, "file", "files"));
     show_scan(v, r);
+    show_longest_way(v, r);
     show_counts(v, o);
 }
 
@@ -342,6 +363,20 @@ static json_t *list_variants(const session *s, const obb_build_outcome *o)
     return variants;
 }
 
+static json_t *list_longest_way(const session *s, const obb_run_result *r)
+{
+    json_t *list = json_array();
+    for (size_t i = 0; i < r->way.count; i++) {
+        const obb_action *a = r->way.at[i].action;
+        json_t *o = json_object();
+        json_object_set_new(o, "action", json_string(obb_action_verb(a)));
+        json_object_set_new(o, "output", obb_report_text(obb_files_path(s->w->files, a->output)));
+        set_count(o, "milliseconds", r->way.at[i].milliseconds);
+        json_array_append_new(list, o);
+    }
+    return list;
+}
+
 /* One shape, whatever was done. */
 void view_print_json(build_view *v, const obb_build_outcome *o)
 {
@@ -360,6 +395,8 @@ void view_print_json(build_view *v, const obb_build_outcome *o)
     json_object_set_new(document, "interrupted", json_boolean(r->interrupted));
     set_count(document, "looked-at", o->looks);
     set_count(document, "milliseconds", r->milliseconds);
+    set_count(document, "work-milliseconds", r->work);
+    json_object_set_new(document, "longest-way", list_longest_way(v->s, r));
     json_object_set_new(document, "errors", session_take_told(v->s));
     json_print(document, "build");
     v->actions = NULL;

@@ -156,7 +156,7 @@ static unsigned long long time_of(const sides *c, const obb_target *target, cons
         const obb_action *a = c->s->w->plan->actions.at[i];
         const obb_record *r = a->variant == v && a->target->number == target->number
                                   ? obb_state_record(c->s->w->state, a->output) : NULL;
-        sum += r ? r->milliseconds : 0;
+        sum += r ? r->cost.milliseconds : 0;
     }
     return sum;
 }

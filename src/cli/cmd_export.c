@@ -109,7 +109,7 @@ static int export_plan(session *s, obb_text *text)
 {
     int code = obb_scan_all(s->w);
     if (!code)
-        obb_report_plan(s->w->dependencies, s->w->wanted, text);
+        obb_report_plan(s->w->dependencies, s->w->state, s->w->wanted, text);
     return code;
 }
 

@@ -240,6 +240,8 @@ const char options_text[] =
     "                             OBBLIGATO_OUT)\n"
     "  -j, --jobs N               commands side by side (default: the processors that this\n"
     "                             process may use; OBBLIGATO_JOBS)\n"
+    "      --memory SIZE          start no command beside others when, by what it needed before,\n"
+    "                             they would need more (default: what is free; OBBLIGATO_MEMORY)\n"
     "  -k, --keep-going           after a failure, still make what does not depend on it\n"
     "  -n, --dry-run              only show what would be made, and why\n"
     "  -v, --verbose              show commands, and what the scan left to the compiler\n"

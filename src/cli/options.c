@@ -23,6 +23,7 @@ enum {
     OPT_COLOR,
     OPT_PROGRESS,
     OPT_JOBS,
+    OPT_MEMORY,
     OPT_REPEAT,
     OPT_RETRY,
     OPT_TIMEOUT
@@ -63,6 +64,12 @@ static bool read_jobs(const char *word, options *o)
                        &o->request.jobs);
 }
 
+static bool read_memory(const char *word, options *o)
+{
+    return (obb_read_size(word, &o->request.memory) && o->request.memory) ||
+           wrong("an amount of memory is a number of bytes, not", word, "--memory 6G");
+}
+
 /* The known option that is most like a wrong one. */
 static bool unknown_option(const struct poptOption *table, const char *word)
 {
@@ -90,6 +97,7 @@ static bool take(options *o, int code, const char *word)
     case OPT_AS: obb_vec_push(&o->formats, word); return true;
     case OPT_LINEUP: obb_vec_push(&o->request.lineups, word); return true;
     case OPT_JOBS: return read_jobs(word, o);
+    case OPT_MEMORY: return read_memory(word, o);
     case OPT_REPEAT:
         return read_number(word, "tests are repeated once or more, not", "--repeat 10", &o->repeat);
     case OPT_RETRY:
@@ -114,7 +122,8 @@ static void take_operands(options *o, poptContext context)
 
 static bool read_environment(options *o)
 {
-    const char *out = getenv("OBBLIGATO_OUT"), *jobs = getenv("OBBLIGATO_JOBS");
+    const char *out = getenv("OBBLIGATO_OUT"), *jobs = getenv("OBBLIGATO_JOBS"),
+               *memory = getenv("OBBLIGATO_MEMORY");
     const char *store = getenv("OBBLIGATO_STORE"), *limit = getenv("OBBLIGATO_STORE_LIMIT");
     const char *offline = getenv("OBBLIGATO_OFFLINE");
     uint64_t bytes;
@@ -132,6 +141,8 @@ static bool read_environment(options *o)
     if (limit && *limit && (!obb_read_size(limit, &bytes) || !bytes))
         return wrong("OBBLIGATO_STORE_LIMIT is not a number of bytes:", limit,
                      "decimal, with K, M or G: OBBLIGATO_STORE_LIMIT=5G");
+    if (!o->request.memory && memory && *memory && !read_memory(memory, o))
+        return false;
     return o->request.jobs || !jobs || !*jobs || read_jobs(jobs, o);
 }
 
@@ -175,6 +186,7 @@ static void list_options(options *o, char **value, struct poptOption *table)
         {"directory", 'C', POPT_ARG_STRING, &o->request.folder, 0, NULL, NULL},
         {"out", 'o', POPT_ARG_STRING, &o->request.out, 0, NULL, NULL},
         {"jobs", 'j', POPT_ARG_STRING, value, OPT_JOBS, NULL, NULL},
+        {"memory", 0, POPT_ARG_STRING, value, OPT_MEMORY, NULL, NULL},
         {"keep-going", 'k', POPT_ARG_NONE, &o->request.keep_going, 0, NULL, NULL},
         {"dry-run", 'n', POPT_ARG_NONE, &o->request.dry_run, 0, NULL, NULL},
         {"verbose", 'v', POPT_ARG_NONE, &o->verbose, 0, NULL, NULL},

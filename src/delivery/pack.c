@@ -29,7 +29,8 @@ static bool write_work(const obb_packing *p, const char *name, const obb_text *t
     return !failed;
 }
 
-/* Its place in the archive names the file in which it is kept until then: no other part of a package has it. */
+/* Its place in the archive names the file in which it is kept until then: no other part of a package has it.
+ */
 bool obb_pack_text(const obb_packing *p, obb_members *members, const char *path, const obb_text *text)
 {
     char sum[OBB_SHA256_TEXT];

@@ -33,7 +33,7 @@ static json_t *commands(const obb_plan *plan, const obb_action *a)
     return all;
 }
 
-static json_t *describe(const obb_dependency_table *table, const obb_action *a)
+static json_t *describe(const obb_dependency_table *table, obb_state *state, const obb_action *a)
 {
     const obb_plan *plan = table->plan;
     const obb_dependencies *d = obb_dependencies_of(table, a);
@@ -54,16 +54,21 @@ static json_t *describe(const obb_dependency_table *table, const obb_action *a)
     json_object_set_new(o, "commands", commands(plan, a));
     json_object_set_new(o, "as-typed", obb_report_text(obb_text_bytes(&line)));
     obb_text_free(&line);
+    obb_cost cost;
+    if (obb_state_last_cost(state, a->output, &cost)) {
+        json_object_set_new(o, "milliseconds", json_integer((json_int_t)cost.milliseconds));
+        json_object_set_new(o, "peak-memory", json_integer((json_int_t)cost.memory));
+    }
     return o;
 }
 
-void obb_report_plan(const obb_dependency_table *table, const bool *wanted, obb_text *text)
+void obb_report_plan(const obb_dependency_table *table, obb_state *state, const bool *wanted, obb_text *text)
 {
     const obb_plan *plan = table->plan;
     json_t *document = json_object(), *actions = json_array();
     for (size_t i = 0; i < plan->actions.count; i++)
         if (wanted[i])
-            json_array_append_new(actions, describe(table, plan->actions.at[i]));
+            json_array_append_new(actions, describe(table, state, plan->actions.at[i]));
     json_object_set_new(document, "format", json_string("obbligato.plan"));
     json_object_set_new(document, "version", json_integer(1));
     json_object_set_new(document, "root", obb_report_text(plan->root));

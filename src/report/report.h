@@ -7,6 +7,7 @@
 #include "image/account.h"
 #include "plan/dependencies.h"
 #include "plan/includes.h"
+#include "state/state.h"
 #include "run/test_runs.h"
 
 /* A JSON string of any bytes: those that are no UTF-8 (names of files may hold them) become
@@ -35,8 +36,9 @@ bool obb_report_renew_compilation_database(const obb_plan *part, size_t planned,
 void obb_report_shell_script(const obb_dependency_table *table, const bool *wanted, const char *behind,
                              obb_text *text);
 
-/* The wanted actions as a JSON document (docs/commands.md, obbligato.plan). */
-void obb_report_plan(const obb_dependency_table *table, const bool *wanted, obb_text *text);
+/* The wanted actions as a JSON document (docs/commands.md, obbligato.plan), and what they cost the last time.
+ */
+void obb_report_plan(const obb_dependency_table *table, obb_state *state, const bool *wanted, obb_text *text);
 
 /* What third-party code is in the wanted programs, shared libraries and images, as SPDX 2.3 in JSON; all is
  * scanned. It says that it was made at SOURCE_DATE_EPOCH, else `when` (seconds since 1970). */

@@ -57,13 +57,13 @@ obb_object_cache_key obb_caching_key(const obb_dependency_table *table, const ob
 }
 
 bool obb_caching_take(obb_object_cache *cache, const obb_object_cache_key *key, const char *path,
-                      obb_text *printed, uint64_t *milliseconds)
+                      obb_text *printed, obb_cost *cost)
 {
     obb_object_cache_item item;
     if (!obb_object_cache_take(cache, key, &item))
         return false;
     bool taken = obb_file_replace(path, obb_text_bytes(&item.bytes), item.bytes.length, 0666) == 0;
-    *milliseconds = item.milliseconds;
+    *cost = item.cost;
     if (taken && item.printed.length)
         obb_text_add(printed, item.printed.bytes, item.printed.length);
     obb_object_cache_item_free(&item);
@@ -72,7 +72,7 @@ bool obb_caching_take(obb_object_cache *cache, const obb_object_cache_key *key, 
 
 void obb_caching_put(obb_object_cache *cache, const obb_plan *plan, obb_state *state, const obb_cacheable *c)
 {
-    obb_object_cache_item item = {.milliseconds = c->milliseconds};
+    obb_object_cache_item item = {.cost = c->cost};
     const obb_record *record = obb_state_record(state, c->action->output);
     bool steady = record != NULL;
     for (size_t k = 0; steady && k < record->inputs.count; k++)

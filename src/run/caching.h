@@ -10,15 +10,15 @@
 obb_object_cache_key obb_caching_key(const obb_dependency_table *table, const obb_action *action);
 
 /* Takes the object of a key and writes it to a path. True with what its command printed, added to `printed`,
- * and how long it took. */
+ * and what making it cost. */
 bool obb_caching_take(obb_object_cache *cache, const obb_object_cache_key *key, const char *path,
-                      obb_text *printed, uint64_t *milliseconds);
+                      obb_text *printed, obb_cost *cost);
 
 /* What is to be put there when a run ends and no input has moved. */
 typedef struct obb_cacheable {
     obb_object_cache_key key;
     const obb_action *action;
-    uint64_t milliseconds;
+    obb_cost cost;
     const char *printed;
 } obb_cacheable;
 

@@ -6,6 +6,8 @@
 #include <stddef.h>
 #include <stdint.h>
 
+#include "base/vec.h"
+
 struct obb_action;
 
 typedef enum obb_event_kind {
@@ -35,6 +37,12 @@ typedef struct obb_event {
 
 typedef void obb_observer(void *self, const obb_event *event);
 
+/* A part of the longest way (run/order.h), and how long it took. */
+typedef struct obb_way_part {
+    const struct obb_action *action;
+    uint64_t milliseconds;
+} obb_way_part;
+
 typedef struct obb_run_result {
     size_t made, same, up_to_date, failed, left; /* same: made, and came out as before */
     size_t hits;               /* of those made: they were in the object cache */
@@ -46,6 +54,10 @@ typedef struct obb_run_result {
     int store_failed;          /* an errno value: the state could not be written */
     const char *moving;        /* an input that changed while it was being read; or NULL */
     uint64_t milliseconds;
+    unsigned jobs;             /* commands side by side at most */
+    uint64_t work;             /* milliseconds that all commands took together */
+    OBB_VEC(obb_way_part) way; /* the longest way of what was carried out, from first to last; in the plan's
+                                  arena */
 } obb_run_result;
 
 #endif

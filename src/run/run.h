@@ -17,6 +17,8 @@
 
 typedef struct obb_run_options {
     unsigned jobs;
+    uint64_t memory; /* bytes that its commands together may be expected to need; 0: no limit. One runs in any
+                        case */
     bool keep_going;
     obb_observer *observer;
     void *self;

@@ -16,12 +16,19 @@
 #include "base/path.h"
 #include "plan/differences.h"
 #include "run/caching.h"
+#include "run/expected.h"
 #include "run/invocation.h"
 #include "run/steps.h"
 #include "scan/linker_script.h"
 #include "toolchain/dialect.h"
 
 typedef struct runner runner;
+
+/* How long an action that was carried out took. */
+typedef struct obb_took {
+    uint32_t number;
+    uint64_t milliseconds;
+} obb_took;
 
 /* One action that is being carried out: an invocation of a tool, a step, an operation of our own, or an
  * object from the cache. */
@@ -36,7 +43,7 @@ typedef struct child {
     obb_object_cache_key key; /* in the cache; empty: it is not for it */
     size_t inputs;            /* how many there were when the key was made */
     bool cached;              /* it was taken from there, */
-    uint64_t took;            /* and it took so long to make it */
+    obb_cost cost;            /* and making it had this cost; else what this one costs, so far */
 } child;
 
 struct runner {
@@ -48,11 +55,13 @@ struct runner {
     obb_arena *arena;
     obb_commands commands;
     uint32_t *waiting_for; /* by action: needs that are not done */
-    OBB_VEC(uint32_t) *users; /* by action */
-    OBB_VEC(uint32_t) ready;  /* a queue: from `first_ready` on */
-    size_t first_ready;
-    OBB_VEC(uint32_t) to_run; /* a queue of actions that must be made */
-    size_t first_to_run;
+    obb_numbers *users;       /* by action */
+    obb_numbers to_judge;     /* a queue, from `first_to_judge` on: what they need is done */
+    size_t first_to_judge;
+    obb_ready to_run;         /* actions that must be made, and could start */
+    obb_work *work;           /* by action: what is expected */
+    uint64_t memory;          /* that running commands are expected to need */
+    OBB_VEC(obb_took) took;   /* in the order in which they ended */
     const char **causes;
     bool *done; /* by action: its outputs are in their final state */
     obb_diags *diags;
@@ -100,12 +109,17 @@ static void prepare(runner *r)
             obb_arena_push(r->arena, &r->users[need], i);
         }
         if (!r->waiting_for[i])
-            obb_arena_push(r->arena, &r->ready, i);
+            obb_arena_push(r->arena, &r->to_judge, i);
         if (r->forecast[i].kind == OBB_CAUSE_NONE)
             continue;
         r->total++;
-        r->expected_work += r->forecast[i].took;
+        r->expected_work += r->forecast[i].cost.milliseconds;
     }
+    r->work = obb_arena_alloc(r->arena, n * sizeof *r->work);
+    obb_expect(r->work, r->table, r->forecast, r->wanted);
+    obb_order_ways(r->work, r->users, n);
+    obb_order_refine(r->work, r->users, n, r->options->jobs);
+    r->to_run.work = r->work;
 }
 
 static void complete(runner *r, uint32_t number)
@@ -113,7 +127,7 @@ static void complete(runner *r, uint32_t number)
     r->done[number] = true;
     for (size_t i = 0; i < r->users[number].count; i++)
         if (--r->waiting_for[r->users[number].at[i]] == 0)
-            obb_arena_push(r->arena, &r->ready, r->users[number].at[i]);
+            obb_arena_push(r->arena, &r->to_judge, r->users[number].at[i]);
 }
 
 static void wait_for(runner *r, uint32_t number, uint32_t need)
@@ -134,7 +148,7 @@ static void note_action(runner *r, const obb_action *a)
         obb_state_note_made(r->state, a->byproducts.at[k]);
 }
 
-static void want_late(runner *r, uint32_t number);
+static void want_late(runner *r, uint32_t number, uint32_t user);
 
 /* Takes a scan further, where a step that it waited for is done. False: there is more to wait for,
  * or it cannot be done. */
@@ -147,7 +161,7 @@ static bool scan_late(runner *r, uint32_t number)
         size_t before = d->needs.count;
         obb_scan_action(r->table, a, (obb_scan_memory){obb_recall_from_records, &recaller}, r->diags);
         for (size_t i = before; i < d->needs.count; i++) {
-            want_late(r, d->needs.at[i]);
+            want_late(r, d->needs.at[i], number);
             wait_for(r, number, d->needs.at[i]);
         }
     }
@@ -155,20 +169,22 @@ static bool scan_late(runner *r, uint32_t number)
 }
 
 /* An action that turns out to be wanted: a source includes what it makes. */
-static void want_late(runner *r, uint32_t number)
+static void want_late(runner *r, uint32_t number, uint32_t user)
 {
     const obb_dependencies *d = &r->table->of[number];
     if (r->wanted[number])
         return;
     r->wanted[number] = true;
+    r->work[number].part = true;
+    r->work[number].rank = r->work[user].rank + 1;
     note_action(r, r->plan->actions.at[number]);
     obb_state_commit(r->state);
     for (size_t i = 0; i < d->needs.count; i++) {
-        want_late(r, d->needs.at[i]);
+        want_late(r, d->needs.at[i], number);
         wait_for(r, number, d->needs.at[i]);
     }
     if (!r->waiting_for[number])
-        obb_arena_push(r->arena, &r->ready, number);
+        obb_arena_push(r->arena, &r->to_judge, number);
 }
 
 static void count_failure(runner *r, obb_event event)
@@ -215,8 +231,8 @@ static void fail_scan(runner *r, const obb_action *a)
 /* Judges what has become ready; what is up to date makes more ready. */
 static void judge_ready(runner *r)
 {
-    while (r->first_ready < r->ready.count) {
-        uint32_t n = r->ready.at[r->first_ready++];
+    while (r->first_to_judge < r->to_judge.count) {
+        uint32_t n = r->to_judge.at[r->first_to_judge++];
         const obb_action *a = r->plan->actions.at[n];
         const obb_dependencies *d = &r->table->of[n];
         bool late = !d->broken && obb_unscanned(r->table, a);
@@ -241,7 +257,7 @@ static void judge_ready(runner *r)
         }
         r->total += r->forecast[n].kind == OBB_CAUSE_NONE; /* it was not expected */
         r->causes[n] = obb_cause_text(r->arena, r->state, r->plan, a, cause);
-        obb_arena_push(r->arena, &r->to_run, n);
+        obb_ready_put(&r->to_run, r->arena, n);
     }
 }
 
@@ -326,12 +342,12 @@ static bool noted_before(runner *r, obb_file file)
     return known;
 }
 
-static void record(runner *r, child *c, obb_fingerprint output, uint64_t milliseconds)
+static void record(runner *r, child *c, obb_fingerprint output)
 {
     const obb_action *a = c->action;
     const obb_dependencies *d = obb_dependencies_of(r->table, a);
     obb_record rec = {.command = a->command, .tools = a->tools, .output = output,
-                      .milliseconds = milliseconds, .reason = c->cause, .argv = a->argv,
+                      .cost = c->cost, .reason = c->cause, .argv = a->argv,
                       .scan = d->scan, .assembled = d->assembled, .text_matters = d->text_matters,
                       .untold = d->untold};
     rec.absent.at = d->absent.at;
@@ -415,13 +431,16 @@ static const char *accept_output(runner *r, child *c)
                                 : obb_arena_format(r->arena, "cannot read %s: %s", path, strerror(failed));
     if (c->invocation.report || a->kind == OBB_LINK_PROGRAM)
         take_report(r, c);
-    uint64_t took = c->cached ? c->took : obb_commands_now(&r->commands) - c->started;
-    record(r, c, fingerprint, took);
+    uint64_t took = obb_commands_now(&r->commands) - c->started;
+    if (!c->cached)
+        c->cost.milliseconds = took;
+    record(r, c, fingerprint);
+    obb_arena_push(r->arena, &r->took, (obb_took){a->number, took});
     r->result.made++;
     r->result.hits += c->cached;
     if (*c->key.text && !c->cached && obb_dependencies_of(r->table, a)->inputs.count == c->inputs)
         obb_arena_push(r->arena, &r->cacheable,
-                       (obb_cacheable){c->key, a, took,
+                       (obb_cacheable){c->key, a, c->cost,
                                        obb_arena_string(r->arena, obb_text_bytes(&c->command.output))});
     r->result.same += obb_fingerprint_same(then, fingerprint);
     obb_arena_push(r->arena, &r->made, c->action);
@@ -487,7 +506,8 @@ static void name_output(const runner *r, child *c)
 static void settle(runner *r, child *c, const char *message)
 {
     bool ok = c->command.status == 0 && c->command.signal == 0 && !message;
-    r->done_work += r->forecast[c->action->number].took;
+    r->memory -= r->work[c->action->number].memory;
+    r->done_work += r->forecast[c->action->number].cost.milliseconds;
     name_output(r, c);
     if (ok)
         message = accept_output(r, c);
@@ -594,7 +614,7 @@ static bool take_cached(runner *r, child *c)
     c->key = obb_caching_key(r->table, c->action);
     c->inputs = obb_dependencies_of(r->table, c->action)->inputs.count;
     const char *path = *c->key.text ? obb_work_file(r->plan, c->action, r->arena, "part") : NULL;
-    c->cached = path && obb_caching_take(r->options->cache, &c->key, path, &c->command.output, &c->took);
+    c->cached = path && obb_caching_take(r->options->cache, &c->key, path, &c->command.output, &c->cost);
     if (c->cached)
         c->invocation.temporary = path;
     return c->cached;
@@ -618,6 +638,7 @@ static void start(runner *r, uint32_t number)
 {
     child *c = obb_arena_alloc(r->arena, sizeof *c);
     const obb_action *a = r->plan->actions.at[number];
+    r->memory += r->work[number].memory;
     *c = (child){.run = r,
                  .action = a,
                  .cause = r->causes[number],
@@ -640,14 +661,25 @@ static void start(runner *r, uint32_t number)
     }
 }
 
+/* One command runs whatever it needs: without it nothing would go on. */
+static uint64_t memory_left(const runner *r)
+{
+    uint64_t limit = r->options->memory;
+    if (!limit || !r->commands.running)
+        return UINT64_MAX;
+    return limit > r->memory ? limit - r->memory : 0;
+}
+
 static void start_more(runner *r)
 {
     judge_ready(r);
-    while (!r->stopping && r->commands.running < r->options->jobs && r->first_to_run < r->to_run.count) {
-        start(r, r->to_run.at[r->first_to_run++]);
+    uint32_t next;
+    while (!r->stopping && r->commands.running < r->options->jobs &&
+           obb_ready_take(&r->to_run, memory_left(r), &next)) {
+        start(r, next);
         judge_ready(r);
     }
-    if (!r->commands.running && (r->stopping || r->first_to_run == r->to_run.count))
+    if (!r->commands.running && (r->stopping || !r->to_run.heap.count))
         obb_commands_finish(&r->commands);
 }
 
@@ -657,6 +689,8 @@ static void over(obb_command *command)
     runner *r = c->run;
     if (command->failed)
         obb_text_format(&command->output, "cannot run %s: %s\n", command->argv[0], strerror(command->failed));
+    if (command->memory > c->cost.memory)
+        c->cost.memory = command->memory;
     obb_step_take_watch(&c->step);
     bool goes_on = c->action->step && command->status == 0 && command->signal == 0;
     if (goes_on && !r->result.interrupted)
@@ -728,6 +762,24 @@ static void check_moving_inputs(runner *r)
     }
 }
 
+/* The longest way of what was carried out, by the times that it really took. */
+static void find_longest_way(runner *r)
+{
+    const obb_plan *plan = r->plan;
+    size_t n = plan->actions.count;
+    obb_work *work = obb_arena_alloc(r->arena, n * sizeof *work);
+    obb_numbers way = {0};
+    for (size_t i = 0; i < r->took.count; i++) {
+        work[r->took.at[i].number] = (obb_work){.time = r->took.at[i].milliseconds, .part = true};
+        r->result.work += r->took.at[i].milliseconds;
+    }
+    obb_order_ways(work, r->users, n);
+    obb_order_longest_way(work, r->users, n, r->arena, &way);
+    for (size_t i = 0; i < way.count; i++)
+        obb_arena_push(plan->arena, &r->result.way,
+                       (obb_way_part){plan->actions.at[way.at[i]], work[way.at[i]].time});
+}
+
 obb_run_result obb_run(obb_dependency_table *table, obb_state *state, bool *wanted,
                        const obb_run_options *options)
 {
@@ -747,6 +799,8 @@ obb_run_result obb_run(obb_dependency_table *table, obb_state *state, bool *want
     tell(&r, (obb_event){.kind = OBB_EVENT_BEGIN});
     start_more(&r);
     r.result.milliseconds = obb_commands_run(&r.commands);
+    r.result.jobs = options->jobs;
+    find_longest_way(&r);
     check_moving_inputs(&r);
     for (size_t i = 0; i < r.cacheable.count; i++)
         obb_caching_put(options->cache, plan, state, &r.cacheable.at[i]);

@@ -25,7 +25,7 @@ typedef enum obb_cause_kind {
 typedef struct obb_cause {
     obb_cause_kind kind;
     obb_file file; /* the input or output meant */
-    uint64_t took; /* of a forecast: milliseconds that it took to make the last time */
+    obb_cost cost; /* of a forecast: what making it cost the last time */
 } obb_cause;
 
 /* The fingerprint of an input, by its index: of its contents, or only that it is there, where nothing else

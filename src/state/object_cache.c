@@ -25,11 +25,11 @@ enum { GROWTH = 20, KEEP_PERCENT = 90 };
 
 typedef struct entry_header {
     char magic[8];
-    uint64_t printed, bytes, milliseconds;
+    uint64_t printed, bytes, milliseconds, memory;
     unsigned char seal[OBB_SHA256_BYTES]; /* of the key and all of it, with this as zeros */
 } entry_header;
 
-static const char magic[8] = "obbobj2";
+static const char magic[8] = "obbobj3";
 
 struct obb_object_cache {
     char *folder;
@@ -180,7 +180,7 @@ bool obb_object_cache_take(obb_object_cache *s, const obb_object_cache_key *key,
     entry_header h;
     unsigned char seal[OBB_SHA256_BYTES];
     const char *path = entry_path(s, key);
-    *item = (obb_object_cache_item){.milliseconds = 0};
+    *item = (obb_object_cache_item){.cost = {0, 0}};
     if (!*key->text || !read_entry(s, path, &text)) {
         obb_text_free(&text);
         return false;
@@ -197,7 +197,7 @@ bool obb_object_cache_take(obb_object_cache *s, const obb_object_cache_key *key,
         const char *rest = text.bytes + sizeof h;
         obb_text_add(&item->printed, rest, (size_t)h.printed);
         obb_text_add(&item->bytes, rest + h.printed, (size_t)h.bytes);
-        item->milliseconds = h.milliseconds;
+        item->cost = (obb_cost){h.milliseconds, h.memory};
         utimensat(AT_FDCWD, path, NULL, AT_SYMLINK_NOFOLLOW); /* it was used now */
     } else {
         unlink(path);
@@ -218,7 +218,8 @@ void obb_object_cache_put(obb_object_cache *s, const obb_object_cache_key *key,
     obb_text text = {0};
     entry_header h = {.printed = item->printed.length,
                       .bytes = item->bytes.length,
-                      .milliseconds = item->milliseconds};
+                      .milliseconds = item->cost.milliseconds,
+                      .memory = item->cost.memory};
     const char *path = entry_path(s, key), *folder = obb_path_folder(s->arena, path);
     struct stat there;
     if (!*key->text || h.printed + h.bytes > s->limit / 10)

@@ -17,6 +17,7 @@
 #include "base/arena.h"
 #include "base/sha256.h"
 #include "base/text.h"
+#include "state/cost.h"
 
 typedef struct obb_object_cache obb_object_cache;
 
@@ -27,7 +28,7 @@ typedef struct obb_object_cache_key {
 typedef struct obb_object_cache_item {
     obb_text printed;      /* what the command printed when it was made */
     obb_text bytes;
-    uint64_t milliseconds; /* how long that took */
+    obb_cost cost;         /* of making it */
 } obb_object_cache_item;
 
 /* Where a cache is. */

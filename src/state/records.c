@@ -17,7 +17,8 @@ static void encode_record(obb_state *s, const obb_record *r, obb_text *t)
     obb_text_add(t, &r->command, sizeof r->command);
     obb_text_add(t, &r->tools, sizeof r->tools);
     obb_text_add(t, &r->output, sizeof r->output);
-    put_u64(t, r->milliseconds);
+    put_u64(t, r->cost.milliseconds);
+    put_u64(t, r->cost.memory);
     put_u64(t, r->argv.count);
     put_u64(t, r->inputs.count);
     for (size_t i = 0; i < r->inputs.count; i++) {
@@ -86,7 +87,8 @@ static void take_head(cursor *c, obb_record *r)
     take(c, &r->command, sizeof r->command);
     take(c, &r->tools, sizeof r->tools);
     take(c, &r->output, sizeof r->output);
-    take(c, &r->milliseconds, sizeof r->milliseconds);
+    take(c, &r->cost.milliseconds, sizeof r->cost.milliseconds);
+    take(c, &r->cost.memory, sizeof r->cost.memory);
 }
 
 /* False: the row is of no use. */
@@ -145,19 +147,19 @@ const obb_record *obb_state_record(obb_state *s, obb_file output)
     return known;
 }
 
-bool obb_state_last_duration(obb_state *s, obb_file output, uint64_t *milliseconds)
+bool obb_state_last_cost(obb_state *s, obb_file output, obb_cost *cost)
 {
     const char *path = obb_files_path(s->files, output);
     const obb_record *known = obb_map_get(&s->records, path);
     obb_text value = {0};
     bool there = known != NULL;
-    *milliseconds = known ? known->milliseconds : 0;
+    *cost = known ? known->cost : (obb_cost){0, 0};
     if (!known && get_record_row(s, path, &value)) {
         cursor c = {value.bytes, value.bytes + value.length, true};
         obb_record head;
         take_head(&c, &head);
         there = c.ok;
-        *milliseconds = head.milliseconds;
+        *cost = head.cost;
     }
     obb_text_free(&value);
     return there;

@@ -15,6 +15,7 @@
 #include "base/diag.h"
 #include "base/files.h"
 #include "base/memo.h"
+#include "state/cost.h"
 
 typedef struct obb_seen {
     obb_file file;
@@ -25,7 +26,7 @@ typedef struct obb_seen {
 typedef struct obb_record {
     obb_fingerprint command, tools;
     obb_fingerprint output;        /* its contents */
-    uint64_t milliseconds;   /* how long it took */
+    obb_cost cost;           /* of making it */
     const char *reason;      /* why it was made then, for users */
     obb_words argv;          /* the words of the command */
     OBB_VEC(obb_seen) inputs;
@@ -90,8 +91,8 @@ bool obb_state_folders_moved(const obb_state *state);
 /* The record of an output; NULL when there is none. It lives as long as the state. */
 const obb_record *obb_state_record(obb_state *state, obb_file output);
 
-/* Whether there is one, and how long the output took then: without reading the rest of it. */
-bool obb_state_last_duration(obb_state *state, obb_file output, uint64_t *milliseconds);
+/* Whether there is one, and what making the output cost then: without reading the rest of it. */
+bool obb_state_last_cost(obb_state *state, obb_file output, obb_cost *cost);
 
 /* Puts a record; all of it is copied except for the words and the array of argv, which must outlive the
  * state. */

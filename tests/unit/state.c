@@ -29,7 +29,7 @@ static void fill(void)
     obb_memo memo = obb_state_memo(s);
     const char *words[] = {"cc", "-c", "a.c"};
     obb_seen seen[2] = {{obb_files_number(files, "a.c"), {1, 2}}, {obb_files_number(files, "a.h"), {3, 4}}};
-    obb_record r = {.command = {5, 6}, .tools = {7, 8}, .output = {9, 10}, .milliseconds = 12, .reason = "because"};
+    obb_record r = {.command = {5, 6}, .tools = {7, 8}, .output = {9, 10}, .cost = {12, 34000}, .reason = "because"};
     r.argv.at = words;
     r.argv.count = 3;
     r.inputs.at = seen;
@@ -56,6 +56,8 @@ static void records_come_back(void)
         CHECK_NUMBER(r->inputs.at[1].fingerprint.low, 4);
         CHECK_NUMBER(r->output.low, 10);
         CHECK_TEXT(r->reason, "because");
+        CHECK_NUMBER(r->cost.milliseconds, 12);
+        CHECK_NUMBER(r->cost.memory, 34000);
         CHECK_NUMBER(r->argv.count, 3);
         CHECK_TEXT(r->argv.at[2], "a.c");
     }
@@ -491,7 +493,7 @@ static void a_part_reads_what_it_needs(void)
     obb_state *s = obb_state_open("out", files, OBB_STATE_BUILD, NULL, NULL, diags);
     seen[0].file = obb_files_number(files, "a.c");
     seen[1].file = obb_files_number(files, "a.h");
-    obb_record record = {.reason = "never", .inputs = {seen, 2, 2}, .milliseconds = 77};
+    obb_record record = {.reason = "never", .inputs = {seen, 2, 2}, .cost = {77, 88}};
     obb_state_put_record(s, obb_files_number(files, "out/a.o"), &record);
     CHECK(obb_state_open_partial("out", files) == NULL); /* another one writes */
     CHECK_NUMBER(obb_state_commit(s), 0);
@@ -503,14 +505,14 @@ static void a_part_reads_what_it_needs(void)
     s = obb_state_open_partial("out", files);
     CHECK(s != NULL);
     size_t known = obb_files_count(files);
-    uint64_t took = 0;
-    CHECK(obb_state_last_duration(s, obb_files_number(files, "out/a.o"), &took) && took == 77);
+    obb_cost cost = {0, 0};
+    CHECK(obb_state_last_cost(s, obb_files_number(files, "out/a.o"), &cost) && cost.milliseconds == 77 && cost.memory == 88);
     CHECK_NUMBER(obb_files_count(files), known + 1); /* its inputs were not asked for */
     const obb_record *back = obb_state_record(s, obb_files_number(files, "out/a.o"));
     CHECK(back && back->inputs.count == 2);
     CHECK_TEXT(obb_files_path(files, back->inputs.at[1].file), "a.h");
     CHECK(!obb_state_record(s, obb_files_number(files, "out/b.o")));
-    CHECK(!obb_state_last_duration(s, obb_files_number(files, "out/b.o"), &took) && took == 0);
+    CHECK(!obb_state_last_cost(s, obb_files_number(files, "out/b.o"), &cost) && cost.milliseconds == 0 && cost.memory == 0);
     obb_memo memo = obb_state_memo(s);
     obb_text answer = {0};
     memo.put(memo.self, (obb_fingerprint){5, 6}, "what was dropped", 16);

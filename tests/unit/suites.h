@@ -11,6 +11,7 @@ void suite_toolchain(void);
 void suite_scan(void);
 void suite_state(void);
 void suite_plan(void);
+void suite_order(void);
 void suite_run(void);
 void suite_image(void);
 void suite_trials(void);

@@ -285,7 +285,7 @@ static obb_object_cache_key key_of(int n)
 static void put(obb_object_cache *cache, int n, const char *bytes, size_t length)
 {
     obb_object_cache_key key = key_of(n);
-    obb_object_cache_item item = {.milliseconds = 7};
+    obb_object_cache_item item = {.cost = {7, 4096}};
     obb_text_add(&item.bytes, bytes, length);
     obb_text_string(&item.printed, "warning\n");
     obb_object_cache_put(cache, &key, &item);
@@ -300,7 +300,8 @@ static bool take(obb_object_cache *cache, int n, size_t length)
     if (there) {
         CHECK_NUMBER(item.bytes.length, length);
         CHECK_TEXT(obb_text_bytes(&item.printed), "warning\n");
-        CHECK_NUMBER(item.milliseconds, 7);
+        CHECK_NUMBER(item.cost.milliseconds, 7);
+        CHECK_NUMBER(item.cost.memory, 4096);
     }
     obb_object_cache_item_free(&item);
     return there;
