@@ -2,7 +2,7 @@
 # Elsewhere it says what to install.
 # What builds obbligato itself; then the compilers and emulators of the demo and the tests.
 packages="gcc g++ clang nasm libpopt-dev libuv1-dev libsqlite3-dev libxxhash-dev libjansson-dev libelf-dev nettle-dev
-libcurl4-openssl-dev libarchive-dev git nginx-light openssl
+libcurl4-openssl-dev libarchive-dev libhiredis-dev redis-server git nginx-light openssl
 gcc-arm-none-eabi libnewlib-arm-none-eabi gcc-riscv64-unknown-elf picolibc-riscv64-unknown-elf
 gcc-aarch64-linux-gnu g++-aarch64-linux-gnu gcc-mingw-w64-x86-64 gcc-avr avr-libc sdcc
 qemu-system-arm qemu-system-misc qemu-user gdb gdb-multiarch busybox

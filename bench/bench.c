@@ -262,6 +262,43 @@ static void measure_store(const char *program)
     row("full build, 200 sources, store warm", with, "without a store", without, without / with, 5, true);
 }
 
+/* The far store, over a line of some length and rate (tests/servers/line.c; BENCH_LINE) to a web server (BENCH_WEB): when
+ * nothing is there or it fails, and when everything is there. */
+static void measure_far(const char *program)
+{
+    static const struct { const char *name, *to; } lines[] = {
+        {"far store dead", "dead"},
+        {"far store that hangs", "nowhere"},
+        {"far store empty, 200 ms away", "$(cat web/port) 100"},
+        {"far store empty, at 1 Mbit/s", "$(cat web/port) 10 1000"}};
+    char with[4096], without[4096], prepare[4096], row_name[100];
+    const char *line = getenv("BENCH_LINE"), *web = getenv("BENCH_WEB");
+    double mine, other;
+    if (!line || !web)
+        return;
+    snprintf(without, sizeof without, "rm -rf out store; OBBLIGATO_STORE=$PWD/store OBBLIGATO_FAR_STORE=off %s build -q -j 2", program);
+    for (size_t i = 0; i < sizeof lines / sizeof *lines; i++) {
+        bool dead = strcmp(lines[i].to, "dead") == 0;
+        snprintf(prepare, sizeof prepare, "mkdir -p www/objects; sh %s start 'location /objects/ { dav_methods PUT; }'; echo 1 > port; "
+                 "if %s; then { %s port %s & } > /dev/null 2>&1; sleep 0.3; fi", web, dead ? "false" : "true", line, lines[i].to);
+        timed(prepare);
+        /* what was sent is removed, and what is still being sent of the build before is gone */
+        snprintf(with, sizeof with, "rm -rf out store www/objects/*; OBBLIGATO_FAR_LINGER=0 OBBLIGATO_STORE=$PWD/store "
+                 "OBBLIGATO_FAR_STORE=http://127.0.0.1:$(cat port)/objects %s build -q -j 2 2> told", program);
+        compare(with, without, 11, &mine, &other);
+        snprintf(row_name, sizeof row_name, "full build, %s", lines[i].name);
+        row(row_name, mine, "without it", other, mine / other, 1.03, false);
+        timed("sh -c 'kill $(cat web/pid)'; pkill -x line || true");
+    }
+    snprintf(prepare, sizeof prepare, "sh %s start 'location /objects/ { dav_methods PUT; }'; { %s port $(cat web/port) 5 100000 & } > /dev/null 2>&1; "
+             "sleep 0.3; rm -rf out store; OBBLIGATO_STORE=$PWD/store OBBLIGATO_FAR_STORE=$(cat web/url)/objects %s build -q -j 2; sleep 5", web, line, program);
+    timed(prepare);
+    snprintf(with, sizeof with, "rm -rf out store; OBBLIGATO_STORE=$PWD/store OBBLIGATO_FAR_STORE=http://127.0.0.1:$(cat port)/objects %s build -q -j 2", program);
+    compare(with, without, 5, &mine, &other);
+    row("full build, all in a far store, 10 ms, 100 Mbit/s", mine, "without it", other, other / mine, 5, true);
+    timed("sh -c 'kill $(cat web/pid)'; pkill -x line || true");
+}
+
 /* What a variant more costs when there is nothing to do: six against one. */
 static void measure_variants(const char *program)
 {
@@ -547,6 +584,9 @@ static void measure_watch(const char *program)
 static void in_a_folder_of_its_own(const char *program, const char *folder, int count, void (*measure)(const char *))
 {
     int all = sources;
+    const char *only = getenv("BENCH_ONLY"); /* one of them, for who works on it */
+    if (only && strcmp(only, folder) != 0)
+        return;
     if (mkdir(folder, 0777) || chdir(folder))
         exit(1);
     sources = count;
@@ -712,6 +752,7 @@ int main(int argc, char **argv)
         in_a_folder_of_its_own(program, "few", 400, measure_full_build);
         in_a_folder_of_its_own(program, "ten", 200, measure_header);
         in_a_folder_of_its_own(program, "stored", 200, measure_store);
+        in_a_folder_of_its_own(program, "far", 100, measure_far);
         in_a_folder_of_its_own(program, "six", 100, measure_variants);
         in_a_folder_of_its_own(program, "many", 6, measure_descriptions);
     }

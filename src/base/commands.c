@@ -355,6 +355,12 @@ void obb_commands_start(obb_commands *s, obb_command *c)
         begin_timer(c);
 }
 
+void obb_commands_end(obb_command *c)
+{
+    if (c->pid > 0 && c->group)
+        kill(-c->group, SIGTERM);
+}
+
 /* --- signals and time --------------------------------------------------------------- */
 
 static void end_children(obb_commands *s, int signal_number)

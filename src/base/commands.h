@@ -77,6 +77,10 @@ void obb_commands_open(obb_commands *commands);
 /* Starts a command, which must live until it is over. What cannot be started is over as well. */
 void obb_commands_start(obb_commands *commands, obb_command *command);
 
+/* Asks a running command to end (SIGTERM, so that compilers remove what they left in /tmp). It may have ended
+ * before, or go on. */
+void obb_commands_end(obb_command *command);
+
 /* Lets obb_commands_run return once the running commands are over. */
 void obb_commands_finish(obb_commands *commands);
 

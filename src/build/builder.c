@@ -45,6 +45,29 @@ static void close_cache(obb_workspace *w, obb_object_cache *cache)
     obb_workspace_tell(w);
 }
 
+static obb_words project_far_words(const obb_workspace *w)
+{
+    const obb_project *p = w->project;
+    return obb_far_words(w->arena, p->far_store, p->far_read_only, &p->trust);
+}
+
+static void tell_of_far(obb_workspace *w, const obb_far_place *far, const obb_run_result *r)
+{
+    if (r->far_trouble)
+        obb_hint(w->diags, obb_warn(w->diags, OBB_NOWHERE, "the far store %s was given up: %s",
+                                    obb_far_shown(far->url, w->arena), r->far_trouble),
+                 "the build went on without it; OBBLIGATO_FAR_STORE=off leaves it out");
+    if (r->far_refused)
+        obb_hint(
+            w->diags,
+            obb_warn(w->diags, OBB_NOWHERE,
+                     "%zu objects of the far store %s were refused: damaged, or not signed by a key that "
+                     "is trusted",
+                     r->far_refused, obb_far_shown(far->url, w->arena)),
+            "state whose objects are taken: trust ed25519:..., in the project");
+    obb_workspace_tell(w);
+}
+
 void obb_builder_tell_ended(const obb_builder *b)
 {
     const obb_build_observer *o = b->w->observer;
@@ -58,6 +81,8 @@ obb_run_result obb_builder_run(obb_builder *b, const obb_partial_run *part)
     obb_object_cache *cache = open_cache(w);
     char self[4096];
     size_t size = sizeof self;
+    const obb_words far_words = part ? *part->far : project_far_words(w);
+    const obb_far_place far = obb_far_place_of(&far_words, w->arena);
     const char *watcher = w->request->strict && uv_exepath(self, &size) == 0 ? self : NULL;
     const obb_run_options how = {.keep_going = w->request->keep_going,
                                  .observer = obb_builder_observe,
@@ -68,9 +93,11 @@ obb_run_result obb_builder_run(obb_builder *b, const obb_partial_run *part)
                                  .explainer = part ? part->self : NULL,
                                  .forecast = part ? part->forecast : NULL,
                                  .cache = cache,
+                                 .far = &far,
                                  .watcher = watcher};
     obb_run_result r = obb_run(w->dependencies, w->state, w->wanted, &how);
     close_cache(w, cache);
+    tell_of_far(w, &far, &r);
     if (r.takes_more) /* what was done so far stands */
         return r;
     r.removed = b->removed;
@@ -112,11 +139,14 @@ char *obb_builder_snapshot_path(const obb_builder *b)
 obb_plan_facts obb_builder_facts(const obb_builder *b)
 {
     const obb_workspace *w = b->w;
+    obb_words *far = obb_arena_alloc(w->arena, sizeof *far);
+    *far = project_far_words(w);
     return (obb_plan_facts){.wanted = w->wanted,
                             .budgeted = w->planning.budgeted,
                             .fixed = w->planning.fixed,
                             .fixed_count = w->planning.fixed_count,
                             .left_out = &b->outcome->left_out,
+                            .far = far,
                             .wanted_targets = obb_wanted_fingerprint(w)};
 }
 

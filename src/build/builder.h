@@ -25,6 +25,7 @@ typedef struct obb_partial_run {
     void *self;
     const obb_cause *forecast;          /* NULL: not asked yet */
     size_t others;                      /* actions that are up to date, and not in the plan */
+    const obb_words *far;               /* the far store (obb_far_words) */
 } obb_partial_run;
 
 /* Carries the plan out and tells the observer that it has ended, unless it came to something that needs the

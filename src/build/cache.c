@@ -21,7 +21,13 @@ int obb_look_at_cache(obb_workspace *w, obb_cache_state *state)
                                    .bytes = a.bytes,
                                    .limit = a.limit,
                                    .oldest = a.oldest};
+        state->far_account = obb_far_account_of(state->folder);
     }
     obb_object_cache_close(cache);
+    const obb_project *p = w->project;
+    const obb_words words = obb_far_words(w->arena, p->far_store, p->far_read_only, &p->trust);
+    state->far = obb_far_place_of(&words, w->arena);
+    if (state->far.url)
+        state->far.url = obb_far_shown(state->far.url, w->arena);
     return 0;
 }

@@ -287,9 +287,12 @@ bool obb_build_incremental(obb_subplan *p, int *code)
     if (!take(p))
         return false;
     tell_what_is_planned(p);
+    obb_words far = {0};
+    obb_serialized_plan_far(p->kept, w->arena, &far);
     const obb_partial_run part = {is_explained, p, p->forecast,
                                   obb_serialized_plan_count(p->kept) + obb_serialized_plan_new(p->kept) -
-                                      obb_serialized_plan_dropped(p->kept) - count_wanted(w)};
+                                      obb_serialized_plan_dropped(p->kept) - count_wanted(w),
+                                  &far};
     obb_run_result r = obb_builder_run(p->b, &part);
     if (r.takes_more) {
         obb_builder_settle(p->b, &r);

@@ -226,6 +226,8 @@ static void show_counts(const build_view *v, const obb_build_outcome *o)
     terminal_say(to, "%zu made", r->made - r->hits);
     if (r->hits)
         terminal_say(to, ", %zu taken from the store", r->hits);
+    if (r->far_hits)
+        terminal_say(to, ", %zu of them from afar", r->far_hits);
     if (r->same)
         terminal_say(to, " (%zu came out the same)", r->same);
     if (r->left)
@@ -386,6 +388,7 @@ void view_print_json(build_view *v, const obb_build_outcome *o)
     json_object_set_new(document, "actions", v->actions);
     set_count(document, "made", r->made);
     set_count(document, "taken-from-the-store", r->hits);
+    set_count(document, "taken-from-the-far-store", r->far_hits);
     set_count(document, "came-out-the-same", r->same);
     set_count(document, "up-to-date", r->up_to_date);
     set_count(document, "failed", r->failed);

@@ -210,6 +210,55 @@ static const char *bytes_text(session *s, uint64_t bytes)
                        : obb_arena_format(s->w->arena, "%.1f KiB", (double)bytes / 1024);
 }
 
+static char *count_text(const session *s, uint64_t count)
+{
+    return obb_arena_format(s->w->arena, "%llu", (unsigned long long)count);
+}
+
+static json_t *far_document(const obb_cache_state *c)
+{
+    const obb_far_account *a = &c->far_account;
+    json_t *o = json_object(), *trust = json_array();
+    if (!c->far.url) {
+        json_decref(o);
+        json_decref(trust);
+        return json_null();
+    }
+    for (size_t i = 0; i < c->far.trust.count; i++)
+        json_array_append_new(trust, json_string(c->far.trust.at[i]));
+    json_object_set_new(o, "url", json_string(c->far.url));
+    json_object_set_new(o, "brings", json_boolean(c->far.reads));
+    json_object_set_new(o, "sends", json_boolean(c->far.writes));
+    json_object_set_new(o, "trust", trust);
+    const struct { const char *name; uint64_t value; } counts[] = {
+        {"brought", a->hits}, {"not-there", a->misses}, {"refused", a->refused}, {"sent", a->sent},
+        {"failures", a->failures}, {"bytes-brought", a->bytes_in}, {"bytes-sent", a->bytes_out},
+        {"milliseconds-saved", a->saved}};
+    for (size_t i = 0; i < sizeof counts / sizeof *counts; i++)
+        json_object_set_new(o, counts[i].name, json_integer((json_int_t)counts[i].value));
+    return o;
+}
+
+static void say_far(session *s, const obb_cache_state *c)
+{
+    const obb_far_account *a = &c->far_account;
+    char saved[40];
+    obb_text trust = {0};
+    for (size_t i = 0; i < c->far.trust.count; i++)
+        obb_text_format(&trust, "%s%s", i ? ", " : "", c->far.trust.at[i]);
+    terminal_say(stdout, "\nfar store %s: %s; takes objects of %s\n", c->far.url,
+                 c->far.writes ? "objects are brought and sent" : "objects are brought",
+                 trust.length ? trust.bytes : "nobody (state whose: trust ed25519:...)");
+    obb_text_free(&trust);
+    terminal_say(stdout,
+                 "  brought  %llu, %s, which took %s to make; %llu were not there, %llu were refused\n",
+                 (unsigned long long)a->hits, bytes_text(s, a->bytes_in),
+                 duration_text(saved, sizeof saved, a->saved), (unsigned long long)a->misses,
+                 (unsigned long long)a->refused);
+    terminal_say(stdout, "  sent     %llu, %s; %llu requests failed\n", (unsigned long long)a->sent,
+                 bytes_text(s, a->bytes_out), (unsigned long long)a->failures);
+}
+
 int show_store(session *s)
 {
     table t = {.name = "store"};
@@ -223,10 +272,18 @@ int show_store(session *s)
     }
     table_row(&t, "folder", ">objects", ">size", ">limit", ">days since the oldest was used");
     if (c.there)
-        table_row(&t, c.folder, obb_arena_format(s->w->arena, "%zu", c.entries), bytes_text(s, c.bytes),
-                  bytes_text(s, c.limit),
+        table_row(&t, c.folder, count_text(s, c.entries), bytes_text(s, c.bytes), bytes_text(s, c.limit),
                   c.oldest ? obb_arena_format(s->w->arena, "%.1f", (double)(obb_now() - c.oldest) / 86400e9)
                            : "");
-    table_print(&t, s->options->json);
+    if (s->options->json) {
+        json_t *document = json_object();
+        json_object_set_new(document, "rows", table_rows(&t));
+        json_object_set_new(document, "far", far_document(&c));
+        json_print(document, "store");
+        return 0;
+    }
+    table_print(&t, false);
+    if (c.far.url)
+        say_far(s, &c);
     return 0;
 }

@@ -86,6 +86,13 @@ const command commands[] = {
      "  obbligato patch chime\n"
      "  obbligato patch chime --to patches/chime/02-louder.patch\n",
      COMMAND_ASKS},
+    {"keys", command_keys, "[NAME]", "make a key pair that signs objects for a far store, or list the pairs",
+     "Without a name, lists the pairs of this person (~/.config/obbligato/keys). With one, makes a pair and\n"
+     "prints what a project states so that its builds take objects that were signed with it. With more\n"
+     "than one pair, OBBLIGATO_SIGN_WITH names the one that signs.\n\n"
+     "  obbligato keys\n"
+     "  obbligato keys ci\n",
+     COMMAND_APART},
     {"install", command_install, "[DELIVERY...]", "bring what goes out up to date, and install it",
      "Without names, all deliveries of the project, and in any case those that they need. Files go\n"
      "below --prefix (/usr/local); --below FOLDER writes them there as if it were the root of the\n"

@@ -39,6 +39,7 @@ int command_compare(session *s);
 int command_export(session *s);
 int command_fetch(session *s);
 int command_patch(session *s);
+int command_keys(session *s);
 int command_help(session *s);
 
 /* Parts of `help` (manuals.c, completion.c); and what completes the words of a command line. */

@@ -18,6 +18,7 @@ typedef struct obb_plan_facts {
     const bool *budgeted;     /* by action: of a program, its size was compared with budgets; NULL: of none */
     const obb_words *left_out; /* what users are told is left out: for each line the targets, the
                                   variant and the reason */
+    const obb_words *far;     /* the far store, as obb_far_place_of reads it */
     obb_fingerprint wanted_targets; /* of which targets are built in which variants */
 } obb_plan_facts;
 
@@ -54,6 +55,7 @@ obb_plan *obb_serialized_plan_subplan(obb_serialized_plan *kept, const obb_file_
 size_t obb_serialized_plan_count(const obb_serialized_plan *kept); /* actions in all */
 void obb_serialized_plan_variants(const obb_serialized_plan *kept, obb_arena *arena, obb_words *names);
 void obb_serialized_plan_left_out(const obb_serialized_plan *kept, obb_arena *arena, obb_words *left_out);
+void obb_serialized_plan_far(const obb_serialized_plan *kept, obb_arena *arena, obb_words *far);
 
 /* Whether the edited descriptions of a project differ from those of the serialized plan in nothing but the
  * statements of targets, which are the same ones. */

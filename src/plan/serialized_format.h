@@ -42,7 +42,7 @@ typedef struct serialized_header {
     char magic[8];
     uint32_t actions, tools, toolchains, words; /* how many */
     uint32_t variants, chosen,
-        left_out; /* lists of strings; chosen: those of the variants that were asked for */
+        left_out, far; /* lists of strings; chosen: those of the variants that were asked for */
     uint32_t fixed;                             /* a list of files */
     uint32_t touched_files;                     /* files that `touchers` has a row for */
     uint32_t touchers, users;                   /* indexes: by file, the actions that read or make it; by
@@ -55,7 +55,7 @@ typedef struct serialized_header {
     uint32_t pool_count, fresh_count;           /* numbers in the pool; as it was first written */
 } serialized_header;
 
-#define SERIALIZED_MAGIC "obbplnb" /* eight bytes with the last one; count up when a table changes */
+#define SERIALIZED_MAGIC "obbplnc" /* eight bytes with the last one; count up when a table changes */
 
 struct obb_serialized_plan {
     size_t fresh; /* planned actions without a kept one */

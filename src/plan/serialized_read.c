@@ -54,6 +54,11 @@ void obb_serialized_plan_left_out(const obb_serialized_plan *k, obb_arena *arena
     *left_out = words_at(k, k->header->left_out, arena);
 }
 
+void obb_serialized_plan_far(const obb_serialized_plan *k, obb_arena *arena, obb_words *far)
+{
+    *far = words_at(k, k->header->far, arena);
+}
+
 /* --- the part ----------------------------------------------------------------------- */
 
 static void reach(obb_serialized_plan *k, uint32_t number)

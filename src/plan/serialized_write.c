@@ -390,6 +390,7 @@ static void put_header(writer *w, serialized_header *h)
     h->variants = put_words(w, &variants);
     h->chosen = put_words(w, &chosen);
     h->left_out = put_words(w, w->facts->left_out);
+    h->far = put_words(w, w->facts->far);
     h->fixed = put_fixed(w, w->facts->wanted, w->plan->actions.count);
     h->statements = put_statements(w);
     put_indexes(w, h);

@@ -378,6 +378,9 @@ typedef struct obb_project {
     OBB_VEC(obb_lineup *) lineups;
     OBB_VEC(obb_delivery *) deliveries;
     const char *maintainer, *licence; /* "NAME <ADDRESS>"; an SPDX expression; "" when not stated */
+    const char *far_store;         /* a URL; NULL: none. Only read, with the next one */
+    bool far_read_only;
+    obb_words trust;               /* whose objects are taken from there: public keys, or `anyone` */
     OBB_VEC(obb_thirdparty *) thirdparty;
     OBB_VEC(obb_index *) indexes;
     OBB_VEC(obb_index_file) index_files;

@@ -177,6 +177,8 @@ typedef enum obb_word_id {
     OBB_W_LICENCES,
     OBB_W_NEEDS_DELIVERY,
     OBB_W_MAINTAINER,
+    OBB_W_FAR_STORE,
+    OBB_W_TRUST,
     OBB_W_DESCRIPTION,
     OBB_W_DEPENDS,
     OBB_WORD_COUNT

@@ -70,18 +70,30 @@ bool obb_caching_take(obb_object_cache *cache, const obb_object_cache_key *key, 
     return taken;
 }
 
-void obb_caching_put(obb_object_cache *cache, const obb_plan *plan, obb_state *state, const obb_cacheable *c)
+static bool inputs_stayed(const obb_dependency_table *table, const obb_action *a)
 {
-    obb_object_cache_item item = {.cost = c->cost};
-    const obb_record *record = obb_state_record(state, c->action->output);
-    bool steady = record != NULL;
-    for (size_t k = 0; steady && k < record->inputs.count; k++)
-        steady = !obb_fingerprint_same(record->inputs.at[k].fingerprint, OBB_NO_FINGERPRINT);
-    if (steady && !obb_file_read(obb_files_path(plan->files, c->action->output), &item.bytes) &&
-        obb_fingerprint_same(obb_fingerprint_of(obb_text_bytes(&item.bytes), item.bytes.length),
-                             record->output)) {
-        obb_text_string(&item.printed, c->printed);
-        obb_object_cache_put(cache, &c->key, &item);
+    const obb_dependencies *d = obb_dependencies_of(table, a);
+    obb_files *files = table->plan->files;
+    bool same = true;
+    for (size_t i = 0; i < d->inputs.count && same; i++) {
+        obb_stamp now;
+        const obb_stamp *then = obb_files_stamp(files, d->inputs.at[i]);
+        same = then && obb_stamp_of(obb_files_path(files, d->inputs.at[i]), &now) &&
+               obb_stamp_same(then, &now);
     }
-    obb_object_cache_item_free(&item);
+    return same;
+}
+
+bool obb_caching_put(obb_object_cache *cache, const obb_object_cache_key *key,
+                     const obb_dependency_table *table, const obb_action *a,
+                     const obb_object_cache_item *item, obb_fingerprint output)
+{
+    obb_object_cache_item whole = {.cost = item->cost, .printed = item->printed};
+    bool put = inputs_stayed(table, a) &&
+               !obb_file_read(obb_files_path(table->plan->files, a->output), &whole.bytes) &&
+               obb_fingerprint_same(obb_fingerprint_of(obb_text_bytes(&whole.bytes), whole.bytes.length),
+                                    output) &&
+               obb_object_cache_put(cache, key, &whole);
+    obb_text_free(&whole.bytes);
+    return put;
 }

@@ -4,7 +4,6 @@
 
 #include "plan/dependencies.h"
 #include "state/object_cache.h"
-#include "state/state.h"
 
 /* The key of what a compile makes; empty when its objects are not kept, or an input cannot be read. */
 obb_object_cache_key obb_caching_key(const obb_dependency_table *table, const obb_action *action);
@@ -14,16 +13,11 @@ obb_object_cache_key obb_caching_key(const obb_dependency_table *table, const ob
 bool obb_caching_take(obb_object_cache *cache, const obb_object_cache_key *key, const char *path,
                       obb_text *printed, obb_cost *cost);
 
-/* What is to be put there when a run ends and no input has moved. */
-typedef struct obb_cacheable {
-    obb_object_cache_key key;
-    const obb_action *action;
-    obb_cost cost;
-    const char *printed;
-} obb_cacheable;
-
-/* Puts it there, when its record says that its inputs stayed as they were while they were read. */
-void obb_caching_put(obb_object_cache *cache, const obb_plan *plan, obb_state *state,
-                     const obb_cacheable *cacheable);
+/* Puts the object of an action that has just been made there: `item` has what it cost and what its command
+ * printed, `output` is the fingerprint of the object. False: an input was written to while it was read, so
+ * which text it is made of is unknown; or it could not be put. */
+bool obb_caching_put(obb_object_cache *cache, const obb_object_cache_key *key,
+                     const obb_dependency_table *table, const obb_action *action,
+                     const obb_object_cache_item *item, obb_fingerprint output);
 
 #endif

@@ -45,13 +45,15 @@ typedef struct obb_way_part {
 
 typedef struct obb_run_result {
     size_t made, same, up_to_date, failed, left; /* same: made, and came out as before */
-    size_t hits;               /* of those made: they were in the object cache */
+    size_t hits, far_hits; /* of those made: they were in the object cache; they came from the far store */
     size_t removed;
     size_t reports, differences; /* tools that reported what they read; how many files the scan had missed,
                                     or had found without the tool reading them */
     bool interrupted;
     bool takes_more;           /* of a subplan: it came to something that needs the whole plan, and ended */
     int store_failed;          /* an errno value: the state could not be written */
+    size_t far_refused; /* entries of the far store that were damaged or not signed as they should be */
+    const char *far_trouble;   /* why the far store was given up; NULL: it was not. In the plan's arena */
     const char *moving;        /* an input that changed while it was being read; or NULL */
     uint64_t milliseconds;
     unsigned jobs;             /* commands side by side at most */

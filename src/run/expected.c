@@ -6,10 +6,10 @@ typedef struct guess {
     double base, rate; /* milliseconds; milliseconds for each byte read */
 } guess;
 
-static const guess guesses[OBB_ACTION_KINDS] = {
-    [OBB_COMPILE] = {10, 0.0005},    [OBB_ASSEMBLE] = {5, 0.0002}, [OBB_ARCHIVE] = {5, 0.00002},
-    [OBB_LINK_LIBRARY] = {20, 0.00005}, [OBB_LINK_PROGRAM] = {20, 0.00005}, [OBB_MAKE_IMAGE] = {1, 0.00001},
-    [OBB_RUN_STEP] = {100, 0.00005}};
+static const guess guesses[OBB_ACTION_KINDS] =
+    {[OBB_COMPILE] = {10, 0.0005},       [OBB_ASSEMBLE] = {5, 0.0002},       [OBB_ARCHIVE] = {5, 0.00002},
+     [OBB_LINK_LIBRARY] = {20, 0.00005}, [OBB_LINK_PROGRAM] = {20, 0.00005}, [OBB_MAKE_IMAGE] = {1, 0.00001},
+     [OBB_RUN_STEP] = {100, 0.00005}};
 
 enum { USUAL_INPUT = 20000 }; /* bytes, of a file that is still to be made */
 

@@ -10,6 +10,7 @@
 
 #include "run/event.h"
 #include "run/up_to_date.h"
+#include "state/far_place.h"
 #include "state/object_cache.h"
 
 /* Where commands write outputs that are not complete yet, below the output folder: no product lies there. */
@@ -28,6 +29,7 @@ typedef struct obb_run_options {
     const char *watcher;  /* the program that watches what steps read, called `WATCHER trace-reads REPORT
                              COMMAND...` (trace.h); NULL: nobody watches */
     obb_object_cache *cache;     /* where objects are kept for other builds; NULL: nowhere */
+    const obb_far_place *far;    /* the far store behind it; NULL: none */
     const obb_cause *forecast; /* what obb_forecast said just now; NULL: it is asked */
 } obb_run_options;
 

@@ -212,7 +212,12 @@ static void note_failure(obb_object_cache *s, int failed)
         s->failed = failed;
 }
 
-void obb_object_cache_put(obb_object_cache *s, const obb_object_cache_key *key,
+bool obb_object_cache_has(obb_object_cache *s, const obb_object_cache_key *key)
+{
+    return *key->text && access(entry_path(s, key), R_OK) == 0;
+}
+
+bool obb_object_cache_put(obb_object_cache *s, const obb_object_cache_key *key,
                           const obb_object_cache_item *item)
 {
     obb_text text = {0};
@@ -223,13 +228,13 @@ void obb_object_cache_put(obb_object_cache *s, const obb_object_cache_key *key,
     const char *path = entry_path(s, key), *folder = obb_path_folder(s->arena, path);
     struct stat there;
     if (!*key->text || h.printed + h.bytes > s->limit / 10)
-        return;
+        return false;
     if (mkdir(folder, s->shared ? 0777 : 0700) && errno != EEXIST) {
         note_failure(s, errno);
-        return;
+        return false;
     }
     if (lstat(folder, &there) || !S_ISDIR(there.st_mode) || (!s->shared && obb_own_of(&there) != OBB_OWN))
-        return;
+        return false;
     memcpy(h.magic, magic, sizeof magic);
     obb_text_add(&text, &h, sizeof h);
     if (item->printed.length)
@@ -244,6 +249,7 @@ void obb_object_cache_put(obb_object_cache *s, const obb_object_cache_key *key,
     else
         s->added += text.length;
     obb_text_free(&text);
+    return !failed;
 }
 
 /* --- its size ----------------------------------------------------------------------- */

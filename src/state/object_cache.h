@@ -55,8 +55,11 @@ obb_object_cache_key obb_object_cache_key_of(const void *description, size_t len
 bool obb_object_cache_take(obb_object_cache *cache, const obb_object_cache_key *key,
                            obb_object_cache_item *item);
 
-/* Puts one there. It is not an error when that fails: then it is not there. */
-void obb_object_cache_put(obb_object_cache *cache, const obb_object_cache_key *key,
+/* Whether there is something under its name, without looking into it. */
+bool obb_object_cache_has(obb_object_cache *cache, const obb_object_cache_key *key);
+
+/* Puts one there. It is not an error when that fails: then it is not there, and false. */
+bool obb_object_cache_put(obb_object_cache *cache, const obb_object_cache_key *key,
                           const obb_object_cache_item *item);
 void obb_object_cache_item_free(obb_object_cache_item *item);
 

@@ -6,7 +6,10 @@
  *
  * With a quick compiler (torture/quick), thousands of edits take minutes: the project then has a
  * custom toolchain, and neither images nor shared libraries. With TORTURE_TELL in the environment, each edit is told and
- * the folder is kept; TORTURE_STORE names another folder for the store of objects than its own, or off; clean builds never use it. When it fails, the seed and the number of the edit are told, and the folder is kept. */
+ * the folder is kept; TORTURE_STORE names another folder for the store of objects than its own, or off; clean builds never
+ * use it. With TORTURE_FAR (the program tests/servers/objects), there is a far store as well: the near one vanishes, and the
+ * server is killed, begun anew, and what is in it is spoilt, between builds and in them. When it fails, the seed and the number
+ * of the edit are told, and the folder is kept. */
 #include <signal.h>
 #include <stdarg.h>
 #include <stdint.h>
@@ -793,6 +796,50 @@ static void broken_build(void)
     snprintf(t.remark, sizeof t.remark, "a build ended by signal %d", signal_number);
 }
 
+/* The far store. Its server lies beside the project. */
+static const char *far;
+
+static void meddle_with_far(void)
+{
+    pid_t child;
+    if (!far)
+        return;
+    shell("rm -rf \"$OBBLIGATO_STORE\"");
+    switch (pick(5)) {
+    case 0: shell("cd \"$TORTURE_BESIDE\" && sh %s spoil || true", far); break;
+    case 1: shell("cd \"$TORTURE_BESIDE\" && sh %s cut || true", far); break;
+    case 2: shell("cd \"$TORTURE_BESIDE\" && { [ -f objects/pid ] || sh %s again; }", far); break;
+    case 3: /* killed while it is used */
+        shell("rm -rf out");
+        child = begin_build();
+        wait_a_little(200);
+        shell("cd \"$TORTURE_BESIDE\" && sh %s cut || true", far);
+        waitpid(child, NULL, 0);
+        shell("cd \"$TORTURE_BESIDE\" && sh %s again", far);
+        break;
+    default: shell("rm -rf out"); /* all of it is taken from there */
+    }
+    snprintf(t.remark, sizeof t.remark, "the far store");
+}
+
+static void begin_far(const char *beside)
+{
+    char line[5000], port[40] = "";
+    if (!far)
+        return;
+    setenv("TORTURE_BESIDE", beside, 1);
+    shell("cd \"$TORTURE_BESIDE\" && sh %s start --maxmemory 3mb --maxmemory-policy allkeys-random", far);
+    snprintf(line, sizeof line, "%s/objects/port", beside);
+    FILE *file = fopen(line, "r");
+    if (!file || !fgets(port, sizeof port, file)) {
+        printf("there is no server: %s\n", line);
+        exit(2);
+    }
+    fclose(file);
+    snprintf(line, sizeof line, "redis://127.0.0.1:%.*s", (int)strcspn(port, "\n"), port);
+    setenv("OBBLIGATO_FAR_STORE", line, 1);
+}
+
 static void edit(void)
 {
     static void (*const edits[])(void) = {
@@ -801,7 +848,9 @@ static void edit(void)
         bind_something, damage_memory, two_builds_at_once, edit_while_it_is_built, unreadable_source};
     bool was_bound = *bound;
     unbind();
-    if (was_bound && pick(2))
+    if (far && pick(3) == 0)
+        meddle_with_far();
+    else if (was_bound && pick(2))
         snprintf(t.remark, sizeof t.remark, "unbound");
     else
         edits[pick(sizeof edits / sizeof *edits)]();
@@ -871,7 +920,7 @@ static bool proof(void)
     /* in a copy of the project: what steps make is named by its path in what is made of it */
     snprintf(line, sizeof line, "rm -rf clean && mkdir clean && for f in *; do case $f in out|clean) ;; *) cp -pr $f clean/ ;; esac; done && "
              "mkdir clean/out && cp -pr out/thirdparty clean/out/ && "
-             "cd clean && OBBLIGATO_STORE=off %s build -q", program);
+             "cd clean && OBBLIGATO_STORE=off OBBLIGATO_FAR_STORE=off %s build -q", program);
     if (!run("the clean build", line, NULL))
         return false;
     /* what the step makes that is wanted only while something includes it may be left of an earlier build */
@@ -891,6 +940,7 @@ int main(int argc, char **argv)
     char byproducts[5000];
     snprintf(byproducts, sizeof byproducts, "%.*s/kept-text", (int)(strrchr(argv[0], '/') ? strrchr(argv[0], '/') - argv[0] : 0), argv[0]);
     kept_text = realpath(byproducts, NULL);
+    far = getenv("TORTURE_FAR") ? realpath(getenv("TORTURE_FAR"), NULL) : NULL;
     state = strtoull(argv[2], NULL, 10);
     int edits = atoi(argv[3]);
     char *folder = harness_folder();
@@ -905,6 +955,8 @@ int main(int argc, char **argv)
     char *cache = harness_folder();
     setenv("XDG_CACHE_HOME", cache, 1);
     setenv("OBBLIGATO_STORE", getenv("TORTURE_STORE") ? getenv("TORTURE_STORE") : store, 1);
+    char *beside = harness_folder();
+    begin_far(beside);
     invent();
     bool ok = proof();
     int i = 0;
@@ -923,8 +975,13 @@ int main(int argc, char **argv)
         return 2;
     if (ok && !tell)
         harness_remove(folder);
+    if (far)
+        shell("cd \"$TORTURE_BESIDE\" && sh %s stop || true", far);
+    harness_remove(beside);
     harness_remove(store);
     harness_remove(cache);
+    free(beside);
+    free((void *)(uintptr_t)far);
     free(cache);
     free(store);
     free(folder);

@@ -429,7 +429,7 @@ static void keep(world *w, obb_text *bytes)
         for (size_t i = 0; i < w->project->targets.count; i++)
             if (wanted[v][i])
                 obb_want(w->table, w->project->targets.at[i], w->variants[v], w->wanted);
-    const obb_plan_facts facts = {.wanted = w->wanted, .fixed = none, .left_out = &left_out,
+    const obb_plan_facts facts = {.wanted = w->wanted, .fixed = none, .left_out = &left_out, .far = &left_out,
                                   .wanted_targets = fingerprint_of(wanted, w->project->targets.count)};
     obb_serialized_plan_write(w->table, &facts, bytes);
 }
@@ -520,7 +520,7 @@ static const char *planned_again(world *w, const obb_text *bytes, const edited *
     obb_dependency_table *table = obb_dependency_table_new(part);
     obb_scan_wanted(table, wanted, (obb_scan_memory){NULL, NULL}, w->diags);
     const obb_words left_out = {0};
-    const obb_plan_facts facts = {.wanted = wanted, .fixed = none, .left_out = &left_out};
+    const obb_plan_facts facts = {.wanted = wanted, .fixed = none, .left_out = &left_out, .far = &left_out};
     obb_serialized_plan_renew(kept, table, &facts, &same_files, &renewed);
     CHECK(!renewed.length == (obb_serialized_plan_new(kept) || obb_serialized_plan_dropped(kept))); /* it is written anew then */
     if (renewed.length)

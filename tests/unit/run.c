@@ -474,7 +474,7 @@ static void a_kept_plan_gives_what_changes_reach(void)
     bool *fixed = obb_arena_alloc(w.arena, obb_files_count(w.files));
     fixed[obb_files_number(w.files, "m.c")] = true;
     const obb_plan_facts facts = {.wanted = w.wanted, .fixed = fixed, .fixed_count = obb_files_count(w.files),
-                                  .left_out = &left_out};
+                                  .left_out = &left_out, .far = &left_out};
     obb_serialized_plan_write(w.table, &facts, &bytes);
     CHECK_TEXT(part_of(&w, &bytes, "p.c", NULL, &part), "p.c bin/p");
     CHECK_TEXT(part_of(&w, &bytes, "inc/l.h", NULL, &part), "l.c lib/libl.a p.c bin/p");

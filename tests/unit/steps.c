@@ -217,7 +217,8 @@ static void a_kept_plan_holds_steps(void)
     const obb_words none = {0};
     bool *flags = obb_arena_alloc(w.arena, obb_files_count(w.files) + w.plan->actions.count);
     const obb_plan_facts facts = {.wanted = w.wanted, .fixed = flags, .fixed_count = obb_files_count(w.files),
-                                  .left_out = &none};
+                                  .left_out = &none,
+                                  .far = &none};
     obb_serialized_plan_write(w.table, &facts, &bytes);
     obb_serialized_plan *kept = obb_serialized_plan_open(bytes.bytes, bytes.length, w.arena);
     obb_file_list changed = {0}, others = {0};

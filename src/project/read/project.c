@@ -13,6 +13,7 @@
 #include "project/read/reader.h"
 #include "project/resolve/variant.h"
 #include "project/version.h"
+#include "state/far_place.h"
 
 static void follow(obb_reader *r, const obb_item *item, obb_items *top)
 {
@@ -237,6 +238,44 @@ static void name_header(obb_reader *r)
     }
 }
 
+/* far-store URL [read-only] */
+static void read_far_store(obb_reader *r, const obb_item *item)
+{
+    const obb_word_list values = obb_item_values(r, item);
+    obb_project *p = r->project;
+    if (!values.count)
+        return; /* it was told */
+    const obb_word *url = &values.at[0];
+    if (!obb_far_scheme(url->text))
+        obb_hint(r->diags,
+                 obb_error(r->diags, OBB_FAULT_DESCRIPTION, url->place, "`%s` is not the URL of a far store",
+                           url->text),
+                 "it begins with https://, http://, or redis://: far-store https://objects.example/main");
+    p->far_store = url->text;
+    p->far_read_only = values.count > 1 && strcmp(values.at[1].text, "read-only") == 0;
+    if (values.count > 2 || (values.count == 2 && !p->far_read_only))
+        obb_hint(r->diags,
+                 obb_error(r->diags, OBB_FAULT_DESCRIPTION, values.at[1].place,
+                           "behind the URL of a far store stands `read-only` or nothing, not `%s`",
+                           values.at[1].text),
+                 "far-store URL read-only");
+}
+
+static void read_trust(obb_reader *r, const obb_item *item)
+{
+    const obb_word_list values = obb_item_values(r, item);
+    for (size_t i = 0; i < values.count; i++) {
+        const obb_word *w = &values.at[i];
+        if (!obb_is_trust(w->text))
+            obb_hint(r->diags,
+                     obb_error(r->diags, OBB_FAULT_DESCRIPTION, w->place, "`%s` is not a public key",
+                               w->text),
+                     "`obbligato keys NAME` makes a pair and prints the public one: ed25519:, and 64 "
+                     "hexadecimal digits; `trust anyone` takes objects of whoever can write there");
+        obb_arena_push(r->arena, &r->project->trust, w->text);
+    }
+}
+
 static void read_facts(obb_reader *r, const obb_items *top, obb_items *inside)
 {
     obb_project *p = r->project;
@@ -253,6 +292,10 @@ static void read_facts(obb_reader *r, const obb_items *top, obb_items *inside)
             p->maintainer = obb_item_value(fact).text;
         else if (fact->vocable.id == OBB_W_LICENCE)
             p->licence = obb_item_value(fact).text;
+        else if (fact->vocable.id == OBB_W_FAR_STORE)
+            read_far_store(r, fact);
+        else if (fact->vocable.id == OBB_W_TRUST)
+            read_trust(r, fact);
         else if (fact->vocable.id == OBB_W_NEEDS)
             obb_read_needs(r, fact);
         else if (fact->vocable.id == OBB_W_REFUSE)

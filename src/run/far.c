@@ -1,0 +1,231 @@
+/* Asking a far store (run/far.h). The program is started in a session of its own, so that what interrupts a
+ * build does not end what it sends; that it outlives this one is meant. */
+#include "run/far.h"
+
+#include <stdlib.h>
+#include <string.h>
+
+#include "base/map.h"
+#include "base/process.h"
+
+struct obb_far {
+    const obb_far_place *place;
+    obb_commands *commands;
+    obb_far_answer *answer;
+    void *self;
+    obb_arena *arena;
+    obb_map asked; /* by key: the number of the action, plus 1 */
+    const char *trouble;
+    size_t refused;
+    bool started, ended;
+    uv_process_t process;
+    uv_pipe_t to, from;
+    obb_text heard;
+};
+
+typedef struct message {
+    uv_write_t write;
+    char text[OBB_SHA256_TEXT + 8];
+} message;
+
+obb_far *obb_far_new(const obb_far_place *place, obb_commands *commands, obb_far_answer *answer, void *self)
+{
+    if (!place || !place->url || (!place->reads && !place->writes))
+        return NULL;
+    obb_far *f = obb_alloc(sizeof *f);
+    *f = (obb_far){.place = place,
+                   .commands = commands,
+                   .answer = answer,
+                   .self = self,
+                   .arena = obb_arena_new()};
+    return f;
+}
+
+static void close_handle(uv_handle_t *handle)
+{
+    if (!uv_is_closing(handle))
+        uv_close(handle, NULL);
+}
+
+void obb_far_finish(obb_far *f)
+{
+    if (!f || !f->started || f->ended)
+        return;
+    f->ended = true;
+    close_handle((uv_handle_t *)&f->to); /* what was written is in the pipe; the program reads its end */
+    close_handle((uv_handle_t *)&f->from);
+    close_handle((uv_handle_t *)&f->process);
+}
+
+static void give_up(obb_far *f, const char *why)
+{
+    if (!f->trouble)
+        f->trouble = obb_arena_string(f->arena, why);
+    obb_map asked = f->asked;
+    f->asked = (obb_map){0};
+    for (size_t i = 0; i < asked.count; i++)
+        if (asked.at[i].value)
+            f->answer(f->self, (uint32_t)((uintptr_t)asked.at[i].value - 1), false);
+    obb_map_free(&asked);
+}
+
+/* --- what it says ------------------------------------------------------------------- */
+
+static void take_line(obb_far *f, char *line)
+{
+    char *rest = strchr(line, ' ');
+    if (!rest)
+        return;
+    *rest++ = 0;
+    if (strcmp(line, "off") == 0) {
+        give_up(f, rest);
+        return;
+    }
+    uintptr_t number = (uintptr_t)obb_map_get(&f->asked, rest);
+    if (!number)
+        return;
+    f->refused += strcmp(line, "refused") == 0;
+    obb_map_put(&f->asked, rest, NULL);
+    f->answer(f->self, (uint32_t)(number - 1), strcmp(line, "hit") == 0);
+}
+
+static void give_room(uv_handle_t *handle, size_t wanted, uv_buf_t *buffer)
+{
+    (void)handle, (void)wanted;
+    *buffer = uv_buf_init(obb_alloc(4096), 4096);
+}
+
+static void heard(uv_stream_t *stream, ssize_t n, const uv_buf_t *buffer)
+{
+    obb_far *f = stream->data;
+    if (n > 0)
+        obb_text_add(&f->heard, buffer->base, (size_t)n);
+    free(buffer->base);
+    if (n < 0) {
+        give_up(f, "obbligato-transfer has ended");
+        obb_far_finish(f);
+        return;
+    }
+    size_t begin = 0;
+    for (char *end;
+         begin < f->heard.length && (end = memchr(f->heard.bytes + begin, '\n', f->heard.length - begin));) {
+        char *line = f->heard.bytes + begin;
+        *end = 0;
+        begin = (size_t)(end - f->heard.bytes) + 1;
+        take_line(f, line);
+    }
+    memmove(f->heard.bytes, f->heard.bytes + begin, f->heard.length - begin);
+    f->heard.length -= begin;
+}
+
+/* --- starting and telling it -------------------------------------------------------- */
+
+static void process_ended(uv_process_t *process, int64_t status, int signal_number)
+{
+    (void)process, (void)status, (void)signal_number; /* its pipe tells it as well */
+}
+
+/* The program, its words and its pipes. */
+static int spawn(obb_far *f, const char *program)
+{
+    obb_words words = {0};
+    obb_arena_push(f->arena, &words, program);
+    obb_arena_push(f->arena, &words, f->place->url);
+    obb_arena_push(f->arena, &words, f->place->writes ? "read-write" : "read-only");
+    for (size_t i = 0; i < f->place->trust.count; i++)
+        obb_arena_push(f->arena, &words, f->place->trust.at[i]);
+    obb_arena_push(f->arena, &words, NULL);
+    uv_stdio_container_t ends[3] = {{.flags = UV_CREATE_PIPE | UV_READABLE_PIPE,
+                                     .data.stream = (uv_stream_t *)&f->to},
+                                    {.flags = UV_CREATE_PIPE | UV_WRITABLE_PIPE,
+                                     .data.stream = (uv_stream_t *)&f->from},
+                                    {.flags = UV_IGNORE}};
+    const uv_process_options_t how = {.exit_cb = process_ended,
+                                      .file = program,
+                                      .args = (char **)(uintptr_t)words.at,
+                                      .flags = UV_PROCESS_DETACHED,
+                                      .stdio_count = 3,
+                                      .stdio = ends};
+    return uv_spawn(&f->commands->loop, &f->process, &how);
+}
+
+static void start(obb_far *f)
+{
+    const char *program = obb_program_beside(f->arena, "obbligato-transfer");
+    if (!program) {
+        give_up(f, "the program obbligato-transfer, which belongs beside obbligato, is not there");
+        return;
+    }
+    f->started = true;
+    uv_pipe_init(&f->commands->loop, &f->to, 0);
+    uv_pipe_init(&f->commands->loop, &f->from, 0);
+    f->to.data = f->from.data = f;
+    int failed = spawn(f, program);
+    if (!failed)
+        failed = uv_read_start((uv_stream_t *)&f->from, give_room, heard);
+    uv_unref((uv_handle_t *)&f->process);
+    uv_unref((uv_handle_t *)&f->from);
+    if (!failed)
+        return;
+    give_up(f, obb_arena_format(f->arena, "cannot run %s: %s", program, uv_strerror(failed)));
+    obb_far_finish(f);
+}
+
+static void told(uv_write_t *write, int status)
+{
+    (void)status; /* its end is told by what it does not say any more */
+    free(write->data);
+}
+
+static bool tell(obb_far *f, const char *what, const obb_object_cache_key *key)
+{
+    if (!f->started && !f->trouble && !f->commands->broken)
+        start(f);
+    if (f->trouble || f->ended || !f->started)
+        return false;
+    message *m = obb_alloc(sizeof *m);
+    int n = snprintf(m->text, sizeof m->text, "%s %s\n", what, key->text);
+    uv_buf_t text = uv_buf_init(m->text, (unsigned)n);
+    m->write.data = m;
+    if (uv_write(&m->write, (uv_stream_t *)&f->to, &text, 1, told)) {
+        free(m);
+        return false;
+    }
+    return true;
+}
+
+bool obb_far_ask(obb_far *f, const obb_object_cache_key *key, uint32_t number)
+{
+    if (!f->place->reads || f->trouble || obb_map_get(&f->asked, key->text))
+        return false;
+    if (!tell(f, "get", key))
+        return false;
+    obb_map_put(&f->asked, obb_arena_string(f->arena, key->text), (void *)((uintptr_t)number + 1));
+    return true;
+}
+
+void obb_far_send(obb_far *f, const obb_object_cache_key *key)
+{
+    if (f->place->writes)
+        tell(f, "put", key);
+}
+
+const char *obb_far_trouble(const obb_far *f)
+{
+    return f->trouble;
+}
+
+size_t obb_far_refused(const obb_far *f)
+{
+    return f->refused;
+}
+
+void obb_far_free(obb_far *f)
+{
+    if (!f)
+        return;
+    obb_map_free(&f->asked);
+    obb_text_free(&f->heard);
+    obb_arena_free(f->arena);
+    free(f);
+}

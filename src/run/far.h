@@ -1,0 +1,40 @@
+/* Asking a far store while a build goes on: through obbligato-transfer (transfer/transfer.h), a program of
+ * its own that moves entries between the object cache of this machine and the far one. The build never waits
+ * for it. What it brings is in the cache before it is told of; what is made is sent while the build goes on,
+ * and after its end.
+ */
+#ifndef OBB_RUN_FAR_H
+#define OBB_RUN_FAR_H
+
+#include "base/commands.h"
+#include "state/far_place.h"
+#include "state/object_cache.h"
+
+typedef struct obb_far obb_far;
+
+/* An entry has come, or it is known that it does not. Called from the event loop. */
+typedef void obb_far_answer(void *self, uint32_t number, bool there);
+
+/* Begins nothing yet: the program starts when something is asked or sent for the first time. The place must
+ * outlive it. NULL: there is no far store. */
+obb_far *obb_far_new(const obb_far_place *place, obb_commands *commands, obb_far_answer *answer, void *self);
+
+/* Asks for the entry of an action, which the cache does not have. False: nothing is asked (any more), or
+ * another action asked for the same one. */
+bool obb_far_ask(obb_far *far, const obb_object_cache_key *key, uint32_t number);
+
+/* Sends an entry that is in the cache. */
+void obb_far_send(obb_far *far, const obb_object_cache_key *key);
+
+/* Why it is no longer used; NULL: it is. And how many entries were damaged, or not signed by whom is trusted.
+ */
+const char *obb_far_trouble(const obb_far *far);
+size_t obb_far_refused(const obb_far *far);
+
+/* Lets the program finish what it sends, beside or after this one; its handles leave the event loop. */
+void obb_far_finish(obb_far *far);
+
+/* After the event loop has ended. */
+void obb_far_free(obb_far *far);
+
+#endif

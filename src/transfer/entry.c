@@ -1,0 +1,245 @@
+/* Far entries and the keys that sign them (transfer.h). Ed25519 by Nettle. */
+#include <dirent.h>
+#include <errno.h>
+#include <fcntl.h>
+#include <nettle/eddsa.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+#include <sys/stat.h>
+#include <unistd.h>
+
+#include "base/files.h"
+#include "base/own.h"
+#include "transfer/transfer.h"
+
+static const char magic[8] = "obbfar1", private_prefix[] = "ed25519-private:", private_suffix[] = ".private";
+
+typedef struct far_header {
+    char magic[8];
+    unsigned char public_key[PUBLIC_BYTES], signature[ED25519_SIGNATURE_SIZE];
+    unsigned char numbers[4][8];
+} far_header;
+
+enum { SIGNED_FROM = sizeof magic + PUBLIC_BYTES + ED25519_SIGNATURE_SIZE };
+
+static void put_number(unsigned char to[8], uint64_t value)
+{
+    for (int i = 0; i < 8; i++)
+        to[i] = (unsigned char)(value >> (8 * i));
+}
+
+static uint64_t number_at(const unsigned char from[8])
+{
+    uint64_t value = 0;
+    for (int i = 0; i < 8; i++)
+        value |= (uint64_t)from[i] << (8 * i);
+    return value;
+}
+
+/* What is signed. */
+static void statement_of(const obb_object_cache_key *key, const obb_text *bytes, obb_text *statement)
+{
+    char sum[OBB_SHA256_TEXT];
+    obb_sha256(bytes->bytes + SIGNED_FROM, bytes->length - SIGNED_FROM, sum);
+    obb_text_format(statement, "obbligato far entry 1\n%s\n%s\n", key->text, sum);
+}
+
+/* Of an entry that is not signed, against damage: 64 hexadecimal digits in the place of the signature. */
+static void seal(const obb_text *statement, unsigned char signature[ED25519_SIGNATURE_SIZE])
+{
+    char sum[OBB_SHA256_TEXT];
+    obb_sha256(statement->bytes, statement->length, sum);
+    memcpy(signature, sum, ED25519_SIGNATURE_SIZE);
+}
+
+void encode_entry(const obb_object_cache_key *key, const obb_object_cache_item *item,
+                  const signing_key *signer, obb_text *bytes)
+{
+    far_header h = {.public_key = {0}};
+    memcpy(h.magic, magic, sizeof magic);
+    put_number(h.numbers[0], item->printed.length);
+    put_number(h.numbers[1], item->bytes.length);
+    put_number(h.numbers[2], item->cost.milliseconds);
+    put_number(h.numbers[3], item->cost.memory);
+    obb_text_add(bytes, &h, sizeof h);
+    if (item->printed.length)
+        obb_text_add(bytes, item->printed.bytes, item->printed.length);
+    if (item->bytes.length)
+        obb_text_add(bytes, item->bytes.bytes, item->bytes.length);
+    obb_text statement = {0};
+    statement_of(key, bytes, &statement);
+    if (signer->there) {
+        memcpy(h.public_key, signer->public_key, PUBLIC_BYTES);
+        ed25519_sha512_sign(signer->public_key, signer->private_key, statement.length,
+                            (const uint8_t *)statement.bytes, h.signature);
+    } else {
+        seal(&statement, h.signature);
+    }
+    memcpy(bytes->bytes, &h, sizeof h);
+    obb_text_free(&statement);
+}
+
+static void spell_key(const unsigned char *key, char text[2 * PUBLIC_BYTES + 1])
+{
+    for (int i = 0; i < PUBLIC_BYTES; i++)
+        snprintf(text + 2 * i, 3, "%02x", key[i]);
+}
+
+static bool trusts(const obb_words *trust, const char *who)
+{
+    for (size_t i = 0; i < trust->count; i++)
+        if (strcmp(trust->at[i], who) == 0)
+            return true;
+    return false;
+}
+
+/* Whether an entry is whole, and whose it is is right. */
+static bool is_good(const far_header *h, const obb_text *statement, const obb_words *trust)
+{
+    static const unsigned char nobody[PUBLIC_BYTES];
+    char who[sizeof OBB_PUBLIC_KEY_PREFIX + (size_t)2 * PUBLIC_BYTES] = OBB_PUBLIC_KEY_PREFIX;
+    unsigned char sealed[ED25519_SIGNATURE_SIZE];
+    bool is_signed = memcmp(h->public_key, nobody, PUBLIC_BYTES) != 0;
+    spell_key(h->public_key, who + strlen(OBB_PUBLIC_KEY_PREFIX));
+    if (!trusts(trust, OBB_TRUST_ANYONE) && !(is_signed && trusts(trust, who)))
+        return false;
+    if (is_signed)
+        return ed25519_sha512_verify(h->public_key, statement->length, (const uint8_t *)statement->bytes,
+                                     h->signature);
+    seal(statement, sealed);
+    return memcmp(sealed, h->signature, sizeof sealed) == 0;
+}
+
+bool decode_entry(const obb_object_cache_key *key, const obb_text *bytes, const obb_words *trust,
+                  obb_object_cache_item *item)
+{
+    far_header h;
+    obb_text statement = {0};
+    *item = (obb_object_cache_item){.cost = {0, 0}};
+    if (bytes->length < sizeof h)
+        return false;
+    memcpy(&h, bytes->bytes, sizeof h);
+    uint64_t printed = number_at(h.numbers[0]), object = number_at(h.numbers[1]);
+    if (memcmp(h.magic, magic, sizeof magic) != 0 || printed > bytes->length || object > bytes->length ||
+        sizeof h + printed + object != bytes->length)
+        return false;
+    statement_of(key, bytes, &statement);
+    bool good = is_good(&h, &statement, trust);
+    obb_text_free(&statement);
+    if (!good)
+        return false;
+    obb_text_add(&item->printed, bytes->bytes + sizeof h, (size_t)printed);
+    obb_text_add(&item->bytes, bytes->bytes + sizeof h + printed, (size_t)object);
+    item->cost = (obb_cost){number_at(h.numbers[2]), number_at(h.numbers[3])};
+    return true;
+}
+
+/* --- keys --------------------------------------------------------------------------- */
+
+static bool read_hexadecimal(const char *text, unsigned char *key)
+{
+    for (int i = 0; i < PRIVATE_BYTES; i++) {
+        unsigned byte;
+        if (strspn(text, "0123456789abcdef") < 2 || sscanf(text, "%2x", &byte) != 1)
+            return false;
+        key[i] = (unsigned char)byte;
+        text += 2;
+    }
+    return *text == '\n' || !*text;
+}
+
+/* NULL, or why it is no key of this person. */
+static const char *read_private_key(const char *path, signing_key *key, obb_arena *arena)
+{
+    struct stat file;
+    obb_text text = {0};
+    const char *why = NULL;
+    if (stat(path, &file) || obb_file_read(path, &text))
+        why = obb_arena_format(arena, "there is no key %s: obbligato keys NAME makes one", path);
+    else if (file.st_uid != geteuid() || (file.st_mode & 077))
+        why = obb_arena_format(arena, "others can read the key %s: chmod 600", path);
+    else if (strncmp(obb_text_bytes(&text), private_prefix, strlen(private_prefix)) != 0 ||
+             !read_hexadecimal(text.bytes + strlen(private_prefix), key->private_key))
+        why = obb_arena_format(arena, "%s is no private key", path);
+    obb_text_free(&text);
+    if (why)
+        return why;
+    ed25519_sha512_public_key(key->public_key, key->private_key);
+    key->there = true;
+    return NULL;
+}
+
+/* The name of the only pair in a folder; NULL: there is none, or more. */
+static const char *only_pair(const char *folder, obb_arena *arena)
+{
+    DIR *d = opendir(folder);
+    const char *found = NULL;
+    size_t count = 0;
+    for (struct dirent *e; d && (e = readdir(d));) {
+        size_t n = strlen(e->d_name), suffix = strlen(private_suffix);
+        if (n > suffix && strcmp(e->d_name + n - suffix, private_suffix) == 0 && !count++)
+            found = obb_arena_copy(arena, e->d_name, n - suffix);
+    }
+    if (d)
+        closedir(d);
+    return count == 1 ? found : NULL;
+}
+
+const char *find_signing_key(signing_key *key, obb_arena *arena)
+{
+    const char *folder = obb_keys_folder(arena), *name = getenv("OBBLIGATO_SIGN_WITH");
+    *key = (signing_key){.there = false};
+    if (!folder)
+        return NULL;
+    if (!name || !*name)
+        name = only_pair(folder, arena);
+    return name ? read_private_key(obb_arena_format(arena, "%s/%s%s", folder, name, private_suffix), key,
+                                   arena)
+                : NULL;
+}
+
+static bool write_new(const char *path, const char *text, mode_t mode)
+{
+    int fd = open(path, O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC, mode);
+    if (fd < 0)
+        return false;
+    size_t n = strlen(text);
+    bool ok = write(fd, text, n) == (ssize_t)n && fsync(fd) == 0;
+    return close(fd) == 0 && ok;
+}
+
+int make_key_pair(const char *name)
+{
+    obb_arena *arena = obb_arena_new();
+    const char *folder = obb_keys_folder(arena), *private_path, *public_path;
+    signing_key key;
+    char private_text[2 * PRIVATE_BYTES + 1], public_text[2 * PUBLIC_BYTES + 1];
+    int fd = open("/dev/urandom", O_RDONLY | O_CLOEXEC), status = 0;
+    bool drawn = fd >= 0 && read(fd, key.private_key, PRIVATE_BYTES) == PRIVATE_BYTES;
+    if (fd >= 0)
+        close(fd);
+    if (!folder || !drawn || obb_own_make(folder)) {
+        fprintf(stderr, "%s\n", folder ? strerror(errno) : "there is none");
+        obb_arena_free(arena);
+        return 4;
+    }
+    ed25519_sha512_public_key(key.public_key, key.private_key);
+    spell_key(key.private_key, private_text);
+    spell_key(key.public_key, public_text);
+    private_path = obb_arena_format(arena, "%s/%s%s", folder, name, private_suffix);
+    public_path = obb_arena_format(arena, "%s/%s.public", folder, name);
+    if (!write_new(private_path, obb_arena_format(arena, "%s%s\n", private_prefix, private_text), 0600)) {
+        status = errno == EEXIST ? 2 : 4;
+        fprintf(stderr, "%s\n", strerror(errno));
+    } else if (!write_new(public_path, obb_arena_format(arena, OBB_PUBLIC_KEY_PREFIX "%s\n", public_text),
+                          0644)) {
+        status = 4;
+        fprintf(stderr, "%s\n", strerror(errno));
+        unlink(private_path);
+    } else {
+        printf(OBB_PUBLIC_KEY_PREFIX "%s\n", public_text);
+    }
+    obb_arena_free(arena);
+    return status;
+}

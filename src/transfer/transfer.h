@@ -1,0 +1,105 @@
+/* obbligato-transfer: the program that moves entries between the object cache of this machine
+ * (state/object_cache.h) and a far store, while a build goes on and for a while after it. It is a program of
+ * its own so that no build waits for a network, what strangers wrote is parsed in another process, and the
+ * libraries for it are not loaded by each build (docs/design.md).
+ *
+ *     obbligato-transfer URL read-only|read-write [TRUST...]
+ *
+ * It reads lines from standard input and answers in lines:
+ *
+ *     get KEY        is it there?      hit KEY       it is in the cache now
+ *                                      miss KEY      it is not there, or could not be had
+ *                                      refused KEY   it is damaged, or not signed by whom is trusted
+ *     put KEY        send it from the cache; there is no answer
+ *                                      off WHY       nothing will be brought any more
+ *
+ * When standard input ends, what was not brought is dropped, and what is still to be sent is sent, for
+ * OBBLIGATO_FAR_LINGER seconds at most (60). What it did is added up in the file `far` of the cache's folder.
+ *
+ *     obbligato-transfer keys NAME     makes a key pair (state/far_place.h) and prints the public one
+ *
+ * A far entry is, in bytes: "obbfar1" and a zero; the public key (32) and the signature (64) of who made it
+ * (RFC 8032, Ed25519), or zeros and the SHA-256 in hexadecimal of what would be signed; four numbers of 64 bits, the least significant byte
+ * first: how many bytes its command printed, how many the object has, milliseconds and bytes of memory that
+ * making it cost; what was printed; the object. What is signed is "obbligato far entry 1\n", the key of the
+ * entry in hexadecimal, and the SHA-256 of all behind the signature.
+ *
+ * Over http and https, the entry KEY is at URL/KEY (RFC 9110: GET, PUT); a token in OBBLIGATO_FAR_TOKEN is
+ * sent as Bearer (RFC 6750), name and password are taken from netrc; OBBLIGATO_FAR_SIGNATURE (such as
+ * aws:amz:REGION:s3) signs requests as object storages want it, with that name and password. Over redis, it
+ * is the value of PREFIX:KEY, for redis://[[USER]:PASSWORD@]HOST[:PORT][/DATABASE[/PREFIX]] (RESP2; rediss:
+ * by TLS).
+ */
+#ifndef OBB_TRANSFER_TRANSFER_H
+#define OBB_TRANSFER_TRANSFER_H
+
+#include "base/arena.h"
+#include "state/far_place.h"
+#include "state/object_cache.h"
+
+enum { MOST_BYTES = 1 << 28 }; /* of one entry */
+
+/* --- entries (entry.c) */
+
+enum { PUBLIC_BYTES = 32, PRIVATE_BYTES = 32 };
+
+typedef struct signing_key {
+    bool there;
+    unsigned char private_key[PRIVATE_BYTES], public_key[PUBLIC_BYTES];
+} signing_key;
+
+/* The key that this person signs with: OBBLIGATO_SIGN_WITH=NAME, else the only pair there is. NULL, or why
+ * the one that is named cannot be used. */
+const char *find_signing_key(signing_key *key, obb_arena *arena);
+
+/* Makes a pair and prints the public key: an exit status. */
+int make_key_pair(const char *name);
+
+void encode_entry(const obb_object_cache_key *key, const obb_object_cache_item *item,
+                  const signing_key *signer, obb_text *bytes);
+
+/* False: it is damaged, or not signed by one of `trust`. */
+bool decode_entry(const obb_object_cache_key *key, const obb_text *bytes, const obb_words *trust,
+                  obb_object_cache_item *item);
+
+/* --- what is to be moved (main.c) */
+
+typedef struct job {
+    obb_object_cache_key key;
+    bool sends;
+    obb_text bytes; /* what is sent; what has come */
+    size_t sent;
+    void *transport; /* of the server's own */
+} job;
+
+typedef enum outcome {
+    MOVED,
+    NOT_THERE,
+    FAILED,      /* this time */
+    UNREACHABLE, /* and so will be the next one */
+    NOT_ALLOWED  /* as far as sending goes, or bringing */
+} outcome;
+
+/* A job is over; called by servers. `why`: for users. */
+void job_over(job *j, outcome how, const char *why);
+
+/* --- servers (http.c, redis.c) */
+
+typedef struct server {
+    void *self;
+    size_t room; /* jobs at a time */
+    void (*begin)(void *self, job *j);
+    void (*cancel)(void *self, job *j);
+    /* Goes on with what can go on, and waits until something can, `fd` (-1: none) can be read, or so many
+     * milliseconds have passed. */
+    void (*go_on)(void *self, int fd, int milliseconds);
+} server;
+
+/* NULL with *why, for a URL that cannot be used. */
+server *http_server(const char *url, obb_arena *arena, const char **why);
+server *redis_server(const char *url, obb_arena *arena, const char **why);
+
+/* The certificates to believe, as the environment says; NULL: the usual ones. */
+const char *certificates(void);
+
+#endif
