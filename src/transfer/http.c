@@ -4,6 +4,7 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "farm/resp.h"
 #include "transfer/transfer.h"
 
 enum { AT_A_TIME = 32, CONNECTIONS = 16, CONNECT_SECONDS = 5, QUIET_SECONDS = 10 };
@@ -23,7 +24,7 @@ typedef struct request {
 static size_t take_bytes(char *bytes, size_t size, size_t n, void *self)
 {
     job *j = self;
-    if (j->bytes.length + size * n > MOST_BYTES)
+    if (j->bytes.length + size * n > OBB_MOST_ENTRY)
         return 0;
     if (n)
         obb_text_add(&j->bytes, bytes, size * n);
@@ -84,8 +85,8 @@ static void set_request(const http *h, request *q, job *j)
     curl_easy_setopt(c, CURLOPT_LOW_SPEED_LIMIT, 1L);
     curl_easy_setopt(c, CURLOPT_LOW_SPEED_TIME, (long)QUIET_SECONDS);
     curl_easy_setopt(c, CURLOPT_USERAGENT, "obbligato");
-    if (certificates())
-        curl_easy_setopt(c, CURLOPT_CAINFO, certificates());
+    if (obb_certificates())
+        curl_easy_setopt(c, CURLOPT_CAINFO, obb_certificates());
     curl_easy_setopt(c, CURLOPT_WRITEFUNCTION, j->sends ? drop_bytes : take_bytes);
     curl_easy_setopt(c, CURLOPT_WRITEDATA, j);
     q->headers = curl_slist_append(NULL, "Expect:");

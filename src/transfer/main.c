@@ -20,7 +20,7 @@ static struct transfer {
     obb_arena *arena;
     obb_object_cache *cache;
     obb_far_place place;
-    signing_key signer;
+    obb_signing_key signer;
     server *far;
     OBB_VEC(job *) to_bring, to_send, under_way; /* the first two are queues, from `..._from` on */
     size_t bring_from, send_from;
@@ -60,7 +60,7 @@ static void stop_bringing(const char *why)
 static void keep(job *j)
 {
     obb_object_cache_item item;
-    bool good = decode_entry(&j->key, &j->bytes, &all.place.trust, &item);
+    bool good = obb_far_decode(&j->key, &j->bytes, &all.place.trust, &item);
     all.sum.bytes_in += j->bytes.length;
     all.sum.refused += !good;
     if (good && obb_object_cache_put(all.cache, &j->key, &item)) {
@@ -127,7 +127,7 @@ static bool load(job *j)
     obb_object_cache_item item;
     if (!obb_object_cache_take(all.cache, &j->key, &item))
         return false;
-    encode_entry(&j->key, &item, &all.signer, &j->bytes);
+    obb_far_encode(&j->key, &item, &all.signer, &j->bytes);
     obb_object_cache_item_free(&item);
     return true;
 }
@@ -276,7 +276,7 @@ static const char *prepare(int argc, char **argv)
     for (int i = 3; i < argc; i++)
         obb_arena_push(all.arena, &all.place.trust, argv[i]);
     all.brings = all.place.trust.count > 0;
-    why = find_signing_key(&all.signer, all.arena);
+    why = obb_find_signing_key(&all.signer, all.arena);
     if (why)
         return why;
     bool anyone = false; /* takes what is not signed */
@@ -290,13 +290,6 @@ static const char *prepare(int argc, char **argv)
     return why;
 }
 
-const char *certificates(void)
-{
-    const char *bundle = getenv("CURL_CA_BUNDLE");
-    bundle = bundle && *bundle ? bundle : getenv("SSL_CERT_FILE");
-    return bundle && *bundle ? bundle : NULL;
-}
-
 int main(int argc, char **argv)
 {
     if (argc == 2 && strcmp(argv[1], "--version") == 0) {
@@ -304,7 +297,7 @@ int main(int argc, char **argv)
         return 0;
     }
     if (argc == 3 && strcmp(argv[1], "keys") == 0 && obb_is_key_name(argv[2]))
-        return make_key_pair(argv[2]);
+        return obb_make_signing_key(argv[2]);
     if (argc < 3 || strcmp(argv[1], "keys") == 0) {
         fputs("obbligato-transfer is started by obbligato, which tells it on standard input what to do\n",
               stderr);

@@ -18,11 +18,7 @@
  *
  *     obbligato-transfer keys NAME     makes a key pair (state/far_place.h) and prints the public one
  *
- * A far entry is, in bytes: "obbfar1" and a zero; the public key (32) and the signature (64) of who made it
- * (RFC 8032, Ed25519), or zeros and the SHA-256 in hexadecimal of what would be signed; four numbers of 64 bits, the least significant byte
- * first: how many bytes its command printed, how many the object has, milliseconds and bytes of memory that
- * making it cost; what was printed; the object. What is signed is "obbligato far entry 1\n", the key of the
- * entry in hexadecimal, and the SHA-256 of all behind the signature.
+ * The form of an entry: farm/entry.h.
  *
  * Over http and https, the entry KEY is at URL/KEY (RFC 9110: GET, PUT); a token in OBBLIGATO_FAR_TOKEN is
  * sent as Bearer (RFC 6750), name and password are taken from netrc; OBBLIGATO_FAR_SIGNATURE (such as
@@ -33,34 +29,7 @@
 #ifndef OBB_TRANSFER_TRANSFER_H
 #define OBB_TRANSFER_TRANSFER_H
 
-#include "base/arena.h"
-#include "state/far_place.h"
-#include "state/object_cache.h"
-
-enum { MOST_BYTES = 1 << 28 }; /* of one entry */
-
-/* --- entries (entry.c) */
-
-enum { PUBLIC_BYTES = 32, PRIVATE_BYTES = 32 };
-
-typedef struct signing_key {
-    bool there;
-    unsigned char private_key[PRIVATE_BYTES], public_key[PUBLIC_BYTES];
-} signing_key;
-
-/* The key that this person signs with: OBBLIGATO_SIGN_WITH=NAME, else the only pair there is. NULL, or why
- * the one that is named cannot be used. */
-const char *find_signing_key(signing_key *key, obb_arena *arena);
-
-/* Makes a pair and prints the public key: an exit status. */
-int make_key_pair(const char *name);
-
-void encode_entry(const obb_object_cache_key *key, const obb_object_cache_item *item,
-                  const signing_key *signer, obb_text *bytes);
-
-/* False: it is damaged, or not signed by one of `trust`. */
-bool decode_entry(const obb_object_cache_key *key, const obb_text *bytes, const obb_words *trust,
-                  obb_object_cache_item *item);
+#include "farm/entry.h"
 
 /* --- what is to be moved (main.c) */
 
@@ -98,8 +67,5 @@ typedef struct server {
 /* NULL with *why, for a URL that cannot be used. */
 server *http_server(const char *url, obb_arena *arena, const char **why);
 server *redis_server(const char *url, obb_arena *arena, const char **why);
-
-/* The certificates to believe, as the environment says; NULL: the usual ones. */
-const char *certificates(void);
 
 #endif

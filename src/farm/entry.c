@@ -1,4 +1,6 @@
-/* Far entries and the keys that sign them (transfer.h). Ed25519 by Nettle. */
+/* Far entries and the keys that sign them (farm/entry.h). Ed25519 by Nettle. */
+#include "farm/entry.h"
+
 #include <dirent.h>
 #include <errno.h>
 #include <fcntl.h>
@@ -11,17 +13,16 @@
 
 #include "base/files.h"
 #include "base/own.h"
-#include "transfer/transfer.h"
 
 static const char magic[8] = "obbfar1", private_prefix[] = "ed25519-private:", private_suffix[] = ".private";
 
 typedef struct far_header {
     char magic[8];
-    unsigned char public_key[PUBLIC_BYTES], signature[ED25519_SIGNATURE_SIZE];
+    obb_seal seal;
     unsigned char numbers[4][8];
 } far_header;
 
-enum { SIGNED_FROM = sizeof magic + PUBLIC_BYTES + ED25519_SIGNATURE_SIZE };
+enum { SIGNED_FROM = sizeof magic + OBB_KEY_BYTES + OBB_SIGNATURE_BYTES };
 
 static void put_number(unsigned char to[8], uint64_t value)
 {
@@ -45,18 +46,31 @@ static void statement_of(const obb_object_cache_key *key, const obb_text *bytes,
     obb_text_format(statement, "obbligato far entry 1\n%s\n%s\n", key->text, sum);
 }
 
-/* Of an entry that is not signed, against damage: 64 hexadecimal digits in the place of the signature. */
-static void seal(const obb_text *statement, unsigned char signature[ED25519_SIGNATURE_SIZE])
+/* Of what is not signed, against damage: 64 hexadecimal digits in the place of the signature. */
+static void put_sum(const obb_text *text, unsigned char signature[OBB_SIGNATURE_BYTES])
 {
     char sum[OBB_SHA256_TEXT];
-    obb_sha256(statement->bytes, statement->length, sum);
-    memcpy(signature, sum, ED25519_SIGNATURE_SIZE);
+    obb_sha256(obb_text_bytes(text), text->length, sum);
+    memcpy(signature, sum, OBB_SIGNATURE_BYTES);
 }
 
-void encode_entry(const obb_object_cache_key *key, const obb_object_cache_item *item,
-                  const signing_key *signer, obb_text *bytes)
+obb_seal obb_seal_text(const obb_text *text, const obb_signing_key *signer)
 {
-    far_header h = {.public_key = {0}};
+    obb_seal seal = {{0}, {0}};
+    if (signer->there) {
+        memcpy(seal.public_key, signer->public_key, OBB_KEY_BYTES);
+        ed25519_sha512_sign(signer->public_key, signer->private_key, text->length,
+                            (const uint8_t *)obb_text_bytes(text), seal.signature);
+    } else {
+        put_sum(text, seal.signature);
+    }
+    return seal;
+}
+
+void obb_far_encode(const obb_object_cache_key *key, const obb_object_cache_item *item,
+                    const obb_signing_key *signer, obb_text *bytes)
+{
+    far_header h = {.numbers = {{0}}};
     memcpy(h.magic, magic, sizeof magic);
     put_number(h.numbers[0], item->printed.length);
     put_number(h.numbers[1], item->bytes.length);
@@ -69,20 +83,14 @@ void encode_entry(const obb_object_cache_key *key, const obb_object_cache_item *
         obb_text_add(bytes, item->bytes.bytes, item->bytes.length);
     obb_text statement = {0};
     statement_of(key, bytes, &statement);
-    if (signer->there) {
-        memcpy(h.public_key, signer->public_key, PUBLIC_BYTES);
-        ed25519_sha512_sign(signer->public_key, signer->private_key, statement.length,
-                            (const uint8_t *)statement.bytes, h.signature);
-    } else {
-        seal(&statement, h.signature);
-    }
+    h.seal = obb_seal_text(&statement, signer);
     memcpy(bytes->bytes, &h, sizeof h);
     obb_text_free(&statement);
 }
 
-static void spell_key(const unsigned char *key, char text[2 * PUBLIC_BYTES + 1])
+static void spell_key(const unsigned char *key, char text[2 * OBB_KEY_BYTES + 1])
 {
-    for (int i = 0; i < PUBLIC_BYTES; i++)
+    for (int i = 0; i < OBB_KEY_BYTES; i++)
         snprintf(text + 2 * i, 3, "%02x", key[i]);
 }
 
@@ -94,25 +102,24 @@ static bool trusts(const obb_words *trust, const char *who)
     return false;
 }
 
-/* Whether an entry is whole, and whose it is is right. */
-static bool is_good(const far_header *h, const obb_text *statement, const obb_words *trust)
+bool obb_seal_holds(const obb_seal *seal, const obb_text *text, const obb_words *trust)
 {
-    static const unsigned char nobody[PUBLIC_BYTES];
-    char who[sizeof OBB_PUBLIC_KEY_PREFIX + (size_t)2 * PUBLIC_BYTES] = OBB_PUBLIC_KEY_PREFIX;
-    unsigned char sealed[ED25519_SIGNATURE_SIZE];
-    bool is_signed = memcmp(h->public_key, nobody, PUBLIC_BYTES) != 0;
-    spell_key(h->public_key, who + strlen(OBB_PUBLIC_KEY_PREFIX));
+    static const unsigned char nobody[OBB_KEY_BYTES];
+    char who[sizeof OBB_PUBLIC_KEY_PREFIX + (size_t)2 * OBB_KEY_BYTES] = OBB_PUBLIC_KEY_PREFIX;
+    unsigned char sum[OBB_SIGNATURE_BYTES];
+    bool is_signed = memcmp(seal->public_key, nobody, OBB_KEY_BYTES) != 0;
+    spell_key(seal->public_key, who + strlen(OBB_PUBLIC_KEY_PREFIX));
     if (!trusts(trust, OBB_TRUST_ANYONE) && !(is_signed && trusts(trust, who)))
         return false;
     if (is_signed)
-        return ed25519_sha512_verify(h->public_key, statement->length, (const uint8_t *)statement->bytes,
-                                     h->signature);
-    seal(statement, sealed);
-    return memcmp(sealed, h->signature, sizeof sealed) == 0;
+        return ed25519_sha512_verify(seal->public_key, text->length, (const uint8_t *)obb_text_bytes(text),
+                                     seal->signature);
+    put_sum(text, sum);
+    return memcmp(sum, seal->signature, sizeof sum) == 0;
 }
 
-bool decode_entry(const obb_object_cache_key *key, const obb_text *bytes, const obb_words *trust,
-                  obb_object_cache_item *item)
+bool obb_far_decode(const obb_object_cache_key *key, const obb_text *bytes, const obb_words *trust,
+                    obb_object_cache_item *item)
 {
     far_header h;
     obb_text statement = {0};
@@ -125,7 +132,7 @@ bool decode_entry(const obb_object_cache_key *key, const obb_text *bytes, const 
         sizeof h + printed + object != bytes->length)
         return false;
     statement_of(key, bytes, &statement);
-    bool good = is_good(&h, &statement, trust);
+    bool good = obb_seal_holds(&h.seal, &statement, trust);
     obb_text_free(&statement);
     if (!good)
         return false;
@@ -139,7 +146,7 @@ bool decode_entry(const obb_object_cache_key *key, const obb_text *bytes, const 
 
 static bool read_hexadecimal(const char *text, unsigned char *key)
 {
-    for (int i = 0; i < PRIVATE_BYTES; i++) {
+    for (int i = 0; i < OBB_KEY_BYTES; i++) {
         unsigned byte;
         if (strspn(text, "0123456789abcdef") < 2 || sscanf(text, "%2x", &byte) != 1)
             return false;
@@ -150,7 +157,7 @@ static bool read_hexadecimal(const char *text, unsigned char *key)
 }
 
 /* NULL, or why it is no key of this person. */
-static const char *read_private_key(const char *path, signing_key *key, obb_arena *arena)
+static const char *read_private_key(const char *path, obb_signing_key *key, obb_arena *arena)
 {
     struct stat file;
     obb_text text = {0};
@@ -186,10 +193,10 @@ static const char *only_pair(const char *folder, obb_arena *arena)
     return count == 1 ? found : NULL;
 }
 
-const char *find_signing_key(signing_key *key, obb_arena *arena)
+const char *obb_find_signing_key(obb_signing_key *key, obb_arena *arena)
 {
     const char *folder = obb_keys_folder(arena), *name = getenv("OBBLIGATO_SIGN_WITH");
-    *key = (signing_key){.there = false};
+    *key = (obb_signing_key){.there = false};
     if (!folder)
         return NULL;
     if (!name || !*name)
@@ -209,14 +216,14 @@ static bool write_new(const char *path, const char *text, mode_t mode)
     return close(fd) == 0 && ok;
 }
 
-int make_key_pair(const char *name)
+int obb_make_signing_key(const char *name)
 {
     obb_arena *arena = obb_arena_new();
     const char *folder = obb_keys_folder(arena), *private_path, *public_path;
-    signing_key key;
-    char private_text[2 * PRIVATE_BYTES + 1], public_text[2 * PUBLIC_BYTES + 1];
+    obb_signing_key key;
+    char private_text[2 * OBB_KEY_BYTES + 1], public_text[2 * OBB_KEY_BYTES + 1];
     int fd = open("/dev/urandom", O_RDONLY | O_CLOEXEC), status = 0;
-    bool drawn = fd >= 0 && read(fd, key.private_key, PRIVATE_BYTES) == PRIVATE_BYTES;
+    bool drawn = fd >= 0 && read(fd, key.private_key, OBB_KEY_BYTES) == OBB_KEY_BYTES;
     if (fd >= 0)
         close(fd);
     if (!folder || !drawn || obb_own_make(folder)) {
