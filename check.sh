@@ -64,15 +64,15 @@ must() {
 ./bootstrap.sh
 first=out/bootstrap/host.release/bin/obbligato
 program=out/host.release/bin/obbligato
-$first build -q obbligato obbligato-fetch obbligato-pack obbligato-transfer practice-board -c release
+$first build -q obbligato obbligato-fetch obbligato-pack obbligato-transfer obbligato-worker practice-board -c release
 $first build -q tests -c debug
-$first build -q unit-tests obbligato obbligato-fetch obbligato-pack obbligato-transfer practice-board -c checked
+$first build -q unit-tests obbligato obbligato-fetch obbligato-pack obbligato-transfer obbligato-worker practice-board -c checked
 $first build -q obbligato obbligato-fetch obbligato-pack -c raced
 
 printf '\n== built by itself\n'
 cp $program out/itself
 ./out/itself clean -q -c release
-./out/itself build -q obbligato obbligato-fetch obbligato-pack obbligato-transfer practice-board -c release
+./out/itself build -q obbligato obbligato-fetch obbligato-pack obbligato-transfer obbligato-worker practice-board -c release
 must "it builds itself with identical bytes" cmp out/itself $program
 must "bootstrap.sh makes the same program" cmp $first $program
 ./out/itself export shell-script obbligato -c release -o out/bootstrap > out/bootstrap.sh

@@ -16,7 +16,7 @@ rm -rf out/demo
 
 say "bootstrap: a C compiler makes a first obbligato, which builds the real one"
 ./bootstrap.sh
-out/bootstrap/host.release/bin/obbligato build -q obbligato obbligato-fetch obbligato-pack obbligato-transfer practice-board -c release
+out/bootstrap/host.release/bin/obbligato build -q obbligato obbligato-fetch obbligato-pack obbligato-transfer obbligato-worker practice-board -c release
 obbligato=$PWD/out/host.release/bin/obbligato
 
 demo=$PWD/out/demo/carillon

@@ -119,10 +119,32 @@ pid_t obb_ended_child(pid_t child, int *status, uint64_t *memory)
     return ended;
 }
 
+/* The number behind a word of a file of the system; 0: there is none. (libuv could tell, but ends the program
+ * when such a file cannot be closed.) */
+static uint64_t number_in(const char *path, const char *word, uint64_t unit)
+{
+    char text[4096];
+    unsigned long long number = 0;
+    int fd = open(path, O_RDONLY | O_CLOEXEC);
+    ssize_t n = fd < 0 ? -1 : read(fd, text, sizeof text - 1);
+    if (fd >= 0)
+        close(fd);
+    text[n > 0 ? n : 0] = 0;
+    const char *at = strstr(text, word);
+    return at && sscanf(at + strlen(word), " %llu", &number) == 1 ? number * unit : 0;
+}
+
+/* proc(5) of Linux; the control groups of both versions (cgroups(7)), as a container sees its own. */
 uint64_t obb_memory_at_hand(void)
 {
-    uint64_t there = uv_get_free_memory(), limit = uv_get_constrained_memory();
-    return limit && limit < there ? limit : there;
+    static const char *const limits[] = {"/sys/fs/cgroup/memory.max",
+                                         "/sys/fs/cgroup/memory/memory.limit_in_bytes"};
+    uint64_t there = number_in("/proc/meminfo", "MemAvailable:", 1024);
+    for (size_t i = 0; i < sizeof limits / sizeof *limits; i++) {
+        uint64_t limit = number_in(limits[i], "", 1);
+        there = limit && limit < there ? limit : there;
+    }
+    return there;
 }
 
 /* Linux may let a new thread wait, two to four milliseconds, for the processor of the one that began it while

@@ -23,6 +23,7 @@ typedef struct tracee {
     bool seen;    /* it has stopped for the first time */
     bool opening; /* it is in a call that opens a file */
     bool writing; /* for writing alone */
+    char name[4096]; /* by which it is opened, or begun; "": not known */
 } tracee;
 
 typedef struct watcher {
@@ -46,12 +47,42 @@ static tracee *tracee_of(watcher *w, pid_t pid)
     return &w->tracees.at[w->tracees.count - 1];
 }
 
+/* A path in the memory of a tracee, made absolute; "" when it cannot be had. */
+static void read_name(tracee *t, unsigned long long folder, unsigned long long address)
+{
+    char path[60], here[4096] = "";
+    size_t n = 0;
+    snprintf(path, sizeof path, "/proc/%ld/cwd", (long)t->pid);
+    ssize_t length = readlink(path, here, sizeof here - 1);
+    snprintf(path, sizeof path, "/proc/%ld/mem", (long)t->pid);
+    int fd = open(path, O_RDONLY | O_CLOEXEC);
+    t->name[0] = 0;
+    if (fd < 0)
+        return;
+    char first = 0;
+    if (pread(fd, &first, 1, (off_t)address) == 1 && first != '/' && (int)folder == AT_FDCWD && length > 0) {
+        n = (size_t)length;
+        memcpy(t->name, here, n);
+        t->name[n++] = '/';
+    }
+    for (; (first == '/' || n) && n + 1 < sizeof t->name; n++)
+        if (pread(fd, t->name + n, 1, (off_t)address++) != 1 || !t->name[n])
+            break;
+    t->name[n] = 0;
+    close(fd);
+}
+
 static void begin_call(tracee *t, const struct __ptrace_syscall_info *info)
 {
     unsigned long long flags = O_RDONLY;
     t->opening = true;
-    if (info->entry.nr == SYS_openat)
+    if (info->entry.nr == SYS_openat) {
         flags = info->entry.args[2];
+        read_name(t, info->entry.args[0], info->entry.args[1]);
+    } else if (info->entry.nr == SYS_execve) {
+        read_name(t, (unsigned long long)AT_FDCWD, info->entry.args[0]);
+        t->opening = false;
+    }
 #ifdef SYS_open
     else if (info->entry.nr == SYS_open)
         flags = info->entry.args[1];
@@ -83,6 +114,28 @@ static void end_call(watcher *w, tracee *t, long long fd)
         return;
     path[n] = 0;
     fprintf(w->report, "%c %s\n", t->writing ? 'w' : 'r', path);
+    if (*t->name && strcmp(t->name, path) != 0)
+        fprintf(w->report, "n %s\n", t->name);
+}
+
+/* A program has been begun: it, and what the system maps to start it. */
+static void tell_program(watcher *w, const tracee *t)
+{
+    char line[4400], before[4096] = "";
+    snprintf(line, sizeof line, "/proc/%ld/maps", (long)t->pid);
+    FILE *maps = fopen(line, "re");
+    while (maps && fgets(line, sizeof line, maps)) {
+        char *path = strchr(line, '/');
+        line[strcspn(line, "\n")] = 0;
+        if (!path || strcmp(path, before) == 0)
+            continue;
+        fprintf(w->report, "x %s\n", path);
+        snprintf(before, sizeof before, "%s", path);
+    }
+    if (maps)
+        fclose(maps);
+    if (*t->name)
+        fprintf(w->report, "n %s\n", t->name);
 }
 
 static void call_stop(watcher *w, tracee *t)
@@ -110,6 +163,8 @@ static int stopped(watcher *w, pid_t pid, int status)
         call_stop(w, t);
         return 0;
     }
+    if (status >> 16 == PTRACE_EVENT_EXEC)
+        tell_program(w, t);
     if (status >> 16 || (first && number == SIGSTOP)) /* an event; the start of a new thread */
         return 0;
     return number;

@@ -594,7 +594,8 @@ int command_show(session *s)
                  {"launches", show_launches},   {"devices", show_devices},
                  {"thirdparty", show_thirdparty},
                  {"deliveries", show_deliveries},
-                 {"store", show_store}};
+                 {"store", show_store},
+                 {"farm", show_farm}};
     enum { KNOWN = sizeof known / sizeof *known };
     const char *what = s->options->request.names.count ? s->options->request.names.at[0] : "targets";
     const char *names[KNOWN + 1] = {NULL};
@@ -612,6 +613,6 @@ int command_show(session *s)
         obb_hint(s->w->diags, d,
                  "targets, variants, lineups, platforms, toolchains, axes, checks, settings TARGET, sources "
                  "TARGET, "
-                 "tests, launches, devices, thirdparty, deliveries, machine, store");
+                 "tests, launches, devices, thirdparty, deliveries, machine, store, farm");
     return obb_workspace_tell(s->w);
 }

@@ -93,6 +93,15 @@ const command commands[] = {
      "  obbligato keys\n"
      "  obbligato keys ci\n",
      COMMAND_APART},
+    {"worker", command_worker, "", "compile for other machines: lend this one's hand to a farm",
+     "Takes jobs from the farm that OBBLIGATO_FARM names, -j at a time, until it is interrupted. Each\n"
+     "runs shut in by bubblewrap, with nothing in sight but the files that it was sent with, and without\n"
+     "network. Jobs are taken that are signed by a key in OBBLIGATO_TRUST; results are signed with the\n"
+     "key of this person (obbligato keys).\n\n"
+     "  OBBLIGATO_FARM=rediss://farm.example/0 obbligato worker -j 16\n"
+     "  OBBLIGATO_FARM=rediss://farm.example/0 obbligato build -j 64     builds with it\n"
+     "  OBBLIGATO_FARM=rediss://farm.example/0 obbligato show farm\n",
+     COMMAND_APART},
     {"install", command_install, "[DELIVERY...]", "bring what goes out up to date, and install it",
      "Without names, all deliveries of the project, and in any case those that they need. Files go\n"
      "below --prefix (/usr/local); --below FOLDER writes them there as if it were the root of the\n"
@@ -118,7 +127,7 @@ const command commands[] = {
      COMMAND_MAKES},
     {"show", command_show,
      "[targets|variants|platforms|toolchains|axes|checks|settings T|sources "
-     "T|tests|launches|devices|thirdparty|deliveries|machine|store]",
+     "T|tests|launches|devices|thirdparty|deliveries|machine|store|farm]",
      "show what the description says and what was found",
      "platforms and toolchains show what was found here and what is missing.\n\n"
      "  obbligato show targets\n"

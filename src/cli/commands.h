@@ -21,6 +21,9 @@ int show_devices(session *s);
 int show_thirdparty(session *s);
 int show_store(session *s);
 
+/* A part of `show` (cmd_worker.c). */
+int show_farm(session *s);
+
 /* A part of `show` (cmd_deliver.c). */
 int show_deliveries(session *s);
 int command_install(session *s);
@@ -40,6 +43,7 @@ int command_export(session *s);
 int command_fetch(session *s);
 int command_patch(session *s);
 int command_keys(session *s);
+int command_worker(session *s);
 int command_help(session *s);
 
 /* Parts of `help` (manuals.c, completion.c); and what completes the words of a command line. */

@@ -2,6 +2,7 @@
  * build does not end what it sends; that it outlives this one is meant. */
 #include "run/far.h"
 
+#include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
 
@@ -21,11 +22,12 @@ struct obb_far {
     uv_process_t process;
     uv_pipe_t to, from;
     obb_text heard;
+    OBB_VEC(obb_fingerprint) files; /* by number: as they were told */
 };
 
 typedef struct message {
     uv_write_t write;
-    char text[OBB_SHA256_TEXT + 8];
+    obb_text text;
 } message;
 
 obb_far *obb_far_new(const obb_far_place *place, obb_commands *commands, obb_far_answer *answer, void *self)
@@ -131,7 +133,10 @@ static int spawn(obb_far *f, const char *program)
     obb_words words = {0};
     obb_arena_push(f->arena, &words, program);
     obb_arena_push(f->arena, &words, f->place->url);
-    obb_arena_push(f->arena, &words, f->place->writes ? "read-write" : "read-only");
+    obb_arena_push(f->arena, &words,
+                   f->place->makes    ? "make"
+                   : f->place->writes ? "read-write"
+                                      : "read-only");
     for (size_t i = 0; i < f->place->trust.count; i++)
         obb_arena_push(f->arena, &words, f->place->trust.at[i]);
     obb_arena_push(f->arena, &words, NULL);
@@ -174,24 +179,40 @@ static void start(obb_far *f)
 static void told(uv_write_t *write, int status)
 {
     (void)status; /* its end is told by what it does not say any more */
-    free(write->data);
+    message *m = write->data;
+    obb_text_free(&m->text);
+    free(m);
+}
+
+/* Takes the text over. */
+static bool say(obb_far *f, obb_text *text)
+{
+    if (!f->started && !f->trouble && !f->commands->broken)
+        start(f);
+    message *m = f->trouble || f->ended || !f->started ? NULL : obb_alloc(sizeof *m);
+    if (!m) {
+        obb_text_free(text);
+        return false;
+    }
+    *m = (message){.text = *text};
+    uv_buf_t bytes = uv_buf_init(m->text.bytes, (unsigned)m->text.length);
+    m->write.data = m;
+    int failed = uv_write(&m->write, (uv_stream_t *)&f->to, &bytes, 1, told);
+    if (failed)
+        told(&m->write, failed);
+    return !failed;
 }
 
 static bool tell(obb_far *f, const char *what, const obb_object_cache_key *key)
 {
-    if (!f->started && !f->trouble && !f->commands->broken)
-        start(f);
-    if (f->trouble || f->ended || !f->started)
-        return false;
-    message *m = obb_alloc(sizeof *m);
-    int n = snprintf(m->text, sizeof m->text, "%s %s\n", what, key->text);
-    uv_buf_t text = uv_buf_init(m->text, (unsigned)n);
-    m->write.data = m;
-    if (uv_write(&m->write, (uv_stream_t *)&f->to, &text, 1, told)) {
-        free(m);
-        return false;
-    }
-    return true;
+    obb_text text = {0};
+    obb_text_format(&text, "%s %s\n", what, key->text);
+    return say(f, &text);
+}
+
+static void remember(obb_far *f, const obb_object_cache_key *key, uint32_t number)
+{
+    obb_map_put(&f->asked, obb_arena_string(f->arena, key->text), (void *)((uintptr_t)number + 1));
 }
 
 bool obb_far_ask(obb_far *f, const obb_object_cache_key *key, uint32_t number)
@@ -200,7 +221,82 @@ bool obb_far_ask(obb_far *f, const obb_object_cache_key *key, uint32_t number)
         return false;
     if (!tell(f, "get", key))
         return false;
-    obb_map_put(&f->asked, obb_arena_string(f->arena, key->text), (void *)((uintptr_t)number + 1));
+    remember(f, key, number);
+    return true;
+}
+
+bool obb_far_makes(const obb_far *f)
+{
+    return f->place->makes;
+}
+
+/* A file has one number for all jobs; it is told when it is named for the first time, and when it has
+ * changed. */
+static bool tell_file(obb_far *f, obb_files *files, obb_file file, obb_text *text)
+{
+    obb_fingerprint now;
+    while (f->files.count <= file)
+        obb_arena_push(f->arena, &f->files, OBB_NO_FINGERPRINT);
+    if (obb_files_fingerprint(files, file, &now))
+        return false;
+    if (!obb_fingerprint_same(now, f->files.at[file]))
+        obb_text_format(text, "file %lu %016llx%016llx %s\n", (unsigned long)file,
+                        (unsigned long long)now.high, (unsigned long long)now.low,
+                        obb_files_path(files, file));
+    f->files.at[file] = now;
+    return true;
+}
+
+/* A JSON array (RFC 8259). */
+static void add_words(const obb_action *a, obb_text *text)
+{
+    for (size_t i = 0; i < a->argv.count; i++) {
+        const char *word = i == a->output_word ? OBB_FAR_OUTPUT : a->argv.at[i];
+        obb_text_string(text, i ? ",\"" : "[\"");
+        for (; *word; word++)
+            if (*word == '"' || *word == '\\' || (unsigned char)*word < ' ')
+                obb_text_format(text, "\\u%04x", (unsigned)(unsigned char)*word);
+            else
+                obb_text_char(text, *word);
+        obb_text_char(text, '"');
+    }
+    obb_text_string(text, "]\n");
+}
+
+/* What the files of the compiler hang on: the compiler, the language, and the flags, which may name some of
+ * them. */
+static obb_fingerprint toolchain_of(const obb_action *a)
+{
+    obb_hasher *hasher = obb_hasher_new();
+    obb_hasher_add(hasher, &a->tools, sizeof a->tools);
+    obb_hasher_add(hasher, &a->options->language, sizeof a->options->language);
+    for (size_t i = 0; i < a->options->flags.count; i++)
+        obb_hasher_string(hasher, a->options->flags.at[i]);
+    return obb_hasher_end(hasher);
+}
+
+bool obb_far_make(obb_far *f, const obb_object_cache_key *key, const obb_dependency_table *table,
+                  const obb_action *a, uint64_t milliseconds)
+{
+    const obb_dependencies *d = obb_dependencies_of(table, a);
+    obb_text text = {0};
+    bool known = f->place->reads && !f->trouble && !obb_map_get(&f->asked, key->text);
+    for (size_t i = 0; i < d->inputs.count && known; i++)
+        known = tell_file(f, table->plan->files, d->inputs.at[i], &text);
+    const obb_fingerprint toolchain = toolchain_of(a);
+    obb_text_format(&text, "make %s %llu %016llx%016llx ", key->text, (unsigned long long)milliseconds,
+                    (unsigned long long)toolchain.high, (unsigned long long)toolchain.low);
+    for (size_t i = 0; i < d->inputs.count; i++)
+        obb_text_format(&text, "%s%lu", i ? "," : "", (unsigned long)d->inputs.at[i]);
+    obb_text_char(&text, ' ');
+    add_words(a, &text);
+    if (!known) {
+        obb_text_free(&text);
+        return false;
+    }
+    if (!say(f, &text))
+        return false;
+    remember(f, key, a->number);
     return true;
 }
 

@@ -7,6 +7,7 @@
 #define OBB_RUN_FAR_H
 
 #include "base/commands.h"
+#include "plan/dependencies.h"
 #include "state/far_place.h"
 #include "state/object_cache.h"
 
@@ -22,6 +23,14 @@ obb_far *obb_far_new(const obb_far_place *place, obb_commands *commands, obb_far
 /* Asks for the entry of an action, which the cache does not have. False: nothing is asked (any more), or
  * another action asked for the same one. */
 bool obb_far_ask(obb_far *far, const obb_object_cache_key *key, uint32_t number);
+
+/* Whether what is not there is made there. */
+bool obb_far_makes(const obb_far *far);
+
+/* The same as obb_far_ask, and what is not there is made there: this compile, which is expected to take so
+ * many milliseconds. */
+bool obb_far_make(obb_far *far, const obb_object_cache_key *key, const obb_dependency_table *table,
+                  const obb_action *action, uint64_t milliseconds);
 
 /* Sends an entry that is in the cache. */
 void obb_far_send(obb_far *far, const obb_object_cache_key *key);

@@ -389,21 +389,24 @@ static void start(obb_scheduler *r, uint32_t number, bool far)
 
 /* --- the far store ------------------------------------------------------------------ */
 
-/* Asks for what could start and does not yet: for what starts last first, so that the answers and the
- * commands here meet in the middle. Keys are made here and not before the first commands run. */
+/* Asks for what could start and does not yet. Keys are made here and not before the first commands run.
+ * Answers and the commands here meet in the middle: of a far store, what starts last here is asked for first;
+ * a farm begins with what has the longest way, and of that this machine begins with the shortest. */
 static void ask_ahead(obb_scheduler *r)
 {
     obb_numbers all = {0};
     obb_ready rest = {.work = r->work};
     for (uint32_t number; obb_ready_take(&r->to_run, UINT64_MAX, &number);)
         obb_arena_push(r->arena, &all, number);
-    for (size_t i = all.count; i--;) {
-        uint32_t number = all.at[i];
+    for (size_t i = 0; i < all.count; i++) {
+        uint32_t number = all.at[obb_far_makes(r->far) ? i : all.count - 1 - i];
         bool asked = false;
         if (r->standing[number] == NOT_ASKED) {
             obb_object_cache_key key = obb_caching_key(r->table, r->plan->actions.at[number]);
             asked = *key.text && !obb_object_cache_has(r->options->cache, &key) &&
-                    obb_far_ask(r->far, &key, number);
+                    (obb_far_makes(r->far) ? obb_far_make(r->far, &key, r->table, r->plan->actions.at[number],
+                                                          r->work[number].time)
+                                           : obb_far_ask(r->far, &key, number));
             r->standing[number] = asked ? ASKED : NOT_TO_ASK;
         }
         obb_ready_put(asked ? &r->asked : &rest, r->arena, number);
@@ -605,6 +608,14 @@ static void begin_far(obb_scheduler *r)
     r->standing = obb_arena_alloc(r->arena, n);
     r->children = obb_arena_alloc(r->arena, n * sizeof *r->children);
     r->asked.work = r->work;
+    if (!obb_far_makes(r->far))
+        return;
+    obb_work *turned = obb_arena_alloc(r->arena, n * sizeof *turned);
+    for (size_t i = 0; i < n; i++) {
+        turned[i] = r->work[i];
+        turned[i].rank = UINT64_MAX - r->work[i].rank;
+    }
+    r->asked.work = turned;
 }
 
 /* Why the far store was given up, for users. */

@@ -96,6 +96,11 @@ obb_far_place obb_far_place_of(const obb_words *words, obb_arena *arena)
         place.url = strcmp(stated.at[0], "off") == 0 ? NULL : stated.at[0];
         place.writes = stated.count < 2 || strcmp(stated.at[1], read_only_word) != 0;
     }
+    const char *farm = getenv("OBBLIGATO_FARM");
+    if (farm && *farm && (!said || strcmp(said, "off") != 0)) {
+        place.url = farm;
+        place.writes = place.makes = true;
+    }
     for (size_t i = 2; i < words->count; i++)
         obb_arena_push(arena, &place.trust, words->at[i]);
     add_words(arena, &place.trust, getenv("OBBLIGATO_TRUST"));

@@ -1,10 +1,10 @@
 /* Where the far store is: objects of other machines, behind the object cache of this one (object_cache.h).
  *
  * A project names it (`far-store URL [read-only]`, `trust KEY...`), and OBBLIGATO_FAR_STORE in its place
- * ("URL [read-only]", or "off") and OBBLIGATO_TRUST besides. Whoever can write there could decide what
- * programs are made of. So an entry is taken when it is signed (Ed25519, RFC 8032) by one of the keys that
- * are trusted; with `anyone`, or from a server on this machine when no key is stated, unsigned ones are taken
- * as well.
+ * ("URL [read-only]", or "off") and OBBLIGATO_TRUST besides. OBBLIGATO_FARM is the URL of a Redis server
+ * where workers make what is not there. Whoever can write there could decide what programs are made of. So an
+ * entry is taken when it is signed (Ed25519, RFC 8032) by one of the keys that are trusted; with `anyone`, or
+ * from a server on this machine when no key is stated, unsigned ones are taken as well.
  */
 #ifndef OBB_STATE_FAR_PLACE_H
 #define OBB_STATE_FAR_PLACE_H
@@ -18,9 +18,11 @@
 typedef struct obb_far_place {
     const char *url; /* NULL: there is none */
     bool reads, writes;
+    bool makes;      /* it is a farm: what is not there is made there */
     obb_words trust; /* public keys, or OBB_TRUST_ANYONE */
 } obb_far_place;
 
+#define OBB_FAR_OUTPUT "/obbligato-output/object" /* the name of what is made on another machine */
 #define OBB_TRUST_ANYONE "anyone"
 #define OBB_PUBLIC_KEY_PREFIX "ed25519:" /* and 64 hexadecimal digits */
 

@@ -1,6 +1,7 @@
 /* Takes lines and moves entries (transfer.h): what is asked for first, then what is sent. */
 #include <errno.h>
 #include <fcntl.h>
+#include <jansson.h>
 #include <signal.h>
 #include <stdio.h>
 #include <stdlib.h>
@@ -12,6 +13,7 @@
 #include "base/files.h"
 #include "base/map.h"
 #include "project/project.h"
+#include "transfer/farm.h"
 #include "transfer/transfer.h"
 
 enum { USUAL_LINGER = 60, MOST_FAILURES = 3, SENDS_WHILE_BRINGING = 2, WAIT_MS = 1000, NICENESS = 10 };
@@ -185,17 +187,75 @@ static void drop(const char *key)
         }
 }
 
+/* A job is over elsewhere: its result is brought like any other entry. */
+void made_job(const char *key, bool made)
+{
+    job *j = obb_map_get(&all.asked, key);
+    if (!j)
+        return;
+    if (made)
+        all.far->begin(all.far->self, j);
+    else
+        job_over(j, NOT_THERE, NULL);
+}
+
+static void take_file(char *words)
+{
+    unsigned long long number, high, low;
+    int at = 0;
+    if (all.far->farm && sscanf(words, "%llu %16llx%16llx %n", &number, &high, &low, &at) == 3 && at)
+        farm_file(all.far->farm, (size_t)number, (obb_fingerprint){high, low}, words + at);
+}
+
+/* MS TOOLCHAIN N,... WORDS */
+static making *read_making(char *rest)
+{
+    making *m = obb_arena_alloc(all.arena, sizeof *m);
+    char *toolchain = strchr(rest, ' '), *inputs = toolchain ? strchr(toolchain + 1, ' ') : NULL,
+         *words = inputs ? strchr(inputs + 1, ' ') : NULL;
+    if (!words)
+        return NULL;
+    *toolchain++ = *inputs++ = *words++ = 0;
+    m->milliseconds = strtoull(rest, NULL, 10);
+    m->toolchain = obb_arena_string(all.arena, toolchain);
+    for (char *end; *inputs; inputs = *end ? end + 1 : end)
+        obb_arena_push(all.arena, &m->inputs, (size_t)strtoull(inputs, &end, 10));
+    json_t *list = json_loads(words, 0, NULL);
+    for (size_t i = 0; i < json_array_size(list); i++)
+        obb_arena_push(all.arena, &m->words,
+                       obb_arena_string(all.arena, json_string_value(json_array_get(list, i))));
+    json_decref(list);
+    return m->words.count ? m : NULL;
+}
+
+static void ask(const char *key, making *m)
+{
+    if (obb_map_get(&all.asked, key))
+        return;
+    job *j = new_job(key, false);
+    j->making = m;
+    obb_map_put(&all.asked, j->key.text, j);
+    obb_vec_push(&all.to_bring, j);
+}
+
 static void take_line(char *line)
 {
+    if (strncmp(line, "file ", 5) == 0) {
+        take_file(line + 5);
+        return;
+    }
+    char *rest = strncmp(line, "make ", 5) == 0 ? strchr(line + 5, ' ') : NULL;
+    if (rest)
+        *rest++ = 0;
     char *key = strchr(line, ' ');
     if (!key || strlen(key + 1) != OBB_SHA256_TEXT - 1 || !obb_is_sha256(key + 1))
         return;
     *key++ = 0;
-    if (strcmp(line, "get") == 0 && !obb_map_get(&all.asked, key)) {
-        job *j = new_job(key, false);
-        obb_map_put(&all.asked, j->key.text, j);
-        obb_vec_push(&all.to_bring, j);
-    } else if (strcmp(line, "put") == 0) {
+    if (strcmp(line, "get") == 0)
+        ask(key, NULL);
+    else if (rest)
+        ask(key, all.far->farm ? read_making(rest) : NULL);
+    else if (strcmp(line, "put") == 0) {
         drop(key);
         obb_vec_push(&all.to_send, new_job(key, true));
     }
@@ -272,7 +332,7 @@ static const char *prepare(int argc, char **argv)
     all.cache = obb_object_cache_open(&here, all.arena, &why);
     if (!all.cache)
         return why ? why : "the store of this machine is off";
-    all.place = (obb_far_place){.url = argv[1], .writes = strcmp(argv[2], "read-write") == 0};
+    all.place = (obb_far_place){.url = argv[1], .writes = strcmp(argv[2], "read-only") != 0};
     for (int i = 3; i < argc; i++)
         obb_arena_push(all.arena, &all.place.trust, argv[i]);
     all.brings = all.place.trust.count > 0;
@@ -286,7 +346,11 @@ static const char *prepare(int argc, char **argv)
     const char *scheme = obb_far_scheme(argv[1]);
     if (!scheme)
         return "its URL does not begin with https://, http://, rediss:// or redis://";
-    all.far = (*scheme == 'r' ? redis_server : http_server)(argv[1], all.arena, &why);
+    bool makes = strcmp(argv[2], "make") == 0;
+    all.far = *scheme == 'r' ? redis_server(argv[1], makes, &all.signer, all.arena, &why)
+                             : http_server(argv[1], all.arena, &why);
+    if (makes && !why && !all.far->farm)
+        why = "a farm is a Redis server: redis:// or rediss://";
     return why;
 }
 
@@ -298,6 +362,8 @@ int main(int argc, char **argv)
     }
     if (argc == 3 && strcmp(argv[1], "keys") == 0 && obb_is_key_name(argv[2]))
         return obb_make_signing_key(argv[2]);
+    if (argc == 3 && strcmp(argv[1], "farm") == 0)
+        return show_farm(argv[2]);
     if (argc < 3 || strcmp(argv[1], "keys") == 0) {
         fputs("obbligato-transfer is started by obbligato, which tells it on standard input what to do\n",
               stderr);

@@ -2,13 +2,15 @@
 #include <string.h>
 
 #include "farm/resp.h"
+#include "transfer/farm.h"
 #include "transfer/transfer.h"
 
-enum { AT_A_TIME = 64, PATIENCE_MS = 10000 };
+enum { AT_A_TIME = 64, PATIENCE_MS = 10000, MOST_JOBS = 100000 };
 
 typedef struct redis {
     obb_arena *arena;
     obb_resp *resp;
+    farm *farm;
 } redis;
 
 /* The answer to a job, which may have been cancelled: then nobody is told. */
@@ -24,6 +26,10 @@ static void answered(void *self, void *what, const redisReply *reply)
     if (!j)
         return;
     j->transport = NULL;
+    if (r->farm && j->making && !j->making->sent && reply && reply->type == REDIS_REPLY_NIL) {
+        farm_begin(r->farm, j);
+        return;
+    }
     if (!reply) {
         job_over(j, UNREACHABLE, obb_resp_trouble(r->resp));
     } else if (reply->type == REDIS_REPLY_ERROR) {
@@ -53,22 +59,34 @@ static void begin(void *self, job *j)
 
 static void cancel(void *self, job *j)
 {
-    (void)self;
+    redis *r = self;
     promise *p = j->transport;
-    p->of = NULL;
+    if (p)
+        p->of = NULL;
+    else if (r->farm && j->making)
+        farm_cancel(r->farm, j);
 }
 
 static void go_on(void *self, int fd, int milliseconds)
 {
     redis *r = self;
-    obb_resp_go_on(&r->resp, 1, fd, milliseconds, PATIENCE_MS);
+    obb_resp *const both[] = {r->resp, r->farm ? farm_answers(r->farm) : NULL};
+    obb_resp_go_on(both, r->farm ? 2 : 1, fd, milliseconds, r->farm ? 0 : PATIENCE_MS);
 }
 
-server *redis_server(const char *url, obb_arena *arena, const char **why)
+server *redis_server(const char *url, bool makes, const obb_signing_key *signer, obb_arena *arena,
+                     const char **why)
 {
     server *s = obb_arena_alloc(arena, sizeof *s);
     redis *r = obb_arena_alloc(arena, sizeof *r);
     *r = (redis){.arena = arena, .resp = obb_resp_open(url, arena, why)};
-    *s = (server){.self = r, .room = AT_A_TIME, .begin = begin, .cancel = cancel, .go_on = go_on};
+    if (makes && !*why)
+        r->farm = farm_new(r->resp, url, signer, arena, why);
+    *s = (server){.self = r,
+                  .room = makes ? MOST_JOBS : AT_A_TIME,
+                  .begin = begin,
+                  .cancel = cancel,
+                  .go_on = go_on,
+                  .farm = r->farm};
     return s;
 }

@@ -3,19 +3,21 @@
  * its own so that no build waits for a network, what strangers wrote is parsed in another process, and the
  * libraries for it are not loaded by each build (docs/design.md).
  *
- *     obbligato-transfer URL read-only|read-write [TRUST...]
+ *     obbligato-transfer URL read-only|read-write|make [TRUST...]     make: a farm; and read-write
  *
  * It reads lines from standard input and answers in lines:
  *
  *     get KEY        is it there?      hit KEY       it is in the cache now
  *                                      miss KEY      it is not there, or could not be had
  *                                      refused KEY   it is damaged, or not signed by whom is trusted
- *     put KEY        send it from the cache; there is no answer
- *                                      off WHY       nothing will be brought any more
+ *     file N FINGERPRINT PATH        of a farm: jobs name the file by this number, from now on. There is no
+ * answer make KEY MS TOOLCHAIN N,... WORDS  as get; what is not there is made there. WORDS: a JSON array put
+ * KEY        send it from the cache; there is no answer off WHY       nothing will be brought any more
  *
  * When standard input ends, what was not brought is dropped, and what is still to be sent is sent, for
  * OBBLIGATO_FAR_LINGER seconds at most (60). What it did is added up in the file `far` of the cache's folder.
  *
+ *     obbligato-transfer farm URL      a farm's workers and queues, a line each (build/farm.c reads them)
  *     obbligato-transfer keys NAME     makes a key pair (state/far_place.h) and prints the public one
  *
  * The form of an entry: farm/entry.h.
@@ -38,7 +40,8 @@ typedef struct job {
     bool sends;
     obb_text bytes; /* what is sent; what has come */
     size_t sent;
-    void *transport; /* of the server's own */
+    struct making *making; /* how it is made elsewhere where it is not there; NULL: it is not */
+    void *transport;       /* of the server's own */
 } job;
 
 typedef enum outcome {
@@ -59,6 +62,7 @@ typedef struct server {
     size_t room; /* jobs at a time */
     void (*begin)(void *self, job *j);
     void (*cancel)(void *self, job *j);
+    struct farm *farm; /* where what is not there is made; NULL: nowhere */
     /* Goes on with what can go on, and waits until something can, `fd` (-1: none) can be read, or so many
      * milliseconds have passed. */
     void (*go_on)(void *self, int fd, int milliseconds);
@@ -66,6 +70,7 @@ typedef struct server {
 
 /* NULL with *why, for a URL that cannot be used. */
 server *http_server(const char *url, obb_arena *arena, const char **why);
-server *redis_server(const char *url, obb_arena *arena, const char **why);
+server *redis_server(const char *url, bool makes, const obb_signing_key *signer, obb_arena *arena,
+                     const char **why);
 
 #endif

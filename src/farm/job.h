@@ -1,0 +1,47 @@
+/* Work that is done elsewhere: how jobs and what they need are kept in a Redis server.
+ *
+ *     PREFIX:blob:SHA256      the bytes of a file
+ *     PREFIX:jobs:MACHINE     a stream, read by the group `workers` (consumer groups: each entry is delivered
+ * to one worker, and again to another when that one dies). Its entries have `job`, a JSON document, and
+ * `seal`, its signature (obb_seal, in bytes) PREFIX:answers:BUILDER  a list of answers, `KEY made` or `KEY
+ * failed`; it expires PREFIX:worker:NAME      a hash: what a worker says of itself; it expires PREFIX:KEY the
+ * result: a far entry (farm/entry.h), as the far store has it
+ *
+ * A job (JSON, RFC 8259): `version` 1; `key`; `folder`, where its command runs; `words`, of which
+ * OBB_FARM_OUTPUT is the name of the output; `environment`; `toolchain`, the blob of a list of files;
+ * `inputs`: pairs of path and SHA-256; `milliseconds` that it is expected to take; `answers`, where the
+ * answer goes.
+ *
+ * A list of files is a text, a line each: `f SHA256 MODE PATH` for a file with an octal mode, `l
+ * PATH<tab>TARGET` for a symbolic link.
+ */
+#ifndef OBB_FARM_JOB_H
+#define OBB_FARM_JOB_H
+
+#include "base/arena.h"
+#include "base/sha256.h"
+#include "base/text.h"
+#include "base/vec.h"
+
+#define OBB_FARM_VERSION 1
+#define OBB_FARM_GROUP "workers"
+#define OBB_FARM_OUTPUT_FOLDER "/obbligato-output"
+
+typedef struct obb_listed_file {
+    const char *path;
+    const char *target; /* of a symbolic link; NULL: a file */
+    char sum[OBB_SHA256_TEXT];
+    unsigned mode;
+} obb_listed_file;
+
+typedef OBB_VEC(obb_listed_file) obb_file_listing;
+
+void obb_listing_write(const obb_file_listing *list, obb_text *text);
+
+/* False: it is none. */
+bool obb_listing_read(obb_arena *arena, const char *text, size_t length, obb_file_listing *list);
+
+/* What machine this is, as far as programs for it are concerned: "linux-x86_64". */
+const char *obb_farm_machine(obb_arena *arena);
+
+#endif

@@ -1,0 +1,393 @@
+/* Jobs for a farm (transfer/farm.h). */
+#include "transfer/farm.h"
+
+#include <errno.h>
+#include <fcntl.h>
+#include <jansson.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+#include <unistd.h>
+
+#include "base/files.h"
+#include "base/map.h"
+#include "base/path.h"
+#include "farm/job.h"
+#include "toolchain/toolchain.h"
+#include "transfer/packing.h"
+
+/* A file that jobs read, or the list of a toolchain's. */
+typedef struct blob {
+    char sum[OBB_SHA256_TEXT];
+    const char *path; /* NULL: `text` */
+    const char *text;
+    bool asked, there;
+    OBB_VEC(job *) waiting;
+} blob;
+
+typedef struct named_file {
+    const char *path;
+    obb_fingerprint fingerprint;
+    blob *blob; /* NULL: not looked at; of what has changed meanwhile there is none */
+} named_file;
+
+typedef struct toolchain {
+    blob *list;
+    OBB_VEC(blob *) blobs;
+    const char *why; /* it cannot be sent; NULL: it can */
+} toolchain;
+
+struct farm {
+    obb_arena *arena;
+    obb_resp *resp, *answers;
+    const obb_signing_key *signer;
+    const char *id, *machine;
+    char folder[4096];
+    OBB_VEC(named_file) files; /* by number */
+    obb_map blobs, toolchains; /* by sum; by name */
+};
+
+/* --- blobs -------------------------------------------------------------------------- */
+
+static blob *blob_of(farm *f, const char *sum, const char *path, const char *text)
+{
+    blob *b = obb_map_get(&f->blobs, sum);
+    if (b)
+        return b;
+    b = obb_arena_alloc(f->arena, sizeof *b);
+    memcpy(b->sum, sum, sizeof b->sum);
+    b->path = path;
+    b->text = text;
+    obb_map_put(&f->blobs, b->sum, b);
+    return b;
+}
+
+static void send_job(farm *f, job *j);
+
+/* The job goes when the last of its blobs is there. */
+static void count_down(farm *f, blob *b)
+{
+    b->there = true;
+    for (size_t i = 0; i < b->waiting.count; i++) {
+        job *j = b->waiting.at[i];
+        if (j->making && --j->making->waits_for == 0)
+            send_job(f, j);
+    }
+    b->waiting.count = 0;
+}
+
+static void ignore(void *self, void *what, const redisReply *reply)
+{
+    (void)self, (void)what, (void)reply;
+}
+
+static void put_blob(farm *f, const blob *b)
+{
+    obb_text text = {0};
+    char sum[OBB_SHA256_TEXT];
+    if (b->path && obb_file_read(b->path, &text))
+        return; /* the worker says that it is not there */
+    if (!b->path)
+        obb_text_string(&text, b->text);
+    if (strcmp(obb_sha256(obb_text_bytes(&text), text.length, sum), b->sum) == 0) {
+        const char *key = obb_arena_format(f->arena, "%sblob:%s", obb_resp_prefix(f->resp), b->sum);
+        const char *const words[] = {"SET", key, obb_text_bytes(&text)};
+        const size_t lengths[] = {3, strlen(key), text.length};
+        obb_resp_say(f->resp, 3, words, lengths, ignore, NULL, NULL);
+    }
+    obb_text_free(&text);
+}
+
+static void blob_looked_for(void *self, void *what, const redisReply *reply)
+{
+    farm *f = self;
+    blob *b = what;
+    if (reply && !(reply->type == REDIS_REPLY_INTEGER && reply->integer == 1))
+        put_blob(f, b);
+    if (reply)
+        count_down(f, b);
+}
+
+static void need_blob(farm *f, job *j, blob *b)
+{
+    if (b->there)
+        return;
+    j->making->waits_for++;
+    obb_vec_push(&b->waiting, j);
+    if (b->asked)
+        return;
+    b->asked = true;
+    const char *const words[] = {"EXISTS",
+                                 obb_arena_format(f->arena, "%sblob:%s", obb_resp_prefix(f->resp), b->sum)};
+    obb_resp_say(f->resp, 2, words, NULL, blob_looked_for, f, b);
+}
+
+/* --- files and toolchains ----------------------------------------------------------- */
+
+void farm_file(farm *f, size_t number, obb_fingerprint fingerprint, const char *path)
+{
+    while (f->files.count <= number)
+        obb_vec_push(&f->files, (named_file){.path = NULL});
+    f->files.at[number] = (named_file){.path = obb_arena_string(f->arena, path), .fingerprint = fingerprint};
+}
+
+/* NULL: it is not what the build has seen. */
+static blob *blob_of_file(farm *f, size_t number)
+{
+    named_file *n = number < f->files.count ? &f->files.at[number] : NULL;
+    obb_text text = {0};
+    char sum[OBB_SHA256_TEXT];
+    if (!n || !n->path || n->blob)
+        return n ? n->blob : NULL;
+    if (!obb_file_read(n->path, &text) &&
+        obb_fingerprint_same(obb_fingerprint_of(obb_text_bytes(&text), text.length), n->fingerprint))
+        n->blob = blob_of(f, obb_sha256(obb_text_bytes(&text), text.length, sum), n->path, NULL);
+    obb_text_free(&text);
+    return n->blob;
+}
+
+typedef struct asking {
+    farm *f;
+    const making *m;
+} asking;
+
+/* Whether a file is a compiler of the project, or lies in the folder of one (above its `bin`). */
+static bool lies_with(farm *f, const char *path, const char *compiler)
+{
+    const char *program = obb_path_join(f->arena, f->folder, compiler),
+               *folder = obb_path_folder(f->arena, program);
+    if (strcmp(obb_path_name(folder), "bin") == 0)
+        folder = obb_path_folder(f->arena, folder);
+    return strcmp(path, program) == 0 ||
+           (strcmp(folder, f->folder) != 0 && obb_path_within(folder, f->folder) &&
+            obb_path_within(path, folder));
+}
+
+static bool is_input(void *self, const char *path)
+{
+    const asking *a = self;
+    if (obb_path_within(path, a->f->folder) && !lies_with(a->f, path, a->m->words.at[0]))
+        return true; /* nothing of the project belongs to the compiler, but what lies with it */
+    for (size_t i = 0; i < a->m->inputs.count; i++) {
+        size_t number = a->m->inputs.at[i];
+        if (number < a->f->files.count && obb_same(a->f->files.at[number].path, path))
+            return true;
+    }
+    return false;
+}
+
+static const char *list_path(farm *f, const char *name)
+{
+    const obb_object_cache_place place = obb_object_cache_find_place(f->arena);
+    return place.folder ? obb_arena_format(f->arena, "%s/toolchain-%s", place.folder, name) : NULL;
+}
+
+/* Found once, and kept beside the objects under the compiler's identity. */
+static void list_files(farm *f, const making *m, toolchain *t, obb_file_listing *list, obb_text *text)
+{
+    const char *kept = list_path(f, m->toolchain);
+    obb_words words = {0};
+    asking a = {f, m};
+    if (kept && !obb_file_read(kept, text) && obb_listing_read(f->arena, text->bytes, text->length, list) &&
+        list->count)
+        return;
+    list->count = text->length = 0;
+    for (size_t i = 0; i < m->words.count; i++)
+        obb_arena_push(f->arena, &words,
+                       strcmp(m->words.at[i], OBB_FAR_OUTPUT) == 0 ? "/dev/null" : m->words.at[i]);
+    obb_arena_push(f->arena, &words, NULL);
+    t->why = list_toolchain(f->arena, words.at, is_input, &a, list);
+    obb_listing_write(list, text);
+    if (!t->why && kept)
+        obb_file_replace(kept, obb_text_bytes(text), text->length, 0600);
+}
+
+static toolchain *toolchain_of(farm *f, const making *m)
+{
+    toolchain *t = obb_map_get(&f->toolchains, m->toolchain);
+    if (t)
+        return t;
+    t = obb_arena_alloc(f->arena, sizeof *t);
+    obb_map_put(&f->toolchains, obb_arena_string(f->arena, m->toolchain), t);
+    obb_file_listing list = {0};
+    obb_text text = {0};
+    char sum[OBB_SHA256_TEXT];
+    list_files(f, m, t, &list, &text);
+    if (!t->why) {
+        const char *kept = obb_arena_copy(f->arena, obb_text_bytes(&text), text.length);
+        t->list = blob_of(f, obb_sha256(kept, text.length, sum), NULL, kept);
+    }
+    for (size_t i = 0; i < list.count; i++)
+        if (!list.at[i].target)
+            obb_arena_push(f->arena, &t->blobs, blob_of(f, list.at[i].sum, list.at[i].path, NULL));
+    obb_text_free(&text);
+    return t;
+}
+
+/* --- jobs --------------------------------------------------------------------------- */
+
+static json_t *environment(void)
+{
+    static const char *const others[] = {"PATH",        "LANG",     "LC_ALL", "LC_CTYPE",
+                                         "LC_MESSAGES", "LANGUAGE", NULL};
+    json_t *list = json_array();
+    for (int group = 0; group < 2; group++)
+        for (const char *const *name = group ? others : obb_compiler_variables; *name; name++) {
+            const char *value = getenv(*name);
+            if (value)
+                json_array_append_new(list, json_sprintf("%s=%s", *name, value));
+        }
+    return list;
+}
+
+static char *describe(farm *f, const job *j)
+{
+    const making *m = j->making;
+    const toolchain *t = obb_map_get(&f->toolchains, m->toolchain);
+    json_t *o = json_object(), *words = json_array(), *inputs = json_array();
+    for (size_t i = 0; i < m->words.count; i++)
+        json_array_append_new(words, json_string(m->words.at[i]));
+    for (size_t i = 0; i < m->inputs.count; i++) {
+        const named_file *n = &f->files.at[m->inputs.at[i]];
+        json_array_append_new(inputs, json_pack("[ss]", n->path, n->blob->sum));
+    }
+    json_object_set_new(o, "version", json_integer(OBB_FARM_VERSION));
+    json_object_set_new(o, "key", json_string(j->key.text));
+    json_object_set_new(o, "folder", json_string(f->folder));
+    json_object_set_new(o, "words", words);
+    json_object_set_new(o, "environment", environment());
+    json_object_set_new(o, "toolchain", json_string(t->list->sum));
+    json_object_set_new(o, "inputs", inputs);
+    json_object_set_new(o, "milliseconds", json_integer((json_int_t)m->milliseconds));
+    json_object_set_new(o, "answers", json_string(f->id));
+    char *text = json_dumps(o, JSON_COMPACT);
+    json_decref(o);
+    return text;
+}
+
+static void job_entered(void *self, void *what, const redisReply *reply)
+{
+    farm *f = self;
+    job *j = what;
+    if (reply && reply->type == REDIS_REPLY_STRING && j->making)
+        j->making->entry = obb_arena_copy(f->arena, reply->str, reply->len);
+}
+
+static void send_job(farm *f, job *j)
+{
+    if (j->making->cancelled)
+        return;
+    char *text = describe(f, j);
+    obb_text bytes = {0};
+    if (!text) {
+        made_job(j->key.text, false);
+        return;
+    }
+    obb_text_string(&bytes, text);
+    const obb_seal seal = obb_seal_text(&bytes, f->signer);
+    const char *stream = obb_arena_format(f->arena, "%sjobs:%s", obb_resp_prefix(f->resp), f->machine);
+    const char *const words[] = {"XADD", stream, "*", "job", text, "seal", (const char *)&seal};
+    const size_t lengths[] = {4, strlen(stream), 1, 3, bytes.length, 4, sizeof seal};
+    j->making->sent = true;
+    obb_resp_say(f->resp, 7, words, lengths, job_entered, f, j);
+    obb_text_free(&bytes);
+    free(text);
+}
+
+void farm_begin(farm *f, job *j)
+{
+    making *m = j->making;
+    toolchain *t = toolchain_of(f, m);
+    bool known = !t->why;
+    for (size_t i = 0; i < m->inputs.count && known; i++)
+        known = blob_of_file(f, m->inputs.at[i]) != NULL;
+    if (!known) {
+        made_job(j->key.text, false);
+        return;
+    }
+    m->waits_for = 1; /* so that it does not go before all were asked for */
+    need_blob(f, j, t->list);
+    for (size_t i = 0; i < t->blobs.count; i++)
+        need_blob(f, j, t->blobs.at[i]);
+    for (size_t i = 0; i < m->inputs.count; i++)
+        need_blob(f, j, f->files.at[m->inputs.at[i]].blob);
+    if (--m->waits_for == 0)
+        send_job(f, j);
+}
+
+void farm_cancel(farm *f, job *j)
+{
+    const char *entry = j->making->entry;
+    j->making->cancelled = true;
+    if (entry) {
+        const char *const words[] = {"XDEL",
+                                     obb_arena_format(f->arena, "%sjobs:%s", obb_resp_prefix(f->resp),
+                                                      f->machine),
+                                     entry};
+        obb_resp_say(f->resp, 3, words, NULL, ignore, NULL, NULL);
+    }
+}
+
+/* --- answers ------------------------------------------------------------------------ */
+
+static void wait_for_answer(farm *f);
+
+static void answered(void *self, void *what, const redisReply *reply)
+{
+    farm *f = self;
+    (void)what;
+    if (!reply)
+        return;
+    if (reply->type == REDIS_REPLY_ARRAY && reply->elements == 2 &&
+        reply->element[1]->type == REDIS_REPLY_STRING) {
+        char *key = obb_arena_copy(f->arena, reply->element[1]->str, reply->element[1]->len),
+             *word = strchr(key, ' ');
+        if (word) {
+            *word++ = 0;
+            made_job(key, strcmp(word, "made") == 0);
+        }
+    }
+    wait_for_answer(f);
+}
+
+static void wait_for_answer(farm *f)
+{
+    const char *const words[] = {"BLPOP",
+                                 obb_arena_format(f->arena, "%sanswers:%s", obb_resp_prefix(f->resp), f->id),
+                                 "0"};
+    obb_resp_say(f->answers, 3, words, NULL, answered, f, NULL);
+}
+
+obb_resp *farm_answers(farm *f)
+{
+    return f->answers;
+}
+
+farm *farm_new(obb_resp *resp, const char *url, const obb_signing_key *signer, obb_arena *arena,
+               const char **why)
+{
+    unsigned char lot[16];
+    int fd = open("/dev/urandom", O_RDONLY | O_CLOEXEC);
+    farm *f = obb_arena_alloc(arena, sizeof *f);
+    *f = (farm){.arena = arena, .resp = resp, .signer = signer, .machine = obb_farm_machine(arena)};
+    bool drawn = fd >= 0 && read(fd, lot, sizeof lot) == sizeof lot;
+    if (fd >= 0)
+        close(fd);
+    char sum[OBB_SHA256_TEXT];
+    f->id = obb_arena_string(arena, obb_sha256(lot, sizeof lot, sum));
+    if (!drawn || !getcwd(f->folder, sizeof f->folder)) {
+        *why = strerror(errno);
+        return NULL;
+    }
+    static const char *const taken[] = {"/proc", OBB_FARM_OUTPUT_FOLDER};
+    for (size_t i = 0; i < sizeof taken / sizeof *taken; i++)
+        if (obb_path_within(f->folder, taken[i])) {
+            *why = obb_arena_format(arena, "projects in %s cannot be built elsewhere", taken[i]);
+            return NULL;
+        }
+    f->answers = obb_resp_open(url, arena, why);
+    if (*why)
+        return NULL;
+    wait_for_answer(f);
+    return f;
+}

@@ -1,0 +1,364 @@
+/* Reading a job, laying out its files, and running its command (worker.h). */
+#include <dirent.h>
+#include <errno.h>
+#include <fcntl.h>
+#include <jansson.h>
+#include <signal.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+#include <sys/resource.h>
+#include <sys/stat.h>
+#include <sys/wait.h>
+#include <time.h>
+#include <unistd.h>
+
+#include "base/files.h"
+#include "base/own.h"
+#include "base/path.h"
+#include "base/system.h"
+#include "worker/worker.h"
+
+enum { LEAST_LIMIT = 60000, LIMIT_FACTOR = 20, MOST_OUTPUT = 1 << 28 };
+
+/* --- reading ------------------------------------------------------------------------ */
+
+static const char *text_in(const json_t *o, const char *name, obb_arena *arena)
+{
+    const char *text = json_string_value(json_object_get(o, name));
+    return text ? obb_arena_string(arena, text) : NULL;
+}
+
+static void words_in(const json_t *list, obb_arena *arena, obb_words *words)
+{
+    for (size_t i = 0; i < json_array_size(list); i++) {
+        const char *word = json_string_value(json_array_get(list, i));
+        obb_arena_push(arena, words, obb_arena_string(arena, word ? word : ""));
+    }
+}
+
+/* A path from a job: absolute, and leading nowhere else. */
+static bool is_plain(const char *path)
+{
+    size_t n = strlen(path);
+    return *path == '/' && !strstr(path, "/../") && !(n >= 3 && strcmp(path + n - 3, "/..") == 0);
+}
+
+static bool take_inputs(task *t, const json_t *inputs)
+{
+    bool ok = json_is_array(inputs);
+    for (size_t i = 0; ok && i < json_array_size(inputs); i++) {
+        const json_t *pair = json_array_get(inputs, i);
+        const char *path = json_string_value(json_array_get(pair, 0)),
+                   *sum = json_string_value(json_array_get(pair, 1));
+        obb_listed_file f = {.mode = 0444};
+        ok = path && sum && obb_is_sha256(sum);
+        if (!ok)
+            break;
+        f.path = obb_path_join(t->arena, t->folder, path);
+        ok = is_plain(f.path);
+        memcpy(f.sum, sum, sizeof f.sum);
+        obb_arena_push(t->arena, &t->files, f);
+    }
+    return ok;
+}
+
+bool read_task(worker *w, const char *text, size_t length, const obb_seal *seal, task *t, const char **why)
+{
+    obb_text bytes = {0};
+    obb_text_add(&bytes, text, length);
+    bool trusted = obb_seal_holds(seal, &bytes, &w->trust);
+    obb_text_free(&bytes);
+    if (!trusted) {
+        *why = "it is not signed by a key that is trusted";
+        return false;
+    }
+    json_t *o = json_loadb(text, length, 0, NULL);
+    const char *key = text_in(o, "key", t->arena);
+    t->folder = text_in(o, "folder", t->arena);
+    t->answers = text_in(o, "answers", t->arena);
+    t->toolchain = text_in(o, "toolchain", t->arena);
+    words_in(json_object_get(o, "words"), t->arena, &t->words);
+    words_in(json_object_get(o, "environment"), t->arena, &t->environment);
+    t->milliseconds = (uint64_t)json_integer_value(json_object_get(o, "milliseconds"));
+    bool sound = key && obb_is_sha256(key) && t->folder && is_plain(t->folder) && t->answers &&
+                 obb_is_sha256(t->answers) && t->toolchain && obb_is_sha256(t->toolchain) && t->words.count;
+    if (sound)
+        memcpy(t->key.text, key, sizeof t->key.text);
+    if (!sound || json_integer_value(json_object_get(o, "version")) != OBB_FARM_VERSION)
+        *why = "it is of another version, or no job";
+    else if (!take_inputs(t, json_object_get(o, "inputs")))
+        *why = "it names files that cannot be laid out";
+    json_decref(o);
+    return !*why;
+}
+
+/* --- laying out --------------------------------------------------------------------- */
+
+/* The folders of a path below `root`. None of them may be a link, which could lead out of it. */
+static const char *make_folders(const char *root, const char *path, obb_arena *arena)
+{
+    char *copy = obb_arena_format(arena, "%s%s", root, path);
+    struct stat s;
+    for (char *slash = strchr(copy + strlen(root) + 1, '/'); slash; slash = strchr(slash + 1, '/')) {
+        *slash = 0;
+        bool made = mkdir(copy, 0755) == 0 || (errno == EEXIST && lstat(copy, &s) == 0 && S_ISDIR(s.st_mode));
+        if (!made)
+            return obb_arena_format(arena, "cannot lay out %s: %s is no folder", path, copy + strlen(root));
+        *slash = '/';
+    }
+    return NULL;
+}
+
+/* One file or link. `made`: what was not there before. */
+static const char *lay_out_one(worker *w, obb_arena *arena, const char *root, const obb_listed_file *f,
+                               obb_words *made)
+{
+    const char *at = obb_arena_format(arena, "%s%s", root, f->path),
+               *why = make_folders(root, f->path, arena);
+    const char *blob = why || f->target ? NULL : have_blob(w, arena, f, &why);
+    struct stat there, wanted;
+    if (why)
+        return why;
+    if ((f->target ? symlink(f->target, at) : link(blob, at)) == 0) {
+        if (made)
+            obb_arena_push(arena, made, at);
+        return NULL;
+    }
+    int failed = errno;
+    bool same = failed == EEXIST && blob && !lstat(at, &there) && !stat(blob, &wanted) &&
+                there.st_ino == wanted.st_ino && there.st_dev == wanted.st_dev;
+    return same ? NULL : obb_arena_format(arena, "cannot lay out %s: %s", f->path, strerror(failed));
+}
+
+/* Hard links to the cache, which the command sees read-only. Links of the toolchain come first: what lies
+ * behind them is named by its real path. */
+static const char *lay_out(worker *w, obb_arena *arena, const char *root, const obb_file_listing *files,
+                           obb_words *made)
+{
+    const char *why = NULL;
+    for (int links = 1; links >= 0 && !why; links--)
+        for (size_t i = 0; i < files->count && !why; i++)
+            if (!files->at[i].target == !links)
+                why = lay_out_one(w, arena, root, &files->at[i], made);
+    return why;
+}
+
+static const char *toolchain_files(worker *w, task *t, obb_file_listing *list)
+{
+    obb_listed_file f = {.mode = 0444};
+    const char *why;
+    obb_text text = {0};
+    memcpy(f.sum, t->toolchain, sizeof f.sum);
+    const char *path = have_blob(w, t->arena, &f, &why);
+    if (path &&
+        (obb_file_read(path, &text) || !obb_listing_read(t->arena, obb_text_bytes(&text), text.length, list)))
+        why = "the list of the compiler's files is damaged";
+    obb_text_free(&text);
+    return why;
+}
+
+/* --- running ------------------------------------------------------------------------ */
+
+static obb_words command_of(const task *t, const char *root, const char *output)
+{
+    obb_words words = {0};
+    const char *const before[] = {"bwrap",
+                                  "--unshare-all",
+                                  "--die-with-parent",
+                                  "--new-session",
+                                  "--ro-bind",
+                                  root,
+                                  "/",
+                                  "--dev",
+                                  "/dev",
+                                  "--proc",
+                                  "/proc",
+                                  "--bind",
+                                  output,
+                                  OBB_FARM_OUTPUT_FOLDER,
+                                  "--clearenv",
+                                  "--setenv",
+                                  "TMPDIR",
+                                  OBB_FARM_OUTPUT_FOLDER,
+                                  "--chdir",
+                                  t->folder};
+    for (size_t i = 0; i < sizeof before / sizeof *before; i++)
+        obb_arena_push(t->arena, &words, before[i]);
+    if (obb_path_within(t->folder, "/dev")) { /* such as /dev/shm, which the new /dev hides */
+        obb_arena_push(t->arena, &words, "--ro-bind");
+        obb_arena_push(t->arena, &words, obb_arena_format(t->arena, "%s%s", root, t->folder));
+        obb_arena_push(t->arena, &words, t->folder);
+    }
+    for (size_t i = 0; i < t->environment.count; i++) {
+        const char *said = t->environment.at[i], *value = strchr(said, '=');
+        if (!value || value == said)
+            continue;
+        obb_arena_push(t->arena, &words, "--setenv");
+        obb_arena_push(t->arena, &words, obb_arena_copy(t->arena, said, (size_t)(value - said)));
+        obb_arena_push(t->arena, &words, value + 1);
+    }
+    obb_arena_push(t->arena, &words, "--");
+    for (size_t i = 0; i < t->words.count; i++)
+        obb_arena_push(t->arena, &words, t->words.at[i]);
+    obb_arena_push(t->arena, &words, NULL);
+    return words;
+}
+
+static pid_t begin(const obb_words *words, const char *printed)
+{
+    sigset_t ends;
+    sigemptyset(&ends);
+    sigaddset(&ends, SIGCHLD);
+    sigprocmask(SIG_BLOCK, &ends, NULL);
+    pid_t child = fork();
+    if (child)
+        return child;
+    sigprocmask(SIG_UNBLOCK, &ends, NULL);
+    const struct rlimit files = {MOST_OUTPUT, MOST_OUTPUT};
+    int in = open("/dev/null", O_RDONLY), out = open(printed, O_WRONLY | O_CREAT | O_TRUNC, 0600);
+    setpgid(0, 0);
+    setrlimit(RLIMIT_FSIZE, &files);
+    if (in >= 0 && out >= 0 && dup2(in, 0) == 0 && dup2(out, 1) == 1 && dup2(out, 2) == 2)
+        execvp(words->at[0], (char **)(uintptr_t)words->at);
+    _exit(127);
+}
+
+static uint64_t now_ms(void)
+{
+    struct timespec t;
+    clock_gettime(CLOCK_MONOTONIC, &t);
+    return (uint64_t)t.tv_sec * 1000 + (uint64_t)t.tv_nsec / 1000000;
+}
+
+/* Its status, or -1 when it took longer than the limit. SIGCHLD is blocked and waited for, so nothing is
+ * looked at again and again. */
+static int wait_for(pid_t child, uint64_t limit, obb_cost *cost)
+{
+    const struct timespec tick = {.tv_sec = 1};
+    uint64_t began = now_ms();
+    int status = 0;
+    pid_t ended;
+    sigset_t ends;
+    sigemptyset(&ends);
+    sigaddset(&ends, SIGCHLD);
+    while ((ended = obb_ended_child(child, &status, &cost->memory)) == 0 && now_ms() - began < limit)
+        sigtimedwait(&ends, NULL, &tick);
+    cost->milliseconds = now_ms() - began;
+    if (ended == child)
+        return WIFEXITED(status) ? WEXITSTATUS(status) : 128 + WTERMSIG(status);
+    kill(-child, SIGKILL);
+    waitpid(child, &status, 0);
+    return -1;
+}
+
+static void remove_tree(const char *path)
+{
+    DIR *d = opendir(path);
+    char inside[8192];
+    struct stat s;
+    for (struct dirent *e; d && (e = readdir(d));) {
+        if (strcmp(e->d_name, ".") == 0 || strcmp(e->d_name, "..") == 0 ||
+            snprintf(inside, sizeof inside, "%s/%s", path, e->d_name) >= (int)sizeof inside)
+            continue;
+        if (lstat(inside, &s) == 0 && S_ISDIR(s.st_mode))
+            remove_tree(inside);
+        else
+            unlink(inside);
+    }
+    if (d)
+        closedir(d);
+    rmdir(path);
+}
+
+static const char *run(task *t, const char *place, obb_object_cache_item *item)
+{
+    const char *root = obb_arena_format(t->arena, "%s/root", place),
+               *output = obb_arena_format(t->arena, "%s/output", place),
+               *printed = obb_arena_format(t->arena, "%s/printed", place);
+    uint64_t limit = t->milliseconds * LIMIT_FACTOR > LEAST_LIMIT ? t->milliseconds * LIMIT_FACTOR
+                                                                  : LEAST_LIMIT;
+    const obb_words words = command_of(t, root, output);
+    pid_t child = begin(&words, printed);
+    if (child < 0)
+        return strerror(errno);
+    int status = wait_for(child, limit, &item->cost);
+    if (status < 0)
+        return "it took too long";
+    obb_file_read(printed, &item->printed);
+    if (status)
+        return obb_arena_format(t->arena, "its command failed with exit status %d: %.400s", status,
+                                obb_text_bytes(&item->printed));
+    int failed = obb_file_read(obb_arena_format(t->arena, "%s/object", output), &item->bytes);
+    return failed ? obb_arena_format(t->arena, "its command made nothing: %s", strerror(failed)) : NULL;
+}
+
+/* The folder of the slot, with the files of a toolchain. It stays for the next job: most have the same. */
+static const char *lay_out_toolchain(worker *w, task *t, const char *place, const char *root)
+{
+    static const char *const folders[] = {"/dev/", "/proc/", OBB_FARM_OUTPUT_FOLDER "/"};
+    obb_file_listing files = {0};
+    if (strcmp(w->laid, t->toolchain) == 0)
+        return NULL;
+    w->laid[0] = 0;
+    remove_tree(place);
+    const char *why = toolchain_files(w, t, &files);
+    if (!why && (obb_own_make(root) || obb_own_make(obb_arena_format(t->arena, "%s/output", place))))
+        why = obb_arena_format(t->arena, "cannot make %s: %s", place, strerror(errno));
+    for (size_t i = 0; i < sizeof folders / sizeof *folders && !why; i++)
+        why = make_folders(root, folders[i], t->arena);
+    if (!why)
+        why = lay_out(w, t->arena, root, &files, NULL);
+    if (!why)
+        memcpy(w->laid, t->toolchain, sizeof w->laid);
+    return why;
+}
+
+static void empty_output(const char *place)
+{
+    char path[8192];
+    if (snprintf(path, sizeof path, "%s/output", place) < (int)sizeof path)
+        remove_tree(path);
+    obb_own_make(path);
+}
+
+const char *do_task(worker *w, task *t, obb_object_cache_item *item)
+{
+    const char *place = obb_arena_format(t->arena, "%s/slots/%ld", w->cache, (long)getpid()),
+               *root = obb_arena_format(t->arena, "%s/root", place);
+    obb_words made = {0};
+    const char *why = lay_out_toolchain(w, t, place, root);
+    if (!why)
+        why = make_folders(root, obb_arena_format(t->arena, "%s/", t->folder), t->arena);
+    if (!why)
+        why = lay_out(w, t->arena, root, &t->files, &made);
+    if (!why)
+        why = run(t, place, item);
+    for (size_t i = 0; i < made.count; i++) /* nothing of one job is in sight of the next one */
+        if (unlink(made.at[i]))
+            w->laid[0] = 0;
+    empty_output(place);
+    return why;
+}
+
+void forget_place(const worker *w, pid_t slot)
+{
+    char place[8192];
+    if (snprintf(place, sizeof place, "%s/slots/%ld", w->cache, (long)slot) < (int)sizeof place)
+        remove_tree(place);
+}
+
+void forget_dead_places(const worker *w)
+{
+    char folder[8192];
+    if (snprintf(folder, sizeof folder, "%s/slots", w->cache) >= (int)sizeof folder)
+        return;
+    DIR *d = opendir(folder);
+    for (struct dirent *e; d && (e = readdir(d));) {
+        long slot = strtol(e->d_name, NULL, 10);
+        if (slot > 0 && kill((pid_t)slot, 0) && errno == ESRCH)
+            forget_place(w, (pid_t)slot);
+    }
+    if (d)
+        closedir(d);
+}
