@@ -28,6 +28,9 @@ int obb_farm_worker_command(obb_workspace *w, unsigned slots, obb_words *command
     if (!farm.makes)
         return obb_workspace_fail(w, OBB_FAULT_USAGE, "it is not said for which farm%s", "",
                                   "OBBLIGATO_FARM=redis://farm.example/0 obbligato worker");
+    if (!obb_starts(farm.url, "redis"))
+        return obb_workspace_fail(w, OBB_FAULT_USAGE, "a farm is a Redis server, not `%s`", farm.url,
+                                  "OBBLIGATO_FARM=rediss://farm.example/0");
     if (!program)
         return no_program(w, "obbligato-worker");
     if (!cache)

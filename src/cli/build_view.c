@@ -260,11 +260,13 @@ static void show_longest_way(const build_view *v, const obb_run_result *r)
                  duration_text(took, sizeof took, way), duration_text(work, sizeof work, r->work),
                  duration_text(least, sizeof least, way > r->work / r->jobs ? way : r->work / r->jobs),
                  r->jobs);
-    for (size_t i = 0; i < r->way.count; i++)
-        terminal_say(v->lines, "  %8s  %-8s  %s\n",
-                     duration_text(took, sizeof took, r->way.at[i].milliseconds),
-                     obb_action_verb(r->way.at[i].action),
-                     obb_action_subject(v->s->w->plan, r->way.at[i].action));
+    for (size_t i = 0; i < r->way.count; i++) {
+        const obb_action *a = r->way.at[i].action;
+        terminal_say(v->lines, "  %8s  %-8s  %s", duration_text(took, sizeof took, r->way.at[i].milliseconds),
+                     obb_action_verb(a), obb_action_subject(v->s->w->plan, a));
+        terminal_ink(v->lines, INK_DIM, "%s%s\n", v->s->w->variants.count != 1 ? "  " : "",
+                     v->s->w->variants.count != 1 ? a->variant->name : "");
+    }
 }
 
 static void show_ended(void *self, const obb_build_outcome *o)

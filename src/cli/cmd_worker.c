@@ -19,9 +19,6 @@ int command_worker(session *s)
     int code = obb_farm_worker_command(s->w, slots, &words);
     if (code)
         return code;
-    if (!s->options->quiet)
-        terminal_say(stdout, "%u slots for %s; Ctrl-C ends it\n", slots, words.at[1]);
-    fflush(stdout);
     execv(words.at[0], (char **)(uintptr_t)words.at);
     return obb_workspace_fail(s->w, OBB_FAULT_OUTSIDE, "cannot run %s", words.at[0], strerror(errno));
 }

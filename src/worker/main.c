@@ -73,6 +73,12 @@ static bool keep_result(worker *w, const task *t, const obb_object_cache_item *i
     return kept;
 }
 
+void keep_entry(worker *w)
+{
+    const char *const words[] = {"XCLAIM", w->stream, OBB_FARM_GROUP, w->name, "0", w->entry, "JUSTID"};
+    tell(w, 7, words);
+}
+
 /* An entry of the stream: its fields in pairs. */
 static void take_entry(worker *w, const char *stream, const redisReply *entry, long long deliveries)
 {
@@ -95,6 +101,8 @@ static void take_entry(worker *w, const char *stream, const redisReply *entry, l
     }
     if (!why && deliveries > MOST_DELIVERIES)
         why = "it has killed who did it";
+    w->stream = stream;
+    w->entry = entry->element[0]->str;
     if (!why)
         why = do_task(w, &t, &item);
     bool made = !why && keep_result(w, &t, &item);
@@ -253,7 +261,7 @@ static const char *find_trouble(worker *w)
     if (why)
         return why;
     if (!w->trust.count)
-        return "nobody is trusted, so no job would be done: --trust ed25519:..., or --trust anyone";
+        return "nobody is trusted, so no job would be done: OBBLIGATO_TRUST=ed25519:..., or anyone";
     if (!w->signer.there && !anyone)
         return "there is no key to sign results with: obbligato keys NAME";
     if (obb_own_folder(w->cache) != OBB_OWN)
@@ -294,6 +302,9 @@ int main(int argc, char **argv)
     sigaction(SIGINT, &action, NULL);
     signal(SIGPIPE, SIG_IGN);
     forget_dead_places(&w);
+    if (isatty(1))
+        printf("%u slots; Ctrl-C ends it\n", slots);
+    fflush(stdout);
     tend(&w, slots);
     obb_arena_free(w.arena);
     return 0;

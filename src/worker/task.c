@@ -233,9 +233,9 @@ static uint64_t now_ms(void)
 
 /* Its status, or -1 when it took longer than the limit. SIGCHLD is blocked and waited for, so nothing is
  * looked at again and again. */
-static int wait_for(pid_t child, uint64_t limit, obb_cost *cost)
+static int wait_for(worker *w, pid_t child, uint64_t limit, obb_cost *cost)
 {
-    const struct timespec tick = {.tv_sec = 1};
+    const struct timespec tick = {.tv_sec = 5};
     uint64_t began = now_ms();
     int status = 0;
     pid_t ended;
@@ -243,7 +243,8 @@ static int wait_for(pid_t child, uint64_t limit, obb_cost *cost)
     sigemptyset(&ends);
     sigaddset(&ends, SIGCHLD);
     while ((ended = obb_ended_child(child, &status, &cost->memory)) == 0 && now_ms() - began < limit)
-        sigtimedwait(&ends, NULL, &tick);
+        if (sigtimedwait(&ends, NULL, &tick) < 0 && errno == EAGAIN)
+            keep_entry(w);
     cost->milliseconds = now_ms() - began;
     if (ended == child)
         return WIFEXITED(status) ? WEXITSTATUS(status) : 128 + WTERMSIG(status);
@@ -271,7 +272,7 @@ static void remove_tree(const char *path)
     rmdir(path);
 }
 
-static const char *run(task *t, const char *place, obb_object_cache_item *item)
+static const char *run(worker *w, task *t, const char *place, obb_object_cache_item *item)
 {
     const char *root = obb_arena_format(t->arena, "%s/root", place),
                *output = obb_arena_format(t->arena, "%s/output", place),
@@ -282,7 +283,7 @@ static const char *run(task *t, const char *place, obb_object_cache_item *item)
     pid_t child = begin(&words, printed);
     if (child < 0)
         return strerror(errno);
-    int status = wait_for(child, limit, &item->cost);
+    int status = wait_for(w, child, limit, &item->cost);
     if (status < 0)
         return "it took too long";
     obb_file_read(printed, &item->printed);
@@ -333,7 +334,7 @@ const char *do_task(worker *w, task *t, obb_object_cache_item *item)
     if (!why)
         why = lay_out(w, t->arena, root, &t->files, &made);
     if (!why)
-        why = run(t, place, item);
+        why = run(w, t, place, item);
     for (size_t i = 0; i < made.count; i++) /* nothing of one job is in sight of the next one */
         if (unlink(made.at[i]))
             w->laid[0] = 0;

@@ -25,6 +25,7 @@ typedef struct worker {
     obb_signing_key signer;
     obb_resp *resp;
     char laid[OBB_SHA256_TEXT]; /* the toolchain whose files stand in the slot's folder; "": none */
+    const char *stream, *entry; /* what the slot does just now */
 } worker;
 
 /* What a job says. */
@@ -42,6 +43,9 @@ bool read_task(worker *w, const char *text, size_t length, const obb_seal *seal,
 
 /* The file with these contents in the cache, from this machine or from the server; NULL with *why. */
 const char *have_blob(worker *w, obb_arena *arena, const obb_listed_file *file, const char **why);
+
+/* Says that the entry is still being done, so that no other worker takes it over. */
+void keep_entry(worker *w);
 
 /* Carries it out: NULL with the result, or why it could not be. A command that fails is such a reason, too.
  */
