@@ -20,6 +20,12 @@ void obb_listing_write(const obb_file_listing *list, obb_text *text)
     }
 }
 
+bool obb_is_plain_path(const char *path)
+{
+    size_t n = strlen(path);
+    return *path == '/' && !strstr(path, "/../") && !(n >= 3 && strcmp(path + n - 3, "/..") == 0);
+}
+
 static bool read_line(obb_arena *arena, const char *line, size_t length, obb_file_listing *list)
 {
     obb_listed_file f = {.path = NULL};
@@ -31,7 +37,7 @@ static bool read_line(obb_arena *arena, const char *line, size_t length, obb_fil
     } else if (sscanf(copy, "f %64s %o %n", f.sum, &f.mode, &at) == 2 && at) {
         f.path = copy + at;
     }
-    if (!f.path || *f.path != '/' || strstr(f.path, "/../") || (!f.target && !obb_is_sha256(f.sum)))
+    if (!f.path || !obb_is_plain_path(f.path) || (!f.target && !obb_is_sha256(f.sum)))
         return false;
     obb_arena_push(arena, list, f);
     return true;

@@ -41,6 +41,9 @@ void obb_listing_write(const obb_file_listing *list, obb_text *text);
 /* False: it is none. */
 bool obb_listing_read(obb_arena *arena, const char *text, size_t length, obb_file_listing *list);
 
+/* Absolute, and leading up nowhere. */
+bool obb_is_plain_path(const char *path);
+
 /* What machine this is, as far as programs for it are concerned: "linux-x86_64". */
 const char *obb_farm_machine(obb_arena *arena);
 

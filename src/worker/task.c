@@ -37,13 +37,6 @@ static void words_in(const json_t *list, obb_arena *arena, obb_words *words)
     }
 }
 
-/* A path from a job: absolute, and leading nowhere else. */
-static bool is_plain(const char *path)
-{
-    size_t n = strlen(path);
-    return *path == '/' && !strstr(path, "/../") && !(n >= 3 && strcmp(path + n - 3, "/..") == 0);
-}
-
 static bool take_inputs(task *t, const json_t *inputs)
 {
     bool ok = json_is_array(inputs);
@@ -56,7 +49,7 @@ static bool take_inputs(task *t, const json_t *inputs)
         if (!ok)
             break;
         f.path = obb_path_join(t->arena, t->folder, path);
-        ok = is_plain(f.path);
+        ok = obb_is_plain_path(f.path);
         memcpy(f.sum, sum, sizeof f.sum);
         obb_arena_push(t->arena, &t->files, f);
     }
@@ -81,7 +74,7 @@ bool read_task(worker *w, const char *text, size_t length, const obb_seal *seal,
     words_in(json_object_get(o, "words"), t->arena, &t->words);
     words_in(json_object_get(o, "environment"), t->arena, &t->environment);
     t->milliseconds = (uint64_t)json_integer_value(json_object_get(o, "milliseconds"));
-    bool sound = key && obb_is_sha256(key) && t->folder && is_plain(t->folder) && t->answers &&
+    bool sound = key && obb_is_sha256(key) && t->folder && obb_is_plain_path(t->folder) && t->answers &&
                  obb_is_sha256(t->answers) && t->toolchain && obb_is_sha256(t->toolchain) && t->words.count;
     if (sound)
         memcpy(t->key.text, key, sizeof t->key.text);

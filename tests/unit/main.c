@@ -32,6 +32,7 @@ int main(int argc, char **argv)
     run(only, "plan", suite_plan);
     run(only, "state", suite_state);
     run(only, "order", suite_order);
+    run(only, "farm", suite_farm);
     run(only, "run", suite_run);
     run(only, "image", suite_image);
     run(only, "trials", suite_trials);

@@ -12,6 +12,7 @@ void suite_scan(void);
 void suite_state(void);
 void suite_plan(void);
 void suite_order(void);
+void suite_farm(void);
 void suite_run(void);
 void suite_image(void);
 void suite_trials(void);
