@@ -7,8 +7,8 @@
  * With a quick compiler (torture/quick), thousands of edits take minutes: the project then has a
  * custom toolchain, and neither images nor shared libraries. With TORTURE_TELL in the environment, each edit is told and
  * the folder is kept; TORTURE_STORE names another folder for the store of objects than its own, or off; clean builds never
- * use it. With TORTURE_FAR (the program tests/servers/objects), there is a far store as well: the near one vanishes, and the
- * server is killed, begun anew, and what is in it is spoilt, between builds and in them. When it fails, the seed and the number
+ * use it. With TORTURE_FAR (the program tests/servers/objects), there is a farm as well, with a worker: the near store vanishes, and
+ * the worker and the server are killed, begun anew, and what is in it is spoilt, between builds and in them. When it fails, the seed and the number
  * of the edit are told, and the folder is kept. */
 #include <signal.h>
 #include <stdarg.h>
@@ -796,8 +796,34 @@ static void broken_build(void)
     snprintf(t.remark, sizeof t.remark, "a build ended by signal %d", signal_number);
 }
 
-/* The far store. Its server lies beside the project. */
+/* The farm. Its server and its worker's files lie beside the project. */
 static const char *far;
+static pid_t worker;
+
+static void end_worker(void)
+{
+    if (worker > 0) {
+        kill(-worker, SIGKILL);
+        waitpid(worker, NULL, 0);
+    }
+    worker = 0;
+}
+
+static void begin_worker(void)
+{
+    char cache[5000];
+    end_worker();
+    worker = fork();
+    if (worker)
+        return;
+    setpgid(0, 0);
+    snprintf(cache, sizeof cache, "%s/cache", getenv("TORTURE_BESIDE"));
+    setenv("XDG_CACHE_HOME", cache, 1);
+    if (!freopen("/dev/null", "w", stdout) || !freopen("/dev/null", "w", stderr))
+        _exit(1);
+    execl(program, program, "worker", "-q", "-j", "3", (char *)NULL);
+    _exit(127);
+}
 
 static void meddle_with_far(void)
 {
@@ -805,7 +831,9 @@ static void meddle_with_far(void)
     if (!far)
         return;
     shell("rm -rf \"$OBBLIGATO_STORE\"");
-    switch (pick(5)) {
+    switch (pick(7)) {
+    case 5: end_worker(); break;
+    case 6: begin_worker(); break;
     case 0: shell("cd \"$TORTURE_BESIDE\" && sh %s spoil || true", far); break;
     case 1: shell("cd \"$TORTURE_BESIDE\" && sh %s cut || true", far); break;
     case 2: shell("cd \"$TORTURE_BESIDE\" && { [ -f objects/pid ] || sh %s again; }", far); break;
@@ -813,6 +841,8 @@ static void meddle_with_far(void)
         shell("rm -rf out");
         child = begin_build();
         wait_a_little(200);
+        if (pick(2))
+            end_worker();
         shell("cd \"$TORTURE_BESIDE\" && sh %s cut || true", far);
         waitpid(child, NULL, 0);
         shell("cd \"$TORTURE_BESIDE\" && sh %s again", far);
@@ -828,7 +858,7 @@ static void begin_far(const char *beside)
     if (!far)
         return;
     setenv("TORTURE_BESIDE", beside, 1);
-    shell("cd \"$TORTURE_BESIDE\" && sh %s start --maxmemory 3mb --maxmemory-policy allkeys-random", far);
+    shell("cd \"$TORTURE_BESIDE\" && sh %s start --maxmemory 60mb --maxmemory-policy allkeys-random", far);
     snprintf(line, sizeof line, "%s/objects/port", beside);
     FILE *file = fopen(line, "r");
     if (!file || !fgets(port, sizeof port, file)) {
@@ -837,7 +867,8 @@ static void begin_far(const char *beside)
     }
     fclose(file);
     snprintf(line, sizeof line, "redis://127.0.0.1:%.*s", (int)strcspn(port, "\n"), port);
-    setenv("OBBLIGATO_FAR_STORE", line, 1);
+    setenv("OBBLIGATO_FARM", line, 1);
+    begin_worker();
 }
 
 static void edit(void)
@@ -975,6 +1006,7 @@ int main(int argc, char **argv)
         return 2;
     if (ok && !tell)
         harness_remove(folder);
+    end_worker();
     if (far)
         shell("cd \"$TORTURE_BESIDE\" && sh %s stop || true", far);
     harness_remove(beside);
