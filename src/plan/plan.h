@@ -193,6 +193,9 @@ typedef struct obb_plan_input {
     const obb_plan_scope *scope;      /* NULL: all targets */
 } obb_plan_input;
 
+/* The root of a plan that is made now: the working folder. */
+const char *obb_plan_root(obb_arena *arena);
+
 /* The variant in which programs are built that steps run, whatever is built. */
 #define OBB_TOOLS_VARIANT "host.release"
 

@@ -218,7 +218,7 @@ static const obb_variant *find_tools(obb_plan *plan, const obb_variant *const *v
     return home;
 }
 
-static const char *working_folder(obb_arena *arena)
+const char *obb_plan_root(obb_arena *arena)
 {
     char root[4096];
     return obb_arena_string(arena, getcwd(root, sizeof root) ? root : ".");
@@ -255,7 +255,7 @@ obb_plan *obb_plan_make(const obb_plan_input *in, obb_diags *diags)
                        .toolchains = in->toolchains,
                        .scanner = in->scanner,
                        .out = in->out,
-                       .root = working_folder(arena),
+                       .root = obb_plan_root(arena),
                        .scope = in->scope};
     plan->common_sources = obb_arena_alloc(arena, targets * sizeof *plan->common_sources);
     bool *tools = obb_arena_alloc(arena, targets);

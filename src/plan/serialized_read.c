@@ -556,7 +556,8 @@ obb_plan *obb_serialized_plan_subplan(obb_serialized_plan *k, const obb_file_map
                        .files = input->files,
                        .toolchains = input->toolchains,
                        .scanner = input->scanner,
-                       .out = input->out};
+                       .out = input->out,
+                       .root = obb_plan_root(input->arena)};
     add_actions(k, files_of, plan);
     return plan;
 }

@@ -199,12 +199,21 @@ static void judge_ready(obb_scheduler *r)
         r->total += r->forecast[n].kind == OBB_CAUSE_NONE; /* it was not expected */
         r->causes[n] = obb_cause_text(r->arena, r->state, r->plan, a, cause);
         obb_ready_put(&r->to_run, r->arena, n);
+        r->fresh += a->options != NULL;
     }
 }
 
 /* --- one command -------------------------------------------------------------------- */
 
 static void start_more(obb_scheduler *r);
+
+/* It runs no longer. */
+static void leave(obb_scheduler *r, const obb_child *c)
+{
+    r->memory -= r->work[c->action->number].memory;
+    if (r->far)
+        r->children[c->action->number] = NULL;
+}
 
 static void fail(obb_scheduler *r, obb_child *c, const char *message)
 {
@@ -223,9 +232,7 @@ static void fail(obb_scheduler *r, obb_child *c, const char *message)
 static void settle(obb_scheduler *r, obb_child *c, const char *message)
 {
     bool ok = c->command.status == 0 && c->command.signal == 0 && !message;
-    r->memory -= r->work[c->action->number].memory;
-    if (r->far)
-        r->children[c->action->number] = NULL;
+    leave(r, c);
     r->done_work += r->forecast[c->action->number].cost.milliseconds;
     obb_name_output(r, c);
     if (ok)
@@ -341,8 +348,10 @@ static bool take_cached(obb_scheduler *r, obb_child *c)
 
 static void invoke(obb_scheduler *r, obb_child *c)
 {
-    const char *variable = c->invocation.variable;
-    char **environment = variable ? obb_environment_with(NULL, &variable, 1) : NULL;
+    /* Compilers write the folder into debug information as the shell names it, if that is this one. */
+    const char *const variables[] = {obb_arena_format(r->arena, "PWD=%s", r->plan->root),
+                                     c->invocation.variable};
+    char **environment = obb_environment_with(NULL, variables, variables[1] ? 2 : 1);
     tell(r, (obb_event){.kind = OBB_EVENT_START, .action = c->action, .cause = c->cause});
     c->command = (obb_command){.argv = c->invocation.argv.at,
                                .environment = environment,
@@ -381,6 +390,7 @@ static void start(obb_scheduler *r, uint32_t number, bool far)
     } else if (!failed && obb_invocation_make(r->plan, a, r->arena, &c->invocation)) {
         invoke(r, c);
     } else {
+        leave(r, c);
         fail(r, c,
              obb_arena_format(r->arena, "cannot write %s: %s", obb_files_path(r->plan->files, a->output),
                               obb_below_error(failed ? failed : EIO)));
@@ -396,6 +406,9 @@ static void ask_ahead(obb_scheduler *r)
 {
     obb_numbers all = {0};
     obb_ready rest = {.work = r->work};
+    if (!r->fresh)
+        return;
+    r->fresh = 0;
     for (uint32_t number; obb_ready_take(&r->to_run, UINT64_MAX, &number);)
         obb_arena_push(r->arena, &all, number);
     for (size_t i = 0; i < all.count; i++) {
@@ -449,8 +462,10 @@ static void take_in_its_place(obb_scheduler *r, obb_child *c)
     c->far = c->cached;
     if (c->cached)
         settle(r, c, NULL);
-    else
+    else if (obb_invocation_make(r->plan, c->action, r->arena, &c->invocation))
         invoke(r, c);
+    else
+        settle(r, c, "cannot write its words into a file");
 }
 
 /* --- the next one ------------------------------------------------------------------- */

@@ -51,6 +51,7 @@ struct obb_scheduler {
     obb_ready asked; /* the same, but the far store is asked for what they make; or was, and then they
                         are not (any more) in `standing` ASKED, and do not count here */
     size_t asked_count;       /* how many count */
+    size_t fresh;             /* compiles that became ready since it was asked the last time */
     unsigned char *standing;  /* by action; with a far store */
     obb_child **children;         /* by action, those that run; with a far store */
     obb_work *work;           /* by action: what is expected */
