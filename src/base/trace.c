@@ -20,10 +20,10 @@
 /* One thread that is watched. */
 typedef struct tracee {
     pid_t pid;
-    bool seen;    /* it has stopped for the first time */
-    bool opening; /* it is in a call that opens a file */
-    bool writing; /* for writing alone */
-    char name[4096]; /* by which it is opened, or begun; "": not known */
+    bool seen;       /* it has stopped for the first time */
+    bool opening;    /* it is in a call that opens a file */
+    bool writing;    /* for writing alone */
+    char name[2 * 4096 + 2]; /* by which it is opened, or begun; "": not known */
 } tracee;
 
 typedef struct watcher {
@@ -47,29 +47,39 @@ static tracee *tracee_of(watcher *w, pid_t pid)
     return &w->tracees.at[w->tracees.count - 1];
 }
 
-/* A path in the memory of a tracee, made absolute; "" when it cannot be had. */
+/* A string in the memory of a tracee, page by page: behind its page there may be nothing. */
+static void read_string(pid_t pid, unsigned long long address, char *text, size_t room)
+{
+    char path[60];
+    size_t got = 0;
+    snprintf(path, sizeof path, "/proc/%ld/mem", (long)pid);
+    int fd = open(path, O_RDONLY | O_CLOEXEC);
+    while (fd >= 0 && got < room - 1 && !memchr(text, 0, got)) {
+        size_t page = 4096 - (address + got) % 4096, left = room - 1 - got;
+        ssize_t n = pread(fd, text + got, page < left ? page : left, (off_t)(address + got));
+        if (n <= 0)
+            break;
+        got += (size_t)n;
+    }
+    if (fd >= 0)
+        close(fd);
+    text[got] = 0;
+}
+
+/* A path that a tracee names, made absolute; "" when it cannot be had. */
 static void read_name(tracee *t, unsigned long long folder, unsigned long long address)
 {
-    char path[60], here[4096] = "";
-    size_t n = 0;
-    snprintf(path, sizeof path, "/proc/%ld/cwd", (long)t->pid);
-    ssize_t length = readlink(path, here, sizeof here - 1);
-    snprintf(path, sizeof path, "/proc/%ld/mem", (long)t->pid);
-    int fd = open(path, O_RDONLY | O_CLOEXEC);
-    t->name[0] = 0;
-    if (fd < 0)
-        return;
-    char first = 0;
-    if (pread(fd, &first, 1, (off_t)address) == 1 && first != '/' && (int)folder == AT_FDCWD && length > 0) {
-        n = (size_t)length;
-        memcpy(t->name, here, n);
-        t->name[n++] = '/';
+    char path[60], text[4096], here[4096] = "";
+    ssize_t n = 0;
+    read_string(t->pid, address, text, sizeof text);
+    if (*text && *text != '/' && (int)folder == AT_FDCWD) {
+        snprintf(path, sizeof path, "/proc/%ld/cwd", (long)t->pid);
+        n = readlink(path, here, sizeof here - 1);
     }
-    for (; (first == '/' || n) && n + 1 < sizeof t->name; n++)
-        if (pread(fd, t->name + n, 1, (off_t)address++) != 1 || !t->name[n])
-            break;
-    t->name[n] = 0;
-    close(fd);
+    bool absolute = *text == '/' || n > 0;
+    int length = snprintf(t->name, sizeof t->name, "%s%s%s", here, *text == '/' ? "" : "/", text);
+    if (!absolute || length >= (int)sizeof t->name)
+        t->name[0] = 0;
 }
 
 static void begin_call(tracee *t, const struct __ptrace_syscall_info *info)

@@ -1,6 +1,7 @@
 /* The farm (build/farm.h). What crosses the network is obbligato-transfer's and obbligato-worker's. */
 #include "build/farm.h"
 
+#include <stdlib.h>
 #include <string.h>
 #include <unistd.h>
 
@@ -36,8 +37,9 @@ int obb_farm_worker_command(obb_workspace *w, unsigned slots, obb_words *command
     if (!cache)
         return obb_workspace_fail(w, OBB_FAULT_OUTSIDE, "there is no home folder to keep files in%s", "",
                                   "set HOME or XDG_CACHE_HOME");
+    setenv(OBB_FAR_URL, farm.url, 1); /* others can read command lines */
     gethostname(host, sizeof host - 1);
-    const char *const words[] = {program, farm.url, obb_arena_format(w->arena, "%u", slots), cache,
+    const char *const words[] = {program, obb_arena_format(w->arena, "%u", slots), cache,
                                  obb_arena_format(w->arena, "%s-%ld", host, (long)getpid())};
     for (size_t i = 0; i < sizeof words / sizeof *words; i++)
         obb_arena_push(w->arena, command, words[i]);
@@ -71,7 +73,8 @@ int obb_farm_look(obb_workspace *w, obb_farm_state *state)
         return 0;
     if (!program)
         return no_program(w, "obbligato-transfer");
-    const char *const argv[] = {program, "farm", farm.url, NULL};
+    const char *const argv[] = {program, "farm", NULL};
+    setenv(OBB_FAR_URL, farm.url, 1); /* others can read command lines */
     obb_answer answer = obb_ask(argv, NULL);
     int code = 0;
     if (answer.failed || answer.status)

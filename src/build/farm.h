@@ -4,8 +4,8 @@
 
 #include "build/workspace.h"
 
-/* The command that lends this machine's hand, with so many slots; ends with NULL. 0, or an exit code with the
- * message told. */
+/* The command that lends this machine's hand, with so many slots; ends with NULL. The URL is in the
+ * environment then. 0, or an exit code with the message told. */
 int obb_farm_worker_command(obb_workspace *w, unsigned slots, obb_words *command);
 
 typedef struct obb_farm_worker {

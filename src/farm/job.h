@@ -1,16 +1,21 @@
 /* Work that is done elsewhere: how jobs and what they need are kept in a Redis server.
  *
- *     PREFIX:blob:SHA256      the bytes of a file
- *     PREFIX:jobs:MACHINE     a stream, read by the group `workers` (consumer groups: each entry is delivered
- * to one worker, and again to another when that one dies). Its entries have `job`, a JSON document, and
- * `seal`, its signature (obb_seal, in bytes) PREFIX:answers:BUILDER  a list of answers, `KEY made` or `KEY
- * failed`; it expires PREFIX:worker:NAME      a hash: what a worker says of itself; it expires PREFIX:KEY the
- * result: a far entry (farm/entry.h), as the far store has it
+ * PREFIX:blob:SHA256: the bytes of a file.
+ *
+ * PREFIX:jobs:MACHINE: a stream, read by the group `workers` (a consumer group: each entry is delivered to
+ * one worker, and again to another when that one dies). Its entries have `job`, a JSON document, and `seal`,
+ * its signature (obb_seal, in bytes).
+ *
+ * PREFIX:answers:BUILDER: a list of answers, `KEY made` or `KEY failed`; it expires.
+ *
+ * PREFIX:worker:NAME: a hash, what a worker says of itself; it expires.
+ *
+ * PREFIX:KEY: the result, a far entry (farm/entry.h), as the far store has it.
  *
  * A job (JSON, RFC 8259): `version` 1; `key`; `folder`, where its command runs; `words`, of which
- * OBB_FARM_OUTPUT is the name of the output; `environment`; `toolchain`, the blob of a list of files;
- * `inputs`: pairs of path and SHA-256; `milliseconds` that it is expected to take; `answers`, where the
- * answer goes.
+ * OBB_FAR_OUTPUT is the name of the output; `environment`; `toolchain`, the blob of a list of files; `links`,
+ * an object: the targets of the symbolic links on the way to inputs; `inputs`, pairs of real path and
+ * SHA-256; `milliseconds` that it is expected to take; `answers`, where the answer goes.
  *
  * A list of files is a text, a line each: `f SHA256 MODE PATH` for a file with an octal mode, `l
  * PATH<tab>TARGET` for a symbolic link.
@@ -43,6 +48,12 @@ bool obb_listing_read(obb_arena *arena, const char *text, size_t length, obb_fil
 
 /* Absolute, and leading up nowhere. */
 bool obb_is_plain_path(const char *path);
+
+/* Where a path (absolute) leads, as the system follows it, and each symbolic link on the way. NULL: there are
+ * too many. */
+typedef void obb_link_met(void *self, const char *link, const char *target);
+
+const char *obb_real_path(obb_arena *arena, const char *path, obb_link_met *met, void *self);
 
 /* What machine this is, as far as programs for it are concerned: "linux-x86_64". */
 const char *obb_farm_machine(obb_arena *arena);

@@ -131,8 +131,9 @@ static void process_ended(uv_process_t *process, int64_t status, int signal_numb
 static int spawn(obb_far *f, const char *program)
 {
     obb_words words = {0};
+    const char *url = obb_arena_format(f->arena, OBB_FAR_URL "=%s", f->place->url);
+    char **environment = obb_environment_with(NULL, &url, 1); /* others can read command lines */
     obb_arena_push(f->arena, &words, program);
-    obb_arena_push(f->arena, &words, f->place->url);
     obb_arena_push(f->arena, &words,
                    f->place->makes    ? "make"
                    : f->place->writes ? "read-write"
@@ -148,10 +149,13 @@ static int spawn(obb_far *f, const char *program)
     const uv_process_options_t how = {.exit_cb = process_ended,
                                       .file = program,
                                       .args = (char **)(uintptr_t)words.at,
+                                      .env = environment,
                                       .flags = UV_PROCESS_DETACHED,
                                       .stdio_count = 3,
                                       .stdio = ends};
-    return uv_spawn(&f->commands->loop, &f->process, &how);
+    int failed = uv_spawn(&f->commands->loop, &f->process, &how);
+    free(environment);
+    return failed;
 }
 
 static void start(obb_far *f)

@@ -23,6 +23,8 @@ typedef struct obb_far_place {
 } obb_far_place;
 
 #define OBB_FAR_OUTPUT "/obbligato-output/object" /* the name of what is made on another machine */
+#define OBB_FAR_URL                                                                                          \
+    "OBBLIGATO_TRANSFER_URL" /* the variable in which obbligato-transfer and obbligato-worker are told it */
 #define OBB_TRUST_ANYONE "anyone"
 #define OBB_PUBLIC_KEY_PREFIX "ed25519:" /* and 64 hexadecimal digits */
 

@@ -13,6 +13,7 @@
 #include <sys/stat.h>
 #include <unistd.h>
 
+#include "base/bounded.h"
 #include "base/files.h"
 #include "base/own.h"
 #include "base/path.h"
@@ -21,7 +22,7 @@
 #define ABANDONED (INT64_C(3600) * 1000000000) /* nanoseconds */
 
 /* A sweep looks at all entries: it is made when this part of the limit has been added. */
-enum { GROWTH = 20, KEEP_PERCENT = 90 };
+enum { GROWTH = 20 };
 
 typedef struct entry_header {
     char magic[8];
@@ -254,17 +255,9 @@ bool obb_object_cache_put(obb_object_cache *s, const obb_object_cache_key *key,
 
 /* --- its size ----------------------------------------------------------------------- */
 
-typedef struct found {
-    const char *path;
-    uint64_t size;
-    int64_t used;
-} found;
-
-typedef OBB_VEC(found) found_list;
-
 /* Entries. What builds that were killed left half written is cleared away (ABANDONED: nobody writes so long).
  */
-static void list_folder(const char *folder, bool clears, obb_arena *arena, found_list *list)
+static void list_folder(const char *folder, bool clears, obb_arena *arena, obb_bounded_files *list)
 {
     DIR *d = opendir(folder);
     for (struct dirent *e; d && (e = readdir(d));) {
@@ -273,7 +266,7 @@ static void list_folder(const char *folder, bool clears, obb_arena *arena, found
         if (!obb_stamp_of(path, &stamp) || stamp.kind != OBB_KIND_FILE)
             continue;
         if (strcmp(obb_path_suffix(e->d_name), ".object") == 0)
-            obb_arena_push(arena, list, (found){path, stamp.size, stamp.modified});
+            obb_arena_push(arena, list, (obb_bounded_file){path, stamp.size, stamp.modified});
         else if (clears && obb_now() - stamp.modified > ABANDONED)
             unlink(path);
     }
@@ -281,7 +274,7 @@ static void list_folder(const char *folder, bool clears, obb_arena *arena, found
         closedir(d);
 }
 
-static void list_all(obb_object_cache *s, bool clears, obb_arena *arena, found_list *list)
+static void list_all(obb_object_cache *s, bool clears, obb_arena *arena, obb_bounded_files *list)
 {
     for (const char *digit = "0123456789abcdef"; *digit; digit++)
         list_folder(obb_arena_format(arena, "%s/%c", s->folder, *digit), clears, arena, list);
@@ -290,39 +283,23 @@ static void list_all(obb_object_cache *s, bool clears, obb_arena *arena, found_l
 obb_object_cache_account obb_object_cache_look(obb_object_cache *s)
 {
     obb_arena *arena = obb_arena_new();
-    found_list list = {0};
+    obb_bounded_files list = {0};
     obb_object_cache_account a = {.limit = s->limit};
     list_all(s, false, arena, &list);
-    for (size_t i = 0; i < list.count; i++) {
-        a.bytes += list.at[i].size;
+    a.bytes = obb_bounded_size(&list);
+    for (size_t i = 0; i < list.count; i++)
         a.oldest = !a.oldest || list.at[i].used < a.oldest ? list.at[i].used : a.oldest;
-    }
     a.entries = list.count;
     obb_arena_free(arena);
     return a;
 }
 
-static int by_use(const void *a, const void *b)
-{
-    int64_t x = ((const found *)a)->used, y = ((const found *)b)->used;
-    return x < y ? -1 : x > y;
-}
-
 static void sweep(obb_object_cache *s)
 {
     obb_arena *arena = obb_arena_new();
-    found_list list = {0};
-    uint64_t bytes = 0;
+    obb_bounded_files list = {0};
     list_all(s, true, arena, &list);
-    for (size_t i = 0; i < list.count; i++)
-        bytes += list.at[i].size;
-    bool too_large = bytes > s->limit;
-    if (too_large && list.count)
-        qsort(list.at, list.count, sizeof *list.at, by_use);
-    for (size_t i = 0; too_large && bytes > s->limit / 100 * KEEP_PERCENT && i < list.count; i++) {
-        bytes -= list.at[i].size;
-        unlink(list.at[i].path);
-    }
+    obb_bounded_sweep(&list, s->limit);
     obb_arena_free(arena);
 }
 

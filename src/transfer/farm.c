@@ -11,7 +11,9 @@
 
 #include "base/files.h"
 #include "base/map.h"
+#include "base/own.h"
 #include "base/path.h"
+#include "base/system.h"
 #include "farm/job.h"
 #include "toolchain/toolchain.h"
 #include "transfer/packing.h"
@@ -28,7 +30,9 @@ typedef struct blob {
 typedef struct named_file {
     const char *path;
     obb_fingerprint fingerprint;
-    blob *blob; /* NULL: not looked at; of what has changed meanwhile there is none */
+    blob *blob;             /* NULL: not looked at; of what has changed meanwhile there is none */
+    const char *real;       /* where it lies */
+    obb_file_listing links; /* on the way there */
 } named_file;
 
 typedef struct toolchain {
@@ -131,6 +135,11 @@ void farm_file(farm *f, size_t number, obb_fingerprint fingerprint, const char *
     f->files.at[number] = (named_file){.path = obb_arena_string(f->arena, path), .fingerprint = fingerprint};
 }
 
+static void note_link(void *self, const char *link, const char *target)
+{
+    obb_vec_push(&((named_file *)self)->links, ((obb_listed_file){.path = link, .target = target}));
+}
+
 /* NULL: it is not what the build has seen. */
 static blob *blob_of_file(farm *f, size_t number)
 {
@@ -142,6 +151,12 @@ static blob *blob_of_file(farm *f, size_t number)
     if (!obb_file_read(n->path, &text) &&
         obb_fingerprint_same(obb_fingerprint_of(obb_text_bytes(&text), text.length), n->fingerprint))
         n->blob = blob_of(f, obb_sha256(obb_text_bytes(&text), text.length, sum), n->path, NULL);
+    if (n->blob) {
+        const char *path = *n->path == '/' ? n->path
+                                           : obb_arena_format(f->arena, "%s/%s", f->folder, n->path);
+        n->real = obb_real_path(f->arena, path, note_link, n);
+        n->blob = n->real ? n->blob : NULL;
+    }
     obb_text_free(&text);
     return n->blob;
 }
@@ -176,20 +191,32 @@ static bool is_input(void *self, const char *path)
     return false;
 }
 
+/* In a folder that is this person's alone: who can write such a list could have files sent. NULL: nowhere. */
 static const char *list_path(farm *f, const char *name)
 {
-    const obb_object_cache_place place = obb_object_cache_find_place(f->arena);
-    return place.folder ? obb_arena_format(f->arena, "%s/toolchain-%s", place.folder, name) : NULL;
+    const char *folder = obb_user_folder(f->arena, "XDG_CACHE_HOME", ".cache", "obbligato/toolchains");
+    return folder && obb_own_folder(folder) == OBB_OWN ? obb_path_join(f->arena, folder, name) : NULL;
 }
 
-/* Found once, and kept beside the objects under the compiler's identity. */
+/* Whether nothing that it lists has changed since: the inode's time cannot be set back, as packages do with
+ * the other one. */
+static bool still_holds(const char *kept, const obb_file_listing *list)
+{
+    struct stat then, now;
+    bool holds = list->count && lstat(kept, &then) == 0 && obb_own_of(&then) == OBB_OWN;
+    for (size_t i = 0; holds && i < list->count; i++)
+        holds = lstat(list->at[i].path, &now) == 0 && obb_changed_at(&now) < obb_modified_at(&then);
+    return holds;
+}
+
+/* Found once, and kept under the compiler's identity. */
 static void list_files(farm *f, const making *m, toolchain *t, obb_file_listing *list, obb_text *text)
 {
     const char *kept = list_path(f, m->toolchain);
     obb_words words = {0};
     asking a = {f, m};
     if (kept && !obb_file_read(kept, text) && obb_listing_read(f->arena, text->bytes, text->length, list) &&
-        list->count)
+        still_holds(kept, list))
         return;
     list->count = text->length = 0;
     for (size_t i = 0; i < m->words.count; i++)
@@ -244,12 +271,14 @@ static char *describe(farm *f, const job *j)
 {
     const making *m = j->making;
     const toolchain *t = obb_map_get(&f->toolchains, m->toolchain);
-    json_t *o = json_object(), *words = json_array(), *inputs = json_array();
+    json_t *o = json_object(), *words = json_array(), *inputs = json_array(), *links = json_object();
     for (size_t i = 0; i < m->words.count; i++)
         json_array_append_new(words, json_string(m->words.at[i]));
     for (size_t i = 0; i < m->inputs.count; i++) {
         const named_file *n = &f->files.at[m->inputs.at[i]];
-        json_array_append_new(inputs, json_pack("[ss]", n->path, n->blob->sum));
+        json_array_append_new(inputs, json_pack("[ss]", n->real, n->blob->sum));
+        for (size_t k = 0; k < n->links.count; k++)
+            json_object_set_new(links, n->links.at[k].path, json_string(n->links.at[k].target));
     }
     json_object_set_new(o, "version", json_integer(OBB_FARM_VERSION));
     json_object_set_new(o, "key", json_string(j->key.text));
@@ -257,6 +286,7 @@ static char *describe(farm *f, const job *j)
     json_object_set_new(o, "words", words);
     json_object_set_new(o, "environment", environment());
     json_object_set_new(o, "toolchain", json_string(t->list->sum));
+    json_object_set_new(o, "links", links);
     json_object_set_new(o, "inputs", inputs);
     json_object_set_new(o, "milliseconds", json_integer((json_int_t)m->milliseconds));
     json_object_set_new(o, "answers", json_string(f->id));

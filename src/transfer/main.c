@@ -325,15 +325,15 @@ static void serve(void)
 }
 
 /* NULL, or why nothing can be moved. */
-static const char *prepare(int argc, char **argv)
+static const char *prepare(const char *url, int argc, char **argv)
 {
     const char *why = NULL;
     obb_object_cache_place here = obb_object_cache_find_place(all.arena);
     all.cache = obb_object_cache_open(&here, all.arena, &why);
     if (!all.cache)
         return why ? why : "the store of this machine is off";
-    all.place = (obb_far_place){.url = argv[1], .writes = strcmp(argv[2], "read-only") != 0};
-    for (int i = 3; i < argc; i++)
+    all.place = (obb_far_place){.url = url, .writes = strcmp(argv[1], "read-only") != 0};
+    for (int i = 2; i < argc; i++)
         obb_arena_push(all.arena, &all.place.trust, argv[i]);
     all.brings = all.place.trust.count > 0;
     why = obb_find_signing_key(&all.signer, all.arena);
@@ -343,12 +343,12 @@ static const char *prepare(int argc, char **argv)
     for (size_t i = 0; i < all.place.trust.count; i++)
         anyone = anyone || strcmp(all.place.trust.at[i], OBB_TRUST_ANYONE) == 0;
     all.sends = all.place.writes && (all.signer.there || anyone);
-    const char *scheme = obb_far_scheme(argv[1]);
+    const char *scheme = obb_far_scheme(url);
     if (!scheme)
         return "its URL does not begin with https://, http://, rediss:// or redis://";
-    bool makes = strcmp(argv[2], "make") == 0;
-    all.far = *scheme == 'r' ? redis_server(argv[1], makes, &all.signer, all.arena, &why)
-                             : http_server(argv[1], all.arena, &why);
+    bool makes = strcmp(argv[1], "make") == 0;
+    all.far = *scheme == 'r' ? redis_server(url, makes, &all.signer, all.arena, &why)
+                             : http_server(url, all.arena, &why);
     if (makes && !why && !all.far->farm)
         why = "a farm is a Redis server: redis:// or rediss://";
     return why;
@@ -362,9 +362,10 @@ int main(int argc, char **argv)
     }
     if (argc == 3 && strcmp(argv[1], "keys") == 0 && obb_is_key_name(argv[2]))
         return obb_make_signing_key(argv[2]);
-    if (argc == 3 && strcmp(argv[1], "farm") == 0)
-        return show_farm(argv[2]);
-    if (argc < 3 || strcmp(argv[1], "keys") == 0) {
+    const char *url = getenv(OBB_FAR_URL);
+    if (argc == 2 && strcmp(argv[1], "farm") == 0 && url)
+        return show_farm(url);
+    if (argc < 2 || !url || strcmp(argv[1], "keys") == 0) {
         fputs("obbligato-transfer is started by obbligato, which tells it on standard input what to do\n",
               stderr);
         return 2;
@@ -372,7 +373,7 @@ int main(int argc, char **argv)
     signal(SIGPIPE, SIG_IGN);
     setpriority(PRIO_PROCESS, 0, NICENESS); /* the commands of the build come first */
     all.arena = obb_arena_new();
-    const char *why = prepare(argc, argv);
+    const char *why = prepare(url, argc, argv);
     if (why) {
         say("off", why);
         return 1;

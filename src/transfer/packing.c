@@ -30,32 +30,16 @@ static bool is_new(packing *p, const char *path)
     return true;
 }
 
-/* The symbolic links on the way of a name, as the system follows them. */
+static void add_link(void *self, const char *link, const char *target)
+{
+    packing *p = self;
+    if (!p->is_input(p->self, link) && is_new(p, link))
+        obb_arena_push(p->arena, p->list, ((obb_listed_file){.path = link, .target = target}));
+}
+
 static void add_links(packing *p, const char *name)
 {
-    enum { MOST_LINKS = 40 };
-    char *real = obb_arena_string(p->arena, ""), target[4096];
-    const char *rest = name;
-    for (int links = 0; *(rest += strspn(rest, "/")) && links < MOST_LINKS;) {
-        size_t n = strcspn(rest, "/");
-        char *next = obb_arena_format(p->arena, "%s/%.*s", real, (int)n, rest);
-        bool up = n == 2 && strncmp(rest, "..", 2) == 0, here = n == 1 && *rest == '.';
-        ssize_t length = up || here ? 0 : readlink(next, target, sizeof target - 1);
-        rest += n;
-        if (up && strrchr(real, '/'))
-            *strrchr(real, '/') = 0;
-        if (length <= 0) {
-            real = up || here ? real : next;
-            continue;
-        }
-        target[length] = 0;
-        if (is_new(p, next))
-            obb_arena_push(p->arena, p->list,
-                           ((obb_listed_file){.path = next, .target = obb_arena_string(p->arena, target)}));
-        rest = obb_arena_format(p->arena, "%s%s", target, rest);
-        real = *target == '/' ? obb_arena_string(p->arena, "") : real;
-        links++;
-    }
+    obb_real_path(p->arena, name, add_link, p);
 }
 
 /* What a script says that starts it: `#!`, and a path. */

@@ -3,9 +3,10 @@
  * its own so that no build waits for a network, what strangers wrote is parsed in another process, and the
  * libraries for it are not loaded by each build (docs/design.md).
  *
- *     obbligato-transfer URL read-only|read-write|make [TRUST...]     make: a farm; and read-write
+ *     obbligato-transfer read-only|read-write|make [TRUST...]     make: a farm; and read-write
  *
- * It reads lines from standard input and answers in lines:
+ * The URL is in the variable OBBLIGATO_TRANSFER_URL, since it may have a password in it. It reads lines from
+ * standard input and answers in lines:
  *
  *     get KEY        is it there?      hit KEY       it is in the cache now
  *                                      miss KEY      it is not there, or could not be had
@@ -17,7 +18,7 @@
  * When standard input ends, what was not brought is dropped, and what is still to be sent is sent, for
  * OBBLIGATO_FAR_LINGER seconds at most (60). What it did is added up in the file `far` of the cache's folder.
  *
- *     obbligato-transfer farm URL      a farm's workers and queues, a line each (build/farm.c reads them)
+ *     obbligato-transfer farm          a farm's workers and queues, a line each (build/farm.c reads them)
  *     obbligato-transfer keys NAME     makes a key pair (state/far_place.h) and prints the public one
  *
  * The form of an entry: farm/entry.h.

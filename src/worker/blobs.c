@@ -1,14 +1,17 @@
 /* Files by their contents (worker.h): each once in the cache, read-only, one for programs and one for others.
  */
+#include <dirent.h>
 #include <errno.h>
 #include <fcntl.h>
 #include <string.h>
 #include <sys/stat.h>
 #include <unistd.h>
 
+#include "base/bounded.h"
 #include "base/files.h"
 #include "base/own.h"
 #include "base/path.h"
+#include "base/system.h"
 #include "worker/worker.h"
 
 /* Writes it beside and links it, which replaces nothing: a slot that links a file just when it is replaced
@@ -61,7 +64,7 @@ const char *have_blob(worker *w, obb_arena *arena, const obb_listed_file *f, con
                *path = obb_arena_format(arena, "%s/%s%s", folder, f->sum, f->mode & 0111 ? "-program" : "");
     obb_text bytes = {0};
     *why = NULL;
-    if (access(path, F_OK) == 0)
+    if (utimensat(AT_FDCWD, path, NULL, 0) == 0) /* it is there, and used now */
         return path;
     bool here = f->path && *f->path == '/' && !obb_file_read(f->path, &bytes) && has_sum(&bytes, f->sum);
     if (!here)
@@ -72,4 +75,36 @@ const char *have_blob(worker *w, obb_arena *arena, const obb_listed_file *f, con
         *why = keep(path, &bytes, f->mode & 0111 ? 0555 : 0444, arena);
     obb_text_free(&bytes);
     return *why ? NULL : path;
+}
+
+/* --- its size ----------------------------------------------------------------------- */
+
+enum { ABANDONED_SECONDS = 3600 };
+
+/* Those that stand in no slot (they have other names there). What was broken off goes. */
+static void list_folder(const char *folder, obb_arena *arena, obb_bounded_files *list)
+{
+    DIR *d = opendir(folder);
+    for (struct dirent *e; d && (e = readdir(d));) {
+        struct stat s;
+        char *path = obb_path_join(arena, folder, e->d_name);
+        if (lstat(path, &s) || !S_ISREG(s.st_mode) || s.st_nlink > 1)
+            continue;
+        if (!strchr(e->d_name, '.'))
+            obb_arena_push(arena, list, ((obb_bounded_file){path, (uint64_t)s.st_size, obb_modified_at(&s)}));
+        else if (obb_now() - obb_modified_at(&s) > INT64_C(1000000000) * ABANDONED_SECONDS)
+            unlink(path);
+    }
+    if (d)
+        closedir(d);
+}
+
+void bound_blobs(const worker *w, uint64_t limit)
+{
+    obb_arena *arena = obb_arena_new();
+    obb_bounded_files list = {0};
+    for (int i = 0; i < 256; i++)
+        list_folder(obb_arena_format(arena, "%s/blobs/%02x", w->cache, i), arena, &list);
+    obb_bounded_sweep(&list, limit);
+    obb_arena_free(arena);
 }

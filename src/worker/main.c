@@ -18,6 +18,7 @@ enum {
     CLAIM_MS = 20000,
     MOST_DELIVERIES = 3,
     ALIVE_SECONDS = 10,
+    SWEEP_SECONDS = 60,
     ANSWERS_SECONDS = 3600
 };
 
@@ -27,6 +28,11 @@ static void end(int number)
 {
     (void)number;
     ended = 1;
+}
+
+bool worker_ends(void)
+{
+    return ended != 0;
 }
 
 /* --- one job ------------------------------------------------------------------------ */
@@ -106,10 +112,11 @@ static void take_entry(worker *w, const char *stream, const redisReply *entry, l
     if (!why)
         why = do_task(w, &t, &item);
     bool made = !why && keep_result(w, &t, &item);
-    if (!made)
+    if (!made && !ended)
         fprintf(stderr, "obbligato worker: a job was not done: %s\n",
                 why ? why : "its result could not be kept");
-    answer(w, &t, stream, entry->element[0]->str, made);
+    if (made || !ended) /* what was broken off is delivered to another worker */
+        answer(w, &t, stream, entry->element[0]->str, made);
     obb_object_cache_item_free(&item);
     obb_arena_free(t.arena);
 }
@@ -187,7 +194,7 @@ static void serve(worker *w)
         return;
     stream = obb_arena_format(w->arena, "%sjobs:%s", obb_resp_prefix(w->resp), w->machine);
     join(w, stream);
-    while (!ended && !obb_resp_trouble(w->resp))
+    while (!ended && !obb_resp_trouble(w->resp) && getppid() == w->parent)
         take_next(w, stream);
     obb_resp_close(w->resp);
     obb_arena_free(w->arena);
@@ -198,7 +205,7 @@ static pid_t begin_slot(worker *w)
     pid_t child = fork();
     if (child)
         return child;
-    while (!ended) {
+    while (!ended && getppid() == w->parent) { /* when it was killed, its slots end as well */
         serve(w);
         if (!ended)
             sleep(1);
@@ -226,15 +233,25 @@ static void tell_alive(worker *w, unsigned slots)
     obb_arena_free(arena);
 }
 
+static uint64_t cache_limit(void)
+{
+    const char *said = getenv("OBBLIGATO_WORKER_LIMIT");
+    uint64_t limit = 0;
+    return said && obb_read_size(said, &limit) && limit ? limit : UINT64_C(5) << 30;
+}
+
 static void tend(worker *w, unsigned slots)
 {
     pid_t *children = obb_alloc(slots * sizeof *children);
+    w->parent = getpid();
     for (unsigned second = 0; !ended; second++) {
         for (unsigned i = 0; i < slots && !ended; i++)
             if (children[i] <= 0)
                 children[i] = begin_slot(w);
         if (second % (ALIVE_SECONDS / 3) == 0)
             tell_alive(w, slots);
+        if (second % SWEEP_SECONDS == 0)
+            bound_blobs(w, cache_limit());
         sleep(1);
         for (pid_t gone; (gone = waitpid(-1, NULL, WNOHANG)) > 0;)
             for (unsigned i = 0; i < slots; i++) {
@@ -276,25 +293,27 @@ static const char *find_trouble(worker *w)
 
 int main(int argc, char **argv)
 {
-    worker w = {.arena = obb_arena_new()};
+    worker w = {.arena = NULL};
     if (argc == 2 && strcmp(argv[1], "--version") == 0) {
         puts("obbligato-worker " OBB_VERSION);
         return 0;
     }
-    unsigned slots = argc > 4 ? (unsigned)strtoul(argv[2], NULL, 10) : 0;
+    w.url = getenv(OBB_FAR_URL);
+    unsigned slots = argc > 3 && w.url ? (unsigned)strtoul(argv[1], NULL, 10) : 0;
     if (!slots || slots > MOST_SLOTS) {
         fputs("obbligato-worker is started by obbligato worker\n", stderr);
         return 2;
     }
-    w.url = argv[1];
-    w.cache = argv[3];
-    w.name = argv[4];
+    w.arena = obb_arena_new();
+    w.cache = argv[2];
+    w.name = argv[3];
     w.machine = obb_farm_machine(w.arena);
-    for (int i = 5; i < argc; i++)
+    for (int i = 4; i < argc; i++)
         obb_arena_push(w.arena, &w.trust, argv[i]);
     const char *why = find_trouble(&w);
     if (why) {
         fprintf(stderr, "obbligato worker: %s\n", why);
+        obb_arena_free(w.arena);
         return 4;
     }
     const struct sigaction action = {.sa_handler = end};

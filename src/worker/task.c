@@ -48,10 +48,27 @@ static bool take_inputs(task *t, const json_t *inputs)
         ok = path && sum && obb_is_sha256(sum);
         if (!ok)
             break;
-        f.path = obb_path_join(t->arena, t->folder, path);
-        ok = obb_is_plain_path(f.path);
+        f.path = obb_arena_string(t->arena, path);
+        ok = obb_is_plain_path(path);
         memcpy(f.sum, sum, sizeof f.sum);
         obb_arena_push(t->arena, &t->files, f);
+    }
+    return ok;
+}
+
+static bool take_links(task *t, json_t *links)
+{
+    const char *path;
+    json_t *value;
+    bool ok = json_is_object(links);
+    json_object_foreach(links, path, value)
+    {
+        const char *target = json_string_value(value);
+        ok = ok && target && *target && obb_is_plain_path(path);
+        if (ok)
+            obb_arena_push(t->arena, &t->files,
+                           ((obb_listed_file){.path = obb_arena_string(t->arena, path),
+                                              .target = obb_arena_string(t->arena, target)}));
     }
     return ok;
 }
@@ -80,7 +97,7 @@ bool read_task(worker *w, const char *text, size_t length, const obb_seal *seal,
         memcpy(t->key.text, key, sizeof t->key.text);
     if (!sound || json_integer_value(json_object_get(o, "version")) != OBB_FARM_VERSION)
         *why = "it is of another version, or no job";
-    else if (!take_inputs(t, json_object_get(o, "inputs")))
+    else if (!take_links(t, json_object_get(o, "links")) || !take_inputs(t, json_object_get(o, "inputs")))
         *why = "it names files that cannot be laid out";
     json_decref(o);
     return !*why;
@@ -103,6 +120,19 @@ static const char *make_folders(const char *root, const char *path, obb_arena *a
     return NULL;
 }
 
+static bool leads_to(const char *path, const char *target)
+{
+    char there[4096];
+    ssize_t n = readlink(path, there, sizeof there);
+    return n == (ssize_t)strlen(target) && memcmp(there, target, (size_t)n) == 0;
+}
+
+static bool is_same_file(const char *a, const char *b)
+{
+    struct stat x, y;
+    return !lstat(a, &x) && !lstat(b, &y) && x.st_ino == y.st_ino && x.st_dev == y.st_dev;
+}
+
 /* One file or link. `made`: what was not there before. */
 static const char *lay_out_one(worker *w, obb_arena *arena, const char *root, const obb_listed_file *f,
                                obb_words *made)
@@ -110,7 +140,6 @@ static const char *lay_out_one(worker *w, obb_arena *arena, const char *root, co
     const char *at = obb_arena_format(arena, "%s%s", root, f->path),
                *why = make_folders(root, f->path, arena);
     const char *blob = why || f->target ? NULL : have_blob(w, arena, f, &why);
-    struct stat there, wanted;
     if (why)
         return why;
     if ((f->target ? symlink(f->target, at) : link(blob, at)) == 0) {
@@ -119,8 +148,7 @@ static const char *lay_out_one(worker *w, obb_arena *arena, const char *root, co
         return NULL;
     }
     int failed = errno;
-    bool same = failed == EEXIST && blob && !lstat(at, &there) && !stat(blob, &wanted) &&
-                there.st_ino == wanted.st_ino && there.st_dev == wanted.st_dev;
+    bool same = failed == EEXIST && (f->target ? leads_to(at, f->target) : is_same_file(at, blob));
     return same ? NULL : obb_arena_format(arena, "cannot lay out %s: %s", f->path, strerror(failed));
 }
 
@@ -153,6 +181,9 @@ static const char *toolchain_files(worker *w, task *t, obb_file_listing *list)
 
 /* --- running ------------------------------------------------------------------------ */
 
+/* Of this machine; the rest of /dev is not in sight. */
+static const char *const devices[] = {"/dev/null", "/dev/zero", "/dev/full", "/dev/random", "/dev/urandom"};
+
 static obb_words command_of(const task *t, const char *root, const char *output)
 {
     obb_words words = {0};
@@ -163,8 +194,6 @@ static obb_words command_of(const task *t, const char *root, const char *output)
                                   "--ro-bind",
                                   root,
                                   "/",
-                                  "--dev",
-                                  "/dev",
                                   "--proc",
                                   "/proc",
                                   "--bind",
@@ -178,10 +207,11 @@ static obb_words command_of(const task *t, const char *root, const char *output)
                                   t->folder};
     for (size_t i = 0; i < sizeof before / sizeof *before; i++)
         obb_arena_push(t->arena, &words, before[i]);
-    if (obb_path_within(t->folder, "/dev")) { /* such as /dev/shm, which the new /dev hides */
-        obb_arena_push(t->arena, &words, "--ro-bind");
-        obb_arena_push(t->arena, &words, obb_arena_format(t->arena, "%s%s", root, t->folder));
-        obb_arena_push(t->arena, &words, t->folder);
+    for (size_t i = 0; i < sizeof devices / sizeof *devices;
+         i++) { /* not all of /dev: projects may lie in /dev/shm */
+        obb_arena_push(t->arena, &words, "--dev-bind");
+        obb_arena_push(t->arena, &words, devices[i]);
+        obb_arena_push(t->arena, &words, devices[i]);
     }
     for (size_t i = 0; i < t->environment.count; i++) {
         const char *said = t->environment.at[i], *value = strchr(said, '=');
@@ -224,8 +254,8 @@ static uint64_t now_ms(void)
     return (uint64_t)t.tv_sec * 1000 + (uint64_t)t.tv_nsec / 1000000;
 }
 
-/* Its status, or -1 when it took longer than the limit. SIGCHLD is blocked and waited for, so nothing is
- * looked at again and again. */
+/* Its status, or -1 when it took longer than the limit or the worker ends. SIGCHLD is blocked and waited for,
+ * so nothing is looked at again and again. */
 static int wait_for(worker *w, pid_t child, uint64_t limit, obb_cost *cost)
 {
     const struct timespec tick = {.tv_sec = 5};
@@ -235,7 +265,8 @@ static int wait_for(worker *w, pid_t child, uint64_t limit, obb_cost *cost)
     sigset_t ends;
     sigemptyset(&ends);
     sigaddset(&ends, SIGCHLD);
-    while ((ended = obb_ended_child(child, &status, &cost->memory)) == 0 && now_ms() - began < limit)
+    while ((ended = obb_ended_child(child, &status, &cost->memory)) == 0 && now_ms() - began < limit &&
+           !worker_ends())
         if (sigtimedwait(&ends, NULL, &tick) < 0 && errno == EAGAIN)
             keep_entry(w);
     cost->milliseconds = now_ms() - began;
@@ -278,7 +309,7 @@ static const char *run(worker *w, task *t, const char *place, obb_object_cache_i
         return strerror(errno);
     int status = wait_for(w, child, limit, &item->cost);
     if (status < 0)
-        return "it took too long";
+        return worker_ends() ? "the worker was ended" : "it took too long";
     obb_file_read(printed, &item->printed);
     if (status)
         return obb_arena_format(t->arena, "its command failed with exit status %d: %.400s", status,
@@ -301,6 +332,9 @@ static const char *lay_out_toolchain(worker *w, task *t, const char *place, cons
         why = obb_arena_format(t->arena, "cannot make %s: %s", place, strerror(errno));
     for (size_t i = 0; i < sizeof folders / sizeof *folders && !why; i++)
         why = make_folders(root, folders[i], t->arena);
+    for (size_t i = 0; i < sizeof devices / sizeof *devices && !why; i++) /* what they are bound to */
+        if (obb_file_replace(obb_arena_format(t->arena, "%s%s", root, devices[i]), "", 0, 0600))
+            why = obb_arena_format(t->arena, "cannot make %s%s: %s", root, devices[i], strerror(errno));
     if (!why)
         why = lay_out(w, t->arena, root, &files, NULL);
     if (!why)
@@ -316,21 +350,37 @@ static void empty_output(const char *place)
     obb_own_make(path);
 }
 
+static void take_away(worker *w, const obb_words *made)
+{
+    for (size_t i = 0; i < made->count; i++)
+        if (unlink(made->at[i]))
+            w->laid[0] = 0;
+}
+
+static const char *lay_out_job(worker *w, task *t, const char *place, const char *root, obb_words *made)
+{
+    const char *why = lay_out_toolchain(w, t, place, root);
+    if (!why)
+        why = make_folders(root, obb_arena_format(t->arena, "%s/", t->folder), t->arena);
+    if (!why)
+        why = lay_out(w, t->arena, root, &t->files, made);
+    return why;
+}
+
 const char *do_task(worker *w, task *t, obb_object_cache_item *item)
 {
     const char *place = obb_arena_format(t->arena, "%s/slots/%ld", w->cache, (long)getpid()),
                *root = obb_arena_format(t->arena, "%s/root", place);
     obb_words made = {0};
-    const char *why = lay_out_toolchain(w, t, place, root);
-    if (!why)
-        why = make_folders(root, obb_arena_format(t->arena, "%s/", t->folder), t->arena);
-    if (!why)
-        why = lay_out(w, t->arena, root, &t->files, &made);
+    const char *why = lay_out_job(w, t, place, root, &made);
+    if (why && w->laid[0]) { /* folders of another job may be in the way: once more, from nothing */
+        w->laid[0] = 0;
+        made.count = 0;
+        why = lay_out_job(w, t, place, root, &made);
+    }
     if (!why)
         why = run(w, t, place, item);
-    for (size_t i = 0; i < made.count; i++) /* nothing of one job is in sight of the next one */
-        if (unlink(made.at[i]))
-            w->laid[0] = 0;
+    take_away(w, &made); /* nothing of one job is in sight of the next one */
     empty_output(place);
     return why;
 }

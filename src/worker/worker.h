@@ -1,7 +1,7 @@
 /* obbligato-worker: carries out jobs of a farm (farm/job.h) on this machine, in as many processes as it has
  * slots.
  *
- *     obbligato-worker URL SLOTS CACHE NAME [TRUST...]
+ *     obbligato-worker SLOTS CACHE NAME [TRUST...]     the URL: OBBLIGATO_TRANSFER_URL
  *
  * Each slot waits for a job of this machine's kind, lays out exactly the files that it names in a folder of
  * its own (those that this machine has with the same contents are taken from it, the others from the server),
@@ -23,6 +23,7 @@ typedef struct worker {
     const char *url, *cache, *name, *machine;
     obb_words trust;
     obb_signing_key signer;
+    pid_t parent; /* of the slots */
     obb_resp *resp;
     char laid[OBB_SHA256_TEXT]; /* the toolchain whose files stand in the slot's folder; "": none */
     const char *stream, *entry; /* what the slot does just now */
@@ -47,9 +48,16 @@ const char *have_blob(worker *w, obb_arena *arena, const obb_listed_file *file, 
 /* Says that the entry is still being done, so that no other worker takes it over. */
 void keep_entry(worker *w);
 
+/* Makes room in the cache when it has become larger: what stands in no slot and was not used for longest
+ * goes. */
+void bound_blobs(const worker *w, uint64_t limit);
+
 /* Carries it out: NULL with the result, or why it could not be. A command that fails is such a reason, too.
  */
 const char *do_task(worker *w, task *t, obb_object_cache_item *item);
+
+/* Whether this process was told to end. */
+bool worker_ends(void);
 
 /* Removes the folder of a slot. */
 void forget_place(const worker *w, pid_t slot);
