@@ -106,13 +106,19 @@ must "the tower's computer plays as this machine does" sh -c "'$obbligato' run t
 must "its tests pass on this machine, the tower's computer and both boards" sh -c "grep -q '^1..24' '$log' && ! grep -q '^not ok' '$log'"
 "$obbligato" build -q -C "$demo" tune-table -p striker-m3 -p striker-rv -c debug -c release -c profile
 
+# Scenarios that mostly wait, for servers and for compilers that sleep, are played beside the others.
+waiting="tests/cli/far.scenario tests/cli/farm.scenario tests/cli/fetch.scenario"
+others=$(for f in tests/cli/*.scenario; do case " $waiting " in *" $f "*) ;; *) echo "$f" ;; esac; done)
+waited=$(mktemp)
+out/host.debug/bin/scenarios $program $waiting > "$waited" 2>&1 &
+
 # Thousands of edits with a compiler that takes a millisecond, while the rest is tested.
 edits=$(mktemp)
 out/host.debug/bin/torture $program 20261123 "${TORTURE_QUICK_EDITS:-2000}" out/host.debug/bin/quick-compiler > "$edits" 2>&1 &
 
 suite tests/layers/check
 suite out/host.debug/bin/unit-tests
-suite out/host.debug/bin/scenarios $program tests/cli/*.scenario
+suite out/host.debug/bin/scenarios $program $others
 suite out/host.debug/bin/faults $program 37 out/host.debug/bin/quick-compiler
 suite out/host.debug/bin/oracle . tests/oracle "$demo"
 CC=clang CXX=clang++ suite out/host.debug/bin/oracle . "$demo"
@@ -123,7 +129,9 @@ rm -rf "$demo" "$riddles"
 
 # All scenarios again under AddressSanitizer (with leaks) and UndefinedBehaviorSanitizer, while the rest is tested.
 checked=$(mktemp)
-out/host.debug/bin/scenarios out/host.checked/bin/obbligato tests/cli/*.scenario > "$checked" 2>&1 &
+checked_waited=$(mktemp)
+out/host.debug/bin/scenarios out/host.checked/bin/obbligato $others > "$checked" 2>&1 &
+out/host.debug/bin/scenarios out/host.checked/bin/obbligato $waiting > "$checked_waited" 2>&1 &
 
 store=$(mktemp -d)
 TORTURE_STORE=$store suite out/host.debug/bin/torture $program 20261123 "${TORTURE_EDITS:-100}"
@@ -149,9 +157,11 @@ done
 
 wait
 suite cat "$edits"
+suite cat "$waited"
 suite cat "$checked"
+suite cat "$checked_waited"
 
-rm -f "$log" "$edits" "$checked"
+rm -f "$log" "$edits" "$waited" "$checked" "$checked_waited"
 rm -rf "$OBBLIGATO_STORE"
 printf '\n%d passed, %d failed, %d skipped\n' "$passed" "$failed" "$skipped"
 [ "$failed" -eq 0 ]
