@@ -99,7 +99,7 @@ const command commands[] = {
      "network. Jobs are taken that are signed by a key in OBBLIGATO_TRUST; results are signed with the\n"
      "key of this person (obbligato keys).\n\n"
      "  OBBLIGATO_FARM=rediss://farm.example/0 obbligato worker -j 16\n"
-     "  OBBLIGATO_FARM=rediss://farm.example/0 obbligato build -j 64     builds with it\n"
+     "  OBBLIGATO_FARM=rediss://farm.example/0 obbligato build     builds with it\n"
      "  OBBLIGATO_FARM=rediss://farm.example/0 obbligato show farm\n",
      COMMAND_APART},
     {"install", command_install, "[DELIVERY...]", "bring what goes out up to date, and install it",
@@ -138,6 +138,8 @@ const command commands[] = {
      "  obbligato show deliveries                       every file that goes out, and where to\n"
      "  obbligato show thirdparty                       code of others: where it is, and its targets\n"
      "  obbligato show thirdparty --why chime           who asks for it, and for which version\n"
+     "  obbligato show store                            objects kept here, brought from afar, and sent\n"
+     "  obbligato show farm                             who lends a hand, and what waits\n"
      "  obbligato show checks -p host -p tower-a64      what each platform has, and why not\n"
      "  obbligato show axes -p striker-m3               each axis, its value, and where that was set\n",
      COMMAND_ASKS},

@@ -335,7 +335,7 @@ static int write_bytes(const char *path, const obb_text *text, unsigned mode)
             failed = errno;
         done += n > 0 ? (size_t)n : 0;
     }
-    if (!failed && fchmod(fd, mode))
+    if (!failed && fchmod(fd, (mode_t)mode))
         failed = errno;
     if (fd >= 0 && close(fd) && !failed)
         failed = errno;

@@ -41,7 +41,7 @@ static bool failed(packing *p, const char *what, const char *why)
     return false;
 }
 
-static struct archive_entry *new_entry(const packing *p, const char *path, unsigned type, unsigned mode)
+static struct archive_entry *new_entry(const packing *p, const char *path, unsigned type, mode_t mode)
 {
     struct archive_entry *e = archive_entry_new();
     archive_entry_set_pathname(e, path);
@@ -89,7 +89,7 @@ static bool add_file(packing *p, const json_t *said)
     const char *path = json_string_value(json_object_get(said, "path")),
                *source = json_string_value(json_object_get(said, "source")),
                *link = json_string_value(json_object_get(said, "link"));
-    unsigned mode = (unsigned)json_integer_value(json_object_get(said, "mode"));
+    mode_t mode = (mode_t)json_integer_value(json_object_get(said, "mode"));
     obb_text text = {0};
     if (!path || !(source || link))
         return failed(p, "a request", "an entry has no path, or nothing in it");

@@ -16,7 +16,7 @@
 
 /* Writes it beside and links it, which replaces nothing: a slot that links a file just when it is replaced
  * would not find it. */
-static const char *keep(const char *path, const obb_text *bytes, unsigned mode, obb_arena *arena)
+static const char *keep(const char *path, const obb_text *bytes, mode_t mode, obb_arena *arena)
 {
     const char *beside = obb_arena_format(arena, "%s.%ld", path, (long)getpid());
     int fd = open(beside, O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC, mode);

@@ -8,6 +8,7 @@
 #include <stdlib.h>
 #include <string.h>
 #include <sys/resource.h>
+#include <sys/select.h>
 #include <sys/stat.h>
 #include <sys/wait.h>
 #include <time.h>
@@ -228,16 +229,12 @@ static obb_words command_of(const task *t, const char *root, const char *output)
     return words;
 }
 
-static pid_t begin(const obb_words *words, const char *printed)
+static pid_t begin(const obb_words *words, const char *printed, const sigset_t *while_waiting)
 {
-    sigset_t ends;
-    sigemptyset(&ends);
-    sigaddset(&ends, SIGCHLD);
-    sigprocmask(SIG_BLOCK, &ends, NULL);
     pid_t child = fork();
     if (child)
         return child;
-    sigprocmask(SIG_UNBLOCK, &ends, NULL);
+    sigprocmask(SIG_SETMASK, while_waiting, NULL);
     const struct rlimit files = {MOST_OUTPUT, MOST_OUTPUT};
     int in = open("/dev/null", O_RDONLY), out = open(printed, O_WRONLY | O_CREAT | O_TRUNC, 0600);
     setpgid(0, 0);
@@ -254,20 +251,33 @@ static uint64_t now_ms(void)
     return (uint64_t)t.tv_sec * 1000 + (uint64_t)t.tv_nsec / 1000000;
 }
 
-/* Its status, or -1 when it took longer than the limit or the worker ends. SIGCHLD is blocked and waited for,
- * so nothing is looked at again and again. */
-static int wait_for(worker *w, pid_t child, uint64_t limit, obb_cost *cost)
+static void wake(int number)
+{
+    (void)number; /* it ends pselect */
+}
+
+/* SIGCHLD comes while it is waited for, and at no other time. */
+static void expect_ends(sigset_t *while_waiting)
+{
+    const struct sigaction action = {.sa_handler = wake};
+    sigset_t ends;
+    sigaction(SIGCHLD, &action, NULL);
+    sigemptyset(&ends);
+    sigaddset(&ends, SIGCHLD);
+    sigprocmask(SIG_BLOCK, &ends, while_waiting);
+    sigdelset(while_waiting, SIGCHLD);
+}
+
+/* Its status, or -1 when it took longer than the limit or the worker ends. */
+static int wait_for(worker *w, pid_t child, const sigset_t *while_waiting, uint64_t limit, obb_cost *cost)
 {
     const struct timespec tick = {.tv_sec = 5};
     uint64_t began = now_ms();
     int status = 0;
     pid_t ended;
-    sigset_t ends;
-    sigemptyset(&ends);
-    sigaddset(&ends, SIGCHLD);
     while ((ended = obb_ended_child(child, &status, &cost->memory)) == 0 && now_ms() - began < limit &&
            !worker_ends())
-        if (sigtimedwait(&ends, NULL, &tick) < 0 && errno == EAGAIN)
+        if (pselect(0, NULL, NULL, NULL, &tick, while_waiting) == 0)
             keep_entry(w);
     cost->milliseconds = now_ms() - began;
     if (ended == child)
@@ -304,10 +314,12 @@ static const char *run(worker *w, task *t, const char *place, obb_object_cache_i
     uint64_t limit = t->milliseconds * LIMIT_FACTOR > LEAST_LIMIT ? t->milliseconds * LIMIT_FACTOR
                                                                   : LEAST_LIMIT;
     const obb_words words = command_of(t, root, output);
-    pid_t child = begin(&words, printed);
+    sigset_t while_waiting;
+    expect_ends(&while_waiting);
+    pid_t child = begin(&words, printed, &while_waiting);
     if (child < 0)
         return strerror(errno);
-    int status = wait_for(w, child, limit, &item->cost);
+    int status = wait_for(w, child, &while_waiting, limit, &item->cost);
     if (status < 0)
         return worker_ends() ? "the worker was ended" : "it took too long";
     obb_file_read(printed, &item->printed);
