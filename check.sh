@@ -107,7 +107,7 @@ must "its tests pass on this machine, the tower's computer and both boards" sh -
 "$obbligato" build -q -C "$demo" tune-table -p striker-m3 -p striker-rv -c debug -c release -c profile
 
 # Scenarios that mostly wait, for servers and for compilers that sleep, are played beside the others.
-waiting="tests/cli/far.scenario tests/cli/farm.scenario tests/cli/fetch.scenario"
+waiting="tests/cli/far.scenario tests/cli/farm.scenario tests/cli/farm_faults.scenario tests/cli/fetch.scenario"
 others=$(for f in tests/cli/*.scenario; do case " $waiting " in *" $f "*) ;; *) echo "$f" ;; esac; done)
 waited=$(mktemp)
 out/host.debug/bin/scenarios $program $waiting > "$waited" 2>&1 &

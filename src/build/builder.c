@@ -65,6 +65,13 @@ static void tell_of_far(obb_workspace *w, const obb_far_place *far, const obb_ru
                      "is trusted",
                      r->far_refused, obb_far_shown(far->url, w->arena)),
             "state whose objects are taken: trust ed25519:..., in the project");
+    if (r->unlike)
+        obb_hint(w->diags,
+                 obb_error(w->diags, OBB_FAULT_ACTION, OBB_NOWHERE,
+                           "%zu of %zu objects that the farm %s made as well have other bytes there:%s",
+                           r->unlike, r->compared, obb_far_shown(far->url, w->arena), r->unlike_names),
+                 "those made here stand in their places; what decides them besides their inputs, or who "
+                 "made them there?");
     obb_workspace_tell(w);
 }
 
@@ -83,18 +90,21 @@ obb_run_result obb_builder_run(obb_builder *b, const obb_partial_run *part)
     size_t size = sizeof self;
     const obb_words far_words = part ? *part->far : project_far_words(w);
     const obb_far_place far = obb_far_place_of(&far_words, w->arena);
-    const char *watcher = w->request->strict && uv_exepath(self, &size) == 0 ? self : NULL;
+    bool watches = w->request->strict || far.makes;
+    const char *watcher = watches && uv_exepath(self, &size) == 0 ? self : NULL;
     const obb_run_options how = {.keep_going = w->request->keep_going,
                                  .observer = obb_builder_observe,
                                  .self = b,
                                  .jobs = w->request->jobs ? w->request->jobs : uv_available_parallelism(),
                                  .memory = w->request->memory ? w->request->memory : obb_memory_at_hand(),
+                                 .farm_check = w->request->farm_check,
                                  .explained = part ? part->explained : NULL,
                                  .explainer = part ? part->self : NULL,
                                  .forecast = part ? part->forecast : NULL,
                                  .cache = cache,
                                  .far = &far,
-                                 .watcher = watcher};
+                                 .watcher = watcher,
+                                 .strict = w->request->strict && watcher};
     obb_run_result r = obb_run(w->dependencies, w->state, w->wanted, &how);
     close_cache(w, cache);
     tell_of_far(w, &far, &r);
@@ -116,7 +126,9 @@ int obb_builder_settle(obb_builder *b, const obb_run_result *r)
     int code = obb_workspace_commit(b->w, r->store_failed);
     if (code)
         return code;
-    return r->interrupted ? OBB_BUILD_INTERRUPTED : r->failed || r->left ? (int)OBB_FAULT_ACTION : 0;
+    return r->interrupted                      ? OBB_BUILD_INTERRUPTED
+           : r->failed || r->left || r->unlike ? (int)OBB_FAULT_ACTION
+                                               : 0;
 }
 
 void obb_builder_tell_undecided(const obb_builder *b)

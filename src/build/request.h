@@ -16,6 +16,7 @@ typedef struct obb_request {
     obb_words platforms, configurations, variants, lineups; /* none: the default variants */
     obb_words sets;         /* AXIS=VALUE, for all of them */
     unsigned jobs;          /* commands side by side; 0: as many as there are processors */
+    unsigned farm_check;    /* of 10,000 objects that the farm made, so many are made here as well */
     uint64_t memory;        /* bytes that they together may be expected to need; 0: what is at hand when the
                                build begins */
     /* each 0 or 1 */

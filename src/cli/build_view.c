@@ -110,15 +110,19 @@ static void show_failed(build_view *v, const obb_event *e)
 
 static void show_progress(build_view *v, const obb_event *e)
 {
-    char room[40], left[40] = "", more[32] = "", line[400];
+    char room[40], left[40] = "", more[32] = "", farm[80] = "", line[480];
     if (!v->latest || !e->running)
         return;
+    if (e->farm.slots)
+        snprintf(farm, sizeof farm, "  farm: %llu of %llu slots, %s sent",
+                 (unsigned long long)(e->farm.jobs < e->farm.slots ? e->farm.jobs : e->farm.slots),
+                 (unsigned long long)e->farm.slots, bytes_text(room, sizeof room, e->farm.bytes));
     if (e->expected)
         snprintf(left, sizeof left, ", about %llu s to go", (unsigned long long)(e->expected + 999) / 1000);
     if (e->running > 1)
         snprintf(more, sizeof more, " and %zu more", e->running - 1);
-    snprintf(line, sizeof line, "%zu of %zu done  %s%s  %s %s%s", e->done, e->total,
-             duration_text(room, sizeof room, e->elapsed), left, obb_action_verb(v->latest),
+    snprintf(line, sizeof line, "%zu of %zu done  %s%s%s  %s %s%s", e->done, e->total,
+             duration_text(room, sizeof room, e->elapsed), left, farm, obb_action_verb(v->latest),
              obb_action_subject(v->s->w->plan, v->latest), more);
     terminal_progress(line);
 }
@@ -228,6 +232,8 @@ static void show_counts(const build_view *v, const obb_build_outcome *o)
         terminal_say(to, ", %zu taken from the store", r->hits);
     if (r->far_hits)
         terminal_say(to, ", %zu of them from afar", r->far_hits);
+    if (r->compared)
+        terminal_say(to, ", %zu made here and by the farm, %zu with other bytes", r->compared, r->unlike);
     if (r->same)
         terminal_say(to, " (%zu came out the same)", r->same);
     if (r->left)
@@ -391,6 +397,10 @@ void view_print_json(build_view *v, const obb_build_outcome *o)
     set_count(document, "made", r->made);
     set_count(document, "taken-from-the-store", r->hits);
     set_count(document, "taken-from-the-far-store", r->far_hits);
+    set_count(document, "compared-with-the-farm", r->compared);
+    set_count(document, "other-bytes-in-the-farm", r->unlike);
+    set_count(document, "farm-slots", r->farm.slots);
+    set_count(document, "sent-to-the-farm-bytes", r->farm.bytes);
     set_count(document, "came-out-the-same", r->same);
     set_count(document, "up-to-date", r->up_to_date);
     set_count(document, "failed", r->failed);

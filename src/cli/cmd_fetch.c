@@ -6,15 +6,6 @@
 #include "cli/terminal.h"
 #include "report/report.h"
 
-static const char *bytes_text(char *room, size_t size, uint64_t bytes)
-{
-    if (bytes >> 20)
-        snprintf(room, size, "%.1f MiB", (double)bytes / 1048576);
-    else
-        snprintf(room, size, "%.1f KiB", (double)bytes / 1024);
-    return room;
-}
-
 void session_show_downloading(void *self, const obb_download *downloads, size_t count)
 {
     char got[40], total[40], line[400] = "";

@@ -204,10 +204,10 @@ int show_thirdparty(session *s)
     return 0;
 }
 
-static const char *bytes_text(session *s, uint64_t bytes)
+static const char *bytes_cell(const session *s, uint64_t bytes)
 {
-    return bytes >> 20 ? obb_arena_format(s->w->arena, "%.1f MiB", (double)bytes / 1048576)
-                       : obb_arena_format(s->w->arena, "%.1f KiB", (double)bytes / 1024);
+    char room[40];
+    return obb_arena_string(s->w->arena, bytes_text(room, sizeof room, bytes));
 }
 
 static char *count_text(const session *s, uint64_t count)
@@ -252,11 +252,11 @@ static void say_far(session *s, const obb_cache_state *c)
     obb_text_free(&trust);
     terminal_say(stdout,
                  "  brought  %llu, %s, which took %s to make; %llu were not there, %llu were refused\n",
-                 (unsigned long long)a->hits, bytes_text(s, a->bytes_in),
+                 (unsigned long long)a->hits, bytes_cell(s, a->bytes_in),
                  duration_text(saved, sizeof saved, a->saved), (unsigned long long)a->misses,
                  (unsigned long long)a->refused);
     terminal_say(stdout, "  sent     %llu, %s; %llu requests failed\n", (unsigned long long)a->sent,
-                 bytes_text(s, a->bytes_out), (unsigned long long)a->failures);
+                 bytes_cell(s, a->bytes_out), (unsigned long long)a->failures);
 }
 
 int show_store(session *s)
@@ -272,7 +272,7 @@ int show_store(session *s)
     }
     table_row(&t, "folder", ">objects", ">size", ">limit", ">days since the oldest was used");
     if (c.there)
-        table_row(&t, c.folder, count_text(s, c.entries), bytes_text(s, c.bytes), bytes_text(s, c.limit),
+        table_row(&t, c.folder, count_text(s, c.entries), bytes_cell(s, c.bytes), bytes_cell(s, c.limit),
                   c.oldest ? obb_arena_format(s->w->arena, "%.1f", (double)(obb_now() - c.oldest) / 86400e9)
                            : "");
     if (s->options->json) {

@@ -260,6 +260,8 @@ const char options_text[] =
     "                             process may use; OBBLIGATO_JOBS)\n"
     "      --memory SIZE          start no command beside others when, by what it needed before,\n"
     "                             they would need more (default: what is free; OBBLIGATO_MEMORY)\n"
+    "      --farm-check SHARE     make so many of the objects that the farm makes here as well, and\n"
+    "                             compare: --farm-check 1%\n"
     "  -k, --keep-going           after a failure, still make what does not depend on it\n"
     "  -n, --dry-run              only show what would be made, and why\n"
     "  -v, --verbose              show commands, and what the scan left to the compiler\n"

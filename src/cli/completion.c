@@ -191,8 +191,8 @@ static bool offer_value(const completer *c, const char *option)
     static const char *const with_files[] = {"-C",        "--directory", "-o",      "--out",   "--to",
                                              "--prefix",  "--below",     "--tap",   "--junit", "--against",
                                              "--manuals", "--who",       "--chain", NULL};
-    static const char *const with_words[] = {"-j",        "--jobs",  "--memory", "--repeat",  "--retry",
-                                             "--timeout", "--order", "--address", NULL};
+    static const char *const with_words[] = {"-j",      "--jobs",    "--memory", "--farm-check", "--repeat",
+                                             "--retry", "--timeout", "--order",  "--address",    NULL};
     if (strcmp(option, "-p") == 0 || strcmp(option, "--platform") == 0)
         offer_definitions(c, OBB_PLATFORM_DEFINITION);
     else if (strcmp(option, "-c") == 0 || strcmp(option, "--configuration") == 0)

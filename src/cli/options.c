@@ -24,6 +24,7 @@ enum {
     OPT_PROGRESS,
     OPT_JOBS,
     OPT_MEMORY,
+    OPT_FARM_CHECK,
     OPT_REPEAT,
     OPT_RETRY,
     OPT_TIMEOUT
@@ -70,6 +71,17 @@ static bool read_memory(const char *word, options *o)
            wrong("an amount of memory is a number of bytes, not", word, "--memory 6G");
 }
 
+/* In hundredths of a percent. */
+static bool read_share(const char *word, options *o)
+{
+    char *end;
+    double percent = strtod(word, &end);
+    bool ok = end != word && strcmp(end, "%") == 0 && percent >= 0.01 && percent <= 100;
+    if (ok)
+        o->request.farm_check = (unsigned)(percent * 100 + 0.5);
+    return ok || wrong("a share is a percentage, not", word, "--farm-check 1%");
+}
+
 /* The known option that is most like a wrong one. */
 static bool unknown_option(const struct poptOption *table, const char *word)
 {
@@ -98,6 +110,7 @@ static bool take(options *o, int code, const char *word)
     case OPT_LINEUP: obb_vec_push(&o->request.lineups, word); return true;
     case OPT_JOBS: return read_jobs(word, o);
     case OPT_MEMORY: return read_memory(word, o);
+    case OPT_FARM_CHECK: return read_share(word, o);
     case OPT_REPEAT:
         return read_number(word, "tests are repeated once or more, not", "--repeat 10", &o->repeat);
     case OPT_RETRY:
@@ -177,67 +190,69 @@ enum { OPTION_ROOM = 80 };
 /* All options; what they set is in `o`, or the value of one that is read at once. */
 static void list_options(options *o, char **value, struct poptOption *table)
 {
-    const struct poptOption all[] = {
-        {"platform", 'p', POPT_ARG_STRING, value, OPT_PLATFORM, NULL, NULL},
-        {"configuration", 'c', POPT_ARG_STRING, value, OPT_CONFIGURATION, NULL, NULL},
-        {"variant", 0, POPT_ARG_STRING, value, OPT_VARIANT, NULL, NULL},
-        {"set", 0, POPT_ARG_STRING, value, OPT_SET, NULL, NULL},
-        {"lineup", 0, POPT_ARG_STRING, value, OPT_LINEUP, NULL, NULL},
-        {"directory", 'C', POPT_ARG_STRING, &o->request.folder, 0, NULL, NULL},
-        {"out", 'o', POPT_ARG_STRING, &o->request.out, 0, NULL, NULL},
-        {"jobs", 'j', POPT_ARG_STRING, value, OPT_JOBS, NULL, NULL},
-        {"memory", 0, POPT_ARG_STRING, value, OPT_MEMORY, NULL, NULL},
-        {"keep-going", 'k', POPT_ARG_NONE, &o->request.keep_going, 0, NULL, NULL},
-        {"dry-run", 'n', POPT_ARG_NONE, &o->request.dry_run, 0, NULL, NULL},
-        {"verbose", 'v', POPT_ARG_NONE, &o->verbose, 0, NULL, NULL},
-        {"quiet", 'q', POPT_ARG_NONE, &o->quiet, 0, NULL, NULL},
-        {"json", 0, POPT_ARG_NONE, &o->json, 0, NULL, NULL},
-        {"wide", 0, POPT_ARG_NONE, &o->wide, 0, NULL, NULL},
-        {"color", 0, POPT_ARG_STRING, value, OPT_COLOR, NULL, NULL},
-        {"progress", 0, POPT_ARG_STRING, value, OPT_PROGRESS, NULL, NULL},
-        {"against", 0, POPT_ARG_STRING, &o->against, 0, NULL, NULL},
-        {"who", 0, POPT_ARG_STRING, &o->who, 0, NULL, NULL},
-        {"chain", 0, POPT_ARG_STRING, &o->chain, 0, NULL, NULL},
-        {"circles", 0, POPT_ARG_NONE, &o->circles, 0, NULL, NULL},
-        {"ambiguous", 0, POPT_ARG_NONE, &o->ambiguous, 0, NULL, NULL},
-        {"costs", 0, POPT_ARG_NONE, &o->costs, 0, NULL, NULL},
-        {"never", 0, POPT_ARG_NONE, &o->never, 0, NULL, NULL},
-        {"differences", 0, POPT_ARG_NONE, &o->differences, 0, NULL, NULL},
-        {"missing", 0, POPT_ARG_NONE, &o->missing, 0, NULL, NULL},
-        {"all", 0, POPT_ARG_NONE, &o->all, 0, NULL, NULL},
-        {"tap", 0, POPT_ARG_STRING, &o->tap, 0, NULL, NULL},
-        {"junit", 0, POPT_ARG_STRING, &o->junit, 0, NULL, NULL},
-        {"repeat", 0, POPT_ARG_STRING, value, OPT_REPEAT, NULL, NULL},
-        {"retry", 0, POPT_ARG_STRING, value, OPT_RETRY, NULL, NULL},
-        {"timeout", 0, POPT_ARG_STRING, value, OPT_TIMEOUT, NULL, NULL},
-        {"failed", 0, POPT_ARG_NONE, &o->failed, 0, NULL, NULL},
-        {"affected", 0, POPT_ARG_NONE, &o->affected, 0, NULL, NULL},
-        {"first-failure", 0, POPT_ARG_NONE, &o->first_failure, 0, NULL, NULL},
-        {"coverage", 0, POPT_ARG_NONE, &o->coverage, 0, NULL, NULL},
-        {"order", 0, POPT_ARG_STRING, value, OPT_ORDER, NULL, NULL},
-        {"as", 0, POPT_ARG_STRING, value, OPT_AS, NULL, NULL},
-        {"batch", 0, POPT_ARG_NONE, &o->batch, 0, NULL, NULL},
-        {"strict", 0, POPT_ARG_NONE, &o->request.strict, 0, NULL, NULL},
-        {"offline", 0, POPT_ARG_NONE, &o->request.offline, 0, NULL, NULL},
-        {"locked", 0, POPT_ARG_NONE, &o->request.locked, 0, NULL, NULL},
-        {"newest", 0, POPT_ARG_NONE, &o->request.newest, 0, NULL, NULL},
-        {"drop-edits", 0, POPT_ARG_NONE, &o->request.drop_edits, 0, NULL, NULL},
-        {"prefer", 0, POPT_ARG_STRING, &o->prefer, 0, NULL, NULL},
-        {"why", 0, POPT_ARG_STRING, &o->why, 0, NULL, NULL},
-        {"to", 0, POPT_ARG_STRING, &o->to, 0, NULL, NULL},
-        {"prefix", 0, POPT_ARG_STRING, &o->prefix, 0, NULL, NULL},
-        {"below", 0, POPT_ARG_STRING, &o->below, 0, NULL, NULL},
-        {"strip", 0, POPT_ARG_NONE, &o->strip, 0, NULL, NULL},
-        {"debug-files", 0, POPT_ARG_NONE, &o->debug_files, 0, NULL, NULL},
-        {"replace", 0, POPT_ARG_NONE, &o->replace, 0, NULL, NULL},
-        {"device", 0, POPT_ARG_STRING, &o->device, 0, NULL, NULL},
-        {"address", 0, POPT_ARG_STRING, &o->address, 0, NULL, NULL},
-        {"tree", 0, POPT_ARG_NONE, &o->tree, 0, NULL, NULL},
-        {"manuals", 0, POPT_ARG_STRING, &o->manuals, 0, NULL, NULL},
-        {"completion", 0, POPT_ARG_STRING, &o->completion, 0, NULL, NULL},
-        {"help", 'h', POPT_ARG_NONE, &o->help, 0, NULL, NULL},
-        {"version", 0, POPT_ARG_NONE, &o->version, 0, NULL, NULL},
-        POPT_TABLEEND};
+    const struct poptOption all[] = {{"platform", 'p', POPT_ARG_STRING, value, OPT_PLATFORM, NULL, NULL},
+                                     {"configuration", 'c', POPT_ARG_STRING, value, OPT_CONFIGURATION, NULL,
+                                      NULL},
+                                     {"variant", 0, POPT_ARG_STRING, value, OPT_VARIANT, NULL, NULL},
+                                     {"set", 0, POPT_ARG_STRING, value, OPT_SET, NULL, NULL},
+                                     {"lineup", 0, POPT_ARG_STRING, value, OPT_LINEUP, NULL, NULL},
+                                     {"directory", 'C', POPT_ARG_STRING, &o->request.folder, 0, NULL, NULL},
+                                     {"out", 'o', POPT_ARG_STRING, &o->request.out, 0, NULL, NULL},
+                                     {"jobs", 'j', POPT_ARG_STRING, value, OPT_JOBS, NULL, NULL},
+                                     {"memory", 0, POPT_ARG_STRING, value, OPT_MEMORY, NULL, NULL},
+                                     {"farm-check", 0, POPT_ARG_STRING, value, OPT_FARM_CHECK, NULL, NULL},
+                                     {"keep-going", 'k', POPT_ARG_NONE, &o->request.keep_going, 0, NULL,
+                                      NULL},
+                                     {"dry-run", 'n', POPT_ARG_NONE, &o->request.dry_run, 0, NULL, NULL},
+                                     {"verbose", 'v', POPT_ARG_NONE, &o->verbose, 0, NULL, NULL},
+                                     {"quiet", 'q', POPT_ARG_NONE, &o->quiet, 0, NULL, NULL},
+                                     {"json", 0, POPT_ARG_NONE, &o->json, 0, NULL, NULL},
+                                     {"wide", 0, POPT_ARG_NONE, &o->wide, 0, NULL, NULL},
+                                     {"color", 0, POPT_ARG_STRING, value, OPT_COLOR, NULL, NULL},
+                                     {"progress", 0, POPT_ARG_STRING, value, OPT_PROGRESS, NULL, NULL},
+                                     {"against", 0, POPT_ARG_STRING, &o->against, 0, NULL, NULL},
+                                     {"who", 0, POPT_ARG_STRING, &o->who, 0, NULL, NULL},
+                                     {"chain", 0, POPT_ARG_STRING, &o->chain, 0, NULL, NULL},
+                                     {"circles", 0, POPT_ARG_NONE, &o->circles, 0, NULL, NULL},
+                                     {"ambiguous", 0, POPT_ARG_NONE, &o->ambiguous, 0, NULL, NULL},
+                                     {"costs", 0, POPT_ARG_NONE, &o->costs, 0, NULL, NULL},
+                                     {"never", 0, POPT_ARG_NONE, &o->never, 0, NULL, NULL},
+                                     {"differences", 0, POPT_ARG_NONE, &o->differences, 0, NULL, NULL},
+                                     {"missing", 0, POPT_ARG_NONE, &o->missing, 0, NULL, NULL},
+                                     {"all", 0, POPT_ARG_NONE, &o->all, 0, NULL, NULL},
+                                     {"tap", 0, POPT_ARG_STRING, &o->tap, 0, NULL, NULL},
+                                     {"junit", 0, POPT_ARG_STRING, &o->junit, 0, NULL, NULL},
+                                     {"repeat", 0, POPT_ARG_STRING, value, OPT_REPEAT, NULL, NULL},
+                                     {"retry", 0, POPT_ARG_STRING, value, OPT_RETRY, NULL, NULL},
+                                     {"timeout", 0, POPT_ARG_STRING, value, OPT_TIMEOUT, NULL, NULL},
+                                     {"failed", 0, POPT_ARG_NONE, &o->failed, 0, NULL, NULL},
+                                     {"affected", 0, POPT_ARG_NONE, &o->affected, 0, NULL, NULL},
+                                     {"first-failure", 0, POPT_ARG_NONE, &o->first_failure, 0, NULL, NULL},
+                                     {"coverage", 0, POPT_ARG_NONE, &o->coverage, 0, NULL, NULL},
+                                     {"order", 0, POPT_ARG_STRING, value, OPT_ORDER, NULL, NULL},
+                                     {"as", 0, POPT_ARG_STRING, value, OPT_AS, NULL, NULL},
+                                     {"batch", 0, POPT_ARG_NONE, &o->batch, 0, NULL, NULL},
+                                     {"strict", 0, POPT_ARG_NONE, &o->request.strict, 0, NULL, NULL},
+                                     {"offline", 0, POPT_ARG_NONE, &o->request.offline, 0, NULL, NULL},
+                                     {"locked", 0, POPT_ARG_NONE, &o->request.locked, 0, NULL, NULL},
+                                     {"newest", 0, POPT_ARG_NONE, &o->request.newest, 0, NULL, NULL},
+                                     {"drop-edits", 0, POPT_ARG_NONE, &o->request.drop_edits, 0, NULL, NULL},
+                                     {"prefer", 0, POPT_ARG_STRING, &o->prefer, 0, NULL, NULL},
+                                     {"why", 0, POPT_ARG_STRING, &o->why, 0, NULL, NULL},
+                                     {"to", 0, POPT_ARG_STRING, &o->to, 0, NULL, NULL},
+                                     {"prefix", 0, POPT_ARG_STRING, &o->prefix, 0, NULL, NULL},
+                                     {"below", 0, POPT_ARG_STRING, &o->below, 0, NULL, NULL},
+                                     {"strip", 0, POPT_ARG_NONE, &o->strip, 0, NULL, NULL},
+                                     {"debug-files", 0, POPT_ARG_NONE, &o->debug_files, 0, NULL, NULL},
+                                     {"replace", 0, POPT_ARG_NONE, &o->replace, 0, NULL, NULL},
+                                     {"device", 0, POPT_ARG_STRING, &o->device, 0, NULL, NULL},
+                                     {"address", 0, POPT_ARG_STRING, &o->address, 0, NULL, NULL},
+                                     {"tree", 0, POPT_ARG_NONE, &o->tree, 0, NULL, NULL},
+                                     {"manuals", 0, POPT_ARG_STRING, &o->manuals, 0, NULL, NULL},
+                                     {"completion", 0, POPT_ARG_STRING, &o->completion, 0, NULL, NULL},
+                                     {"help", 'h', POPT_ARG_NONE, &o->help, 0, NULL, NULL},
+                                     {"version", 0, POPT_ARG_NONE, &o->version, 0, NULL, NULL},
+                                     POPT_TABLEEND};
     static_assert(sizeof all <= OPTION_ROOM * sizeof *all, "more options than there is room for");
     memcpy(table, all, sizeof all);
 }

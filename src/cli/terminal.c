@@ -361,6 +361,13 @@ const char *duration_text(char *room, size_t size, unsigned long long ms)
     return room;
 }
 
+const char *bytes_text(char *room, size_t size, unsigned long long bytes)
+{
+    bool many = bytes >> 20 != 0;
+    snprintf(room, size, "%.1f %s", (double)bytes / (many ? 1048576 : 1024), many ? "MiB" : "KiB");
+    return room;
+}
+
 const char *counted(char *room, size_t size, size_t n, const char *one, const char *many)
 {
     snprintf(room, size, "%zu %s", n, n == 1 ? one : many);

@@ -55,6 +55,9 @@ void json_print(json_t *document, const char *name);
 /* "3.4 s", "120 ms". */
 const char *duration_text(char *room, size_t size, unsigned long long milliseconds);
 
+/* "3.4 MiB", "1.2 KiB". */
+const char *bytes_text(char *room, size_t size, unsigned long long bytes);
+
 /* "1 source", "3 sources". */
 const char *counted(char *room, size_t size, size_t n, const char *one, const char *many);
 

@@ -81,6 +81,11 @@ const char *obb_real_path(obb_arena *arena, const char *path, obb_link_met *met,
     return links < MOST_LINKS ? real : NULL;
 }
 
+const char *obb_farm_stream(obb_arena *arena, const char *prefix, const char *machine)
+{
+    return obb_arena_format(arena, "%sjobs:" OBB_FARM_VERSION_TEXT ":%s", prefix, machine);
+}
+
 const char *obb_farm_machine(obb_arena *arena)
 {
     struct utsname u;

@@ -2,20 +2,27 @@
  *
  * PREFIX:blob:SHA256: the bytes of a file.
  *
- * PREFIX:jobs:MACHINE: a stream, read by the group `workers` (a consumer group: each entry is delivered to
- * one worker, and again to another when that one dies). Its entries have `job`, a JSON document, and `seal`,
- * its signature (obb_seal, in bytes).
+ * PREFIX:jobs:VERSION:MACHINE: a stream of jobs of this version, read by the group `workers` (a consumer
+ * group: each entry is delivered to one worker, and again to another when that one dies). Its entries have
+ * `job`, a JSON document, and `seal`, its signature (obb_seal, in bytes). Workers of another version do not
+ * see it.
  *
  * PREFIX:answers:BUILDER: a list of answers, `KEY made` or `KEY failed`; it expires.
  *
- * PREFIX:worker:NAME: a hash, what a worker says of itself; it expires.
+ * PREFIX:worker:NAME: a hash, what a worker says of itself (`slots`, `machine`, `version` of the program,
+ * `jobs`, the version of jobs that it does); it expires.
+ *
+ * PREFIX:workers, PREFIX:queues:VERSION: sets of the names of workers and of the machines of streams, so that
+ * nobody has to search for them.
  *
  * PREFIX:KEY: the result, a far entry (farm/entry.h), as the far store has it.
  *
  * A job (JSON, RFC 8259): `version` 1; `key`; `folder`, where its command runs; `words`, of which
  * OBB_FAR_OUTPUT is the name of the output; `environment`; `toolchain`, the blob of a list of files; `links`,
- * an object: the targets of the symbolic links on the way to inputs; `inputs`, pairs of real path and
- * SHA-256; `milliseconds` that it is expected to take; `answers`, where the answer goes.
+ * an object: the targets of the symbolic links on the way to inputs; `inputs`, each real path, SHA-256, and
+ * whether it is executable; `milliseconds` that it is expected to take; `answers`, where the answer goes. Of
+ * a step also `makes`, the paths of its outputs, and perhaps `stdin` and `stdout`, paths as well: then the
+ * result is these files, packed (state/packed.h).
  *
  * A list of files is a text, a line each: `f SHA256 MODE PATH` for a file with an octal mode, `l
  * PATH<tab>TARGET` for a symbolic link.
@@ -29,6 +36,7 @@
 #include "base/vec.h"
 
 #define OBB_FARM_VERSION 1
+#define OBB_FARM_VERSION_TEXT "1"
 #define OBB_FARM_GROUP "workers"
 #define OBB_FARM_OUTPUT_FOLDER "/obbligato-output"
 
@@ -54,6 +62,9 @@ bool obb_is_plain_path(const char *path);
 typedef void obb_link_met(void *self, const char *link, const char *target);
 
 const char *obb_real_path(obb_arena *arena, const char *path, obb_link_met *met, void *self);
+
+/* The stream of jobs for a machine. */
+const char *obb_farm_stream(obb_arena *arena, const char *prefix, const char *machine);
 
 /* What machine this is, as far as programs for it are concerned: "linux-x86_64". */
 const char *obb_farm_machine(obb_arena *arena);

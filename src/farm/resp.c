@@ -26,6 +26,7 @@ struct obb_resp {
     size_t written;
     OBB_VEC(waiting) list; /* of answers, in order, from `first` on */
     size_t first;
+    uint64_t sent;
     int quiet; /* milliseconds without an answer that is waited for */
 };
 
@@ -102,6 +103,7 @@ void obb_resp_say(obb_resp *r, size_t count, const char *const *words, const siz
         abort(); /* out of memory */
     obb_text_add(&r->to_write, command, (size_t)n);
     free(command);
+    r->sent += (uint64_t)n;
     obb_vec_push(&r->list, ((waiting){answer, self, what}));
     write_some(r);
 }
@@ -298,6 +300,11 @@ obb_resp *obb_resp_open(const char *url, obb_arena *arena, const char **why)
 const char *obb_resp_prefix(const obb_resp *r)
 {
     return r->prefix;
+}
+
+uint64_t obb_resp_sent(const obb_resp *r)
+{
+    return r->sent;
 }
 
 const char *obb_resp_trouble(const obb_resp *r)

@@ -10,6 +10,7 @@
 #include <hiredis/hiredis.h>
 #include <stdbool.h>
 #include <stddef.h>
+#include <stdint.h>
 
 #include "base/arena.h"
 
@@ -27,6 +28,9 @@ const char *obb_resp_prefix(const obb_resp *resp);
 
 /* Why it is broken; NULL: it is not. */
 const char *obb_resp_trouble(const obb_resp *resp);
+
+/* How many bytes it was given to write. */
+uint64_t obb_resp_sent(const obb_resp *resp);
 
 /* One command. `count` words of some lengths (NULL: they end with a NUL). The answer comes in obb_resp_go_on;
  * at once, when the connection is broken. */

@@ -45,6 +45,8 @@ typedef struct obb_step_recipe {
     obb_words environment;     /* NAME=VALUE, besides the few that every step has */
     const char *reports_reads; /* where it writes the files that it read; or NULL */
     bool apart;                /* in folders of its own, with another description of a build */
+    bool anywhere;             /* what it makes may be kept for others, and made elsewhere; it has
+                                  one command */
 } obb_step_recipe;
 
 /* Stands in words of a step that runs apart for how many commands may run at a time: the number is no part of

@@ -20,7 +20,7 @@ typedef struct serialized_action {
     uint32_t in_place, budgeted, reports, untold;
     uint32_t image_format, image_program, image_parts, image_fill, image_fill_stated, image_pad_high,
         image_pad_low, image_addressed, image_address_high, image_address_low;
-    uint32_t step_parts, step_folder, step_environment, step_reports, step_apart,
+    uint32_t step_parts, step_folder, step_environment, step_reports, step_apart, step_anywhere,
         found_inputs; /* step_parts SERIALIZED_NONE: no step */
     uint32_t command[WORD_OF_PRINT], tools[WORD_OF_PRINT];
 } serialized_action;
@@ -55,7 +55,7 @@ typedef struct serialized_header {
     uint32_t pool_count, fresh_count;           /* numbers in the pool; as it was first written */
 } serialized_header;
 
-#define SERIALIZED_MAGIC "obbplnc" /* eight bytes with the last one; count up when a table changes */
+#define SERIALIZED_MAGIC "obbplnd" /* eight bytes with the last one; count up when a table changes */
 
 struct obb_serialized_plan {
     size_t fresh; /* planned actions without a kept one */

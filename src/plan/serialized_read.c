@@ -448,7 +448,8 @@ static obb_step_recipe *make_step(maker *m, const serialized_action *from)
     *step = (obb_step_recipe){.folder = string_at(m->kept, from->step_folder),
                               .reports_reads = string_at(m->kept, from->step_reports),
                               .environment = words_at(m->kept, from->step_environment, m->arena),
-                              .apart = from->step_apart};
+                              .apart = from->step_apart,
+                              .anywhere = from->step_anywhere};
     for (uint32_t i = 1; i < parts[0]; i += 4) {
         obb_step_command part = {.kind = (obb_step_command_kind)parts[i],
                                  .words = words_at(m->kept, parts[i + 1], m->arena),

@@ -262,6 +262,7 @@ static serialized_action action_row(writer *w, const obb_action *a)
         k.step_environment = put_words(w, &a->step->environment);
         k.step_reports = put_string(w, a->step->reports_reads);
         k.step_apart = a->step->apart;
+        k.step_anywhere = a->step->anywhere;
     }
     memcpy(k.command, &a->command, sizeof k.command);
     memcpy(k.tools, &a->tools, sizeof k.tools);

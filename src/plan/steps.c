@@ -629,6 +629,35 @@ static const char *apart_folders(const filler *f, obb_step_recipe *step)
     return folder;
 }
 
+static bool is_made(const filler *f, const char *path)
+{
+    bool is = false;
+    for (size_t i = 0; i < f->makes.count && !is; i++)
+        is = strcmp(f->makes.at[i], path) == 0;
+    return is;
+}
+
+/* Elsewhere, one command sees what is stated and nothing else. */
+static bool fits_anywhere(const filler *f, const obb_step_recipe *step)
+{
+    const obb_target *t = f->context->target;
+    const char *wrong = step->apart        ? "`apart yes`"
+                        : t->reports_reads ? "`reports-reads`"
+                        : step->commands.count != 1 || step->commands.at[0].kind != OBB_STEP_RUN
+                            ? "anything but one `run`"
+                        : step->commands.at[0].output && !is_made(f, step->commands.at[0].output)
+                            ? "a `stdout` that is not among `makes`"
+                            : NULL;
+    if (!wrong)
+        return true;
+    obb_diag *d = obb_error(f->context->diags, OBB_FAULT_DESCRIPTION, t->anywhere_place,
+                            "the step `%s` cannot be made anywhere with %s", t->name, wrong);
+    obb_hint(f->context->diags, d,
+             "a step of its own for what can: one command, all that it reads in `reads`");
+    f->action->stated.broken = true;
+    return false;
+}
+
 void obb_plan_step(obb_plan_context *j, obb_product *product)
 {
     obb_arena *arena = j->plan->arena;
@@ -655,6 +684,7 @@ void obb_plan_step(obb_plan_context *j, obb_product *product)
         add_part(&f, step, &t->commands.at[i], folder);
     if (t->reports_reads)
         step->reports_reads = obb_path_join(arena, obb_context_folder(j, t), t->reports_reads);
+    step->anywhere = t->anywhere && fits_anywhere(&f, step);
     describe(j, f.action);
     f.action->stated.found_inputs = f.action->stated.inputs.count;
     obb_context_finish(j, f.action, NULL, NULL);

@@ -195,6 +195,10 @@ void obb_apply_property(obb_arena *arena, obb_target *t, const obb_property *p)
         t->folder_place = value->place;
         break;
     case OBB_W_APART: t->apart = strcmp(value->text, "yes") == 0; break;
+    case OBB_W_ANYWHERE:
+        t->anywhere = strcmp(value->text, "yes") == 0;
+        t->anywhere_place = value->place;
+        break;
     case OBB_W_REPORTS_READS: t->reports_reads = obb_path_join(arena, "", value->text); break;
     case OBB_W_FROM:
         t->from_source = obb_path_join(arena, value->place.folder, value->text);

@@ -158,6 +158,8 @@ struct obb_target {
     obb_place folder_place;
     const char *reports_reads;  /* below the folder of the variant: where it tells what it read; or NULL */
     bool apart;                 /* in an emptied folder of its own; its folders are named absolutely */
+    bool anywhere;              /* what it makes hangs on nothing but what it states: others may make it */
+    obb_place anywhere_place;
     obb_target *owner;          /* of `before` and `after`: the target that they stand in; else NULL */
     bool after;
     uint64_t time_limit;        /* milliseconds; 0: not stated */

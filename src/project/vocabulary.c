@@ -164,6 +164,7 @@ static const obb_vocable words[] = {
     {"in", OBB_W_IN, OBB_IN_STEP | OBB_IN_TEST | OBB_IN_LAUNCH, OBB_TAKES_ONE},
     {"env", OBB_W_ENV, OBB_IN_STEP | OBB_IN_TEST | OBB_IN_LAUNCH, OBB_TAKES_LIST},
     {"apart", OBB_W_APART, OBB_IN_STEP, OBB_TAKES_ONE},
+    {"anywhere", OBB_W_ANYWHERE, OBB_IN_STEP, OBB_TAKES_ONE},
     {"reports-reads", OBB_W_REPORTS_READS, OBB_IN_STEP, OBB_TAKES_ONE},
     {"args", OBB_W_ARGS, OBB_IN_TEST | OBB_IN_LAUNCH, OBB_TAKES_LIST},
     {"expect", OBB_W_EXPECT, OBB_IN_TEST, OBB_TAKES_LIST},

@@ -120,6 +120,7 @@ typedef enum obb_word_id {
     OBB_W_ENV,
     OBB_W_REPORTS_READS,
     OBB_W_APART,
+    OBB_W_ANYWHERE,
     OBB_W_BUILD,
     OBB_W_OFFERS,
     OBB_W_OFFERED_ARCHIVE,

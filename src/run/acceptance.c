@@ -144,6 +144,21 @@ static int make_links(obb_scheduler *r, const obb_action *a)
     return failed;
 }
 
+/* With what the farm has made of the same. */
+static void compare(obb_scheduler *r, const obb_child *c)
+{
+    enum { MOST_NAMES = 10 };
+    const char *path = obb_files_path(r->plan->files, c->action->output);
+    bool same;
+    if (!*c->key.text || !obb_caching_same(r->options->cache, &c->key, r->plan, c->action, &same))
+        return;
+    r->result.compared++;
+    r->result.unlike += !same;
+    if (!same && r->result.unlike <= MOST_NAMES)
+        r->result.unlike_names = obb_arena_format(r->plan->arena, "%s\n  %s",
+                                                  r->result.unlike_names ? r->result.unlike_names : "", path);
+}
+
 /* Into the object cache, and from there into the far store. */
 static void keep_for_others(obb_scheduler *r, const obb_child *c, obb_fingerprint output)
 {
@@ -190,6 +205,8 @@ const char *obb_accept_output(obb_scheduler *r, obb_child *c)
     r->result.made++;
     r->result.hits += c->cached;
     r->result.far_hits += c->cached && c->far;
+    if (c->compares)
+        compare(r, c);
     keep_for_others(r, c, fingerprint);
     r->result.same += obb_fingerprint_same(then, fingerprint);
     obb_arena_push(r->arena, &r->made, c->action);

@@ -19,6 +19,12 @@ typedef enum obb_event_kind {
     OBB_EVENT_TICK     /* time passed */
 } obb_event_kind;
 
+/* What a build sees of a farm: slots of its workers, jobs of this build that they have, bytes that were sent.
+ */
+typedef struct obb_farm_view {
+    uint64_t slots, jobs, bytes;
+} obb_farm_view;
+
 typedef struct obb_event {
     obb_event_kind kind;
     const struct obb_action *action;
@@ -33,6 +39,7 @@ typedef struct obb_event {
     uint64_t milliseconds;       /* of the action */
     uint64_t elapsed;            /* milliseconds since the start of the run */
     uint64_t expected;           /* milliseconds still to go, from earlier times; 0: not known */
+    obb_farm_view farm;          /* just now; no slots: there is none, or nobody works there */
 } obb_event;
 
 typedef void obb_observer(void *self, const obb_event *event);
@@ -54,6 +61,9 @@ typedef struct obb_run_result {
     int store_failed;          /* an errno value: the state could not be written */
     size_t far_refused; /* entries of the far store that were damaged or not signed as they should be */
     const char *far_trouble;   /* why the far store was given up; NULL: it was not. In the plan's arena */
+    obb_farm_view farm;        /* at the end */
+    size_t compared, unlike;   /* of those made: also made by the farm (farm_check); with other bytes, */
+    const char *unlike_names;  /* these, up to ten, a line each; in the plan's arena */
     const char *moving;        /* an input that changed while it was being read; or NULL */
     uint64_t milliseconds;
     unsigned jobs;             /* commands side by side at most */

@@ -2,9 +2,11 @@
  * build does not end what it sends; that it outlives this one is meant. */
 #include "run/far.h"
 
+#include <jansson.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
+#include <unistd.h>
 
 #include "base/map.h"
 #include "base/process.h"
@@ -15,9 +17,11 @@ struct obb_far {
     obb_far_answer *answer;
     void *self;
     obb_arena *arena;
-    obb_map asked; /* by key: the number of the action, plus 1 */
+    obb_map asked;  /* by key: the number of the action, plus 1 */
+    obb_map wanted; /* by name: what the farm wants to learn */
     const char *trouble;
     size_t refused;
+    obb_farm_view farm;
     bool started, ended;
     uv_process_t process;
     uv_pipe_t to, from;
@@ -81,6 +85,16 @@ static void take_line(obb_far *f, char *line)
     *rest++ = 0;
     if (strcmp(line, "off") == 0) {
         give_up(f, rest);
+        return;
+    }
+    if (strcmp(line, "watch") == 0) {
+        obb_map_put(&f->wanted, obb_arena_string(f->arena, rest), f);
+        return;
+    }
+    if (strcmp(line, "farm") == 0) {
+        f->farm.slots = strtoull(rest, &rest, 10);
+        f->farm.jobs = strtoull(rest, &rest, 10);
+        f->farm.bytes = strtoull(rest, &rest, 10);
         return;
     }
     uintptr_t number = (uintptr_t)obb_map_get(&f->asked, rest);
@@ -251,32 +265,87 @@ static bool tell_file(obb_far *f, obb_files *files, obb_file file, obb_text *tex
     return true;
 }
 
-/* A JSON array (RFC 8259). */
-static void add_words(const obb_action *a, obb_text *text)
+static json_t *texts(const obb_words *words)
 {
-    for (size_t i = 0; i < a->argv.count; i++) {
-        const char *word = i == a->output_word ? OBB_FAR_OUTPUT : a->argv.at[i];
-        obb_text_string(text, i ? ",\"" : "[\"");
-        for (; *word; word++)
-            if (*word == '"' || *word == '\\' || (unsigned char)*word < ' ')
-                obb_text_format(text, "\\u%04x", (unsigned)(unsigned char)*word);
-            else
-                obb_text_char(text, *word);
-        obb_text_char(text, '"');
-    }
-    obb_text_string(text, "]\n");
+    json_t *list = json_array();
+    for (size_t i = 0; i < words->count; i++)
+        json_array_append_new(list, json_stringn_nocheck(words->at[i], strlen(words->at[i])));
+    return list;
 }
 
-/* What the files of the compiler hang on: the compiler, the language, and the flags, which may name some of
- * them. */
-static obb_fingerprint toolchain_of(const obb_action *a)
+/* What is said of a compile: its words. */
+static json_t *describe_compile(const obb_action *a)
+{
+    json_t *o = json_object(), *words = json_array();
+    for (size_t i = 0; i < a->argv.count; i++)
+        json_array_append_new(words,
+                              json_string_nocheck(i == a->output_word ? OBB_FAR_OUTPUT : a->argv.at[i]));
+    json_object_set_new(o, "words", words);
+    return o;
+}
+
+static json_t *describe_step(const obb_files *files, const obb_action *a)
+{
+    const obb_step_command *command = &a->step->commands.at[0];
+    json_t *o = json_object(), *makes = json_array();
+    json_array_append_new(makes, json_string_nocheck(obb_files_path(files, a->output)));
+    for (size_t i = 0; i < a->also.count; i++)
+        json_array_append_new(makes, json_string_nocheck(obb_files_path(files, a->also.at[i])));
+    json_object_set_new(o, "words", texts(&command->words));
+    json_object_set_new(o, "makes", makes);
+    json_object_set_new(o, "environment", texts(&a->step->environment));
+    json_object_set_new(o, "folder", json_string_nocheck(a->step->folder ? a->step->folder : "."));
+    if (command->input)
+        json_object_set_new(o, "stdin", json_string_nocheck(command->input));
+    if (command->output)
+        json_object_set_new(o, "stdout", json_string_nocheck(command->output));
+    return o;
+}
+
+/* What the files of a compiler hang on: the compiler, the language, and the flags, which may name some of
+ * them. Of a step: its program, and where others are found. */
+static const char *toolchain_of(obb_far *f, obb_files *files, const obb_action *a)
 {
     obb_hasher *hasher = obb_hasher_new();
-    obb_hasher_add(hasher, &a->tools, sizeof a->tools);
-    obb_hasher_add(hasher, &a->options->language, sizeof a->options->language);
-    for (size_t i = 0; i < a->options->flags.count; i++)
-        obb_hasher_string(hasher, a->options->flags.at[i]);
-    return obb_hasher_end(hasher);
+    if (a->step) {
+        const char *name = a->step->commands.at[0].words.at[0], *path = getenv("PATH"),
+                   *program = strchr(name, '/') ? NULL : obb_find_program(files, f->arena, name);
+        obb_fingerprint fingerprint = OBB_NO_FINGERPRINT;
+        if (program)
+            obb_files_fingerprint(files, obb_files_number(files, program), &fingerprint);
+        obb_hasher_string(hasher, name);
+        obb_hasher_string(hasher, path ? path : "");
+        obb_hasher_add(hasher, &fingerprint, sizeof fingerprint);
+    } else {
+        obb_hasher_add(hasher, &a->tools, sizeof a->tools);
+        obb_hasher_add(hasher, &a->options->language, sizeof a->options->language);
+        for (size_t i = 0; i < a->options->flags.count; i++)
+            obb_hasher_string(hasher, a->options->flags.at[i]);
+    }
+    const obb_fingerprint toolchain = obb_hasher_end(hasher);
+    return obb_arena_format(f->arena, "%016llx%016llx", (unsigned long long)toolchain.high,
+                            (unsigned long long)toolchain.low);
+}
+
+const char *obb_far_to_learn(obb_far *f, obb_files *files, const obb_action *a)
+{
+    const char *name = a->step->anywhere && f->wanted.count ? toolchain_of(f, files, a) : NULL;
+    if (!name || !obb_map_get(&f->wanted, name))
+        return NULL;
+    obb_map_put(&f->wanted, name, NULL);
+    return name;
+}
+
+void obb_far_learned(obb_far *f, const char *name, const char *report)
+{
+    const char *kept = obb_arena_format(f->arena, "%s.%s", report, name); /* obbligato-transfer removes it */
+    obb_text text = {0};
+    unlink(kept);
+    if (link(report, kept))
+        return;
+    obb_text_format(&text, "seen %s %s\n", name, kept);
+    if (!say(f, &text))
+        unlink(kept);
 }
 
 bool obb_far_make(obb_far *f, const obb_object_cache_key *key, const obb_dependency_table *table,
@@ -287,13 +356,17 @@ bool obb_far_make(obb_far *f, const obb_object_cache_key *key, const obb_depende
     bool known = f->place->reads && !f->trouble && !obb_map_get(&f->asked, key->text);
     for (size_t i = 0; i < d->inputs.count && known; i++)
         known = tell_file(f, table->plan->files, d->inputs.at[i], &text);
-    const obb_fingerprint toolchain = toolchain_of(a);
-    obb_text_format(&text, "make %s %llu %016llx%016llx ", key->text, (unsigned long long)milliseconds,
-                    (unsigned long long)toolchain.high, (unsigned long long)toolchain.low);
+    obb_text_format(&text, "make %s %llu %s ", key->text, (unsigned long long)milliseconds,
+                    toolchain_of(f, table->plan->files, a));
     for (size_t i = 0; i < d->inputs.count; i++)
         obb_text_format(&text, "%s%lu", i ? "," : "", (unsigned long)d->inputs.at[i]);
     obb_text_char(&text, ' ');
-    add_words(a, &text);
+    json_t *described = a->step ? describe_step(table->plan->files, a) : describe_compile(a);
+    char *line = json_dumps(described, JSON_COMPACT);
+    obb_text_format(&text, "%s\n", line ? line : "");
+    json_decref(described);
+    known = known && line;
+    free(line);
     if (!known) {
         obb_text_free(&text);
         return false;
@@ -308,6 +381,11 @@ void obb_far_send(obb_far *f, const obb_object_cache_key *key)
 {
     if (f->place->writes)
         tell(f, "put", key);
+}
+
+obb_farm_view obb_far_farm(const obb_far *f)
+{
+    return f->trouble ? (obb_farm_view){0, 0, 0} : f->farm;
 }
 
 const char *obb_far_trouble(const obb_far *f)
@@ -325,6 +403,7 @@ void obb_far_free(obb_far *f)
     if (!f)
         return;
     obb_map_free(&f->asked);
+    obb_map_free(&f->wanted);
     obb_text_free(&f->heard);
     obb_arena_free(f->arena);
     free(f);

@@ -8,6 +8,7 @@
 
 #include "base/commands.h"
 #include "plan/dependencies.h"
+#include "run/event.h"
 #include "state/far_place.h"
 #include "state/object_cache.h"
 
@@ -27,13 +28,23 @@ bool obb_far_ask(obb_far *far, const obb_object_cache_key *key, uint32_t number)
 /* Whether what is not there is made there. */
 bool obb_far_makes(const obb_far *far);
 
-/* The same as obb_far_ask, and what is not there is made there: this compile, which is expected to take so
- * many milliseconds. */
+/* The same as obb_far_ask, and what is not there is made there: this compile or step, which is expected to
+ * take so many milliseconds. */
 bool obb_far_make(obb_far *far, const obb_object_cache_key *key, const obb_dependency_table *table,
                   const obb_action *action, uint64_t milliseconds);
 
+/* The farm wants to know what a step's command reads besides its inputs, so that others like it can be made
+ * elsewhere: a name under which to tell it, once; NULL: it does not. */
+const char *obb_far_to_learn(obb_far *far, obb_files *files, const obb_action *step);
+
+/* It has ended well; its watcher's report is in a file (trace.h), which is left alone. */
+void obb_far_learned(obb_far *far, const char *name, const char *report);
+
 /* Sends an entry that is in the cache. */
 void obb_far_send(obb_far *far, const obb_object_cache_key *key);
+
+/* What is seen of the farm just now. */
+obb_farm_view obb_far_farm(const obb_far *far);
 
 /* Why it is no longer used; NULL: it is. And how many entries were damaged, or not signed by whom is trusted.
  */

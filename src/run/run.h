@@ -27,8 +27,11 @@ typedef struct obb_run_options {
                                                                 late scan found; NULL: the plan is whole */
     void *explainer;
     const char *watcher;  /* the program that watches what steps read, called `WATCHER trace-reads REPORT
-                             COMMAND...` (trace.h); NULL: nobody watches */
+                             COMMAND...` (trace.h); NULL: nobody can */
+    bool strict;          /* each step is watched, and fails when it reads what it does not declare */
     obb_object_cache *cache;     /* where objects are kept for other builds; NULL: nowhere */
+    unsigned farm_check;         /* of 10,000 objects that a farm made, so many are made here as well, and
+                                    compared */
     const obb_far_place *far;    /* the far store behind it; NULL: none */
     const obb_cause *forecast; /* what obb_forecast said just now; NULL: it is asked */
 } obb_run_options;

@@ -14,7 +14,7 @@
 #include "run/expected.h"
 
 /* Whether the far store was asked for what an action makes. */
-enum { NOT_ASKED, ASKED, NOT_TO_ASK };
+enum { NOT_ASKED, ASKED, NOT_TO_ASK, TO_COMPARE };
 
 static void tell(obb_scheduler *r, obb_event event)
 {
@@ -22,6 +22,8 @@ static void tell(obb_scheduler *r, obb_event event)
     event.total = r->total;
     event.running = r->commands.running + (event.kind == OBB_EVENT_START);
     event.elapsed = obb_commands_elapsed(&r->commands);
+    if (r->far)
+        event.farm = obb_far_farm(r->far);
     if (r->expected_work > r->done_work)
         event.expected = (r->expected_work - r->done_work) / (r->options->jobs ? r->options->jobs : 1);
     if (r->options->observer)
@@ -199,7 +201,7 @@ static void judge_ready(obb_scheduler *r)
         r->total += r->forecast[n].kind == OBB_CAUSE_NONE; /* it was not expected */
         r->causes[n] = obb_cause_text(r->arena, r->state, r->plan, a, cause);
         obb_ready_put(&r->to_run, r->arena, n);
-        r->fresh += a->options != NULL;
+        r->fresh += a->options || (a->step && a->step->anywhere);
     }
 }
 
@@ -294,17 +296,18 @@ static void go_on(obb_scheduler *r, obb_child *c)
     }
     if (outcome.told)
         take_reads(r, c->action, &outcome.reads);
-    bool judged = !outcome.message && r->options->watcher;
+    bool judged = !outcome.message && r->options->strict;
     settle(r, c, judged ? obb_step_judge_watch(&c->step, r->table) : outcome.message);
 }
 
 static void begin_step(obb_scheduler *r, obb_child *c)
 {
+    c->learns = r->far ? obb_far_to_learn(r->far, r->plan->files, c->action) : NULL;
     c->step = (obb_step_run){.plan = r->plan,
                              .action = c->action,
                              .arena = r->arena,
                              .jobs = r->options->jobs,
-                             .watcher = r->options->watcher};
+                             .watcher = r->options->strict || c->learns ? r->options->watcher : NULL};
     obb_step_begin(&c->step);
     tell(r, (obb_event){.kind = OBB_EVENT_START, .action = c->action, .cause = c->cause});
     go_on(r, c);
@@ -332,6 +335,18 @@ static int make_room(obb_scheduler *r, const obb_action *a, obb_file output)
     return failed;
 }
 
+static bool take_from_cache(obb_scheduler *r, obb_child *c)
+{
+    const obb_action *a = c->action;
+    const char *path = a->step ? NULL : obb_work_file(r->plan, a, r->arena, "part");
+    c->cached = a->step ? obb_caching_take_step(r->options->cache, &c->key, r->plan, a, &c->command.output,
+                                                &c->cost)
+                        : obb_caching_take(r->options->cache, &c->key, path, &c->command.output, &c->cost);
+    if (c->cached)
+        c->invocation.temporary = path;
+    return c->cached;
+}
+
 /* From the cache, as if the command had made it just now. */
 static bool take_cached(obb_scheduler *r, obb_child *c)
 {
@@ -339,11 +354,18 @@ static bool take_cached(obb_scheduler *r, obb_child *c)
         return false;
     c->key = obb_caching_key(r->table, c->action);
     c->inputs = obb_dependencies_of(r->table, c->action)->inputs.count;
-    const char *path = *c->key.text ? obb_work_file(r->plan, c->action, r->arena, "part") : NULL;
-    c->cached = path && obb_caching_take(r->options->cache, &c->key, path, &c->command.output, &c->cost);
-    if (c->cached)
-        c->invocation.temporary = path;
-    return c->cached;
+    c->compares = r->far && r->standing[c->action->number] == TO_COMPARE;
+    bool watched = c->action->step && r->options->strict; /* what is taken cannot be watched */
+    return *c->key.text && !c->compares && !watched && take_from_cache(r, c);
+}
+
+/* What is not asked for elsewhere yet is, while it is made here. */
+static void ask_beside(obb_scheduler *r, const obb_child *c)
+{
+    if (!r->far || !*c->key.text || r->standing[c->action->number] != NOT_ASKED)
+        return;
+    r->standing[c->action->number] = NOT_TO_ASK;
+    obb_far_ask(r->far, &c->key, c->action->number);
 }
 
 static void invoke(obb_scheduler *r, obb_child *c)
@@ -360,10 +382,7 @@ static void invoke(obb_scheduler *r, obb_child *c)
                                .self = c};
     obb_commands_start(&r->commands, &c->command);
     free(environment);
-    if (r->far && *c->key.text && r->standing[c->action->number] == NOT_ASKED) {
-        r->standing[c->action->number] = NOT_TO_ASK;
-        obb_far_ask(r->far, &c->key, c->action->number);
-    }
+    ask_beside(r, c);
 }
 
 static void start(obb_scheduler *r, uint32_t number, bool far)
@@ -383,10 +402,11 @@ static void start(obb_scheduler *r, uint32_t number, bool far)
         failed = make_room(r, a, a->also.at[i]);
     if (!failed && a->image) {
         operate(r, c);
-    } else if (!failed && a->step) {
-        begin_step(r, c);
     } else if (!failed && take_cached(r, c)) {
         settle(r, c, NULL);
+    } else if (!failed && a->step) {
+        begin_step(r, c);
+        ask_beside(r, c);
     } else if (!failed && obb_invocation_make(r->plan, a, r->arena, &c->invocation)) {
         invoke(r, c);
     } else {
@@ -428,6 +448,16 @@ static void ask_ahead(obb_scheduler *r)
     r->to_run = rest;
 }
 
+/* Whether an object of the farm is one of those that are made here as well. */
+static bool is_checked(const obb_scheduler *r, uint32_t number)
+{
+    obb_fingerprint lot = OBB_NO_FINGERPRINT; /* of its source: a share of all, and the same ones again */
+    if (!r->options->farm_check || !obb_far_makes(r->far))
+        return false;
+    obb_input_fingerprint(r->table, r->plan->actions.at[number], 0, &lot);
+    return lot.low % 10000 < r->options->farm_check;
+}
+
 /* The answer. What is there is taken at once, beside the commands that run; a command that is making it just
  * now is ended. */
 static void far_answered(void *self, uint32_t number, bool there)
@@ -435,13 +465,16 @@ static void far_answered(void *self, uint32_t number, bool there)
     obb_scheduler *r = self;
     obb_child *running = r->children[number];
     bool waits = r->standing[number] == ASKED;
-    r->standing[number] = NOT_TO_ASK;
+    bool checked = there && is_checked(r, number);
+    r->standing[number] = checked ? TO_COMPARE : NOT_TO_ASK;
     r->asked_count -= waits;
-    if (waits && there && !r->stopping) {
+    if (checked && running)
+        running->compares = !running->cached;
+    if (waits && there && !checked && !r->stopping) {
         start(r, number, true);
     } else if (waits) {
         obb_ready_put(&r->to_run, r->arena, number);
-    } else if (there && running && !running->cached && !r->stopping) {
+    } else if (there && running && !checked && !running->cached && !r->stopping) {
         running->superseded = true;
         obb_commands_end(&running->command);
     }
@@ -457,11 +490,11 @@ static void take_in_its_place(obb_scheduler *r, obb_child *c)
     c->command.output.length = 0;
     c->command.status = c->command.signal = 0;
     c->cost = (obb_cost){0, 0};
-    c->cached = obb_caching_take(r->options->cache, &c->key, c->invocation.temporary, &c->command.output,
-                                 &c->cost);
-    c->far = c->cached;
+    c->far = take_from_cache(r, c);
     if (c->cached)
         settle(r, c, NULL);
+    else if (c->action->step)
+        begin_step(r, c);
     else if (obb_invocation_make(r->plan, c->action, r->arena, &c->invocation))
         invoke(r, c);
     else
@@ -523,6 +556,8 @@ static void over(obb_command *command)
         start_more(r);
         return;
     }
+    if (c->learns && c->step.watched && command->status == 0 && command->signal == 0)
+        obb_far_learned(r->far, c->learns, c->step.watched);
     obb_step_take_watch(&c->step);
     bool goes_on = c->action->step && command->status == 0 && command->signal == 0;
     if (goes_on && !r->result.interrupted)
@@ -639,6 +674,8 @@ static void end_far(obb_scheduler *r)
     const char *trouble = r->far ? obb_far_trouble(r->far) : NULL;
     if (trouble)
         r->result.far_trouble = obb_arena_string(r->plan->arena, trouble);
+    if (r->far)
+        r->result.farm = obb_far_farm(r->far);
     r->result.far_refused = r->far ? obb_far_refused(r->far) : 0;
     obb_far_free(r->far);
 }

@@ -30,6 +30,8 @@ typedef struct obb_child {
     obb_object_cache_key key; /* in the cache; empty: it is not for it */
     size_t inputs;            /* how many there were when the key was made */
     bool far, superseded;     /* its object came from the far store: before it started; while it was made */
+    const char *learns;       /* of a step: its command is watched, for the farm (obb_far_to_learn) */
+    bool compares;            /* a farm has made it as well: its object is in the cache */
     bool cached;              /* it was taken from the cache, */
     obb_cost cost;            /* and making it had this cost; else what this one costs, so far */
 } obb_child;

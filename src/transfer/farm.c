@@ -32,6 +32,7 @@ typedef struct named_file {
     obb_fingerprint fingerprint;
     blob *blob;             /* NULL: not looked at; of what has changed meanwhile there is none */
     const char *real;       /* where it lies */
+    bool executable;
     obb_file_listing links; /* on the way there */
 } named_file;
 
@@ -39,6 +40,8 @@ typedef struct toolchain {
     blob *list;
     OBB_VEC(blob *) blobs;
     const char *why; /* it cannot be sent; NULL: it can */
+    bool unseen;     /* of a step: its files are not known yet, and jobs wait for that */
+    OBB_VEC(job *) waiting;
 } toolchain;
 
 struct farm {
@@ -49,6 +52,9 @@ struct farm {
     char folder[4096];
     OBB_VEC(named_file) files; /* by number */
     obb_map blobs, toolchains; /* by sum; by name */
+    size_t to_count;           /* workers that have not said yet how many slots they have */
+    unsigned long counted, slots;
+    bool announced; /* the stream */
 };
 
 /* --- blobs -------------------------------------------------------------------------- */
@@ -155,6 +161,7 @@ static blob *blob_of_file(farm *f, size_t number)
         const char *path = *n->path == '/' ? n->path
                                            : obb_arena_format(f->arena, "%s/%s", f->folder, n->path);
         n->real = obb_real_path(f->arena, path, note_link, n);
+        n->executable = access(path, X_OK) == 0;
         n->blob = n->real ? n->blob : NULL;
     }
     obb_text_free(&text);
@@ -209,24 +216,45 @@ static bool still_holds(const char *kept, const obb_file_listing *list)
     return holds;
 }
 
-/* Found once, and kept under the compiler's identity. */
-static void list_files(farm *f, const making *m, toolchain *t, obb_file_listing *list, obb_text *text)
+/* What was found before, if it still holds. */
+static bool recall_files(farm *f, const char *name, obb_file_listing *list, obb_text *text)
 {
-    const char *kept = list_path(f, m->toolchain);
+    const char *kept = list_path(f, name);
+    bool holds = kept && !obb_file_read(kept, text) &&
+                 obb_listing_read(f->arena, text->bytes, text->length, list) && still_holds(kept, list);
+    if (!holds)
+        list->count = text->length = 0;
+    return holds;
+}
+
+/* Kept under the compiler's identity. */
+static void keep_files(farm *f, const char *name, const obb_file_listing *list, obb_text *text)
+{
+    const char *kept = list_path(f, name);
+    obb_listing_write(list, text);
+    if (kept)
+        obb_file_replace(kept, obb_text_bytes(text), text->length, 0600);
+}
+
+static void watch_compile(farm *f, const making *m, toolchain *t, obb_file_listing *list)
+{
     obb_words words = {0};
     asking a = {f, m};
-    if (kept && !obb_file_read(kept, text) && obb_listing_read(f->arena, text->bytes, text->length, list) &&
-        still_holds(kept, list))
-        return;
-    list->count = text->length = 0;
     for (size_t i = 0; i < m->words.count; i++)
         obb_arena_push(f->arena, &words,
                        strcmp(m->words.at[i], OBB_FAR_OUTPUT) == 0 ? "/dev/null" : m->words.at[i]);
     obb_arena_push(f->arena, &words, NULL);
     t->why = list_toolchain(f->arena, words.at, is_input, &a, list);
-    obb_listing_write(list, text);
-    if (!t->why && kept)
-        obb_file_replace(kept, obb_text_bytes(text), text->length, 0600);
+}
+
+static void set_files(farm *f, toolchain *t, const obb_file_listing *list, const obb_text *text)
+{
+    char sum[OBB_SHA256_TEXT];
+    const char *kept = obb_arena_copy(f->arena, obb_text_bytes(text), text->length);
+    t->list = blob_of(f, obb_sha256(kept, text->length, sum), NULL, kept);
+    for (size_t i = 0; i < list->count; i++)
+        if (!list->at[i].target)
+            obb_arena_push(f->arena, &t->blobs, blob_of(f, list->at[i].sum, list->at[i].path, NULL));
 }
 
 static toolchain *toolchain_of(farm *f, const making *m)
@@ -238,17 +266,43 @@ static toolchain *toolchain_of(farm *f, const making *m)
     obb_map_put(&f->toolchains, obb_arena_string(f->arena, m->toolchain), t);
     obb_file_listing list = {0};
     obb_text text = {0};
-    char sum[OBB_SHA256_TEXT];
-    list_files(f, m, t, &list, &text);
-    if (!t->why) {
-        const char *kept = obb_arena_copy(f->arena, obb_text_bytes(&text), text.length);
-        t->list = blob_of(f, obb_sha256(kept, text.length, sum), NULL, kept);
+    bool known = recall_files(f, m->toolchain, &list, &text);
+    t->unseen = !known && m->step;
+    if (!known && !m->step) {
+        watch_compile(f, m, t, &list);
+        if (!t->why)
+            keep_files(f, m->toolchain, &list, &text);
     }
-    for (size_t i = 0; i < list.count; i++)
-        if (!list.at[i].target)
-            obb_arena_push(f->arena, &t->blobs, blob_of(f, list.at[i].sum, list.at[i].path, NULL));
+    if (t->unseen)
+        want_watch(m->toolchain);
+    else if (!t->why)
+        set_files(f, t, &list, &text);
     obb_text_free(&text);
     return t;
+}
+
+static void begin_known(farm *f, job *j, const toolchain *t);
+
+void farm_seen(farm *f, const char *name, const char *report)
+{
+    toolchain *t = obb_map_get(&f->toolchains, name);
+    obb_file_listing list = {0};
+    obb_text text = {0};
+    if (t && t->unseen && t->waiting.count) {
+        asking a = {f, t->waiting.at[0]->making};
+        t->unseen = false;
+        t->why = list_report(f->arena, report, is_input, &a, &list);
+        if (!t->why) {
+            keep_files(f, name, &list, &text);
+            set_files(f, t, &list, &text);
+        }
+        for (size_t i = 0; i < t->waiting.count; i++)
+            if (!t->waiting.at[i]->making->cancelled)
+                begin_known(f, t->waiting.at[i], t);
+        t->waiting.count = 0;
+    }
+    unlink(report);
+    obb_text_free(&text);
 }
 
 /* --- jobs --------------------------------------------------------------------------- */
@@ -267,6 +321,24 @@ static json_t *environment(void)
     return list;
 }
 
+/* What steps see everywhere, but HOME. */
+static json_t *step_environment(const making *m)
+{
+    const char *path = getenv("PATH");
+    json_t *list = json_pack("[s]", "LC_ALL=C");
+    if (path)
+        json_array_append_new(list, json_sprintf("PATH=%s", path));
+    for (size_t i = 0; i < m->environment.count; i++)
+        json_array_append_new(list, json_string(m->environment.at[i]));
+    return list;
+}
+
+/* Of a file of the project, as the worker lays it out; links on the way lead to another place. */
+static const char *path_in(farm *f, const char *path)
+{
+    return strcmp(path, ".") == 0 ? f->folder : obb_path_join(f->arena, f->folder, path);
+}
+
 static char *describe(farm *f, const job *j)
 {
     const making *m = j->making;
@@ -276,15 +348,25 @@ static char *describe(farm *f, const job *j)
         json_array_append_new(words, json_string(m->words.at[i]));
     for (size_t i = 0; i < m->inputs.count; i++) {
         const named_file *n = &f->files.at[m->inputs.at[i]];
-        json_array_append_new(inputs, json_pack("[ss]", n->real, n->blob->sum));
+        json_array_append_new(inputs, json_pack("[ssb]", n->real, n->blob->sum, n->executable));
         for (size_t k = 0; k < n->links.count; k++)
             json_object_set_new(links, n->links.at[k].path, json_string(n->links.at[k].target));
     }
     json_object_set_new(o, "version", json_integer(OBB_FARM_VERSION));
     json_object_set_new(o, "key", json_string(j->key.text));
-    json_object_set_new(o, "folder", json_string(f->folder));
+    json_object_set_new(o, "folder", json_string(m->step ? path_in(f, m->folder) : f->folder));
     json_object_set_new(o, "words", words);
-    json_object_set_new(o, "environment", environment());
+    json_object_set_new(o, "environment", m->step ? step_environment(m) : environment());
+    if (m->step) {
+        json_t *makes = json_array();
+        for (size_t i = 0; i < m->makes.count; i++)
+            json_array_append_new(makes, json_string(path_in(f, m->makes.at[i])));
+        json_object_set_new(o, "makes", makes);
+        if (m->in)
+            json_object_set_new(o, "stdin", json_string(path_in(f, m->in)));
+        if (m->out)
+            json_object_set_new(o, "stdout", json_string(path_in(f, m->out)));
+    }
     json_object_set_new(o, "toolchain", json_string(t->list->sum));
     json_object_set_new(o, "links", links);
     json_object_set_new(o, "inputs", inputs);
@@ -303,6 +385,18 @@ static void job_entered(void *self, void *what, const redisReply *reply)
         j->making->entry = obb_arena_copy(f->arena, reply->str, reply->len);
 }
 
+/* So that `show farm` finds the stream, also where nobody works. */
+static void announce(farm *f)
+{
+    const char *const words[] = {"SADD",
+                                 obb_arena_format(f->arena, "%squeues:" OBB_FARM_VERSION_TEXT,
+                                                  obb_resp_prefix(f->resp)),
+                                 f->machine};
+    if (!f->announced)
+        obb_resp_say(f->resp, 3, words, NULL, ignore, NULL, NULL);
+    f->announced = true;
+}
+
 static void send_job(farm *f, job *j)
 {
     if (j->making->cancelled)
@@ -315,19 +409,20 @@ static void send_job(farm *f, job *j)
     }
     obb_text_string(&bytes, text);
     const obb_seal seal = obb_seal_text(&bytes, f->signer);
-    const char *stream = obb_arena_format(f->arena, "%sjobs:%s", obb_resp_prefix(f->resp), f->machine);
+    const char *stream = obb_farm_stream(f->arena, obb_resp_prefix(f->resp), f->machine);
     const char *const words[] = {"XADD", stream, "*", "job", text, "seal", (const char *)&seal};
     const size_t lengths[] = {4, strlen(stream), 1, 3, bytes.length, 4, sizeof seal};
     j->making->sent = true;
+    announce(f);
     obb_resp_say(f->resp, 7, words, lengths, job_entered, f, j);
     obb_text_free(&bytes);
     free(text);
 }
 
-void farm_begin(farm *f, job *j)
+/* The job waits until all that it needs is there. */
+static void begin_known(farm *f, job *j, const toolchain *t)
 {
     making *m = j->making;
-    toolchain *t = toolchain_of(f, m);
     bool known = !t->why;
     for (size_t i = 0; i < m->inputs.count && known; i++)
         known = blob_of_file(f, m->inputs.at[i]) != NULL;
@@ -345,17 +440,80 @@ void farm_begin(farm *f, job *j)
         send_job(f, j);
 }
 
+void farm_begin(farm *f, job *j)
+{
+    toolchain *t = toolchain_of(f, j->making);
+    if (t->unseen)
+        obb_arena_push(f->arena, &t->waiting, j);
+    else
+        begin_known(f, j, t);
+}
+
 void farm_cancel(farm *f, job *j)
 {
     const char *entry = j->making->entry;
     j->making->cancelled = true;
     if (entry) {
-        const char *const words[] = {"XDEL",
-                                     obb_arena_format(f->arena, "%sjobs:%s", obb_resp_prefix(f->resp),
-                                                      f->machine),
+        const char *const words[] = {"XDEL", obb_farm_stream(f->arena, obb_resp_prefix(f->resp), f->machine),
                                      entry};
         obb_resp_say(f->resp, 3, words, NULL, ignore, NULL, NULL);
     }
+}
+
+/* --- workers ------------------------------------------------------------------------ */
+
+static bool says(const redisReply *reply, const char *word)
+{
+    return reply->type == REDIS_REPLY_STRING && strcmp(reply->str, word) == 0;
+}
+
+static void slots_told(void *self, void *what, const redisReply *reply)
+{
+    farm *f = self;
+    (void)what;
+    bool told = reply && reply->type == REDIS_REPLY_ARRAY && reply->elements == 3;
+    if (told && says(reply->element[1], f->machine) && says(reply->element[2], OBB_FARM_VERSION_TEXT) &&
+        reply->element[0]->type == REDIS_REPLY_STRING)
+        f->counted += strtoul(reply->element[0]->str, NULL, 10);
+    if (--f->to_count == 0)
+        f->slots = f->counted;
+}
+
+static void workers_told(void *self, void *what, const redisReply *reply)
+{
+    farm *f = self;
+    (void)what;
+    for (size_t i = 0; reply && reply->type == REDIS_REPLY_ARRAY && i < reply->elements; i++) {
+        const char *const words[] = {"HMGET",
+                                     obb_arena_format(f->arena, "%sworker:%s", obb_resp_prefix(f->resp),
+                                                      reply->element[i]->str),
+                                     "slots", "machine", "jobs"};
+        f->to_count++;
+        obb_resp_say(f->resp, 5, words, NULL, slots_told, f, NULL);
+    }
+    if (--f->to_count == 0)
+        f->slots = f->counted;
+}
+
+void farm_count_slots(farm *f)
+{
+    const char *const words[] = {"SMEMBERS",
+                                 obb_arena_format(f->arena, "%sworkers", obb_resp_prefix(f->resp))};
+    if (f->to_count)
+        return; /* it is still being asked */
+    f->counted = 0;
+    f->to_count = 1;
+    obb_resp_say(f->resp, 2, words, NULL, workers_told, f, NULL);
+}
+
+unsigned long farm_slots(const farm *f)
+{
+    return f->slots;
+}
+
+uint64_t farm_sent(const farm *f)
+{
+    return obb_resp_sent(f->resp) + obb_resp_sent(f->answers);
 }
 
 /* --- answers ------------------------------------------------------------------------ */

@@ -15,18 +15,6 @@ static const char *field_of(const redisReply *fields, const char *name)
     return "?";
 }
 
-static void say_worker(obb_resp *r, const char *key, const char *name)
-{
-    const char *const words[] = {"HGETALL", key};
-    const char *why;
-    redisReply *fields = obb_resp_ask(r, 2, words, NULL, &why);
-    if (fields && fields->elements)
-        printf("worker %s %s %s %s\n", name, field_of(fields, "slots"), field_of(fields, "machine"),
-               field_of(fields, "version"));
-    if (fields)
-        freeReplyObject(fields);
-}
-
 static long long count_of(obb_resp *r, size_t count, const char *const *words)
 {
     const char *why;
@@ -40,30 +28,42 @@ static long long count_of(obb_resp *r, size_t count, const char *const *words)
     return n;
 }
 
-static void say_queue(obb_resp *r, const char *key, const char *machine)
+/* Of one that is gone, its name is taken away. */
+static void say_worker(obb_resp *r, obb_arena *arena, const char *name)
 {
+    const char *const words[] = {"HGETALL", obb_arena_format(arena, "%sworker:%s", obb_resp_prefix(r), name)},
+                      *const forget[] = {"SREM", obb_arena_format(arena, "%sworkers", obb_resp_prefix(r)),
+                                         name};
+    const char *why;
+    redisReply *fields = obb_resp_ask(r, 2, words, NULL, &why);
+    if (fields && fields->elements)
+        printf("worker %s %s %s %s %s\n", name, field_of(fields, "slots"), field_of(fields, "machine"),
+               field_of(fields, "version"), field_of(fields, "jobs"));
+    else if (fields)
+        count_of(r, 3, forget);
+    if (fields)
+        freeReplyObject(fields);
+}
+
+static void say_queue(obb_resp *r, obb_arena *arena, const char *machine)
+{
+    const char *key = obb_farm_stream(arena, obb_resp_prefix(r), machine);
     const char *const length[] = {"XLEN", key}, *const pending[] = {"XPENDING", key, OBB_FARM_GROUP};
     long long all = count_of(r, 2, length), begun = count_of(r, 3, pending);
     printf("queue %s %lld %lld\n", machine, all > begun ? all - begun : 0, begun);
 }
 
-/* Each key of a kind, behind the prefix. */
-static void each(obb_resp *r, obb_arena *arena, const char *kind,
-                 void (*say)(obb_resp *r, const char *key, const char *name))
+/* Each name in a set. */
+static void each(obb_resp *r, obb_arena *arena, const char *set,
+                 void (*say)(obb_resp *r, obb_arena *arena, const char *name))
 {
-    const char *prefix = obb_arena_format(arena, "%s%s", obb_resp_prefix(r), kind), *cursor = "0", *why;
-    do {
-        const char *const words[] = {"SCAN",  cursor, "MATCH", obb_arena_format(arena, "%s*", prefix),
-                                     "COUNT", "1000"};
-        redisReply *reply = obb_resp_ask(r, 6, words, NULL, &why);
-        cursor = reply && reply->elements == 2 ? obb_arena_string(arena, reply->element[0]->str) : "0";
-        for (size_t i = 0; reply && reply->elements == 2 && i < reply->element[1]->elements; i++) {
-            const char *key = reply->element[1]->element[i]->str;
-            say(r, key, key + strlen(prefix));
-        }
-        if (reply)
-            freeReplyObject(reply);
-    } while (strcmp(cursor, "0") != 0);
+    const char *const words[] = {"SMEMBERS", obb_arena_format(arena, "%s%s", obb_resp_prefix(r), set)};
+    const char *why;
+    redisReply *reply = obb_resp_ask(r, 2, words, NULL, &why);
+    for (size_t i = 0; reply && i < reply->elements; i++)
+        say(r, arena, reply->element[i]->str);
+    if (reply)
+        freeReplyObject(reply);
 }
 
 int show_farm(const char *url)
@@ -72,8 +72,8 @@ int show_farm(const char *url)
     obb_arena *arena = obb_arena_new();
     obb_resp *r = obb_resp_open(url, arena, &why);
     if (r) {
-        each(r, arena, "worker:", say_worker);
-        each(r, arena, "jobs:", say_queue);
+        each(r, arena, "workers", say_worker);
+        each(r, arena, "queues:" OBB_FARM_VERSION_TEXT, say_queue);
         why = obb_resp_trouble(r);
         obb_resp_close(r);
     }

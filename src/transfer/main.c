@@ -16,7 +16,14 @@
 #include "transfer/farm.h"
 #include "transfer/transfer.h"
 
-enum { USUAL_LINGER = 60, MOST_FAILURES = 3, SENDS_WHILE_BRINGING = 2, WAIT_MS = 1000, NICENESS = 10 };
+enum {
+    USUAL_LINGER = 60,
+    MOST_FAILURES = 3,
+    SENDS_WHILE_BRINGING = 2,
+    WAIT_MS = 1000,
+    NICENESS = 10,
+    LOOK_SECONDS = 3
+};
 
 static struct transfer {
     obb_arena *arena;
@@ -207,24 +214,61 @@ static void take_file(char *words)
         farm_file(all.far->farm, (size_t)number, (obb_fingerprint){high, low}, words + at);
 }
 
-/* MS TOOLCHAIN N,... WORDS */
+void want_watch(const char *toolchain)
+{
+    say("watch", toolchain);
+}
+
+static void take_seen(char *words)
+{
+    char *file = strchr(words, ' ');
+    if (!all.far->farm || !file)
+        return;
+    *file++ = 0;
+    farm_seen(all.far->farm, words, file);
+}
+
+static const char *text_in(const json_t *o, const char *name)
+{
+    const char *text = json_string_value(json_object_get(o, name));
+    return text ? obb_arena_string(all.arena, text) : NULL;
+}
+
+static void words_in(const json_t *list, obb_words *words)
+{
+    for (size_t i = 0; i < json_array_size(list); i++)
+        obb_arena_push(all.arena, words,
+                       obb_arena_string(all.arena, json_string_value(json_array_get(list, i))));
+}
+
+/* What is made, and by what. */
+static void read_what(const char *text, making *m)
+{
+    json_t *o = json_loads(text, 0, NULL);
+    words_in(json_object_get(o, "words"), &m->words);
+    words_in(json_object_get(o, "makes"), &m->makes);
+    words_in(json_object_get(o, "environment"), &m->environment);
+    m->step = m->makes.count > 0;
+    m->folder = text_in(o, "folder");
+    m->in = text_in(o, "stdin");
+    m->out = text_in(o, "stdout");
+    json_decref(o);
+}
+
+/* MS TOOLCHAIN N,... WHAT */
 static making *read_making(char *rest)
 {
     making *m = obb_arena_alloc(all.arena, sizeof *m);
     char *toolchain = strchr(rest, ' '), *inputs = toolchain ? strchr(toolchain + 1, ' ') : NULL,
-         *words = inputs ? strchr(inputs + 1, ' ') : NULL;
-    if (!words)
+         *what = inputs ? strchr(inputs + 1, ' ') : NULL;
+    if (!what)
         return NULL;
-    *toolchain++ = *inputs++ = *words++ = 0;
+    *toolchain++ = *inputs++ = *what++ = 0;
     m->milliseconds = strtoull(rest, NULL, 10);
     m->toolchain = obb_arena_string(all.arena, toolchain);
     for (char *end; *inputs; inputs = *end ? end + 1 : end)
         obb_arena_push(all.arena, &m->inputs, (size_t)strtoull(inputs, &end, 10));
-    json_t *list = json_loads(words, 0, NULL);
-    for (size_t i = 0; i < json_array_size(list); i++)
-        obb_arena_push(all.arena, &m->words,
-                       obb_arena_string(all.arena, json_string_value(json_array_get(list, i))));
-    json_decref(list);
+    read_what(what, m);
     return m->words.count ? m : NULL;
 }
 
@@ -242,6 +286,10 @@ static void take_line(char *line)
 {
     if (strncmp(line, "file ", 5) == 0) {
         take_file(line + 5);
+        return;
+    }
+    if (strncmp(line, "seen ", 5) == 0) {
+        take_seen(line + 5);
         return;
     }
     char *rest = strncmp(line, "make ", 5) == 0 ? strchr(line + 5, ' ') : NULL;
@@ -306,6 +354,36 @@ static double linger(void)
     return said && *said && *end ? USUAL_LINGER : n;
 }
 
+static void say_farm(void)
+{
+    static unsigned long long seen[3];
+    unsigned long long jobs = 0;
+    char text[80];
+    for (size_t i = 0; i < all.under_way.count; i++)
+        jobs += all.under_way.at[i]->making && all.under_way.at[i]->making->sent;
+    const unsigned long long now[3] = {farm_slots(all.far->farm), jobs, farm_sent(all.far->farm)};
+    if (memcmp(now, seen, sizeof now) == 0)
+        return;
+    memcpy(seen, now, sizeof seen);
+    snprintf(text, sizeof text, "%llu %llu %llu", now[0], now[1], now[2]);
+    say("farm", text);
+}
+
+/* What users see of the farm, once a second while something is asked of it. */
+static void look_at_farm(void)
+{
+    static double told, counted = -LOOK_SECONDS;
+    double now = seconds();
+    if (now - counted >= LOOK_SECONDS) {
+        counted = now;
+        farm_count_slots(all.far->farm);
+    }
+    if (now - told >= 1) {
+        told = now;
+        say_farm();
+    }
+}
+
 static void serve(void)
 {
     double until = 0;
@@ -321,6 +399,8 @@ static void serve(void)
         all.far->go_on(all.far->self, all.ended ? -1 : 0, WAIT_MS);
         if (!all.ended)
             listen_once();
+        if (!all.ended && all.far->farm && all.brings)
+            look_at_farm();
     }
 }
 

@@ -123,15 +123,28 @@ static void take_report(packing *p, obb_text *report)
     }
 }
 
+const char *list_report(obb_arena *arena, const char *report, bool (*is_input)(void *self, const char *path),
+                        void *self, obb_file_listing *list)
+{
+    packing p = {.arena = arena, .list = list, .is_input = is_input, .self = self};
+    obb_text text = {0};
+    const char *why = NULL;
+    if (obb_file_read(report, &text) || !text.length || *text.bytes == '!')
+        why = "what it reads could not be watched";
+    else
+        take_report(&p, &text);
+    obb_text_free(&text);
+    obb_map_free(&p.known);
+    return why;
+}
+
 const char *list_toolchain(obb_arena *arena, const char *const *argv,
                            bool (*is_input)(void *self, const char *path), void *self, obb_file_listing *list)
 {
-    packing p = {.arena = arena, .list = list, .is_input = is_input, .self = self};
     const char *program = obb_program_beside(arena, "obbligato"), *why = NULL;
     char report[] = "/tmp/obbligato-toolchain-XXXXXX";
     int fd = mkstemp(report);
     obb_words words = {0};
-    obb_text text = {0};
     if (!program || fd < 0)
         return "a compile cannot be watched: obbligato is not beside obbligato-transfer, or /tmp cannot be "
                "written";
@@ -143,13 +156,9 @@ const char *list_toolchain(obb_arena *arena, const char *const *argv,
         obb_arena_push(arena, &words, *argv);
     obb_arena_push(arena, &words, NULL);
     obb_answer answer = obb_ask(words.at, NULL);
-    if (answer.failed || answer.status || obb_file_read(report, &text) || !text.length || *text.bytes == '!')
+    if (answer.failed || answer.status || list_report(arena, report, is_input, self, list))
         why = obb_arena_format(arena, "the files of %s cannot be found by watching it", words.at[3]);
-    else
-        take_report(&p, &text);
     obb_answer_free(&answer);
-    obb_text_free(&text);
-    obb_map_free(&p.known);
     unlink(report);
     return why;
 }

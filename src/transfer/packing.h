@@ -11,4 +11,8 @@ const char *list_toolchain(obb_arena *arena, const char *const *argv,
                            bool (*is_input)(void *self, const char *path), void *self,
                            obb_file_listing *list);
 
+/* The same by what was watched already: the report of it (base/trace.h). */
+const char *list_report(obb_arena *arena, const char *report,
+                        bool (*is_input)(void *self, const char *path), void *self, obb_file_listing *list);
+
 #endif

@@ -11,9 +11,19 @@
  *     get KEY        is it there?      hit KEY       it is in the cache now
  *                                      miss KEY      it is not there, or could not be had
  *                                      refused KEY   it is damaged, or not signed by whom is trusted
- *     file N FINGERPRINT PATH        of a farm: jobs name the file by this number, from now on. There is no
- * answer make KEY MS TOOLCHAIN N,... WORDS  as get; what is not there is made there. WORDS: a JSON array put
- * KEY        send it from the cache; there is no answer off WHY       nothing will be brought any more
+ *     put KEY        send it from the cache; there is no answer
+ *                                    off WHY       nothing will be brought any more
+ *
+ * Of a farm:
+ *
+ *     file N FINGERPRINT PATH             jobs name the file by this number, from now on; there is no answer
+ *     make KEY MS TOOLCHAIN N,... WHAT    as get; what is not there is made there. WHAT: a JSON object with
+ *                                         `words`; of a step also `makes`, `environment`, `folder`, and
+ *                                         perhaps `stdin`, `stdout`: paths from the project's folder
+ *                                    watch TOOLCHAIN    what this one reads must be watched: jobs wait for it
+ *     seen TOOLCHAIN FILE                 it was: the report (base/trace.h) is in a file, which is removed
+ *                                    farm SLOTS JOBS BYTES    now and then: slots of workers, jobs of this
+ *                                                             build that they have, bytes that were sent
  *
  * When standard input ends, what was not brought is dropped, and what is still to be sent is sent, for
  * OBBLIGATO_FAR_LINGER seconds at most (60). What it did is added up in the file `far` of the cache's folder.

@@ -81,7 +81,7 @@ static bool keep_result(worker *w, const task *t, const obb_object_cache_item *i
 
 void keep_entry(worker *w)
 {
-    const char *const words[] = {"XCLAIM", w->stream, OBB_FARM_GROUP, w->name, "0", w->entry, "JUSTID"};
+    const char *const words[] = {"XCLAIM", w->stream, OBB_FARM_GROUP, w->consumer, "0", w->entry, "JUSTID"};
     tell(w, 7, words);
 }
 
@@ -140,7 +140,7 @@ static long long deliveries_of(worker *w, const char *stream, const char *entry)
 static void claim(worker *w, const char *stream)
 {
     const char *const words[] =
-        {"XAUTOCLAIM", stream, OBB_FARM_GROUP, w->name, obb_arena_format(w->arena, "%d", CLAIM_MS), "0",
+        {"XAUTOCLAIM", stream, OBB_FARM_GROUP, w->consumer, obb_arena_format(w->arena, "%d", CLAIM_MS), "0",
          "COUNT",      "1"};
     const char *why;
     redisReply *reply = obb_resp_ask(w->resp, 8, words, NULL, &why);
@@ -153,10 +153,20 @@ static void claim(worker *w, const char *stream)
     drop_reply(reply);
 }
 
+static const char *stream_of(worker *w, obb_arena *arena, const obb_resp *resp)
+{
+    return obb_farm_stream(arena, obb_resp_prefix(resp), w->machine);
+}
+
 static void join(worker *w, const char *stream)
 {
-    const char *const group[] = {"XGROUP", "CREATE", stream, OBB_FARM_GROUP, "0", "MKSTREAM"};
+    const char *const group[] = {"XGROUP", "CREATE", stream, OBB_FARM_GROUP, "0", "MKSTREAM"},
+                      *const name[] = {"SADD",
+                                       obb_arena_format(w->arena, "%squeues:" OBB_FARM_VERSION_TEXT,
+                                                        obb_resp_prefix(w->resp)),
+                                       w->machine};
     tell(w, 6, group); /* it may be there */
+    tell(w, 3, name);
 }
 
 static void take_next(worker *w, const char *stream)
@@ -164,7 +174,7 @@ static void take_next(worker *w, const char *stream)
     const char *const words[] = {"XREADGROUP",
                                  "GROUP",
                                  OBB_FARM_GROUP,
-                                 w->name,
+                                 w->consumer,
                                  "COUNT",
                                  "1",
                                  "BLOCK",
@@ -192,7 +202,7 @@ static void serve(worker *w)
     w->resp = obb_resp_open(w->url, w->arena, &why);
     if (!w->resp)
         return;
-    stream = obb_arena_format(w->arena, "%sjobs:%s", obb_resp_prefix(w->resp), w->machine);
+    stream = stream_of(w, w->arena, w->resp);
     join(w, stream);
     while (!ended && !obb_resp_trouble(w->resp) && getppid() == w->parent)
         take_next(w, stream);
@@ -200,8 +210,9 @@ static void serve(worker *w)
     obb_arena_free(w->arena);
 }
 
-static pid_t begin_slot(worker *w)
+static pid_t begin_slot(worker *w, const char *consumer)
 {
+    w->consumer = consumer;
     pid_t child = fork();
     if (child)
         return child;
@@ -223,11 +234,18 @@ static void tell_alive(worker *w, unsigned slots)
     obb_resp *resp = obb_resp_open(w->url, arena, &why);
     if (resp) {
         const char *key = obb_arena_format(arena, "%sworker:%s", obb_resp_prefix(resp), w->name);
-        const char *const words[] = {"HSET",    key,        "slots",   obb_arena_format(arena, "%u", slots),
-                                     "machine", w->machine, "version", OBB_VERSION},
-                          *const expire[] = {"EXPIRE", key, obb_arena_format(arena, "%d", ALIVE_SECONDS)};
-        drop_reply(obb_resp_ask(resp, 8, words, NULL, &why));
+        const char *const words[] = {"HSET",    key,
+                                     "slots",   obb_arena_format(arena, "%u", slots),
+                                     "machine", w->machine,
+                                     "version", OBB_VERSION,
+                                     "jobs",    OBB_FARM_VERSION_TEXT},
+                          *const expire[] = {"EXPIRE", key, obb_arena_format(arena, "%d", ALIVE_SECONDS)},
+                          *const name[] = {"SADD",
+                                           obb_arena_format(arena, "%sworkers", obb_resp_prefix(resp)),
+                                           w->name};
+        drop_reply(obb_resp_ask(resp, 10, words, NULL, &why));
         drop_reply(obb_resp_ask(resp, 3, expire, NULL, &why));
+        drop_reply(obb_resp_ask(resp, 3, name, NULL, &why));
         obb_resp_close(resp);
     }
     obb_arena_free(arena);
@@ -240,31 +258,76 @@ static uint64_t cache_limit(void)
     return said && obb_read_size(said, &limit) && limit ? limit : UINT64_C(5) << 30;
 }
 
+/* What a slot had begun and not ended. An entry that is claimed like this counts as having waited for long
+ * enough to be taken over, and not as delivered once more (JUSTID). */
+static void give_back(worker *w, obb_resp *resp, obb_arena *arena, const char *consumer)
+{
+    const char *stream = stream_of(w, arena, resp), *why;
+    const char *const pending[] = {"XPENDING", stream, OBB_FARM_GROUP, "-", "+", "10", consumer};
+    redisReply *reply = obb_resp_ask(resp, 7, pending, NULL, &why);
+    size_t count = reply ? reply->elements : 0;
+    for (size_t i = 0; i < count; i++) {
+        const char *const words[] = {"XCLAIM",
+                                     stream,
+                                     OBB_FARM_GROUP,
+                                     consumer,
+                                     "0",
+                                     reply->element[i]->element[0]->str,
+                                     "IDLE",
+                                     obb_arena_format(arena, "%d", CLAIM_MS),
+                                     "JUSTID"};
+        drop_reply(obb_resp_ask(resp, 9, words, NULL, &why));
+    }
+    const char *const leave[] = {"XGROUP", "DELCONSUMER", stream, OBB_FARM_GROUP, consumer};
+    if (reply && !count && ended)
+        drop_reply(obb_resp_ask(resp, 5, leave, NULL, &why));
+    drop_reply(reply);
+}
+
+/* So that nobody has to wait until it is late. */
+static void give_back_of(worker *w, const char *const *consumers, size_t count)
+{
+    const char *why;
+    obb_arena *arena = obb_arena_new();
+    obb_resp *resp = obb_resp_open(w->url, arena, &why);
+    for (size_t i = 0; resp && i < count; i++)
+        give_back(w, resp, arena, consumers[i]);
+    if (resp)
+        obb_resp_close(resp);
+    obb_arena_free(arena);
+}
+
 static void tend(worker *w, unsigned slots)
 {
     pid_t *children = obb_alloc(slots * sizeof *children);
+    const char **consumers = obb_alloc(slots * sizeof *consumers);
+    for (unsigned i = 0; i < slots; i++)
+        consumers[i] = obb_arena_format(w->arena, "%s-%u", w->name, i);
     w->parent = getpid();
     for (unsigned second = 0; !ended; second++) {
         for (unsigned i = 0; i < slots && !ended; i++)
             if (children[i] <= 0)
-                children[i] = begin_slot(w);
+                children[i] = begin_slot(w, consumers[i]);
         if (second % (ALIVE_SECONDS / 3) == 0)
             tell_alive(w, slots);
         if (second % SWEEP_SECONDS == 0)
             bound_blobs(w, cache_limit());
         sleep(1);
         for (pid_t gone; (gone = waitpid(-1, NULL, WNOHANG)) > 0;)
-            for (unsigned i = 0; i < slots; i++) {
-                if (children[i] == gone)
+            for (unsigned i = 0; i < slots; i++)
+                if (children[i] == gone) {
                     forget_place(w, gone);
-                children[i] = children[i] == gone ? 0 : children[i];
-            }
+                    give_back_of(w, &consumers[i], 1);
+                    children[i] = 0;
+                }
     }
     for (unsigned i = 0; i < slots; i++)
         if (children[i] > 0)
             kill(children[i], SIGTERM);
     while (waitpid(-1, NULL, 0) > 0 || errno == EINTR)
         ;
+    give_back_of(w, consumers, slots);
+    free(consumers);
     free(children);
 }
 

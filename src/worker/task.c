@@ -45,7 +45,7 @@ static bool take_inputs(task *t, const json_t *inputs)
         const json_t *pair = json_array_get(inputs, i);
         const char *path = json_string_value(json_array_get(pair, 0)),
                    *sum = json_string_value(json_array_get(pair, 1));
-        obb_listed_file f = {.mode = 0444};
+        obb_listed_file f = {.mode = json_is_true(json_array_get(pair, 2)) ? 0555 : 0444};
         ok = path && sum && obb_is_sha256(sum);
         if (!ok)
             break;
@@ -74,6 +74,22 @@ static bool take_links(task *t, json_t *links)
     return ok;
 }
 
+/* Its standard input is one of its inputs, and its standard output one of its outputs. */
+static bool take_outputs(task *t, const json_t *o)
+{
+    words_in(json_object_get(o, "makes"), t->arena, &t->makes);
+    t->in = text_in(o, "stdin", t->arena);
+    t->out = text_in(o, "stdout", t->arena);
+    bool plain = true, in = !t->in, out = !t->out;
+    for (size_t i = 0; i < t->makes.count; i++) {
+        plain = plain && obb_is_plain_path(t->makes.at[i]) && *obb_path_name(t->makes.at[i]);
+        out = out || strcmp(t->out, t->makes.at[i]) == 0;
+    }
+    for (size_t i = 0; i < t->files.count && !in; i++)
+        in = !t->files.at[i].target && strcmp(t->files.at[i].path, t->in) == 0;
+    return plain && in && out;
+}
+
 bool read_task(worker *w, const char *text, size_t length, const obb_seal *seal, task *t, const char **why)
 {
     obb_text bytes = {0};
@@ -98,7 +114,8 @@ bool read_task(worker *w, const char *text, size_t length, const obb_seal *seal,
         memcpy(t->key.text, key, sizeof t->key.text);
     if (!sound || json_integer_value(json_object_get(o, "version")) != OBB_FARM_VERSION)
         *why = "it is of another version, or no job";
-    else if (!take_links(t, json_object_get(o, "links")) || !take_inputs(t, json_object_get(o, "inputs")))
+    else if (!take_links(t, json_object_get(o, "links")) || !take_inputs(t, json_object_get(o, "inputs")) ||
+             !take_outputs(t, o))
         *why = "it names files that cannot be laid out";
     json_decref(o);
     return !*why;
@@ -106,8 +123,7 @@ bool read_task(worker *w, const char *text, size_t length, const obb_seal *seal,
 
 /* --- laying out --------------------------------------------------------------------- */
 
-/* The folders of a path below `root`. None of them may be a link, which could lead out of it. */
-static const char *make_folders(const char *root, const char *path, obb_arena *arena)
+const char *make_folders(const char *root, const char *path, obb_arena *arena)
 {
     char *copy = obb_arena_format(arena, "%s%s", root, path);
     struct stat s;
@@ -185,7 +201,7 @@ static const char *toolchain_files(worker *w, task *t, obb_file_listing *list)
 /* Of this machine; the rest of /dev is not in sight. */
 static const char *const devices[] = {"/dev/null", "/dev/zero", "/dev/full", "/dev/random", "/dev/urandom"};
 
-static obb_words command_of(const task *t, const char *root, const char *output)
+static obb_words command_of(const task *t, const char *root, const char *output, const open_folders *open)
 {
     obb_words words = {0};
     const char *const before[] = {"bwrap",
@@ -214,6 +230,11 @@ static obb_words command_of(const task *t, const char *root, const char *output)
         obb_arena_push(t->arena, &words, devices[i]);
         obb_arena_push(t->arena, &words, devices[i]);
     }
+    for (size_t i = 0; i < open->count; i++) {
+        obb_arena_push(t->arena, &words, "--bind");
+        obb_arena_push(t->arena, &words, open->at[i].here);
+        obb_arena_push(t->arena, &words, open->at[i].there);
+    }
     for (size_t i = 0; i < t->environment.count; i++) {
         const char *said = t->environment.at[i], *value = strchr(said, '=');
         if (!value || value == said)
@@ -229,17 +250,18 @@ static obb_words command_of(const task *t, const char *root, const char *output)
     return words;
 }
 
-static pid_t begin(const obb_words *words, const char *printed, const sigset_t *while_waiting)
+static pid_t begin(const obb_words *words, const streams *s, const sigset_t *while_waiting)
 {
     pid_t child = fork();
     if (child)
         return child;
     sigprocmask(SIG_SETMASK, while_waiting, NULL);
     const struct rlimit files = {MOST_OUTPUT, MOST_OUTPUT};
-    int in = open("/dev/null", O_RDONLY), out = open(printed, O_WRONLY | O_CREAT | O_TRUNC, 0600);
+    int in = open(s->in, O_RDONLY), err = open(s->err, O_WRONLY | O_CREAT | O_TRUNC, 0600);
+    int out = s->out ? open(s->out, O_WRONLY | O_CREAT | O_TRUNC, 0644) : err;
     setpgid(0, 0);
     setrlimit(RLIMIT_FSIZE, &files);
-    if (in >= 0 && out >= 0 && dup2(in, 0) == 0 && dup2(out, 1) == 1 && dup2(out, 2) == 2)
+    if (in >= 0 && out >= 0 && dup2(in, 0) == 0 && err >= 0 && dup2(out, 1) == 1 && dup2(err, 2) == 2)
         execvp(words->at[0], (char **)(uintptr_t)words->at);
     _exit(127);
 }
@@ -313,10 +335,16 @@ static const char *run(worker *w, task *t, const char *place, obb_object_cache_i
                *printed = obb_arena_format(t->arena, "%s/printed", place);
     uint64_t limit = t->milliseconds * LIMIT_FACTOR > LEAST_LIMIT ? t->milliseconds * LIMIT_FACTOR
                                                                   : LEAST_LIMIT;
-    const obb_words words = command_of(t, root, output);
+    open_folders open = {0};
+    const char *why = open_outputs(t, root, output, &open);
+    if (why)
+        return why;
+    const obb_words words = command_of(t, root, output, &open);
+    const streams ends = {t->in ? obb_arena_format(t->arena, "%s%s", root, t->in) : "/dev/null",
+                          t->out ? where_output_lies(t, &open, t->out) : NULL, printed};
     sigset_t while_waiting;
     expect_ends(&while_waiting);
-    pid_t child = begin(&words, printed, &while_waiting);
+    pid_t child = begin(&words, &ends, &while_waiting);
     if (child < 0)
         return strerror(errno);
     int status = wait_for(w, child, &while_waiting, limit, &item->cost);
@@ -326,6 +354,8 @@ static const char *run(worker *w, task *t, const char *place, obb_object_cache_i
     if (status)
         return obb_arena_format(t->arena, "its command failed with exit status %d: %.400s", status,
                                 obb_text_bytes(&item->printed));
+    if (t->makes.count)
+        return pack_outputs(t, &open, &item->bytes);
     int failed = obb_file_read(obb_arena_format(t->arena, "%s/object", output), &item->bytes);
     return failed ? obb_arena_format(t->arena, "its command made nothing: %s", strerror(failed)) : NULL;
 }

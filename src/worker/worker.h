@@ -21,6 +21,7 @@
 typedef struct worker {
     obb_arena *arena; /* of the slot */
     const char *url, *cache, *name, *machine;
+    const char *consumer; /* the slot's name in the group */
     obb_words trust;
     obb_signing_key signer;
     pid_t parent; /* of the slots */
@@ -36,6 +37,9 @@ typedef struct task {
     const char *folder, *answers, *toolchain;
     obb_words words, environment;
     obb_file_listing files; /* the inputs: absolute paths */
+    obb_words makes;        /* of a step: its outputs, absolute paths; else it has one, in
+                               OBB_FARM_OUTPUT_FOLDER */
+    const char *in, *out;   /* of a step: its standard input and output; or NULL */
     uint64_t milliseconds;
 } task;
 
@@ -51,6 +55,32 @@ void keep_entry(worker *w);
 /* Makes room in the cache when it has become larger: what stands in no slot and was not used for longest
  * goes. */
 void bound_blobs(const worker *w, uint64_t limit);
+
+/* The folders of a path below `root`. None of them may be a link, which could lead out of it. NULL, or why
+ * they cannot be made. */
+const char *make_folders(const char *root, const char *path, obb_arena *arena);
+
+/* A folder that a step writes to: where it lies on this machine, and where the step sees it. */
+typedef struct open_folder {
+    const char *here, *there;
+} open_folder;
+
+typedef OBB_VEC(open_folder) open_folders;
+
+/* Makes the folders of its outputs, in the folder `output`, with copies of the inputs in them. NULL, or why
+ * it cannot. */
+const char *open_outputs(const task *t, const char *root, const char *output, open_folders *open);
+
+/* Where an output of it lies on this machine. */
+const char *where_output_lies(const task *t, const open_folders *open, const char *path);
+
+/* Puts them together. NULL, or why it cannot. */
+const char *pack_outputs(const task *t, const open_folders *open, obb_text *bytes);
+
+/* The files of a command's standard input, output (NULL: the same as of messages) and messages. */
+typedef struct streams {
+    const char *in, *out, *err;
+} streams;
 
 /* Carries it out: NULL with the result, or why it could not be. A command that fails is such a reason, too.
  */

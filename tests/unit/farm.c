@@ -6,6 +6,7 @@
 
 #include "farm/entry.h"
 #include "farm/job.h"
+#include "state/packed.h"
 #include "unit/suites.h"
 
 #define KEY "ed25519:d948d48ee3bf1c820d599497743cedf6371fed359113d3541a862a6a8dd27961"
@@ -142,9 +143,34 @@ static void lists_of_files_come_back(void)
     obb_arena_free(arena);
 }
 
+static void several_files_are_one_entry(void)
+{
+    obb_text text = {0};
+    obb_packed_file file;
+    size_t at = 0;
+    obb_packed_add(&text, "one", 3, false);
+    obb_packed_add(&text, "", 0, true);
+    CHECK(obb_packed_next(&text, &at, &file) && file.length == 3 && !file.executable &&
+          memcmp(file.bytes, "one", 3) == 0);
+    CHECK(obb_packed_next(&text, &at, &file) && file.length == 0 && file.executable);
+    CHECK(!obb_packed_next(&text, &at, &file));
+    size_t taken = 0;
+    for (size_t length = 0; length < 11; length++) { /* cut off in the first one */
+        obb_text cut = {.bytes = text.bytes, .length = length};
+        at = 0;
+        taken += obb_packed_next(&cut, &at, &file);
+    }
+    CHECK_NUMBER(taken, 0);
+    memset(text.bytes, 0xff, 8); /* longer than any text */
+    at = 0;
+    CHECK(!obb_packed_next(&text, &at, &file));
+    obb_text_free(&text);
+}
+
 void suite_farm(void)
 {
     harness_test("the far store is where it is stated", the_far_store_is_where_it_is_stated);
     harness_test("an entry is what was signed", an_entry_is_what_was_signed);
     harness_test("lists of files come back", lists_of_files_come_back);
+    harness_test("several files are one entry", several_files_are_one_entry);
 }
