@@ -79,6 +79,7 @@ must "bootstrap.sh makes the same program" cmp $first $program
 must "bootstrap.sh is what export writes" cmp out/bootstrap.sh bootstrap.sh
 rm -f out/itself out/bootstrap.sh
 $program build -q
+must "its descriptions are laid out" $program format --check -q
 must "a second build has nothing to do" sh -c "$program build | grep -q '^nothing to do'"
 
 printf '\n== the demo, for all its machines\n'

@@ -86,6 +86,15 @@ const command commands[] = {
      "  obbligato patch chime\n"
      "  obbligato patch chime --to patches/chime/02-louder.patch\n",
      COMMAND_ASKS},
+    {"format", command_format, "[FILE...]", "lay descriptions out in the one form that there is for them",
+     "Without names, all descriptions of the project itself. Comments stay, and so do empty lines (one\n"
+     "at a time), blocks on one line, and lines that a statement was parted into. - reads standard input\n"
+     "and writes standard output. What a description says is never changed.\n\n"
+     "  obbligato format\n"
+     "  obbligato format boards/boards.score\n"
+     "  obbligato format --check           change nothing; exit with 1 if something would change\n"
+     "  obbligato format - < draft.score\n",
+     COMMAND_APART},
     {"keys", command_keys, "[NAME]", "make a key pair that signs objects for a far store, or list the pairs",
      "Without a name, lists the pairs of this person (~/.config/obbligato/keys). With one, makes a pair and\n"
      "prints what a project states so that its builds take objects that were signed with it. With more\n"

@@ -57,12 +57,6 @@ bool obb_listing_read(obb_arena *arena, const char *text, size_t length, obb_fil
 /* Absolute, and leading up nowhere. */
 bool obb_is_plain_path(const char *path);
 
-/* Where a path (absolute) leads, as the system follows it, and each symbolic link on the way. NULL: there are
- * too many. */
-typedef void obb_link_met(void *self, const char *link, const char *target);
-
-const char *obb_real_path(obb_arena *arena, const char *path, obb_link_met *met, void *self);
-
 /* The stream of jobs for a machine. */
 const char *obb_farm_stream(obb_arena *arena, const char *prefix, const char *machine);
 

@@ -395,7 +395,8 @@ typedef struct obb_project {
     bool any_conditional;          /* some target depends on conditions */
     obb_fingerprint rest;         /* of all statements but those of targets; and of the kinds and names of
                                targets, in their order */
-    obb_words descriptions; /* the files that were read, obbligato.score first */
+    obb_words descriptions; /* the files that were read, obbligato.score first; */
+    obb_words own_descriptions; /* of these, those that describe no third-party code */
 } obb_project;
 
 /* How a project is read; NULL and zeros are good defaults. */

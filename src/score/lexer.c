@@ -70,7 +70,14 @@ static bool at_joint(const obb_lexer *l)
     return *l->at == '\\' && l->at + 1 < l->end && at_line_end(l->at + 1, l->end);
 }
 
-/* Blanks, comments and joined lines. */
+static void skip_comment(obb_lexer *l)
+{
+    bool reported = false;
+    while (!at_line_end(l->at, l->end))
+        step(l, &reported);
+}
+
+/* Blanks, joined lines, and comments that nobody asks for. */
 static void skip_blanks(obb_lexer *l)
 {
     while (l->at < l->end) {
@@ -79,10 +86,8 @@ static void skip_blanks(obb_lexer *l)
         } else if (at_joint(l)) {
             l->at += l->at[1] == '\r' ? 2 : 1;
             newline(l);
-        } else if (*l->at == '#') {
-            bool reported = false;
-            while (!at_line_end(l->at, l->end))
-                step(l, &reported);
+        } else if (*l->at == '#' && !l->tells_comments) {
+            skip_comment(l);
         } else {
             return;
         }
@@ -156,6 +161,12 @@ obb_mark obb_lexer_next(obb_lexer *l)
     if (*l->at == ';') {
         l->at++;
         return OBB_MARK_END;
+    }
+    if (*l->at == '#') {
+        const char *from = l->at;
+        skip_comment(l);
+        l->word.text = obb_arena_copy(l->arena, from, (size_t)(l->at - from));
+        return OBB_MARK_COMMENT;
     }
     if (*l->at == '"') {
         quoted_word(l);

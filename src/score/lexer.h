@@ -4,8 +4,14 @@
 
 #include "score/score.h"
 
-typedef enum obb_mark { OBB_MARK_WORD, OBB_MARK_OPEN, OBB_MARK_CLOSE, OBB_MARK_END,
-                        OBB_MARK_EOF } obb_mark;
+typedef enum obb_mark {
+    OBB_MARK_WORD,
+    OBB_MARK_OPEN,
+    OBB_MARK_CLOSE,
+    OBB_MARK_END,
+    OBB_MARK_COMMENT, /* where they are asked for */
+    OBB_MARK_EOF
+} obb_mark;
 
 typedef struct obb_lexer {
     obb_arena *arena;
@@ -13,7 +19,8 @@ typedef struct obb_lexer {
     obb_place begin; /* of the text */
     const char *at, *end, *line_start;
     int line;
-    obb_word word; /* of the last OBB_MARK_WORD; `place` is right for every mark */
+    bool tells_comments;
+    obb_word word; /* of the last OBB_MARK_WORD or OBB_MARK_COMMENT; `place` is right for every mark */
 } obb_lexer;
 
 obb_lexer obb_lexer_on(obb_arena *arena, obb_place begin, const char *text, size_t length, obb_diags *diags);

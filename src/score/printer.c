@@ -9,7 +9,7 @@ static bool needs_quotes(const obb_word *w)
            strcmp(w->text, "{") == 0 || strcmp(w->text, "}") == 0 || w->quoted;
 }
 
-static void print_word(const obb_word *w, obb_text *text)
+void obb_score_print_word(const obb_word *w, obb_text *text)
 {
     if (!needs_quotes(w)) {
         obb_text_string(text, w->text);
@@ -36,7 +36,7 @@ static void print_block(const obb_block *block, int depth, obb_text *text)
         for (size_t k = 0; k < s->words.count; k++) {
             if (k)
                 obb_text_char(text, ' ');
-            print_word(&s->words.at[k], text);
+            obb_score_print_word(&s->words.at[k], text);
         }
         if (s->block) {
             obb_text_string(text, " {\n");

@@ -55,6 +55,16 @@ typedef struct obb_score_origin {
 obb_score *obb_score_parse(obb_arena *arena, const obb_score_origin *origin, const char *text, size_t length,
                            obb_diags *diags);
 
+/* A text laid out in the one form that there is for it: words as they are, comments kept, at most one empty line
+ * between statements; blocks indented by four spaces, values in a block in one column; a block on one line
+ * stays on one, and so does each line that a statement was parted into. False, with errors in `diags`: it
+ * cannot be read. Laying that out again changes nothing. */
+bool obb_score_format(obb_arena *arena, const obb_score_origin *origin, const char *text, size_t length,
+                      obb_diags *diags, obb_text *formatted);
+
+/* A word as it must be written. */
+void obb_score_print_word(const obb_word *word, obb_text *text);
+
 /* The tree as text: a statement a line, blocks indented by four spaces, words quoted where
  * they must be. Parsing that text gives the same tree. */
 void obb_score_print(const obb_score *score, obb_text *text);

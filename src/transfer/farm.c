@@ -13,6 +13,7 @@
 #include "base/map.h"
 #include "base/own.h"
 #include "base/path.h"
+#include "base/real_path.h"
 #include "base/system.h"
 #include "farm/job.h"
 #include "toolchain/toolchain.h"

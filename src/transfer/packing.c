@@ -13,6 +13,7 @@
 #include "base/map.h"
 #include "base/path.h"
 #include "base/process.h"
+#include "base/real_path.h"
 
 typedef struct packing {
     obb_arena *arena;

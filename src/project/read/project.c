@@ -38,12 +38,12 @@ static void follow(obb_reader *r, const obb_item *item, obb_items *top)
 }
 
 /* Each once; several projects may read one file. */
-static void note_description(obb_project *p, const char *path)
+static void note_description(obb_project *p, obb_words *list, const char *path)
 {
-    for (size_t i = 0; i < p->descriptions.count; i++)
-        if (strcmp(p->descriptions.at[i], path) == 0)
+    for (size_t i = 0; i < list->count; i++)
+        if (strcmp(list->at[i], path) == 0)
             return;
-    obb_arena_push(p->arena, &p->descriptions, path);
+    obb_arena_push(p->arena, list, path);
 }
 
 bool obb_read_file(obb_reader *r, const obb_score_origin *origin, obb_place from, obb_items *top)
@@ -64,7 +64,9 @@ bool obb_read_file(obb_reader *r, const obb_score_origin *origin, obb_place from
     }
     path = obb_arena_string(r->arena, path);
     obb_map_put(&r->read_files, obb_reader_scoped(r, (obb_place){.scope = origin->scope}, path), r);
-    note_description(r->project, path);
+    note_description(r->project, &r->project->descriptions, path);
+    if (!origin->scope)
+        note_description(r->project, &r->project->own_descriptions, path);
     obb_score *score = obb_score_parse(r->arena, origin, text.bytes, text.length, r->diags);
     obb_text_free(&text);
     obb_spread_only(r, &score->top);
