@@ -10,8 +10,8 @@ typedef struct obb_key_pair {
 
 typedef OBB_VEC(obb_key_pair) obb_key_pairs;
 
-/* Those of this person, in the workspace's arena, by name. 0 with the folder that they are in, or an exit code
- * with the message told. */
+/* Those of this person, in the workspace's arena, by name. 0 with the folder that they are in, or an exit
+ * code with the message told. */
 int obb_list_key_pairs(obb_workspace *w, obb_key_pairs *pairs, const char **folder);
 
 /* Makes one, by obbligato-transfer, which signs with it. */

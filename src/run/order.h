@@ -28,7 +28,8 @@ typedef struct obb_work {
     bool part;       /* it belongs to what is to be done */
 } obb_work;
 
-/* Sets the way and the rank of each part. `users`: by number, what depends on it; those that are no parts do not count.
+/* Sets the way and the rank of each part. `users`: by number, what depends on it; those that are no parts do
+ * not count.
  * There is no circle. */
 void obb_order_ways(obb_work *work, const obb_numbers *users, size_t count);
 
