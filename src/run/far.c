@@ -3,6 +3,7 @@
 #include "run/far.h"
 
 #include <jansson.h>
+#include <signal.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
@@ -180,6 +181,7 @@ static void start(obb_far *f)
         return;
     }
     f->started = true;
+    signal(SIGPIPE, SIG_IGN); /* it may end at any time */
     uv_pipe_init(&f->commands->loop, &f->to, 0);
     uv_pipe_init(&f->commands->loop, &f->from, 0);
     f->to.data = f->from.data = f;

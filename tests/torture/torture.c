@@ -179,6 +179,11 @@ static const char *step_text(void)
         snprintf(filled, sizeof filled, line, i);
         strcat(text, quick ? filled : line);
     }
+    snprintf(line, sizeof line,
+             "step copies { reads g*.in; makes gen/copies.txt gen/counts.txt; run sh -c \"cat $2 $3 > $1; wc -c < $1\" copies "
+             "{out}/gen/copies.txt {reads} stdout gen/counts.txt; anywhere yes%s }\n",
+             t.steps[0].also_reads ? "; env WORD=x" : "");
+    strcat(text, line);
     return text;
 }
 
