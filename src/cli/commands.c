@@ -86,6 +86,15 @@ const command commands[] = {
      "  obbligato patch chime\n"
      "  obbligato patch chime --to patches/chime/02-louder.patch\n",
      COMMAND_ASKS},
+    {"draft", command_draft, "[FOLDER]", "draft a description of a source tree",
+     "Compiles each source once, and finds programs, libraries, tests, include folders and libraries of\n"
+     "the system from what the objects define and lack. Writes obbligato.score, unless one is there: then\n"
+     "it prints what that does not have. What is unsure is a comment with the reason.\n\n"
+     "  obbligato draft\n"
+     "  obbligato draft ../other-project\n"
+     "  obbligato draft -n                 print it, write nothing\n"
+     "  obbligato draft --from build/compile_commands.json\n",
+     COMMAND_APART},
     {"format", command_format, "[FILE...]", "lay descriptions out in the one form that there is for them",
      "Without names, all descriptions of the project itself. Comments stay, and so do empty lines (one\n"
      "at a time), blocks on one line, and lines that a statement was parted into. - reads standard input\n"

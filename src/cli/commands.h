@@ -42,6 +42,7 @@ int command_compare(session *s);
 int command_export(session *s);
 int command_fetch(session *s);
 int command_patch(session *s);
+int command_draft(session *s);
 int command_format(session *s);
 int command_keys(session *s);
 int command_worker(session *s);

@@ -190,7 +190,7 @@ static bool offer_value(const completer *c, const char *option)
                              *const shells[] = {"bash", "zsh", "fish", NULL};
     static const char *const with_files[] = {"-C",        "--directory", "-o",      "--out",   "--to",
                                              "--prefix",  "--below",     "--tap",   "--junit", "--against",
-                                             "--manuals", "--who",       "--chain", NULL};
+                                             "--manuals", "--who",       "--chain", "--from",  NULL};
     static const char *const with_words[] = {"-j",      "--jobs",    "--memory", "--farm-check", "--repeat",
                                              "--retry", "--timeout", "--order",  "--address",    NULL};
     if (strcmp(option, "-p") == 0 || strcmp(option, "--platform") == 0)

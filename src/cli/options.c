@@ -201,6 +201,7 @@ static void list_options(options *o, char **value, struct poptOption *table)
                                      {"jobs", 'j', POPT_ARG_STRING, value, OPT_JOBS, NULL, NULL},
                                      {"memory", 0, POPT_ARG_STRING, value, OPT_MEMORY, NULL, NULL},
                                      {"check", 0, POPT_ARG_NONE, &o->check, 0, NULL, NULL},
+                                     {"from", 0, POPT_ARG_STRING, &o->from, 0, NULL, NULL},
                                      {"farm-check", 0, POPT_ARG_STRING, value, OPT_FARM_CHECK, NULL, NULL},
                                      {"keep-going", 'k', POPT_ARG_NONE, &o->request.keep_going, 0, NULL,
                                       NULL},

@@ -27,6 +27,7 @@ typedef struct options {
     /* each 0 or 1 */
     int all, circles, ambiguous, costs, never, missing, differences;
     int strip, debug_files, replace; /* of install */
+    char *from;                      /* of draft: a compilation database */
     int check;                       /* of format */
     int failed, affected, first_failure, coverage, batch;
     int verbose, quiet, json, wide, help, version, tree;

@@ -311,3 +311,35 @@ void obb_elf_wanted_symbols(const char *path, obb_arena *arena, obb_words *symbo
     if (fd >= 0)
         close(fd);
 }
+
+static void take_name(Elf *e, const GElf_Shdr *s, const GElf_Sym *symbol, obb_arena *arena,
+                      obb_elf_names *names)
+{
+    const char *name = elf_strptr(e, s->sh_link, symbol->st_name);
+    bool local = GELF_ST_BIND(symbol->st_info) == STB_LOCAL;
+    if (name && *name && !local)
+        obb_arena_push(arena, symbol->st_shndx == SHN_UNDEF ? &names->wanted : &names->defined,
+                       obb_arena_string(arena, name));
+}
+
+bool obb_elf_read_names(const char *path, obb_arena *arena, obb_elf_names *names)
+{
+    int fd = elf_version(EV_CURRENT) == EV_NONE ? -1 : open(path, O_RDONLY | O_CLOEXEC);
+    Elf *e = fd < 0 ? NULL : elf_begin(fd, ELF_C_READ, NULL);
+    GElf_Ehdr header;
+    bool read = e && elf_kind(e) == ELF_K_ELF && gelf_getehdr(e, &header);
+    unsigned kind = read && header.e_type == ET_DYN ? SHT_DYNSYM : SHT_SYMTAB;
+    for (Elf_Scn *scn = NULL; read && (scn = elf_nextscn(e, scn));) {
+        GElf_Shdr s;
+        GElf_Sym symbol;
+        Elf_Data *data = gelf_getshdr(scn, &s) && s.sh_type == kind ? elf_getdata(scn, NULL) : NULL;
+        for (int i = 1; data && s.sh_entsize && (size_t)i < s.sh_size / s.sh_entsize; i++)
+            if (gelf_getsym(data, i, &symbol))
+                take_name(e, &s, &symbol, arena, names);
+    }
+    if (e)
+        elf_end(e);
+    if (fd >= 0)
+        close(fd);
+    return read;
+}

@@ -1,0 +1,29 @@
+/* The parts of a draft, one after the other (draft/draft.h). */
+#include "draft/draft.h"
+
+#include "draft/work.h"
+
+const char *obb_draft(obb_arena *arena, const obb_draft_request *request, obb_text *text,
+                      obb_draft_result *result)
+{
+    draft d = {.arena = arena, .request = request, .result = result};
+    *result = (obb_draft_result){0};
+    const char *why = draft_read_tree(&d);
+    if (!why && request->database)
+        why = draft_read_database(&d);
+    for (size_t i = 0; i < d.files.count; i++)
+        result->sources += !d.files.at[i]->header && !d.files.at[i]->known;
+    if (!why && result->sources) {
+        draft_find_includes(&d);
+        why = draft_compile(&d);
+    }
+    if (!why && result->sources) {
+        draft_find_targets(&d);
+        draft_find_libraries(&d);
+        draft_write(&d, text);
+    }
+    obb_map_free(&d.defined);
+    obb_map_free(&d.definers);
+    obb_map_free(&d.usual);
+    return why;
+}

@@ -1,0 +1,184 @@
+/* What there is in a tree (draft/work.h): sources and headers, what they include, and the macros of a
+ * configuration that they test. */
+#include <dirent.h>
+#include <stdarg.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+#include <sys/stat.h>
+
+#include "base/files.h"
+#include "base/path.h"
+#include "draft/work.h"
+#include "scan/directives.h"
+#include "state/state.h"
+
+enum { MOST_FILES = 50000, DEEPEST = 40 };
+
+void draft_note(draft *d, const char *format, ...)
+{
+    char line[1000];
+    va_list args;
+    va_start(args, format);
+    vsnprintf(line, sizeof line, format, args);
+    va_end(args);
+    obb_arena_push(d->arena, &d->result->notes, obb_arena_string(d->arena, line));
+}
+
+bool draft_has(const obb_words *list, const char *word)
+{
+    bool has = false;
+    for (size_t i = 0; i < list->count && !has; i++)
+        has = strcmp(list->at[i], word) == 0;
+    return has;
+}
+
+static bool is_header(const char *path)
+{
+    static const char *const suffixes[] = {".h",   ".hh",  ".hpp", ".hxx", ".inc",
+                                           ".inl", ".ipp", ".tcc", ".def"};
+    bool is = false;
+    for (size_t i = 0; i < sizeof suffixes / sizeof *suffixes && !is; i++)
+        is = strcmp(obb_path_suffix(path), suffixes[i]) == 0;
+    return is;
+}
+
+static bool is_grammar(const char *path)
+{
+    static const char *const suffixes[] = {".y", ".yy", ".l", ".ll", ".re", ".rl"};
+    bool is = false;
+    for (size_t i = 0; i < sizeof suffixes / sizeof *suffixes && !is; i++)
+        is = strcmp(obb_path_suffix(path), suffixes[i]) == 0;
+    return is;
+}
+
+static bool is_known(const draft *d, const char *path)
+{
+    bool known = false;
+    for (size_t i = 0; d->request->known && i < d->request->known->count && !known; i++)
+        known = obb_path_matches(d->request->known->at[i], path);
+    return known;
+}
+
+static void take_file(draft *d, const char *path)
+{
+    draft_file *f = obb_arena_alloc(d->arena, sizeof *f);
+    *f = (draft_file){.path = path,
+                      .folder = obb_path_folder(d->arena, path),
+                      .language = obb_language_of(path),
+                      .header = is_header(path)};
+    if (is_grammar(path))
+        obb_arena_push(d->arena, &d->grammars, path);
+    size_t n = strlen(path);
+    bool script = n > 5 && strcmp(path + n - 5, ".ld.S") == 0;
+    bool source = f->language != OBB_NO_LANGUAGE && !f->header && !script && f->language != OBB_ASM_INTEL;
+    f->known = source && is_known(d, path);
+    if (source || f->header)
+        obb_arena_push(d->arena, &d->files, f);
+}
+
+/* Folders of other builds have a mark in them. */
+static bool is_output(draft *d, const char *folder)
+{
+    struct stat s;
+    return stat(obb_path_join(d->arena, folder, OBB_MARK_NAME), &s) == 0;
+}
+
+static void walk(draft *d, const char *folder, int depth)
+{
+    DIR *dir = depth < DEEPEST && !is_output(d, folder) ? opendir(folder) : NULL;
+    for (struct dirent *e; dir && (e = readdir(dir)) && d->files.count < MOST_FILES;) {
+        struct stat s;
+        const char *path = obb_path_join(d->arena, folder, e->d_name);
+        if (*e->d_name == '.' || lstat(path, &s))
+            continue;
+        if (S_ISDIR(s.st_mode))
+            walk(d, path, depth + 1);
+        else if (S_ISREG(s.st_mode))
+            take_file(d, path);
+    }
+    if (dir)
+        closedir(dir);
+}
+
+static int by_path(const void *a, const void *b)
+{
+    return strcmp((*(draft_file *const *)a)->path, (*(draft_file *const *)b)->path);
+}
+
+/* --- what is in them ---------------------------------------------------------------- */
+
+static void take_test(draft *d, const char *name, obb_map *seen)
+{
+    bool configured = strncmp(name, "HAVE_", 5) == 0 || strncmp(name, "SIZEOF_", 7) == 0;
+    if (configured && !obb_map_get(seen, name)) {
+        name = obb_arena_string(d->arena, name);
+        obb_map_put(seen, name, d);
+        obb_arena_push(d->arena, &d->tested, name);
+    }
+}
+
+static void take_directive(draft *d, draft_file *f, const obb_symbols *symbols, const obb_directive *one,
+                           obb_map *seen)
+{
+    switch (one->kind) {
+    case OBB_D_INCLUDE:
+    case OBB_D_INCLUDE_NEXT:
+    case OBB_D_IMPORT:
+        if (one->name)
+            obb_arena_push(d->arena, &f->includes,
+                           ((named_include){obb_arena_string(d->arena, one->name), one->quoted}));
+        break;
+    case OBB_D_DEFINE:
+        if (one->macro)
+            obb_map_put(&d->defined, obb_symbol_text(symbols, one->macro->symbol), d);
+        break;
+    case OBB_D_IFDEF:
+    case OBB_D_IFNDEF:
+    case OBB_D_ELIFDEF:
+    case OBB_D_ELIFNDEF: take_test(d, obb_symbol_text(symbols, one->symbol), seen); break;
+    case OBB_D_IF:
+    case OBB_D_ELIF:
+        for (size_t i = 0; i < one->count; i++)
+            if (one->tokens[i].kind == OBB_T_NAME)
+                take_test(d, obb_symbol_text(symbols, one->tokens[i].code), seen);
+        break;
+    default: break;
+    }
+}
+
+static void read_file(draft *d, draft_file *f, obb_symbols *symbols, obb_map *seen)
+{
+    obb_text text = {0};
+    if (f->language == OBB_ASM || obb_file_read(f->path, &text)) {
+        obb_text_free(&text);
+        return;
+    }
+    obb_text_kind kind = f->language == OBB_ASM_CPP            ? OBB_TEXT_ASM_CPP
+                         : f->language == OBB_CXX || f->header ? OBB_TEXT_C_RAW
+                                                               : OBB_TEXT_C;
+    const obb_directive_summary *s = obb_directives_summarize(symbols, obb_text_bytes(&text), text.length,
+                                                              kind);
+    for (size_t i = 0; i < s->directives.count; i++)
+        take_directive(d, f, symbols, &s->directives.at[i], seen);
+    obb_text_free(&text);
+}
+
+const char *draft_read_tree(draft *d)
+{
+    obb_map seen = {0};
+    obb_symbols symbols = {.arena = d->arena};
+    walk(d, ".", 0);
+    if (d->files.count)
+        qsort(d->files.at, d->files.count, sizeof *d->files.at, by_path);
+    for (size_t i = 0; i < d->files.count; i++)
+        read_file(d, d->files.at[i], &symbols, &seen);
+    size_t kept = 0;
+    for (size_t i = 0; i < d->tested.count; i++)
+        if (!obb_map_get(&d->defined, d->tested.at[i]))
+            d->tested.at[kept++] = d->tested.at[i];
+    d->tested.count = kept;
+    obb_map_free(&seen);
+    obb_map_free(&symbols.map);
+    return d->files.count >= MOST_FILES ? "there are more than 50,000 files; draft a part of the tree" : NULL;
+}

@@ -1,0 +1,267 @@
+/* Compiling each source once (draft/work.h), with this machine's compilers: what objects define and lack. */
+#include <errno.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+#include <unistd.h>
+
+#include "base/files.h"
+#include "base/path.h"
+#include "base/process.h"
+#include "draft/work.h"
+#include "image/elf.h"
+
+static const char *compiler(bool cxx)
+{
+    const char *named = getenv(cxx ? "CXX" : "CC");
+    return named && *named ? named : cxx ? "c++" : "cc";
+}
+
+static const char *object_of(draft *d, size_t number)
+{
+    return obb_arena_format(d->arena, "%s/%zu.o", d->temporary, number);
+}
+
+/* Unoptimized: what a compile would take out is still asked for. */
+static const char *const *command_for(draft *d, const draft_file *f, const char *object)
+{
+    obb_words words = {0};
+    obb_arena_push(d->arena, &words, compiler(f->language == OBB_CXX));
+    obb_arena_push(d->arena, &words, "-w");
+    obb_arena_push(d->arena, &words, "-O0");
+    for (size_t i = 0; i < d->includes.count; i++)
+        obb_arena_push(d->arena, &words, obb_arena_format(d->arena, "-I%s", d->includes.at[i]));
+    if (d->header)
+        obb_arena_push(d->arena, &words, obb_arena_format(d->arena, "-I%s", d->temporary));
+    for (size_t i = 0; i < d->defines.count; i++)
+        obb_arena_push(d->arena, &words, obb_arena_format(d->arena, "-D%s", d->defines.at[i]));
+    for (size_t i = 0; i < f->flags.count; i++)
+        obb_arena_push(d->arena, &words, f->flags.at[i]);
+    const char *const rest[] = {"-c", f->path, "-o", object, NULL};
+    for (size_t i = 0; i < sizeof rest / sizeof *rest; i++)
+        obb_arena_push(d->arena, &words, rest[i]);
+    return words.at;
+}
+
+/* The first line that says what is wrong, without the place. */
+static const char *first_error(draft *d, const obb_text *said)
+{
+    const char *text = obb_text_bytes(said), *at = strstr(text, "error: ");
+    at = at ? at + 7 : text;
+    return obb_arena_copy(d->arena, at, strcspn(at, "\n"));
+}
+
+static void note_missing(draft *d, const char *wrong)
+{
+    const char *end = strstr(wrong, ": No such file or directory");
+    const char *name = end ? obb_arena_copy(d->arena, wrong, (size_t)(end - wrong)) : NULL;
+    if (name && !draft_has(&d->missing, name))
+        obb_arena_push(d->arena, &d->missing, name);
+}
+
+/* Compiles those that were not compiled yet; how many were now. */
+static size_t compile_rest(draft *d, bool note)
+{
+    size_t jobs = d->request->jobs ? d->request->jobs : 1, compiled = 0, done = 0;
+    obb_answer *answers = obb_alloc(jobs * sizeof *answers);
+    const char *const **commands = obb_alloc(jobs * sizeof *commands);
+    size_t *numbers = obb_alloc(jobs * sizeof *numbers);
+    for (size_t i = 0; i < d->files.count;) {
+        size_t n = 0;
+        for (; i < d->files.count && n < jobs; i++)
+            if (!d->files.at[i]->header && !d->files.at[i]->compiled) {
+                commands[n] = command_for(d, d->files.at[i], object_of(d, i));
+                numbers[n++] = i;
+            }
+        if (!n)
+            break;
+        obb_ask_all(commands, n, NULL, answers);
+        for (size_t k = 0; k < n; k++) {
+            draft_file *f = d->files.at[numbers[k]];
+            f->compiled = !answers[k].failed && answers[k].status == 0;
+            f->wrong = f->compiled ? NULL : first_error(d, &answers[k].err);
+            compiled += f->compiled;
+            if (note && !f->compiled)
+                note_missing(d, f->wrong);
+            obb_answer_free(&answers[k]);
+        }
+        done += n;
+        if (d->request->progress)
+            d->request->progress(d->request->self, done, d->result->sources);
+    }
+    free(answers);
+    free(commands);
+    free(numbers);
+    return compiled;
+}
+
+/* --- a configuration header that nobody has made ------------------------------------ */
+
+/* HAVE_SYS_TIME_H: which of the headers that are included somewhere has this macro; NULL: none, or it is no
+ * macro of a header. */
+const char *draft_header_of(const draft *d, const char *macro)
+{
+    for (size_t i = 0; i < d->files.count; i++)
+        for (size_t k = 0; k < d->files.at[i]->includes.count; k++) {
+            const char *name = d->files.at[i]->includes.at[k].name, *m = macro + strlen("HAVE_"), *n = name;
+            while (*m && *n &&
+                   (*m == *n || (*n >= 'a' && *n <= 'z' && *m == *n - 32) ||
+                    (*m == '_' && (*n == '/' || *n == '.' || *n == '-'))))
+                m++, n++;
+            if (!*m && !*n)
+                return name;
+        }
+    return NULL;
+}
+
+/* For the trial, by what the system has; what the description asks is answered by its build. */
+static void write_header(draft *d, const char *name)
+{
+    obb_text text = {0};
+    for (size_t i = 0; i < d->tested.count; i++) {
+        const char *macro = d->tested.at[i], *header = draft_header_of(d, macro);
+        if (header)
+            obb_text_format(&text, "#if __has_include(<%s>)\n#define %s 1\n#endif\n", header, macro);
+        else if (strncmp(macro, "HAVE_", 5) == 0 && draft_has_function(d, draft_lower(d, macro + 5)))
+            obb_text_format(&text, "#define %s 1\n", macro);
+    }
+    const char *path = obb_path_join(d->arena, d->temporary, name);
+    if (!obb_path_make_folders(path))
+        obb_file_write(path, obb_text_bytes(&text), text.length, NULL);
+    obb_text_free(&text);
+}
+
+static const char *configuration_header(const draft *d)
+{
+    for (size_t i = 0; i < d->missing.count; i++)
+        if (strstr(obb_path_name(d->missing.at[i]), "config"))
+            return d->missing.at[i];
+    return NULL;
+}
+
+static void forget_missing(draft *d, const char *name)
+{
+    for (size_t i = 0; i < d->missing.count; i++)
+        if (strcmp(d->missing.at[i], name) == 0)
+            d->missing.at[i--] = d->missing.at[--d->missing.count];
+}
+
+/* --- macros that nobody defines ----------------------------------------------------- */
+
+/* The macro that a compile lacks, by its error: a name in capitals that no file defines; NULL: none. */
+static const char *lacked_macro(draft *d, const char *wrong)
+{
+    static const char *const ends[] = {"' undeclared", "' was not declared"};
+    const char *end = NULL;
+    for (size_t i = 0; i < sizeof ends / sizeof *ends && !end && *wrong == '\''; i++)
+        end = strstr(wrong, ends[i]);
+    if (!end)
+        return NULL;
+    const char *name = obb_arena_copy(d->arena, wrong + 1, (size_t)(end - wrong - 1));
+    bool capital = true;
+    for (const char *c = name; *c; c++)
+        capital = capital && (*c == '_' || (*c >= 'A' && *c <= 'Z') || (*c >= '0' && *c <= '9'));
+    return capital && !obb_map_get(&d->defined, name) ? name : NULL;
+}
+
+/* Versions and names are what builds say of a program: a number or a text that a person puts right. */
+static bool guess_macros(draft *d)
+{
+    static const char *const numbers[] = {"MAJOR", "MINOR", "PATCH", "MICRO", "LEVEL"},
+                             *const texts[] = {"VERSION", "PACKAGE", "NAME", "DATE", "DIR", "PATH", "PREFIX"};
+    bool more = false;
+    for (size_t i = 0; i < d->files.count; i++) {
+        const draft_file *f = d->files.at[i];
+        const char *name = f->wrong ? lacked_macro(d, f->wrong) : NULL;
+        bool number = false, text = false;
+        for (size_t k = 0; name && k < sizeof numbers / sizeof *numbers; k++)
+            number = number || strstr(name, numbers[k]);
+        for (size_t k = 0; name && k < sizeof texts / sizeof *texts; k++)
+            text = text || strstr(name, texts[k]);
+        const char *define = number ? obb_arena_format(d->arena, "%s=0", name)
+                             : text ? obb_arena_format(d->arena, "%s=\"0\"", name)
+                                    : NULL;
+        if (!define || draft_has(&d->defines, define))
+            continue;
+        obb_arena_push(d->arena, &d->defines, define);
+        d->guessed++;
+        more = true;
+    }
+    return more;
+}
+
+/* --- objects ------------------------------------------------------------------------ */
+
+static void add_definer(draft *d, const char *symbol, draft_file *f)
+{
+    draft_definers *all = obb_map_get(&d->definers, symbol);
+    if (!all) {
+        all = obb_arena_alloc(d->arena, sizeof *all);
+        obb_map_put(&d->definers, symbol, all);
+    }
+    obb_arena_push(d->arena, &all->files, f);
+}
+
+static void read_object(draft *d, draft_file *f, const char *object)
+{
+    obb_elf_names names = {0};
+    if (!obb_elf_read_names(object, d->arena, &names))
+        return;
+    f->defines = names.defined;
+    f->lacks = names.wanted;
+    for (size_t i = 0; i < f->defines.count; i++)
+        if (strcmp(f->defines.at[i], "main") == 0)
+            f->is_main = true;
+        else
+            add_definer(d, f->defines.at[i], f);
+}
+
+static void remove_temporary(draft *d)
+{
+    for (size_t i = 0; i < d->files.count; i++)
+        unlink(object_of(d, i));
+    if (d->header) {
+        const char *path = obb_path_join(d->arena, d->temporary, d->header);
+        unlink(path);
+        for (path = obb_path_folder(d->arena, path); obb_path_within(path, d->temporary);
+             path = obb_path_folder(d->arena, path))
+            rmdir(path);
+    }
+    rmdir(d->temporary);
+}
+
+const char *draft_compile(draft *d)
+{
+    static const char *const more[] = {"_GNU_SOURCE"};
+    enum { MOST_ROUNDS = 8 };
+    const char *base = getenv("TMPDIR");
+    if (snprintf(d->temporary, sizeof d->temporary, "%s/obbligato-draft-XXXXXX",
+                 base && strlen(base) < 30 ? base : "/tmp") < 0 ||
+        !mkdtemp(d->temporary))
+        return obb_arena_format(d->arena, "there can be no temporary folder: %s", strerror(errno));
+    compile_rest(d, true);
+    const char *header = configuration_header(d);
+    if (header) {
+        write_header(d, header);
+        d->header = header;
+        d->missing.count = 0;
+        if (draft_has(&d->tested, "HAVE_CONFIG_H"))
+            obb_arena_push(d->arena, &d->defines, "HAVE_CONFIG_H=1");
+        compile_rest(d, true);
+        forget_missing(d, header);
+    }
+    for (size_t i = 0; i < sizeof more / sizeof *more; i++) {
+        obb_arena_push(d->arena, &d->defines, more[i]);
+        if (!compile_rest(d, false))
+            d->defines.count--;
+    }
+    for (int round = 0; round < MOST_ROUNDS && guess_macros(d); round++)
+        compile_rest(d, false);
+    for (size_t i = 0; i < d->files.count; i++) {
+        d->result->compiled += d->files.at[i]->compiled && !d->files.at[i]->known;
+        if (d->files.at[i]->compiled)
+            read_object(d, d->files.at[i], object_of(d, i));
+    }
+    remove_temporary(d);
+    return NULL;
+}

@@ -1,0 +1,231 @@
+/* The description (draft/work.h). Files stand as patterns where those mean the same. */
+#include <string.h>
+
+#include "base/path.h"
+#include "draft/work.h"
+
+enum { WIDTH = 100 };
+
+/* Words behind the name of a property, parted where the line would be too long. */
+static void write_list(const draft *d, const char *property, const obb_words *words, obb_text *text)
+{
+    (void)d;
+    size_t column = 0;
+    for (size_t i = 0; i < words->count; i++) {
+        const char *word = words->at[i];
+        bool quoted = strpbrk(word, " \t\"\\;") != NULL;
+        size_t n = strlen(word) + 2 * quoted;
+        if (!i || column + n + 1 > WIDTH) {
+            if (i)
+                obb_text_string(text, " \\\n           ");
+            else
+                obb_text_format(text, "    %s ", property);
+            column = 12;
+        } else {
+            obb_text_char(text, ' ');
+        }
+        obb_text_string(text, quoted ? "\"" : "");
+        for (; *word; word++) {
+            if (quoted && (*word == '"' || *word == '\\'))
+                obb_text_char(text, '\\');
+            obb_text_char(text, *word);
+        }
+        obb_text_string(text, quoted ? "\"" : "");
+        column += n + 1;
+    }
+    if (words->count)
+        obb_text_char(text, '\n');
+}
+
+/* --- sources ------------------------------------------------------------------------ */
+
+static bool in_target(const draft_file *f, const draft_target *t, const char *folder, const char *suffix)
+{
+    return f->target == t && strcmp(f->folder, folder) == 0 && strcmp(obb_path_suffix(f->path), suffix) == 0;
+}
+
+/* The sources of one folder and suffix: a pattern where it means these and no others, or almost. */
+static void add_group(const draft *d, const draft_target *t, const char *folder, const char *suffix,
+                      obb_words *sources, obb_words *excepted)
+{
+    OBB_VEC(const char *) in = {0}, out = {0};
+    for (size_t i = 0; i < d->files.count; i++) {
+        const draft_file *f = d->files.at[i];
+        if (f->header || strcmp(f->folder, folder) != 0 || strcmp(obb_path_suffix(f->path), suffix) != 0)
+            continue;
+        if (in_target(f, t, folder, suffix))
+            obb_arena_push(d->arena, &in, f->path);
+        else
+            obb_arena_push(d->arena, &out, f->path);
+    }
+    bool pattern = in.count > 1 && out.count <= 4 && out.count * 2 < in.count && !d->request->known;
+    if (pattern)
+        obb_arena_push(d->arena, sources,
+                       obb_path_join(d->arena, folder, obb_arena_format(d->arena, "*%s", suffix)));
+    for (size_t i = 0; i < in.count && !pattern; i++)
+        obb_arena_push(d->arena, sources, in.at[i]);
+    for (size_t i = 0; i < out.count && pattern; i++)
+        obb_arena_push(d->arena, excepted, out.at[i]);
+}
+
+static void write_sources(const draft *d, const draft_target *t, obb_text *text)
+{
+    obb_map groups = {0};
+    obb_words sources = {0}, excepted = {0};
+    for (size_t i = 0; i < t->files.count; i++) {
+        const draft_file *f = t->files.at[i];
+        const char *suffix = obb_path_suffix(f->path),
+                   *key = obb_arena_format(d->arena, "%s\n%s", f->folder, suffix);
+        if (!obb_map_put(&groups, key, (void *)(uintptr_t)key))
+            add_group(d, t, f->folder, suffix, &sources, &excepted);
+    }
+    obb_map_free(&groups);
+    write_list(d, "sources", &sources, text);
+    write_list(d, "except", &excepted, text);
+}
+
+/* --- targets ------------------------------------------------------------------------ */
+
+static void write_target(const draft *d, const draft_target *t, obb_text *text)
+{
+    static const char *const kinds[] = {"library", "program", "test"};
+    obb_words used = {0};
+    for (size_t i = 0; i < t->uses.count; i++)
+        obb_arena_push(d->arena, &used, t->uses.at[i]->name);
+    obb_text_format(text, "\n%s %s {\n", kinds[t->kind], t->name);
+    write_sources(d, t, text);
+    write_list(d, "uses", &used, text);
+    write_list(d, "metadata", &t->packages, text);
+    write_list(d, "libs", &t->libs, text);
+    for (size_t i = 0; i < t->known.count; i++)
+        obb_text_format(text, "    # uses the target that has %s\n", t->known.at[i]);
+    for (size_t i = 0; i < t->unresolved.count && i < 8; i++)
+        obb_text_format(text, "    # %s is defined nowhere: not here, and in no library of this system\n",
+                        t->unresolved.at[i]);
+    if (t->unresolved.count > 8)
+        obb_text_format(text, "    # and %zu more\n", t->unresolved.count - 8);
+    obb_text_string(text, "}\n");
+}
+
+static void write_project(const draft *d, obb_text *text)
+{
+    obb_text_format(text,
+                    "# Drafted from the sources; a person goes on from here. What is unsure is a comment.\n"
+                    "project %s {\n    version 0\n",
+                    d->request->name);
+    obb_words known = d->defines, guessed = {0};
+    known.count -= d->guessed;
+    for (size_t i = known.count; i < d->defines.count; i++)
+        obb_arena_push(d->arena, &guessed, d->defines.at[i]);
+    write_list(d, "define", &known, text);
+    if (guessed.count)
+        obb_text_string(text, "    # Nothing here says what these are: put the values right.\n");
+    write_list(d, "define", &guessed, text);
+    write_list(d, "include", &d->includes, text);
+    obb_text_string(text, "}\n");
+}
+
+/* Functions are looked for where they usually are; headers that a system does not have are left out. */
+static const char usual_headers[] =
+    "ctype.h dirent.h errno.h fcntl.h grp.h limits.h locale.h math.h netdb.h netinet/in.h "
+    "poll.h pthread.h pwd.h regex.h sched.h signal.h stdarg.h stdio.h stdlib.h string.h "
+    "strings.h sys/ioctl.h sys/mman.h sys/resource.h sys/select.h sys/socket.h sys/stat.h "
+    "sys/time.h sys/types.h sys/wait.h termios.h time.h unistd.h wchar.h wctype.h";
+
+const char *draft_lower(const draft *d, const char *text)
+{
+    char *copy = obb_arena_string(d->arena, text);
+    for (char *c = copy; *c; c++)
+        *c = *c >= 'A' && *c <= 'Z' ? (char)(*c + 32) : *c;
+    return copy;
+}
+
+static void write_checks(const draft *d, obb_text *text)
+{
+    obb_words headers = {0}, functions = {0}, sizes = {0}, unsure = {0};
+    for (size_t i = 0; i < d->tested.count; i++) {
+        const char *macro = d->tested.at[i], *header = draft_header_of(d, macro);
+        size_t n = strlen(macro);
+        if (strncmp(macro, "SIZEOF_", 7) == 0)
+            obb_arena_push(d->arena, &sizes, draft_lower(d, macro + 7));
+        else if (header)
+            obb_arena_push(d->arena, &headers, header);
+        else if (n > 2 && strcmp(macro + n - 2, "_H") == 0)
+            obb_arena_push(d->arena, &unsure, macro);
+        else if (!strncmp(macro, "HAVE_DECL_", 10) || !strncmp(macro, "HAVE_STRUCT_", 12) ||
+                 !strncmp(macro, "HAVE_LIB", 8) || macro[5] == '_' || strcmp(macro, "HAVE_CONFIG_H") == 0)
+            obb_arena_push(d->arena, &unsure, macro);
+        else
+            obb_arena_push(d->arena, &functions, draft_lower(d, macro + 5));
+    }
+    if (!d->header || !(headers.count + functions.count + sizes.count))
+        return;
+    obb_text_format(text,
+                    "\n# The code asks for these by macros that it includes %s for, which is not "
+                    "there.\nchecks {\n    into %s\n",
+                    d->header, d->header);
+    write_list(d, "header", &headers, text);
+    if (functions.count) {
+        obb_arena_push(d->arena, &functions, "in");
+        for (const char *at = usual_headers; *at; at += strcspn(at, " "), at += *at == ' ')
+            obb_arena_push(d->arena, &functions, obb_arena_copy(d->arena, at, strcspn(at, " ")));
+        write_list(d, "function", &functions, text);
+    }
+    for (size_t i = 0; i < sizes.count; i++)
+        obb_text_format(text, "    # SIZEOF_%s: size \"%s\"\n", sizes.at[i], sizes.at[i]);
+    for (size_t i = 0; i < unsure.count; i++)
+        obb_text_format(text, "    # %s: what it asks is not known\n", unsure.at[i]);
+    obb_text_string(text, "}\n");
+}
+
+/* Why a source is in no target. */
+static const char *reason(const draft *d, const draft_file *f)
+{
+    return f->compiled ? "needed by nothing here"
+                       : obb_arena_format(d->arena, "not compiled here: %s",
+                                          f->wrong ? f->wrong : "nobody knows why");
+}
+
+/* By their reasons. */
+static void write_left_out(const draft *d, obb_text *text)
+{
+    obb_map told = {0};
+    for (size_t i = 0; i < d->files.count; i++) {
+        const draft_file *f = d->files.at[i];
+        const char *why = reason(d, f);
+        if (f->header || f->known || f->target || obb_map_put(&told, why, (void *)(uintptr_t)why))
+            continue;
+        obb_text_format(text, "%s# %s\n", told.count == 1 ? "\n" : "", why);
+        for (size_t k = i; k < d->files.count; k++)
+            if (!d->files.at[k]->header && !d->files.at[k]->known && !d->files.at[k]->target &&
+                strcmp(reason(d, d->files.at[k]), why) == 0)
+                obb_text_format(text, "#     %s\n", d->files.at[k]->path);
+    }
+    obb_map_free(&told);
+}
+
+static void write_rest(const draft *d, obb_text *text)
+{
+    for (size_t i = 0; i < d->grammars.count; i++)
+        obb_text_format(
+            text, "%s# %s: a generator makes sources of it: step NAME { reads %s; makes ...; run ... }\n",
+            i ? "" : "\n", d->grammars.at[i], d->grammars.at[i]);
+    for (size_t i = 0; i < d->missing.count; i++)
+        obb_text_format(
+            text,
+            "%s# %s is included and not there: is it generated, or of a library that is not installed?\n",
+            i || d->grammars.count ? "" : "\n", d->missing.at[i]);
+    write_left_out(d, text);
+}
+
+void draft_write(const draft *d, obb_text *text)
+{
+    if (!d->request->known)
+        write_project(d, text);
+    write_checks(d, text);
+    for (draft_kind kind = DRAFT_LIBRARY; kind <= DRAFT_TEST; kind++)
+        for (size_t i = 0; i < d->targets.count; i++)
+            if (d->targets.at[i]->kind == kind)
+                write_target(d, d->targets.at[i], text);
+    write_rest(d, text);
+}
