@@ -91,28 +91,44 @@ static void list_folder(draft *d, const char *folder, libraries *list)
         qsort(list->at, list->count, sizeof *list->at, by_length);
 }
 
-/* The .pc file that gives a library: `Libs:` has -lNAME, and none other of it. */
-static const char *package_of(draft *d, const char *folder, const char *name)
+/* All .pc files of a folder of libraries: they lie in folders of it. */
+static void list_metadata(draft *d, const char *folder, obb_words *paths)
 {
-    const char *word = obb_arena_format(d->arena, " -l%s", name), *found = NULL;
     DIR *dir = opendir(folder);
     for (struct dirent *e; dir && (e = readdir(dir));) {
-        obb_text text = {0};
-        if (strcmp(obb_path_suffix(e->d_name), ".pc") == 0 &&
-            !obb_file_read(obb_path_join(d->arena, folder, e->d_name), &text)) {
-            const char *libs = strstr(obb_text_bytes(&text), "\nLibs:");
-            size_t n = libs ? strcspn(libs + 1, "\n") : 0;
-            const char *line = libs ? obb_arena_copy(d->arena, libs + 1, n) : "", *at = strstr(line, word);
-            const char *package = obb_arena_copy(d->arena, e->d_name, strlen(e->d_name) - 3);
-            bool fits = at && !strchr("abcdefghijklmnopqrstuvwxyz0123456789+-_.",
-                                      at[strlen(word)] ? at[strlen(word)] : ' ');
-            if (fits && (!found || strlen(package) < strlen(found)))
-                found = package;
-        }
-        obb_text_free(&text);
+        const char *inner = obb_path_join(d->arena, folder, e->d_name);
+        DIR *files = *e->d_name != '.' ? opendir(inner) : NULL;
+        for (struct dirent *f; files && (f = readdir(files));)
+            if (strcmp(obb_path_suffix(f->d_name), ".pc") == 0)
+                obb_arena_push(d->arena, paths, obb_path_join(d->arena, inner, f->d_name));
+        if (files)
+            closedir(files);
     }
     if (dir)
         closedir(dir);
+}
+
+static bool gives(draft *d, const char *path, const char *name)
+{
+    const char *word = obb_arena_format(d->arena, " -l%s", name);
+    obb_text text = {0};
+    const char *libs = obb_file_read(path, &text) ? NULL : strstr(obb_text_bytes(&text), "\nLibs:");
+    const char *line = libs ? obb_arena_copy(d->arena, libs + 1, strcspn(libs + 1, "\n")) : "",
+               *at = strstr(line, word);
+    obb_text_free(&text);
+    return at &&
+           !strchr("abcdefghijklmnopqrstuvwxyz0123456789+-_.", at[strlen(word)] ? at[strlen(word)] : ' ');
+}
+
+/* The .pc file that gives a library, by its name: `Libs:` has -lNAME. The shortest of several. */
+static const char *package_of(draft *d, const obb_words *metadata, const char *name)
+{
+    const char *found = NULL;
+    for (size_t i = 0; i < metadata->count; i++) {
+        const char *file = obb_path_name(metadata->at[i]);
+        if ((!found || strlen(file) - 3 < strlen(found)) && gives(d, metadata->at[i], name))
+            found = obb_arena_copy(d->arena, file, strlen(file) - 3);
+    }
     return found;
 }
 
@@ -126,7 +142,7 @@ static bool of_compiler(const char *symbol)
     return is;
 }
 
-static void need(draft *d, draft_target *t, library *l, const char *metadata)
+static void need(draft *d, draft_target *t, library *l, const obb_words *metadata)
 {
     if (!l->package) {
         const char *found = package_of(d, metadata, l->name);
@@ -138,7 +154,7 @@ static void need(draft *d, draft_target *t, library *l, const char *metadata)
         obb_arena_push(d->arena, &t->libs, l->name);
 }
 
-static void resolve(draft *d, draft_target *t, libraries *others, const char *metadata)
+static void resolve(draft *d, draft_target *t, libraries *others, const obb_words *metadata)
 {
     obb_words open = t->unresolved;
     t->unresolved = (obb_words){0};
@@ -181,9 +197,11 @@ bool draft_has_function(draft *d, const char *name)
 void draft_find_libraries(draft *d)
 {
     libraries others = {0};
+    obb_words metadata = {0};
     const char *folder = obb_path_folder(d->arena, asked(d, "libc.so.6"));
     list_folder(d, folder, &others);
+    list_metadata(d, folder, &metadata);
     for (size_t i = 0; i < d->targets.count; i++)
-        resolve(d, d->targets.at[i], &others, obb_path_join(d->arena, folder, "pkgconfig"));
+        resolve(d, d->targets.at[i], &others, &metadata);
     free_all(&others);
 }

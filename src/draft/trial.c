@@ -131,12 +131,23 @@ static void write_header(draft *d, const char *name)
     obb_text_free(&text);
 }
 
+/* The one that is missed most, if it is called like one, or if much is asked that nobody answers. */
 static const char *configuration_header(const draft *d)
 {
-    for (size_t i = 0; i < d->missing.count; i++)
-        if (strstr(obb_path_name(d->missing.at[i]), "config"))
-            return d->missing.at[i];
-    return NULL;
+    const char *most = NULL;
+    size_t users = 0;
+    for (size_t i = 0; i < d->missing.count; i++) {
+        size_t n = 0;
+        for (size_t k = 0; k < d->files.count; k++)
+            n += d->files.at[k]->wrong &&
+                 strncmp(d->files.at[k]->wrong, d->missing.at[i], strlen(d->missing.at[i])) == 0;
+        bool called = strstr(obb_path_name(d->missing.at[i]), "config") != NULL;
+        if (n > users && (called || (d->tested.count > 2 && n > 2))) {
+            most = d->missing.at[i];
+            users = n;
+        }
+    }
+    return most;
 }
 
 static void forget_missing(draft *d, const char *name)
@@ -168,7 +179,8 @@ static const char *lacked_macro(draft *d, const char *wrong)
 static bool guess_macros(draft *d)
 {
     static const char *const numbers[] = {"MAJOR", "MINOR", "PATCH", "MICRO", "LEVEL"},
-                             *const texts[] = {"VERSION", "PACKAGE", "NAME", "DATE", "DIR", "PATH", "PREFIX"};
+                             *const texts[] = {"VERSION", "PACKAGE",   "NAME",   "DATE",  "DIR", "PATH",
+                                               "PREFIX",  "COPYRIGHT", "AUTHOR", "EMAIL", "URL", "BUGREPORT"};
     bool more = false;
     for (size_t i = 0; i < d->files.count; i++) {
         const draft_file *f = d->files.at[i];
