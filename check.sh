@@ -138,6 +138,9 @@ store=$(mktemp -d)
 TORTURE_STORE=$store suite out/host.debug/bin/torture $program 20261123 "${TORTURE_EDITS:-100}"
 rm -rf "$store"
 
+# With a farm: its server and its worker are killed, its entries spoilt.
+TORTURE_FAR=$PWD/tests/servers/objects suite out/host.debug/bin/torture $program 31 30
+
 # Under the same sanitizers.
 suite out/host.checked/bin/unit-tests
 suite out/host.debug/bin/torture out/host.checked/bin/obbligato 7 25
