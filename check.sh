@@ -144,6 +144,11 @@ TORTURE_FAR=$PWD/tests/servers/objects suite out/host.debug/bin/torture $program
 # Under the same sanitizers.
 suite out/host.checked/bin/unit-tests
 suite out/host.debug/bin/torture out/host.checked/bin/obbligato 7 25
+edited=$(mktemp -d)
+printf 'project p { version 1 }\n' > "$edited/obbligato.score"
+must "an editor's messages, changed at random, are answered" sh -c "cd '$edited' && '$PWD/out/host.debug/bin/frames' mutate 20261127 3000 \
+    < '$PWD/tests/editor/messages' | '$PWD/out/host.checked/bin/obbligato' language-server > '$log'"
+rm -rf "$edited"
 hostile=$(mktemp -d)
 out/host.debug/bin/hostile-archives "$hostile"
 suite out/host.debug/bin/archive-mutants out/host.checked/bin/obbligato-fetch "$hostile" 20261126 200

@@ -111,6 +111,13 @@ const command commands[] = {
      "  obbligato keys\n"
      "  obbligato keys ci\n",
      COMMAND_APART},
+    {"language-server", command_language_server, "",
+     "help an editor with descriptions (Language Server Protocol)",
+     "Speaks the protocol over standard input and output, for files named *.score. docs/editors.md tells "
+     "how\n"
+     "editors are told of it.\n\n"
+     "  obbligato language-server\n",
+     COMMAND_APART},
     {"worker", command_worker, "", "compile for other machines: lend this one's hand to a farm",
      "Takes jobs from the farm that OBBLIGATO_FARM names, -j at a time, until it is interrupted. Each\n"
      "runs shut in by bubblewrap, with nothing in sight but the files that it was sent with, and without\n"

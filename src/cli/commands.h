@@ -45,6 +45,7 @@ int command_patch(session *s);
 int command_draft(session *s);
 int command_format(session *s);
 int command_keys(session *s);
+int command_language_server(session *s);
 int command_worker(session *s);
 int command_help(session *s);
 
