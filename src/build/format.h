@@ -12,8 +12,8 @@ typedef struct obb_laid_out {
 typedef OBB_VEC(obb_laid_out) obb_laid_out_list;
 
 /* Lays out files, or, where none is named, those of the project itself (none that come with third-party
- * code); `only_look` writes nothing. A file that cannot be read is told of and stays as it is; the others are laid
- * out. 0, or an exit code. */
+ * code); `only_look` writes nothing. A file that cannot be read is told of and stays as it is; the others are
+ * laid out. 0, or an exit code. */
 int obb_format_files(obb_workspace *w, const obb_words *names, bool only_look, obb_laid_out_list *list);
 
 /* The same for a text that is called `name` in messages. */

@@ -114,7 +114,7 @@ static void show_progress(build_view *v, const obb_event *e)
     if (!v->latest || !e->running)
         return;
     if (e->farm.slots)
-        snprintf(farm, sizeof farm, "  farm: %llu of %llu slots, %s sent",
+        snprintf(farm, sizeof farm, "  farm: %llu of %llu slots busy, %s sent",
                  (unsigned long long)(e->farm.jobs < e->farm.slots ? e->farm.jobs : e->farm.slots),
                  (unsigned long long)e->farm.slots, bytes_text(room, sizeof room, e->farm.bytes));
     if (e->expected)

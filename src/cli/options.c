@@ -329,6 +329,7 @@ void options_free(options *o)
     free(o->device);
     free(o->address);
     free(o->to);
+    free(o->from);
     free(o->manuals);
     free(o->completion);
     free(o->prefix);

@@ -13,7 +13,7 @@ enum {
     KIND_FOLDER = 19,
     KIND_KEYWORD = 14,
     KIND_VALUE = 12,
-    KIND_NAME = 18,
+    KIND_NAME = 9,
     KIND_PROPERTY = 10
 };
 

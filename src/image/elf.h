@@ -66,7 +66,8 @@ const char *obb_elf_build_id(const char *path, obb_arena *arena);
 /* False when the file cannot be read or is no ELF file. All memory is the arena's. */
 bool obb_elf_read_dynamic(const char *path, obb_arena *arena, obb_elf_dynamic *dynamic);
 
-/* The names of an object, or of a shared library: what others can see of it, and what it takes from others. */
+/* The names of an object, or of a shared library: what others can see of it, and what it takes from others.
+ */
 typedef struct obb_elf_names {
     obb_words defined, wanted;
 } obb_elf_names;

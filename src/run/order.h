@@ -5,8 +5,8 @@
  * which is list scheduling by critical path (R. L. Graham, Bounds on Multiprocessing Timing Anomalies, SIAM
  * Journal on Applied Mathematics 17(2), 1969; T. C. Hu, Operations Research 9(6), 1961). Where that is not
  * near the lower bound, some other orders are tried in advance, among them that in which actions become
- * ready, and the best is taken. Times are what the caller expects, in any unit; `bench/simulate` measures what
- * comes of it. Independent of plans and states.
+ * ready, and the best is taken. Times are what the caller expects, in any unit; `bench/simulate` measures
+ * what comes of it. Independent of plans and states.
  */
 #ifndef OBB_RUN_ORDER_H
 #define OBB_RUN_ORDER_H

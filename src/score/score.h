@@ -56,9 +56,9 @@ obb_score *obb_score_parse(obb_arena *arena, const obb_score_origin *origin, con
                            obb_diags *diags);
 
 /* A text laid out in the one form that there is for it: words as they are, comments kept, at most one empty
- * line between statements; blocks indented by four spaces, values in a block in one column; a block on one line
- * stays on one, and so does each line that a statement was parted into. False, with errors in `diags`: it
- * cannot be read. Laying that out again changes nothing. */
+ * line between statements; blocks indented by four spaces, values in a block in one column; a block on one
+ * line stays on one, and so does each line that a statement was parted into. False, with errors in `diags`:
+ * it cannot be read. Laying that out again changes nothing. */
 bool obb_score_format(obb_arena *arena, const obb_score_origin *origin, const char *text, size_t length,
                       obb_diags *diags, obb_text *formatted);
 
