@@ -102,8 +102,10 @@ int obb_draft_tree(obb_workspace *w, const char *folder, const char *database, b
     if (!code && *drafted->text && !drafted->adds && !only_look) {
         int failed = obb_file_replace(OBB_SCORE_NAME, drafted->text, strlen(drafted->text), 0666);
         drafted->written = !failed;
-        if (failed)
-            obb_workspace_cannot_write(w, OBB_SCORE_NAME, failed), code = OBB_FAULT_OUTSIDE;
+        if (failed) {
+            obb_workspace_cannot_write(w, OBB_SCORE_NAME, failed);
+            code = obb_workspace_tell(w);
+        }
     }
     obb_text_free(&text);
     return code;

@@ -20,8 +20,8 @@ typedef OBB_VEC(library) libraries;
 
 static const char *asked(draft *d, const char *what)
 {
-    const char *cc = getenv("CC");
-    const char *const argv[] = {cc && *cc ? cc : "cc",
+    const char *named = getenv("CC"), *cc = named && *named ? named : "cc"; /* perhaps with words behind it */
+    const char *const argv[] = {obb_arena_copy(d->arena, cc, strcspn(cc, " ")),
                                 obb_arena_format(d->arena, "-print-file-name=%s", what), NULL};
     obb_answer answer = obb_ask(argv, NULL);
     const char *said = obb_text_bytes(&answer.out);

@@ -63,6 +63,8 @@ static void reach(draft *d, draft_file *f, uint32_t program)
 
 static const char *plain_name(draft *d, const char *text)
 {
+    while (*text && !isalnum((unsigned char)*text))
+        text++;
     char *name = obb_arena_string(d->arena, text);
     for (char *c = name; *c; c++)
         if (!isalnum((unsigned char)*c) && *c != '-' && *c != '_')

@@ -11,6 +11,7 @@
 #include "base/path.h"
 #include "draft/work.h"
 #include "scan/directives.h"
+#include "score/score.h"
 #include "state/state.h"
 
 enum { MOST_FILES = 50000, DEEPEST = 40 };
@@ -60,6 +61,20 @@ static bool is_known(const draft *d, const char *path)
     return known;
 }
 
+/* Whether a description can name it: UTF-8 without control characters (the lexer is asked), and nothing that
+ * patterns and placeholders give a meaning to. */
+static bool can_be_named(const draft *d, const char *path)
+{
+    obb_diags *diags = obb_diags_new();
+    obb_text text = {0};
+    obb_text_format(&text, "x \"%s\"", path);
+    obb_score_parse(d->arena, &(obb_score_origin){.file = "x"}, text.bytes, text.length, diags);
+    bool can = !diags->list.count && !strpbrk(path, "*?[]{}\"\\\n\t");
+    obb_text_free(&text);
+    obb_diags_free(diags);
+    return can;
+}
+
 static void take_file(draft *d, const char *path)
 {
     draft_file *f = obb_arena_alloc(d->arena, sizeof *f);
@@ -73,7 +88,9 @@ static void take_file(draft *d, const char *path)
     bool script = n > 5 && strcmp(path + n - 5, ".ld.S") == 0;
     bool source = f->language != OBB_NO_LANGUAGE && !f->header && !script && f->language != OBB_ASM_INTEL;
     f->known = source && is_known(d, path);
-    if (source || f->header)
+    bool can = !source || can_be_named(d, path);
+    d->unnamed += !can;
+    if ((source && can) || f->header)
         obb_arena_push(d->arena, &d->files, f);
 }
 
@@ -180,5 +197,10 @@ const char *draft_read_tree(draft *d)
     d->tested.count = kept;
     obb_map_free(&seen);
     obb_map_free(&symbols.map);
+    if (d->unnamed)
+        draft_note(d,
+                   "%zu of the files are left out, since a description cannot name them (* ? [ ] { } quotes, "
+                   "no text)",
+                   d->unnamed);
     return d->files.count >= MOST_FILES ? "there are more than 50,000 files; draft a part of the tree" : NULL;
 }

@@ -26,7 +26,12 @@ static const char *object_of(draft *d, size_t number)
 static const char *const *command_for(draft *d, const draft_file *f, const char *object)
 {
     obb_words words = {0};
-    obb_arena_push(d->arena, &words, compiler(f->language == OBB_CXX));
+    for (const char *at = compiler(f->language == OBB_CXX); *at;) { /* it may have words behind it */
+        size_t n = strcspn(at, " ");
+        if (n)
+            obb_arena_push(d->arena, &words, obb_arena_copy(d->arena, at, n));
+        at += n + (at[n] == ' ');
+    }
     obb_arena_push(d->arena, &words, "-w");
     obb_arena_push(d->arena, &words, "-O0");
     for (size_t i = 0; i < d->includes.count; i++)
@@ -37,7 +42,9 @@ static const char *const *command_for(draft *d, const draft_file *f, const char 
         obb_arena_push(d->arena, &words, obb_arena_format(d->arena, "-D%s", d->defines.at[i]));
     for (size_t i = 0; i < f->flags.count; i++)
         obb_arena_push(d->arena, &words, f->flags.at[i]);
-    const char *const rest[] = {"-c", f->path, "-o", object, NULL};
+    const char *path = *f->path == '-' || *f->path == '@' ? obb_arena_format(d->arena, "./%s", f->path)
+                                                          : f->path;
+    const char *const rest[] = {"-c", path, "-o", object, NULL};
     for (size_t i = 0; i < sizeof rest / sizeof *rest; i++)
         obb_arena_push(d->arena, &words, rest[i]);
     return words.at;

@@ -58,6 +58,7 @@ typedef struct draft {
     obb_words folders_given;     /* of those, what the database says */
     obb_words defines;           /* of the project, */
     size_t guessed;              /* and so many of the last ones have values that are made up */
+    size_t unnamed;              /* sources that a description cannot name */
     obb_words grammars;          /* files that generators read, which nobody here carries out */
     obb_map defined;             /* macros that some file defines */
     obb_words tested;            /* HAVE_ and SIZEOF_ macros that are tested and defined nowhere */

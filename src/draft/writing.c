@@ -3,35 +3,26 @@
 
 #include "base/path.h"
 #include "draft/work.h"
+#include "score/score.h"
 
 enum { WIDTH = 100 };
 
 /* Words behind the name of a property, parted where the line would be too long. */
-static void write_list(const draft *d, const char *property, const obb_words *words, obb_text *text)
+static void write_list(const char *property, const obb_words *words, obb_text *text)
 {
-    (void)d;
     size_t column = 0;
     for (size_t i = 0; i < words->count; i++) {
-        const char *word = words->at[i];
-        bool quoted = strpbrk(word, " \t\"\\;") != NULL;
-        size_t n = strlen(word) + 2 * quoted;
-        if (!i || column + n + 1 > WIDTH) {
-            if (i)
-                obb_text_string(text, " \\\n           ");
-            else
-                obb_text_format(text, "    %s ", property);
-            column = 12;
-        } else {
+        obb_text word = {0};
+        obb_score_print_word(&(obb_word){.text = words->at[i]}, &word);
+        if (!i)
+            obb_text_format(text, "    %s ", property);
+        else if (column + word.length + 1 > WIDTH)
+            obb_text_string(text, " \\\n           "), column = 0;
+        else
             obb_text_char(text, ' ');
-        }
-        obb_text_string(text, quoted ? "\"" : "");
-        for (; *word; word++) {
-            if (quoted && (*word == '"' || *word == '\\'))
-                obb_text_char(text, '\\');
-            obb_text_char(text, *word);
-        }
-        obb_text_string(text, quoted ? "\"" : "");
-        column += n + 1;
+        column = (column ? column : 12) + word.length + 1;
+        obb_text_string(text, obb_text_bytes(&word));
+        obb_text_free(&word);
     }
     if (words->count)
         obb_text_char(text, '\n');
@@ -80,8 +71,8 @@ static void write_sources(const draft *d, const draft_target *t, obb_text *text)
             add_group(d, t, f->folder, suffix, &sources, &excepted);
     }
     obb_map_free(&groups);
-    write_list(d, "sources", &sources, text);
-    write_list(d, "except", &excepted, text);
+    write_list("sources", &sources, text);
+    write_list("except", &excepted, text);
 }
 
 /* --- targets ------------------------------------------------------------------------ */
@@ -94,9 +85,9 @@ static void write_target(const draft *d, const draft_target *t, obb_text *text)
         obb_arena_push(d->arena, &used, t->uses.at[i]->name);
     obb_text_format(text, "\n%s %s {\n", kinds[t->kind], t->name);
     write_sources(d, t, text);
-    write_list(d, "uses", &used, text);
-    write_list(d, "metadata", &t->packages, text);
-    write_list(d, "libs", &t->libs, text);
+    write_list("uses", &used, text);
+    write_list("metadata", &t->packages, text);
+    write_list("libs", &t->libs, text);
     for (size_t i = 0; i < t->known.count; i++)
         obb_text_format(text, "    # uses the target that has %s\n", t->known.at[i]);
     for (size_t i = 0; i < t->unresolved.count && i < 8; i++)
@@ -117,11 +108,11 @@ static void write_project(const draft *d, obb_text *text)
     known.count -= d->guessed;
     for (size_t i = known.count; i < d->defines.count; i++)
         obb_arena_push(d->arena, &guessed, d->defines.at[i]);
-    write_list(d, "define", &known, text);
+    write_list("define", &known, text);
     if (guessed.count)
         obb_text_string(text, "    # Nothing here says what these are: put the values right.\n");
-    write_list(d, "define", &guessed, text);
-    write_list(d, "include", &d->includes, text);
+    write_list("define", &guessed, text);
+    write_list("include", &d->includes, text);
     obb_text_string(text, "}\n");
 }
 
@@ -164,12 +155,12 @@ static void write_checks(const draft *d, obb_text *text)
                     "\n# The code asks for these by macros that it includes %s for, which is not "
                     "there.\nchecks {\n    into %s\n",
                     d->header, d->header);
-    write_list(d, "header", &headers, text);
+    write_list("header", &headers, text);
     if (functions.count) {
         obb_arena_push(d->arena, &functions, "in");
         for (const char *at = usual_headers; *at; at += strcspn(at, " "), at += *at == ' ')
             obb_arena_push(d->arena, &functions, obb_arena_copy(d->arena, at, strcspn(at, " ")));
-        write_list(d, "function", &functions, text);
+        write_list("function", &functions, text);
     }
     for (size_t i = 0; i < sizes.count; i++)
         obb_text_format(text, "    # SIZEOF_%s: size \"%s\"\n", sizes.at[i], sizes.at[i]);

@@ -29,16 +29,19 @@ const char *path_of_uri(obb_arena *arena, const char *uri)
     return obb_path_join(arena, "/", path);
 }
 
-const char *uri_of_path(obb_arena *arena, const char *path)
+const char *uri_of_path(const obb_editor *e, const char *path)
 {
     obb_text text = {0};
+    for (size_t i = 0; i < e->documents.count; i++)
+        if (strcmp(e->documents.at[i]->path, path) == 0)
+            return e->documents.at[i]->uri;
     obb_text_string(&text, scheme);
     for (const char *c = path; *c; c++)
         if (isalnum((unsigned char)*c) || strchr("/-._~", *c))
             obb_text_char(&text, *c);
         else
             obb_text_format(&text, "%%%02X", (unsigned)(unsigned char)*c);
-    const char *uri = obb_arena_string(arena, text.bytes);
+    const char *uri = obb_arena_string(e->arena, text.bytes);
     obb_text_free(&text);
     return uri;
 }

@@ -115,8 +115,8 @@ static json_t *diagnostic(obb_editor *e, const char *path, const obb_diag *d)
             continue;
         const char *there = obb_path_join(e->arena, e->w->root, n->place.file);
         json_array_append_new(related,
-                              json_pack("{s:{s:s, s:o}, s:s}", "location", "uri",
-                                        uri_of_path(e->arena, there), "range",
+                              json_pack("{s:{s:s, s:o}, s:s}", "location", "uri", uri_of_path(e, there),
+                                        "range",
                                         range_json(e, there, n->place, word_length(e, there, n->place)),
                                         "message", n->message));
     }
@@ -152,7 +152,7 @@ void tell_diagnostics(obb_editor *e, json_t *out)
     obb_map lists = {0};
     for (size_t i = 0; e->w && i < e->w->diags->list.count; i++) {
         const obb_diag *d = e->w->diags->list.at[i];
-        const char *path = file_of(e, d), *uri = uri_of_path(e->arena, path);
+        const char *path = file_of(e, d), *uri = uri_of_path(e, path);
         json_t *list = obb_map_get(&lists, uri);
         if (!list) {
             list = json_array();

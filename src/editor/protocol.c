@@ -83,7 +83,7 @@ static bool read_place(obb_editor *e, const json_t *params, asked *a)
 static json_t *location(obb_editor *e, const mention *m)
 {
     const char *path = obb_path_join(e->arena, e->w->root, m->place.file);
-    return json_pack("{s:s, s:o}", "uri", uri_of_path(e->arena, path), "range",
+    return json_pack("{s:s, s:o}", "uri", uri_of_path(e, path), "range",
                      range_json(e, path, m->place, strlen(m->name)));
 }
 
@@ -169,8 +169,7 @@ static json_t *rename_all(obb_editor *e, const asked *a, const json_t *params)
         const mention *m = &e->mentions.at[i];
         if (!same_name(at, m))
             continue;
-        const char *path = obb_path_join(e->arena, e->w->root, m->place.file),
-                   *uri = uri_of_path(e->arena, path);
+        const char *path = obb_path_join(e->arena, e->w->root, m->place.file), *uri = uri_of_path(e, path);
         json_t *list = json_object_get(changes, uri);
         if (!list) {
             list = json_array();

@@ -76,7 +76,9 @@ void close_document(obb_editor *e, const char *uri);
 
 /* Absolute; in the editor's arena. NULL: it is no file. */
 const char *path_of_uri(obb_arena *arena, const char *uri);
-const char *uri_of_path(obb_arena *arena, const char *path);
+
+/* As the editor names it, if it is open. */
+const char *uri_of_path(const obb_editor *e, const char *path);
 
 /* The text of a file as the editor sees it: open, or on disk. */
 const char *text_of(obb_editor *e, const char *path, size_t *length);

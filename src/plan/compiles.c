@@ -321,7 +321,7 @@ void obb_plan_compile(obb_plan_context *j, obb_file source, obb_language languag
         obb_context_root_word(j, a);
     if (language != OBB_ASM_INTEL)
         obb_context_word(j, a, "-c");
-    obb_context_word(j, a, path);
+    obb_context_file_word(j, a, path);
     obb_context_word(j, a, "-o");
     obb_context_output_word(j, a);
     obb_words byproducts = {0};
@@ -452,7 +452,7 @@ const char *obb_plan_script(obb_plan_context *j, const char *script, obb_place p
     obb_context_words(j, a, &a->options->flags);
     for (size_t i = 0; i < sizeof words / sizeof *words; i++)
         obb_context_word(j, a, words[i]);
-    obb_context_word(j, a, script);
+    obb_context_file_word(j, a, script);
     obb_context_word(j, a, "-o");
     obb_context_output_word(j, a);
     obb_context_finish(j, a, a->options->tool, NULL);

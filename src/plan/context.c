@@ -61,6 +61,12 @@ void obb_context_word(obb_plan_context *j, obb_action *a, const char *text)
     obb_arena_push(j->plan->arena, &a->argv, text);
 }
 
+void obb_context_file_word(obb_plan_context *j, obb_action *a, const char *path)
+{
+    bool alike = *path == '-' || *path == '@';
+    obb_context_word(j, a, alike ? obb_arena_format(j->plan->arena, "./%s", path) : path);
+}
+
 void obb_context_words(obb_plan_context *j, obb_action *a, const obb_words *list)
 {
     for (size_t i = 0; i < list->count; i++)

@@ -452,9 +452,10 @@ static void ask_ahead(obb_scheduler *r)
 static bool is_checked(const obb_scheduler *r, uint32_t number)
 {
     obb_fingerprint lot = OBB_NO_FINGERPRINT; /* of its source: a share of all, and the same ones again */
-    if (!r->options->farm_check || !obb_far_makes(r->far))
+    const obb_action *a = r->plan->actions.at[number];
+    if (!r->options->farm_check || !obb_far_makes(r->far) || !obb_dependencies_of(r->table, a)->inputs.count)
         return false;
-    obb_input_fingerprint(r->table, r->plan->actions.at[number], 0, &lot);
+    obb_input_fingerprint(r->table, a, 0, &lot);
     return lot.low % 10000 < r->options->farm_check;
 }
 
