@@ -9,6 +9,7 @@
 #include <uv.h>
 
 #include "base/system.h"
+#include "build/history.h"
 #include "build/planning.h"
 
 void obb_builder_observe(void *self, const obb_event *e)
@@ -116,6 +117,8 @@ obb_run_result obb_builder_run(obb_builder *b, const obb_partial_run *part)
     b->outcome->run = r;
     for (size_t i = 0; i < w->variants.count; i++)
         obb_arena_push(w->arena, &b->outcome->variants, obb_arena_string(w->arena, w->variants.at[i]->name));
+    if (r.parts.count)
+        obb_history_add(w, &r);
     obb_builder_tell_ended(b);
     return r;
 }

@@ -7,6 +7,7 @@
 #include <time.h>
 
 #include "build/delivering.h"
+#include "build/history.h"
 #include "cli/commands.h"
 #include "cli/terminal.h"
 #include "report/report.h"
@@ -121,6 +122,18 @@ static int export_sbom(session *s, obb_text *text)
     return code;
 }
 
+/* What the last builds did. */
+static int export_report_data(session *s, obb_text *text)
+{
+    json_t *o = json_pack("{s:s, s:i, s:s, s:o}", "format", "obbligato.report-data", "version", 1, "project",
+                          s->w->project->name, "builds", obb_history(s->w));
+    char *line = json_dumps(o, JSON_INDENT(2));
+    obb_text_format(text, "%s\n", line ? line : "");
+    free(line);
+    json_decref(o);
+    return 0;
+}
+
 static int export_targets(session *s, obb_text *text)
 {
     if (s->w->variants.count != 1)
@@ -154,23 +167,25 @@ int command_export(session *s)
                    {"debug", export_debug},
                    {"plan", export_plan},
                    {"sbom", export_sbom},
+                   {"report-data", export_report_data},
                    {"targets", export_targets},
                    {"headers", export_headers},
                    {"actions", export_actions}};
     const char *format = take_name(s);
     bool graph = strcmp(format, "graph") == 0;
-    size_t i = graph ? 5 : 0, end = graph ? 8 : 5;
+    size_t i = graph ? 6 : 0, end = graph ? 9 : 6;
     if (graph)
         format = take_name(s);
     while (i < end && strcmp(formats[i].name, format) != 0)
         i++;
     if (i == end)
-        return obb_workspace_fail(
-            s->w, OBB_FAULT_USAGE,
-            graph ? "`export graph` needs what is drawn%s" : "`export` needs one format%s", "",
-            graph
-                ? "targets, headers or actions"
-                : "compilation-database, shell-script, debug, plan, sbom, or graph targets|headers|actions");
+        return obb_workspace_fail(s->w, OBB_FAULT_USAGE,
+                                  graph ? "`export graph` needs what is drawn%s"
+                                        : "`export` needs one format%s",
+                                  "",
+                                  graph ? "targets, headers or actions"
+                                        : "compilation-database, shell-script, debug, plan, sbom, "
+                                          "report-data, or graph targets|headers|actions");
     obb_text text = {0};
     int code = obb_plan_request(s->w);
     if (!code)

@@ -27,8 +27,8 @@ obb_action *obb_context_action(obb_plan_context *context, obb_action_kind kind, 
 void obb_context_also(obb_plan_context *context, obb_action *action, const char *output);
 
 /* Add words to its command, its output among them, and files that it reads. */
-/* The name of a file as a word of a command: one that begins like an option, or like a file of words, gets `./`
- * in front. */
+/* The name of a file as a word of a command: one that begins like an option, or like a file of words, gets
+ * `./` in front. */
 void obb_context_file_word(obb_plan_context *context, obb_action *action, const char *path);
 
 void obb_context_word(obb_plan_context *context, obb_action *action, const char *word);

@@ -8,6 +8,7 @@
 #include "plan/dependencies.h"
 #include "plan/includes.h"
 #include "state/state.h"
+#include "run/event.h"
 #include "run/test_runs.h"
 
 /* A JSON string of any bytes: those that are no UTF-8 (names of files may hold them) become
@@ -43,6 +44,10 @@ void obb_report_plan(const obb_dependency_table *table, obb_state *state, const 
 /* What third-party code is in the wanted programs, shared libraries and images, as SPDX 2.3 in JSON; all is
  * scanned. It says that it was made at SOURCE_DATE_EPOCH, else `when` (seconds since 1970). */
 void obb_report_sbom(const obb_dependency_table *table, const bool *wanted, int64_t when, obb_text *text);
+
+/* What a run did, as a JSON object: each action with its begin, slot and cause. `started`: nanoseconds since 1970. */
+json_t *obb_report_build(const obb_plan *plan, const obb_run_result *result, const obb_words *variants,
+                         int64_t started);
 
 /* Graphs in DOT. Targets of one variant (by number; what a target keeps to itself is a dashed
  * line); headers of what was scanned (those of the system only with `system_too`); actions. */

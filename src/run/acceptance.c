@@ -201,7 +201,13 @@ const char *obb_accept_output(obb_scheduler *r, obb_child *c)
     if (!c->cached)
         c->cost.milliseconds = took;
     record(r, c, fingerprint);
-    obb_arena_push(r->arena, &r->took, (obb_took){a->number, took});
+    obb_arena_push(r->plan->arena, &r->result.parts,
+                   ((obb_made_part){.action = a,
+                                    .began = c->started - r->commands.began,
+                                    .milliseconds = took,
+                                    .slot = c->slot,
+                                    .cause = obb_arena_string(r->plan->arena, c->cause),
+                                    .taken = c->cached}));
     r->result.made++;
     r->result.hits += c->cached;
     r->result.far_hits += c->cached && c->far;

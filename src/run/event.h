@@ -50,6 +50,15 @@ typedef struct obb_way_part {
     uint64_t milliseconds;
 } obb_way_part;
 
+/* An action that was carried out, or whose output was taken from the store. */
+typedef struct obb_made_part {
+    const struct obb_action *action;
+    uint64_t began, milliseconds; /* since the run's start; how long it took */
+    unsigned slot;                /* from 0: those side by side have different ones */
+    const char *cause;
+    bool taken;
+} obb_made_part;
+
 typedef struct obb_run_result {
     size_t made, same, up_to_date, failed, left; /* same: made, and came out as before */
     size_t hits, far_hits; /* of those made: they were in the object cache; they came from the far store */
@@ -68,6 +77,7 @@ typedef struct obb_run_result {
     uint64_t milliseconds;
     unsigned jobs;             /* commands side by side at most */
     uint64_t work;             /* milliseconds that all commands took together */
+    OBB_VEC(obb_made_part) parts; /* in the order in which they ended; in the plan's arena */
     OBB_VEC(obb_way_part) way; /* the longest way of what was carried out, from first to last; in the plan's
                                   arena */
 } obb_run_result;

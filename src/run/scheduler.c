@@ -209,9 +209,22 @@ static void judge_ready(obb_scheduler *r)
 
 static void start_more(obb_scheduler *r);
 
+/* The first slot in which nothing runs. */
+static unsigned take_slot(obb_scheduler *r)
+{
+    size_t i = 0;
+    while (i < r->slots.count && r->slots.at[i])
+        i++;
+    if (i == r->slots.count)
+        obb_arena_push(r->arena, &r->slots, true);
+    r->slots.at[i] = true;
+    return (unsigned)i;
+}
+
 /* It runs no longer. */
 static void leave(obb_scheduler *r, const obb_child *c)
 {
+    r->slots.at[c->slot] = false;
     r->memory -= r->work[c->action->number].memory;
     if (r->far)
         r->children[c->action->number] = NULL;
@@ -393,10 +406,11 @@ static void start(obb_scheduler *r, uint32_t number, bool far)
     if (r->far)
         r->children[number] = c;
     *c = (obb_child){.run = r,
-                 .action = a,
-                 .cause = r->causes[number],
-                 .far = far,
-                 .started = obb_commands_now(&r->commands)};
+                     .action = a,
+                     .cause = r->causes[number],
+                     .far = far,
+                     .slot = take_slot(r),
+                     .started = obb_commands_now(&r->commands)};
     int failed = make_room(r, a, a->output);
     for (size_t i = 0; i < a->also.count && !failed; i++)
         failed = make_room(r, a, a->also.at[i]);
@@ -637,9 +651,10 @@ static void find_longest_way(obb_scheduler *r)
     size_t n = plan->actions.count;
     obb_work *work = obb_arena_alloc(r->arena, n * sizeof *work);
     obb_numbers way = {0};
-    for (size_t i = 0; i < r->took.count; i++) {
-        work[r->took.at[i].number] = (obb_work){.time = r->took.at[i].milliseconds, .part = true};
-        r->result.work += r->took.at[i].milliseconds;
+    for (size_t i = 0; i < r->result.parts.count; i++) {
+        const obb_made_part *p = &r->result.parts.at[i];
+        work[p->action->number] = (obb_work){.time = p->milliseconds, .part = true};
+        r->result.work += p->milliseconds;
     }
     obb_order_ways(work, r->users, n);
     obb_order_longest_way(work, r->users, n, r->arena, &way);

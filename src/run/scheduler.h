@@ -11,12 +11,6 @@
 
 typedef struct obb_scheduler obb_scheduler;
 
-/* How long an action that was carried out took. */
-typedef struct obb_took {
-    uint32_t number;
-    uint64_t milliseconds;
-} obb_took;
-
 /* One action that is being carried out: an invocation of a tool, a step, an operation of our own, or an
  * object from the cache. */
 typedef struct obb_child {
@@ -27,6 +21,7 @@ typedef struct obb_child {
     obb_invocation invocation;
     obb_step_run step;
     uint64_t started;
+    unsigned slot;
     obb_object_cache_key key; /* in the cache; empty: it is not for it */
     size_t inputs;            /* how many there were when the key was made */
     bool far, superseded;     /* its object came from the far store: before it started; while it was made */
@@ -58,7 +53,7 @@ struct obb_scheduler {
     obb_child **children;         /* by action, those that run; with a far store */
     obb_work *work;           /* by action: what is expected */
     uint64_t memory;          /* that running commands are expected to need */
-    OBB_VEC(obb_took) took;   /* in the order in which they ended */
+    OBB_VEC(bool) slots;      /* which of them something runs in */
     const char **causes;
     bool *done; /* by action: its outputs are in their final state */
     obb_diags *diags;
