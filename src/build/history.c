@@ -6,8 +6,8 @@
 #include <stdlib.h>
 #include <string.h>
 #include <sys/stat.h>
-#include <unistd.h>
 
+#include "base/below.h"
 #include "base/path.h"
 #include "report/report.h"
 
@@ -15,7 +15,7 @@ enum { MOST_BUILDS = 50, MOST_BYTES = 16 << 20 };
 
 static char *history_folder(const obb_workspace *w)
 {
-    return obb_path_join(w->arena, w->out, ".obbligato/builds");
+    return obb_path_join(w->arena, w->out, OBB_HISTORY_FOLDER);
 }
 
 static int by_name(const void *a, const void *b)
@@ -46,7 +46,7 @@ static void bound_history(obb_workspace *w)
         struct stat s;
         bytes += stat(paths.at[i], &s) ? 0 : (uint64_t)s.st_size;
         if (paths.count - i > MOST_BUILDS || (bytes > MOST_BYTES && i + 1 < paths.count))
-            unlink(paths.at[i]);
+            obb_below_remove(w->out, paths.at[i]);
     }
 }
 
@@ -58,7 +58,7 @@ void obb_history_add(obb_workspace *w, const obb_run_result *r)
     json_t *build = obb_report_build(w->plan, r, &variants, w->began);
     char *text = json_dumps(build, JSON_COMPACT);
     const char *path = obb_arena_format(w->arena, "%s/%020lld.json", history_folder(w), (long long)w->began);
-    if (text && !obb_path_make_folders(path) && !obb_file_replace(path, text, strlen(text), 0666))
+    if (text && !obb_below_make_folders(w->out, path) && !obb_file_replace(path, text, strlen(text), 0666))
         bound_history(w);
     free(text);
     json_decref(build);

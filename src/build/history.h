@@ -8,6 +8,8 @@
 #include "build/workspace.h"
 #include "run/run.h"
 
+#define OBB_HISTORY_FOLDER ".obbligato/builds"
+
 /* Adds a build. What cannot be written is left out: nothing hangs on it. */
 void obb_history_add(obb_workspace *w, const obb_run_result *result);
 

@@ -45,7 +45,8 @@ void obb_report_plan(const obb_dependency_table *table, obb_state *state, const 
  * scanned. It says that it was made at SOURCE_DATE_EPOCH, else `when` (seconds since 1970). */
 void obb_report_sbom(const obb_dependency_table *table, const bool *wanted, int64_t when, obb_text *text);
 
-/* What a run did, as a JSON object: each action with its begin, slot and cause. `started`: nanoseconds since 1970. */
+/* What a run did, as a JSON object: each action with its begin, slot and cause. `started`: nanoseconds since
+ * 1970. */
 json_t *obb_report_build(const obb_plan *plan, const obb_run_result *result, const obb_words *variants,
                          int64_t started);
 
