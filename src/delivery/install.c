@@ -282,7 +282,7 @@ static void list_folders(work *w, obb_manifest *folders)
         if (there && !S_ISDIR(s.st_mode))
             obb_error(w->how->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE,
                       "%s is a file, and a folder is to be there", at(w, path));
-        else if (!there && !lstat(at(w, path), &s))
+        else if (!there && !lstat(at(w, path), &s) && S_ISLNK(s.st_mode)) /* and no folder by now */
             obb_hint(w->how->diags,
                      obb_error(w->how->diags, OBB_FAULT_OUTSIDE, OBB_NOWHERE,
                                "%s is a link that leads nowhere, and a folder is to be there", at(w, path)),
