@@ -54,6 +54,10 @@ static obb_words project_far_words(const obb_workspace *w)
 
 static void tell_of_far(obb_workspace *w, const obb_far_place *far, const obb_run_result *r)
 {
+    if (w->request->farm_check && !far->makes)
+        obb_hint(w->diags,
+                 obb_warn(w->diags, OBB_NOWHERE, "there is no farm whose objects could be compared"),
+                 "name one: OBBLIGATO_FARM=redis://farm.example/0");
     if (r->far_trouble)
         obb_hint(w->diags, obb_warn(w->diags, OBB_NOWHERE, "the far store %s was given up: %s",
                                     obb_far_shown(far->url, w->arena), r->far_trouble),

@@ -15,8 +15,7 @@ static void add_sources(obb_workspace *w, const obb_block *block, const char *fo
 {
     for (size_t i = 0; i < block->list.count; i++) {
         const obb_statement *s = block->list.at[i];
-        bool sources = strcmp(s->words.at[0].text, "sources") == 0 ||
-                       strcmp(s->words.at[0].text, "tested") == 0;
+        bool sources = strcmp(s->words.at[0].text, "sources") == 0;
         for (size_t k = 1; sources && k < s->words.count && strcmp(s->words.at[k].text, "except") != 0; k++)
             obb_arena_push(w->arena, known, obb_path_join(w->arena, folder, s->words.at[k].text));
         if (s->block)

@@ -1,10 +1,10 @@
 /* Flags from a JSON compilation database (draft/work.h; LLVM project, JSON Compilation Database Format
  * Specification). */
-#include <jansson.h>
 #include <stdlib.h>
 #include <string.h>
 #include <unistd.h>
 
+#include "base/json.h"
 #include "base/path.h"
 #include "draft/work.h"
 
@@ -59,8 +59,8 @@ static void take_words(draft *d, draft_file *f, const obb_words *words, const ch
         bool apart = strcmp(w, "-I") == 0 || strcmp(w, "-isystem") == 0;
         if (apart || strncmp(w, "-I", 2) == 0) {
             const char *path = apart && i + 1 < words->count ? words->at[++i] : w + 2;
-            path = from_top(d, top, folder, path);
-            if (!draft_has(&d->folders_given, path))
+            path = *path ? from_top(d, top, folder, path) : NULL;
+            if (path && !draft_has(&d->folders_given, path))
                 obb_arena_push(d->arena, &d->folders_given, path);
         } else if (strncmp(w, "-D", 2) == 0 || strncmp(w, "-std=", 5) == 0 || strncmp(w, "-U", 2) == 0) {
             bool alone = strcmp(w, "-D") == 0 || strcmp(w, "-U") == 0;
@@ -108,9 +108,7 @@ const char *draft_read_database(draft *d)
         draft_file *f = file && folder ? file_at(d, from_top(d, top, folder, file)) : NULL;
         if (!f)
             continue;
-        for (size_t k = 0; k < json_array_size(given); k++)
-            obb_arena_push(d->arena, &words,
-                           obb_arena_string(d->arena, json_string_value(json_array_get(given, k))));
+        obb_json_words(d->arena, given, &words);
         if (command && !words.count)
             take_apart(d, command, &words);
         obb_map_put(&named, f->path, f);
@@ -122,7 +120,8 @@ const char *draft_read_database(draft *d)
         if (d->files.at[i]->header || obb_map_get(&named, d->files.at[i]->path))
             d->files.at[kept++] = d->files.at[i];
     d->files.count = kept;
+    bool any = named.count > 0;
     obb_map_free(&named);
     share_defines(d);
-    return kept ? NULL : obb_arena_format(d->arena, "%s names no source of this tree", d->request->database);
+    return any ? NULL : obb_arena_format(d->arena, "%s names no source of this tree", d->request->database);
 }

@@ -2,7 +2,6 @@
  * that most of what is open needs is taken, again and again. */
 #include <string.h>
 
-#include "base/files.h"
 #include "base/path.h"
 #include "draft/work.h"
 
@@ -87,25 +86,6 @@ static bool found_in(draft *d, const obb_map *paths, const char *name)
     return found;
 }
 
-/* The system's own of the same name is meant where it is not quoted: `<string.h>` beside a string.h of a
- * port. */
-static bool of_system(const char *name)
-{
-    static const char *const folders[] = {"/usr/include/", "/usr/local/include/"};
-    char path[4096];
-    bool is = false;
-    for (size_t i = 0; i < 2 && !is; i++) {
-        obb_stamp stamp;
-        size_t n = strlen(folders[i]);
-        if (n + strlen(name) >= sizeof path)
-            continue;
-        memcpy(path, folders[i], n);
-        strcpy(path + n, name);
-        is = obb_stamp_of(path, &stamp);
-    }
-    return is;
-}
-
 static const candidate *best_folder(draft *d, open_includes *open, const obb_map *names)
 {
     obb_map votes = {0};
@@ -130,6 +110,22 @@ static const candidate *best_folder(draft *d, open_includes *open, const obb_map
     return best;
 }
 
+/* The system's own of the same name is meant where it is not quoted: `<string.h>` beside a string.h of a
+ * port.
+ */
+static void leave_to_system(draft *d, open_includes *open)
+{
+    obb_words asked = {0};
+    obb_map has = {0};
+    for (size_t i = 0; i < open->count; i++)
+        if (!open->at[i].quoted)
+            obb_arena_push(d->arena, &asked, open->at[i].name);
+    draft_ask_headers(d, &asked, &has);
+    for (size_t i = 0; i < open->count; i++)
+        open->at[i].found = !open->at[i].quoted && obb_map_get(&has, open->at[i].name);
+    obb_map_free(&has);
+}
+
 void draft_find_includes(draft *d)
 {
     obb_map paths = {0}, names = {0};
@@ -138,10 +134,10 @@ void draft_find_includes(draft *d)
         obb_arena_push(d->arena, &d->includes, d->folders_given.at[i]);
     index_files(d, &paths, &names);
     find_open(d, &paths, &names, &open);
+    leave_to_system(d, &open);
     for (;;) {
         for (size_t i = 0; i < open.count; i++)
-            open.at[i].found = open.at[i].found || found_in(d, &paths, open.at[i].name) ||
-                               (!open.at[i].quoted && of_system(open.at[i].name));
+            open.at[i].found = open.at[i].found || found_in(d, &paths, open.at[i].name);
         const candidate *best = best_folder(d, &open, &names);
         if (!best)
             break;

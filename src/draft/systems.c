@@ -44,8 +44,7 @@ static void read_symbols(draft *d, library *l)
 /* Those that need not be named. */
 static void list_usual(draft *d, libraries *list)
 {
-    static const char *const names[] = {"libc.so.6", "libstdc++.so.6", "libgcc_s.so.1",
-                                        "ld-linux-x86-64.so.2"};
+    static const char *const names[] = {"libc.so.6", "libc.so", "libstdc++.so.6", "libgcc_s.so.1"};
     for (size_t i = 0; i < sizeof names / sizeof *names; i++)
         obb_arena_push(d->arena, list, ((library){.name = names[i], .path = asked(d, names[i])}));
 }
@@ -61,7 +60,7 @@ static int by_length(const void *a, const void *b)
 static const char *real_library(draft *d, const char *folder, const char *name)
 {
     const char *path = obb_path_join(d->arena, folder, obb_arena_format(d->arena, "lib%s.so", name));
-    obb_elf_dynamic dynamic = {0};
+    obb_elf_dynamic dynamic;
     if (obb_elf_read_dynamic(path, d->arena, &dynamic))
         return path;
     for (int version = 9; version > 0; version--) {

@@ -22,16 +22,55 @@ static const char *object_of(draft *d, size_t number)
     return obb_arena_format(d->arena, "%s/%zu.o", d->temporary, number);
 }
 
+/* Its words: it may have some behind it. */
+static void add_compiler(draft *d, bool cxx, obb_words *words)
+{
+    for (const char *at = compiler(cxx); *at;) {
+        size_t n = strcspn(at, " ");
+        if (n)
+            obb_arena_push(d->arena, words, obb_arena_copy(d->arena, at, n));
+        at += n + (at[n] == ' ');
+    }
+}
+
+/* One question: a line that begins with `has` for each that is there. */
+static void ask_headers_of(draft *d, bool cxx, const obb_words *names, obb_map *has)
+{
+    obb_text text = {0};
+    obb_words words = {0};
+    for (size_t i = 0; i < names->count; i++)
+        if (!strpbrk(names->at[i], "\"<>\\"))
+            obb_text_format(&text, "#if __has_include(<%s>)\nhas %zu\n#endif\n", names->at[i], i);
+    add_compiler(d, cxx, &words);
+    const char *const rest[] = {"-E", "-P", "-x", cxx ? "c++" : "c", "-", NULL};
+    for (size_t i = 0; i < sizeof rest / sizeof *rest; i++)
+        obb_arena_push(d->arena, &words, rest[i]);
+    obb_answer answer = obb_ask(words.at, obb_text_bytes(&text));
+    for (const char *at = obb_text_bytes(&answer.out); (at = strstr(at, "has ")); at += 4) {
+        size_t i = strtoul(at + 4, NULL, 10);
+        if (i < names->count)
+            obb_map_put(has, names->at[i], d);
+    }
+    obb_answer_free(&answer);
+    obb_text_free(&text);
+}
+
+void draft_ask_headers(draft *d, const obb_words *names, obb_map *has)
+{
+    bool uses[2] = {false, false};
+    for (size_t i = 0; i < d->files.count; i++)
+        if (!d->files.at[i]->header)
+            uses[d->files.at[i]->language == OBB_CXX] = true;
+    for (int cxx = 0; cxx < 2; cxx++)
+        if (uses[cxx] && names->count)
+            ask_headers_of(d, cxx != 0, names, has);
+}
+
 /* Unoptimized: what a compile would take out is still asked for. */
 static const char *const *command_for(draft *d, const draft_file *f, const char *object)
 {
     obb_words words = {0};
-    for (const char *at = compiler(f->language == OBB_CXX); *at;) { /* it may have words behind it */
-        size_t n = strcspn(at, " ");
-        if (n)
-            obb_arena_push(d->arena, &words, obb_arena_copy(d->arena, at, n));
-        at += n + (at[n] == ' ');
-    }
+    add_compiler(d, f->language == OBB_CXX, &words);
     obb_arena_push(d->arena, &words, "-w");
     obb_arena_push(d->arena, &words, "-O0");
     for (size_t i = 0; i < d->includes.count; i++)
@@ -53,8 +92,8 @@ static const char *const *command_for(draft *d, const draft_file *f, const char 
 /* The first line that says what is wrong, without the place. */
 static const char *first_error(draft *d, const obb_text *said)
 {
-    const char *text = obb_text_bytes(said), *at = strstr(text, "error: ");
-    at = at ? at + 7 : text;
+    const char *text = obb_text_bytes(said), *at = strstr(text, "rror: "); /* assemblers begin it with `E` */
+    at = at ? at + 6 : text;
     return obb_arena_copy(d->arena, at, strcspn(at, "\n"));
 }
 
@@ -182,31 +221,78 @@ static const char *lacked_macro(draft *d, const char *wrong)
     return capital && !obb_map_get(&d->defined, name) ? name : NULL;
 }
 
-/* Versions and names are what builds say of a program: a number or a text that a person puts right. */
-static bool guess_macros(draft *d)
+/* Whether macros of the tree begin with the same word: then this one is of the project and not of a system.
+ */
+static bool is_of_project(const draft *d, const char *name)
+{
+    size_t n = strcspn(name, "_") + 1;
+    bool is = false;
+    for (size_t i = 0; i < d->defined.count && !is; i++)
+        is = name[n - 1] && strncmp(d->defined.at[i].key, name, n) == 0;
+    return is;
+}
+
+/* What stands for the value of a macro that only builds say: a text for versions, names and folders, else a
+ * number. NULL: it is none of the project's. */
+static const char *guess_for(draft *d, const char *name)
 {
     static const char *const numbers[] = {"MAJOR", "MINOR", "PATCH", "MICRO", "LEVEL"},
                              *const texts[] = {"VERSION", "PACKAGE",   "NAME",   "DATE",  "DIR", "PATH",
                                                "PREFIX",  "COPYRIGHT", "AUTHOR", "EMAIL", "URL", "BUGREPORT"};
+    for (size_t i = 0; i < sizeof numbers / sizeof *numbers; i++)
+        if (strstr(name, numbers[i]))
+            return obb_arena_format(d->arena, "%s=0", name);
+    for (size_t i = 0; i < sizeof texts / sizeof *texts; i++)
+        if (strstr(name, texts[i]))
+            return obb_arena_format(d->arena, "%s=\"0\"", name);
+    return is_of_project(d, name) ? obb_arena_format(d->arena, "%s=1", name) : NULL;
+}
+
+/* False: nothing more can be guessed. `asked`: by define, a source that lacked it. */
+static bool guess_macros(draft *d, obb_map *asked)
+{
     bool more = false;
     for (size_t i = 0; i < d->files.count; i++) {
-        const draft_file *f = d->files.at[i];
-        const char *name = f->wrong ? lacked_macro(d, f->wrong) : NULL;
-        bool number = false, text = false;
-        for (size_t k = 0; name && k < sizeof numbers / sizeof *numbers; k++)
-            number = number || strstr(name, numbers[k]);
-        for (size_t k = 0; name && k < sizeof texts / sizeof *texts; k++)
-            text = text || strstr(name, texts[k]);
-        const char *define = number ? obb_arena_format(d->arena, "%s=0", name)
-                             : text ? obb_arena_format(d->arena, "%s=\"0\"", name)
-                                    : NULL;
-        if (!define || draft_has(&d->defines, define))
+        draft_file *f = d->files.at[i];
+        const char *name = f->wrong ? lacked_macro(d, f->wrong) : NULL,
+                   *define = name ? guess_for(d, name) : NULL;
+        if (!define || obb_map_put(asked, define, f))
             continue;
         obb_arena_push(d->arena, &d->defines, define);
         d->guessed++;
         more = true;
     }
     return more;
+}
+
+/* A value that has not helped is none. */
+static void drop_useless(draft *d, const obb_map *asked)
+{
+    size_t kept = d->defines.count - d->guessed;
+    d->guessed = 0;
+    for (size_t i = kept; i < d->defines.count; i++) {
+        const draft_file *f = obb_map_get(asked, d->defines.at[i]);
+        if (f->compiled) {
+            d->defines.at[kept++] = d->defines.at[i];
+            d->guessed++;
+        }
+    }
+    d->defines.count = kept;
+    if (d->guessed)
+        draft_note(d,
+                   "macros whose values are made up, since nothing here says them: %zu, at the top of the "
+                   "description",
+                   d->guessed);
+}
+
+static void guess(draft *d)
+{
+    enum { MOST_ROUNDS = 8 };
+    obb_map asked = {0};
+    for (int round = 0; round < MOST_ROUNDS && guess_macros(d, &asked); round++)
+        compile_rest(d, false);
+    drop_useless(d, &asked);
+    obb_map_free(&asked);
 }
 
 /* --- objects ------------------------------------------------------------------------ */
@@ -252,7 +338,6 @@ static void remove_temporary(draft *d)
 const char *draft_compile(draft *d)
 {
     static const char *const more[] = {"_GNU_SOURCE"};
-    enum { MOST_ROUNDS = 8 };
     const char *base = getenv("TMPDIR");
     if (snprintf(d->temporary, sizeof d->temporary, "%s/obbligato-draft-XXXXXX",
                  base && strlen(base) < 30 ? base : "/tmp") < 0 ||
@@ -274,8 +359,7 @@ const char *draft_compile(draft *d)
         if (!compile_rest(d, false))
             d->defines.count--;
     }
-    for (int round = 0; round < MOST_ROUNDS && guess_macros(d); round++)
-        compile_rest(d, false);
+    guess(d);
     for (size_t i = 0; i < d->files.count; i++) {
         d->result->compiled += d->files.at[i]->compiled && !d->files.at[i]->known;
         if (d->files.at[i]->compiled)

@@ -81,6 +81,9 @@ void draft_find_includes(draft *d);
 /* database.c: takes files and flags from a compilation database. NULL, or what is wrong with it. */
 const char *draft_read_database(draft *d);
 
+/* trial.c: which of these headers the compilers find by themselves. */
+void draft_ask_headers(draft *d, const obb_words *names, obb_map *has);
+
 /* trial.c: the header that a macro such as HAVE_SYS_TIME_H is of, of those that are included; NULL: none. */
 const char *draft_header_of(const draft *d, const char *macro);
 

@@ -36,7 +36,9 @@
 #include "base/vec.h"
 
 #define OBB_FARM_VERSION 1
-#define OBB_FARM_VERSION_TEXT "1"
+#define OBB_FARM_VERSION_TEXT OBB_FARM_TEXT_OF(OBB_FARM_VERSION) /* the same in names */
+#define OBB_FARM_TEXT_OF(number) OBB_FARM_TEXT_OF_IT(number)
+#define OBB_FARM_TEXT_OF_IT(number) #number
 #define OBB_FARM_GROUP "workers"
 #define OBB_FARM_OUTPUT_FOLDER "/obbligato-output"
 

@@ -140,6 +140,15 @@ static Elf *open_elf(const char *path, int *fd)
     return *fd < 0 ? NULL : elf_begin(*fd, ELF_C_READ, NULL);
 }
 
+/* Also of one that could not be opened, or read. */
+static void close_elf(Elf *e, int fd)
+{
+    if (e)
+        elf_end(e);
+    if (fd >= 0)
+        close(fd);
+}
+
 obb_elf *obb_elf_read(const char *path, obb_arena *arena, const char **wrong)
 {
     int fd;
@@ -151,8 +160,7 @@ obb_elf *obb_elf_read(const char *path, obb_arena *arena, const char **wrong)
     obb_elf *elf = e ? read_elf(e, path, arena) : NULL;
     if (!elf)
         *wrong = obb_arena_format(arena, "%s is not an ELF file", path);
-    elf_end(e);
-    close(fd);
+    close_elf(e, fd);
     return elf;
 }
 
@@ -162,8 +170,7 @@ bool obb_elf_each_member(const char *path, obb_arena *arena,
     int fd;
     Elf *e = open_elf(path, &fd);
     if (!e) {
-        if (fd >= 0)
-            close(fd);
+        close_elf(e, fd);
         return false;
     }
     bool archive = elf_kind(e) == ELF_K_AR;
@@ -179,8 +186,7 @@ bool obb_elf_each_member(const char *path, obb_arena *arena,
         elf_next(member);
         elf_end(member);
     }
-    elf_end(e);
-    close(fd);
+    close_elf(e, fd);
     return true;
 }
 
@@ -203,9 +209,10 @@ static void take_entry(Elf *e, const GElf_Shdr *s, const GElf_Dyn *d, obb_arena 
 
 bool obb_elf_read_dynamic(const char *path, obb_arena *arena, obb_elf_dynamic *dynamic)
 {
-    int fd = elf_version(EV_CURRENT) == EV_NONE ? -1 : open(path, O_RDONLY | O_CLOEXEC);
-    Elf *e = fd < 0 ? NULL : elf_begin(fd, ELF_C_READ, NULL);
+    int fd;
+    Elf *e = open_elf(path, &fd);
     GElf_Ehdr header;
+    *dynamic = (obb_elf_dynamic){0};
     bool ok = e && elf_kind(e) == ELF_K_ELF && gelf_getehdr(e, &header);
     for (Elf_Scn *scn = NULL; ok && (scn = elf_nextscn(e, scn));) {
         GElf_Shdr s;
@@ -219,17 +226,14 @@ bool obb_elf_read_dynamic(const char *path, obb_arena *arena, obb_elf_dynamic *d
              i++)
             take_entry(e, &s, &d, arena, dynamic);
     }
-    if (e)
-        elf_end(e);
-    if (fd >= 0)
-        close(fd);
+    close_elf(e, fd);
     return ok;
 }
 
 const char *obb_elf_build_id(const char *path, obb_arena *arena)
 {
-    int fd = elf_version(EV_CURRENT) == EV_NONE ? -1 : open(path, O_RDONLY | O_CLOEXEC);
-    Elf *e = fd < 0 ? NULL : elf_begin(fd, ELF_C_READ, NULL);
+    int fd;
+    Elf *e = open_elf(path, &fd);
     const char *id = NULL;
     for (Elf_Scn *scn = NULL; e && !id && (scn = elf_nextscn(e, scn));) {
         GElf_Shdr s;
@@ -246,10 +250,7 @@ const char *obb_elf_build_id(const char *path, obb_arena *arena)
                 id = obb_arena_format(arena, "%s%02x", id, bytes[i]);
         }
     }
-    if (e)
-        elf_end(e);
-    if (fd >= 0)
-        close(fd);
+    close_elf(e, fd);
     return id;
 }
 
@@ -298,18 +299,15 @@ static void take_wanted(Elf *e, Elf_Data *symbols, const GElf_Shdr *s, obb_arena
 
 void obb_elf_wanted_symbols(const char *path, obb_arena *arena, obb_words *symbols)
 {
-    int fd = elf_version(EV_CURRENT) == EV_NONE ? -1 : open(path, O_RDONLY | O_CLOEXEC);
-    Elf *e = fd < 0 ? NULL : elf_begin(fd, ELF_C_READ, NULL);
+    int fd;
+    Elf *e = open_elf(path, &fd);
     for (Elf_Scn *scn = NULL; e && (scn = elf_nextscn(e, scn));) {
         GElf_Shdr s;
         Elf_Data *data = gelf_getshdr(scn, &s) && s.sh_type == SHT_DYNSYM ? elf_getdata(scn, NULL) : NULL;
         if (data)
             take_wanted(e, data, &s, arena, symbols);
     }
-    if (e)
-        elf_end(e);
-    if (fd >= 0)
-        close(fd);
+    close_elf(e, fd);
 }
 
 static void take_name(Elf *e, const GElf_Shdr *s, const GElf_Sym *symbol, obb_arena *arena,
@@ -324,8 +322,8 @@ static void take_name(Elf *e, const GElf_Shdr *s, const GElf_Sym *symbol, obb_ar
 
 bool obb_elf_read_names(const char *path, obb_arena *arena, obb_elf_names *names)
 {
-    int fd = elf_version(EV_CURRENT) == EV_NONE ? -1 : open(path, O_RDONLY | O_CLOEXEC);
-    Elf *e = fd < 0 ? NULL : elf_begin(fd, ELF_C_READ, NULL);
+    int fd;
+    Elf *e = open_elf(path, &fd);
     GElf_Ehdr header;
     bool read = e && elf_kind(e) == ELF_K_ELF && gelf_getehdr(e, &header);
     unsigned kind = read && header.e_type == ET_DYN ? SHT_DYNSYM : SHT_SYMTAB;
@@ -337,9 +335,6 @@ bool obb_elf_read_names(const char *path, obb_arena *arena, obb_elf_names *names
             if (gelf_getsym(data, i, &symbol))
                 take_name(e, &s, &symbol, arena, names);
     }
-    if (e)
-        elf_end(e);
-    if (fd >= 0)
-        close(fd);
+    close_elf(e, fd);
     return read;
 }

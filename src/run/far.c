@@ -271,7 +271,7 @@ static json_t *texts(const obb_words *words)
 {
     json_t *list = json_array();
     for (size_t i = 0; i < words->count; i++)
-        json_array_append_new(list, json_stringn_nocheck(words->at[i], strlen(words->at[i])));
+        json_array_append_new(list, json_string_nocheck(words->at[i]));
     return list;
 }
 

@@ -1,7 +1,6 @@
 /* Takes lines and moves entries (transfer.h): what is asked for first, then what is sent. */
 #include <errno.h>
 #include <fcntl.h>
-#include <jansson.h>
 #include <signal.h>
 #include <stdio.h>
 #include <stdlib.h>
@@ -11,6 +10,7 @@
 #include <unistd.h>
 
 #include "base/files.h"
+#include "base/json.h"
 #include "base/map.h"
 #include "project/project.h"
 #include "transfer/farm.h"
@@ -228,30 +228,17 @@ static void take_seen(char *words)
     farm_seen(all.far->farm, words, file);
 }
 
-static const char *text_in(const json_t *o, const char *name)
-{
-    const char *text = json_string_value(json_object_get(o, name));
-    return text ? obb_arena_string(all.arena, text) : NULL;
-}
-
-static void words_in(const json_t *list, obb_words *words)
-{
-    for (size_t i = 0; i < json_array_size(list); i++)
-        obb_arena_push(all.arena, words,
-                       obb_arena_string(all.arena, json_string_value(json_array_get(list, i))));
-}
-
 /* What is made, and by what. */
 static void read_what(const char *text, making *m)
 {
     json_t *o = json_loads(text, 0, NULL);
-    words_in(json_object_get(o, "words"), &m->words);
-    words_in(json_object_get(o, "makes"), &m->makes);
-    words_in(json_object_get(o, "environment"), &m->environment);
+    obb_json_words(all.arena, json_object_get(o, "words"), &m->words);
+    obb_json_words(all.arena, json_object_get(o, "makes"), &m->makes);
+    obb_json_words(all.arena, json_object_get(o, "environment"), &m->environment);
     m->step = m->makes.count > 0;
-    m->folder = text_in(o, "folder");
-    m->in = text_in(o, "stdin");
-    m->out = text_in(o, "stdout");
+    m->folder = obb_json_text(all.arena, o, "folder");
+    m->in = obb_json_text(all.arena, o, "stdin");
+    m->out = obb_json_text(all.arena, o, "stdout");
     json_decref(o);
 }
 

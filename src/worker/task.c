@@ -2,7 +2,6 @@
 #include <dirent.h>
 #include <errno.h>
 #include <fcntl.h>
-#include <jansson.h>
 #include <signal.h>
 #include <stdio.h>
 #include <stdlib.h>
@@ -15,6 +14,7 @@
 #include <unistd.h>
 
 #include "base/files.h"
+#include "base/json.h"
 #include "base/own.h"
 #include "base/path.h"
 #include "base/system.h"
@@ -23,20 +23,6 @@
 enum { LEAST_LIMIT = 60000, LIMIT_FACTOR = 20, MOST_OUTPUT = 1 << 28 };
 
 /* --- reading ------------------------------------------------------------------------ */
-
-static const char *text_in(const json_t *o, const char *name, obb_arena *arena)
-{
-    const char *text = json_string_value(json_object_get(o, name));
-    return text ? obb_arena_string(arena, text) : NULL;
-}
-
-static void words_in(const json_t *list, obb_arena *arena, obb_words *words)
-{
-    for (size_t i = 0; i < json_array_size(list); i++) {
-        const char *word = json_string_value(json_array_get(list, i));
-        obb_arena_push(arena, words, obb_arena_string(arena, word ? word : ""));
-    }
-}
 
 static bool take_inputs(task *t, const json_t *inputs)
 {
@@ -77,9 +63,9 @@ static bool take_links(task *t, json_t *links)
 /* Its standard input is one of its inputs, and its standard output one of its outputs. */
 static bool take_outputs(task *t, const json_t *o)
 {
-    words_in(json_object_get(o, "makes"), t->arena, &t->makes);
-    t->in = text_in(o, "stdin", t->arena);
-    t->out = text_in(o, "stdout", t->arena);
+    obb_json_words(t->arena, json_object_get(o, "makes"), &t->makes);
+    t->in = obb_json_text(t->arena, o, "stdin");
+    t->out = obb_json_text(t->arena, o, "stdout");
     bool plain = true, in = !t->in, out = !t->out;
     for (size_t i = 0; i < t->makes.count; i++) {
         plain = plain && obb_is_plain_path(t->makes.at[i]) && *obb_path_name(t->makes.at[i]);
@@ -101,12 +87,12 @@ bool read_task(worker *w, const char *text, size_t length, const obb_seal *seal,
         return false;
     }
     json_t *o = json_loadb(text, length, 0, NULL);
-    const char *key = text_in(o, "key", t->arena);
-    t->folder = text_in(o, "folder", t->arena);
-    t->answers = text_in(o, "answers", t->arena);
-    t->toolchain = text_in(o, "toolchain", t->arena);
-    words_in(json_object_get(o, "words"), t->arena, &t->words);
-    words_in(json_object_get(o, "environment"), t->arena, &t->environment);
+    const char *key = obb_json_text(t->arena, o, "key");
+    t->folder = obb_json_text(t->arena, o, "folder");
+    t->answers = obb_json_text(t->arena, o, "answers");
+    t->toolchain = obb_json_text(t->arena, o, "toolchain");
+    obb_json_words(t->arena, json_object_get(o, "words"), &t->words);
+    obb_json_words(t->arena, json_object_get(o, "environment"), &t->environment);
     t->milliseconds = (uint64_t)json_integer_value(json_object_get(o, "milliseconds"));
     bool sound = key && obb_is_sha256(key) && t->folder && obb_is_plain_path(t->folder) && t->answers &&
                  obb_is_sha256(t->answers) && t->toolchain && obb_is_sha256(t->toolchain) && t->words.count;
