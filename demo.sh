@@ -124,7 +124,7 @@ say "a tree without a description: one is drafted from the sources, and says wha
 cp -R . ../plain && rm -rf ../plain/out && find ../plain -name '*.score' -delete
 show draft ../plain
 cat ../plain/obbligato.score
-show build -k -C ../plain || echo "(what is left are macros and boards that only the description knew)"
+show build -k -C ../plain || echo "(what is left are boards that only the description knew)"
 
 # A farm: two machines in network namespaces of their own, with no compiler in sight, where namespaces may be made.
 farm=$PWD/../farm

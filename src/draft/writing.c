@@ -77,6 +77,77 @@ static void write_sources(const draft *d, const draft_target *t, obb_text *text)
 
 /* --- targets ------------------------------------------------------------------------ */
 
+/* --- flags of a compilation database ------------------------------------------------ */
+
+/* A standard is none of assembly's. */
+static bool all_have(const draft_target *t, const char *flag)
+{
+    bool all = true, standard = strncmp(flag, "-std=", 5) == 0;
+    for (size_t i = 0; i < t->files.count && all; i++)
+        all = draft_has(&t->files.at[i]->flags, flag) ||
+              (standard && t->files.at[i]->language >= OBB_ASM_CPP);
+    return all;
+}
+
+static bool is_of_project(const draft *d, const char *flag)
+{
+    return strncmp(flag, "-D", 2) == 0 && draft_has(&d->defines, flag + 2);
+}
+
+/* Those of a source that all sources of its target have, or the others. */
+static void write_flags(const draft *d, const draft_target *t, const draft_file *f, bool common,
+                        obb_text *text)
+{
+    obb_words defines = {0}, standards = {0}, others = {0};
+    for (size_t i = 0; i < f->flags.count; i++) {
+        const char *flag = f->flags.at[i];
+        if (is_of_project(d, flag) || all_have(t, flag) != common)
+            continue;
+        if (strncmp(flag, "-D", 2) == 0)
+            obb_arena_push(d->arena, &defines, flag + 2);
+        else if (strncmp(flag, "-std=", 5) == 0)
+            obb_arena_push(d->arena, &standards, flag + 5);
+        else
+            obb_arena_push(d->arena, &others, flag);
+    }
+    write_list("define", &defines, text);
+    write_list("standard", &standards, text);
+    write_list("flags", &others, text);
+}
+
+/* Sources with the same flags of their own stand together. */
+static void write_own_flags(const draft *d, const draft_target *t, obb_text *text)
+{
+    obb_map groups = {0}; /* by what they say: obb_words of paths */
+    for (size_t i = 0; i < t->files.count; i++) {
+        obb_text said = {0};
+        write_flags(d, t, t->files.at[i], false, &said);
+        obb_words *paths = said.length ? obb_map_get(&groups, said.bytes) : NULL;
+        if (said.length && !paths) {
+            paths = obb_arena_alloc(d->arena, sizeof *paths);
+            obb_map_put(&groups, obb_arena_string(d->arena, said.bytes), paths);
+        }
+        if (paths)
+            obb_arena_push(d->arena, paths, t->files.at[i]->path);
+        obb_text_free(&said);
+    }
+    for (size_t i = 0; i < groups.count; i++) {
+        write_list("for", groups.at[i].value, text);
+        text->length--; /* its line goes on */
+        obb_text_format(text, " {\n%s    }\n", groups.at[i].key);
+    }
+    obb_map_free(&groups);
+}
+
+/* Of the first source that may have all of them. */
+static const draft_file *first_compiled(const draft_target *t)
+{
+    for (size_t i = 0; i < t->files.count; i++)
+        if (t->files.at[i]->language < OBB_ASM_CPP)
+            return t->files.at[i];
+    return t->files.at[0];
+}
+
 static void write_target(const draft *d, const draft_target *t, obb_text *text)
 {
     static const char *const kinds[] = {"library", "program", "test"};
@@ -86,6 +157,8 @@ static void write_target(const draft *d, const draft_target *t, obb_text *text)
     obb_text_format(text, "\n%s %s {\n", kinds[t->kind], t->name);
     write_sources(d, t, text);
     write_list("uses", &used, text);
+    write_flags(d, t, first_compiled(t), true, text);
+    write_own_flags(d, t, text);
     write_list("metadata", &t->packages, text);
     write_list("libs", &t->libs, text);
     for (size_t i = 0; i < t->known.count; i++)
