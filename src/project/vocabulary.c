@@ -215,9 +215,13 @@ static obb_vocable setting_word(int id)
 
 bool obb_vocable_find(const char *word, obb_where where, obb_vocable *found)
 {
-    for (int i = 0; i < COUNT + OBB_SETTING_COUNT; i++) {
+    for (int i = 0; i < COUNT + OBB_SETTING_COUNT;
+         i++) { /* each word of a description is looked for: by its first letter */
+        const char *known = i < COUNT ? words[i].word : obb_setting_infos[i - COUNT].word;
+        if (*known != *word || strcmp(known, word) != 0)
+            continue;
         *found = i < COUNT ? words[i] : setting_word(i - COUNT);
-        if (found->where & where && strcmp(found->word, word) == 0)
+        if (found->where & where)
             return true;
     }
     return false;
