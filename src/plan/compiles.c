@@ -417,10 +417,19 @@ void obb_plan_compiles(obb_plan_context *j)
         if (language != OBB_NO_LANGUAGE)
             obb_plan_compile(j, sources->at[i], language, object_path(j, path, j->in->naming.object));
     }
-    obb_file resources = obb_plan_resources(j);
-    if (resources != OBB_NO_FILE)
-        obb_plan_compile(j, resources, OBB_ASM_CPP,
-                         object_path(j, obb_files_path(j->plan->files, resources), j->in->naming.object));
+    obb_file_list included = {0};
+    obb_file resources = obb_plan_resources(j, &included);
+    if (resources == OBB_NO_FILE)
+        return;
+    obb_plan_compile(j, resources, OBB_ASM_CPP,
+                     object_path(j, obb_files_path(j->plan->files, resources), j->in->naming.object));
+    for (size_t i = 0; i < included.count;
+         i++) { /* the scan will find them; who makes them is known before it */
+        const obb_action *maker = obb_plan_maker(j->plan, included.at[i]);
+        if (maker)
+            obb_arena_push(j->plan->arena, &j->compiles.at[j->compiles.count - 1]->stated.needs,
+                           maker->number);
+    }
 }
 
 const char *obb_plan_script(obb_plan_context *j, const char *script, obb_place place)

@@ -97,8 +97,9 @@ void obb_plan_texts(obb_plan *plan, const obb_plan_variant *in);
 obb_file obb_plan_add_text(obb_plan *plan, const obb_plan_variant *in, const char *scope, const char *name,
                            obb_text *text);
 
-/* resources.c: the source that holds the target's resources; OBB_NO_FILE: it has none. */
-obb_file obb_plan_resources(obb_plan_context *context);
+/* resources.c: the source that holds the resources of the target, which are added to `included`; OBB_NO_FILE:
+ * it has none. */
+obb_file obb_plan_resources(obb_plan_context *context, obb_file_list *included);
 
 bool obb_has_generated_headers(const obb_project *project, const char *scope);
 char *obb_plan_text_folder(const obb_plan *plan, const obb_plan_variant *in, const char *scope);

@@ -67,16 +67,15 @@ static void add_resource(obb_text *assembly, obb_text *header, const char *path,
     obb_text_format(header, "extern const unsigned char %s[];\nextern const size_t %s_size;\n", name, name);
 }
 
-obb_file obb_plan_resources(obb_plan_context *j)
+obb_file obb_plan_resources(obb_plan_context *j, obb_file_list *included)
 {
     obb_arena *arena = j->plan->arena;
-    obb_file_list files = {0};
     obb_text assembly = {0}, header = {0};
     obb_map names = {0};
     const char *scope = j->target->place.scope, *name = j->target->name + (scope ? strlen(scope) + 1 : 0);
     if (!j->target->resources.count)
         return OBB_NO_FILE;
-    find_files(j, &files);
+    find_files(j, included);
     obb_text_format(&assembly, "/* The resources of %s; written by obbligato. */\n%s", j->target->name,
                     assembly_begin);
     obb_text_format(
@@ -84,8 +83,8 @@ obb_file obb_plan_resources(obb_plan_context *j)
         "/* The resources of %s; written by obbligato. A NUL stands behind the bytes of each. */\n"
         "#pragma once\n#include <stddef.h>\n#ifdef __cplusplus\nextern \"C\" {\n#endif\n",
         j->target->name);
-    for (size_t i = 0; i < files.count; i++) {
-        const char *path = obb_files_path(j->plan->files, files.at[i]), *symbol = name_of(arena, path);
+    for (size_t i = 0; i < included->count; i++) {
+        const char *path = obb_files_path(j->plan->files, included->at[i]), *symbol = name_of(arena, path);
         if (is_good(j, path, symbol, &names))
             add_resource(&assembly, &header, path, symbol);
     }
