@@ -126,6 +126,9 @@ show draft ../plain
 cat ../plain/obbligato.score
 show build -k -C ../plain || echo "(what is left are boards that only the description knew)"
 
+say "what the builds did, what headers cost, what takes memory, how tests ended: a page for a browser"
+show report
+
 # A farm: two machines in network namespaces of their own, with no compiler in sight, where namespaces may be made.
 farm=$PWD/../farm
 mark=$$

@@ -6,6 +6,7 @@ libcurl4-openssl-dev libarchive-dev libhiredis-dev redis-server bubblewrap git n
 gcc-arm-none-eabi libnewlib-arm-none-eabi gcc-riscv64-unknown-elf picolibc-riscv64-unknown-elf
 gcc-aarch64-linux-gnu g++-aarch64-linux-gnu gcc-mingw-w64-x86-64 gcc-avr avr-libc sdcc
 qemu-system-arm qemu-system-misc qemu-user gdb gdb-multiarch busybox
+node-d3 chromium chromium-driver
 lintian zsh fish neovim man-db groff-base bsdextrautils"
 
 missing_packages() {
@@ -38,4 +39,5 @@ else
             exit 4
         }
     done
+    sh packaging/charts /dev/null /dev/null || exit 4
 fi

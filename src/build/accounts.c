@@ -57,7 +57,7 @@ static void implied_objects(obb_workspace *w, const obb_action *link, obb_accoun
         }
 }
 
-static obb_region_use *regions_of(obb_workspace *w, const obb_variant *v)
+obb_region_use *obb_regions_of(obb_workspace *w, const obb_variant *v)
 {
     obb_region_use *regions = obb_arena_alloc(w->arena, (v->memory.count + 1) * sizeof *regions);
     for (size_t i = 0; i < v->memory.count; i++)
@@ -103,7 +103,7 @@ obb_account *obb_account_of_program(obb_workspace *w, const obb_target *target, 
     objects_of(w, link, &objects, &count);
     implied_objects(w, link, &objects, &count);
     obb_link_map map = {0};
-    const obb_account_facts facts = {regions_of(w, v), v->memory.count, objects, count,
+    const obb_account_facts facts = {obb_regions_of(w, v), v->memory.count, objects, count,
                                      read_map(w, link, &map) ? &map : NULL};
     return obb_account_make(elf, &facts, w->arena);
 }
@@ -125,9 +125,8 @@ obb_account *obb_account_elsewhere(obb_workspace *w, const obb_target *target, c
 obb_account *obb_account_of_regions(obb_workspace *w, const char *path, const obb_variant *v)
 {
     const char *wrong;
-    const obb_elf *elf = obb_elf_read(path, w->arena, &wrong);
-    const obb_account_facts facts = {.regions = regions_of(w, v), .region_count = v->memory.count};
-    return elf ? obb_account_make(elf, &facts, w->arena) : NULL;
+    const obb_elf *elf = obb_elf_read_sections(path, w->arena, &wrong);
+    return elf ? obb_account_of_sections(elf, obb_regions_of(w, v), v->memory.count, w->arena) : NULL;
 }
 
 bool obb_has_budgets(obb_workspace *w, const obb_target *target, const obb_variant *v)

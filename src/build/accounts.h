@@ -12,6 +12,9 @@ obb_account *obb_account_of_program(obb_workspace *w, const obb_target *target, 
 /* The same in a variant that the plan does not have. */
 obb_account *obb_account_elsewhere(obb_workspace *w, const obb_target *target, const obb_variant *variant);
 
+/* The memory of a variant, nothing of it used; as many as its `memory` has. */
+obb_region_use *obb_regions_of(obb_workspace *w, const obb_variant *variant);
+
 /* Only what it takes of the variant's regions: without sources and archives, and without a plan. NULL: it is
  * no program, or not there. */
 obb_account *obb_account_of_regions(obb_workspace *w, const char *path, const obb_variant *variant);

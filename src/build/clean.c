@@ -54,7 +54,7 @@ static void remove_own_files(obb_workspace *w)
             strcmp(names->at[i], "made") == 0)
             obb_below_remove(w->out, obb_path_join(w->arena, folder, names->at[i]));
     obb_below_remove_all(w->out, obb_path_join(w->arena, w->out, OBB_WORK_FOLDER));
-    obb_below_remove_all(w->out, obb_path_join(w->arena, w->out, OBB_HISTORY_FOLDER));
+    obb_history_forget(w);
     rmdir(folder);
     remove_mark(w);
 }

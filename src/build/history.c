@@ -1,5 +1,5 @@
-/* The last builds (build/history.h). The names of the files are the times of the builds, so they sort by age.
- */
+/* The last builds and test runs (build/history.h). The names of the files are the times when they began, so
+ * they sort by age. */
 #include "build/history.h"
 
 #include <dirent.h>
@@ -13,19 +13,16 @@
 
 enum { MOST_BUILDS = 50, MOST_BYTES = 16 << 20 };
 
-static char *history_folder(const obb_workspace *w)
-{
-    return obb_path_join(w->arena, w->out, OBB_HISTORY_FOLDER);
-}
+static const char builds[] = ".obbligato/builds", tests[] = ".obbligato/tests";
 
 static int by_name(const void *a, const void *b)
 {
     return strcmp(*(const char *const *)a, *(const char *const *)b);
 }
 
-static void list_builds(obb_workspace *w, obb_words *paths)
+static void list_entries(obb_workspace *w, const char *of, obb_words *paths)
 {
-    const char *folder = history_folder(w);
+    const char *folder = obb_path_join(w->arena, w->out, of);
     DIR *d = opendir(folder);
     for (struct dirent *e; d && (e = readdir(d));)
         if (strcmp(obb_path_suffix(e->d_name), ".json") == 0 && *e->d_name != '.')
@@ -37,11 +34,11 @@ static void list_builds(obb_workspace *w, obb_words *paths)
 }
 
 /* The oldest ones go. */
-static void bound_history(obb_workspace *w)
+static void bound_entries(obb_workspace *w, const char *of)
 {
     obb_words paths = {0};
     uint64_t bytes = 0;
-    list_builds(w, &paths);
+    list_entries(w, of, &paths);
     for (size_t i = paths.count; i-- > 0;) {
         struct stat s;
         bytes += stat(paths.at[i], &s) ? 0 : (uint64_t)s.st_size;
@@ -50,30 +47,80 @@ static void bound_history(obb_workspace *w)
     }
 }
 
+/* Takes the entry over. */
+static void add_entry(obb_workspace *w, const char *of, json_t *entry)
+{
+    char *text = json_dumps(entry, JSON_COMPACT);
+    const char *path = obb_arena_format(w->arena, "%s/%s/%020lld.json", w->out, of, (long long)w->began);
+    if (text && !obb_below_make_folders(w->out, path) && !obb_file_replace(path, text, strlen(text), 0666))
+        bound_entries(w, of);
+    free(text);
+    json_decref(entry);
+}
+
+/* The programs that were linked, by their sections: what regions there are, a subplan does not know. */
+static json_t *linked_programs(obb_workspace *w, const obb_run_result *r)
+{
+    json_t *programs = json_array();
+    for (size_t i = 0; i < r->parts.count; i++) {
+        const obb_action *a = r->parts.at[i].action;
+        const char *wrong;
+        const obb_elf *program = a->kind == OBB_LINK_PROGRAM
+                                     ? obb_elf_read_sections(obb_files_path(w->files, a->output), w->arena,
+                                                             &wrong)
+                                     : NULL;
+        if (program)
+            json_array_append_new(programs,
+                                  json_pack("{s:o, s:o, s:o}", "program", obb_report_text(a->target->name),
+                                            "variant", obb_report_text(a->variant->name), "sections",
+                                            obb_report_sections(program)));
+    }
+    return programs;
+}
+
 void obb_history_add(obb_workspace *w, const obb_run_result *r)
 {
     obb_words variants = {0};
     for (size_t i = 0; i < w->variants.count; i++)
         obb_arena_push(w->arena, &variants, w->variants.at[i]->name);
     json_t *build = obb_report_build(w->plan, r, &variants, w->began);
-    char *text = json_dumps(build, JSON_COMPACT);
-    const char *path = obb_arena_format(w->arena, "%s/%020lld.json", history_folder(w), (long long)w->began);
-    if (text && !obb_below_make_folders(w->out, path) && !obb_file_replace(path, text, strlen(text), 0666))
-        bound_history(w);
-    free(text);
-    json_decref(build);
+    json_object_set_new(build, "programs", linked_programs(w, r));
+    add_entry(w, builds, build);
+}
+
+void obb_history_add_tests(obb_workspace *w, const obb_test_run *runs, size_t count)
+{
+    add_entry(w, tests,
+              json_pack("{s:I, s:o}", "started", (json_int_t)(w->began / 1000000), "tests",
+                        obb_report_test_times(runs, count)));
+}
+
+static json_t *entries(obb_workspace *w, const char *of)
+{
+    obb_words paths = {0};
+    json_t *list = json_array();
+    list_entries(w, of, &paths);
+    for (size_t i = 0; i < paths.count; i++) {
+        json_t *entry = json_load_file(paths.at[i], 0, NULL);
+        if (json_is_object(entry))
+            json_array_append(list, entry);
+        json_decref(entry);
+    }
+    return list;
 }
 
 json_t *obb_history(obb_workspace *w)
 {
-    obb_words paths = {0};
-    json_t *builds = json_array();
-    list_builds(w, &paths);
-    for (size_t i = 0; i < paths.count; i++) {
-        json_t *build = json_load_file(paths.at[i], 0, NULL);
-        if (json_is_object(build))
-            json_array_append(builds, build);
-        json_decref(build);
-    }
-    return builds;
+    return entries(w, builds);
+}
+
+json_t *obb_history_of_tests(obb_workspace *w)
+{
+    return entries(w, tests);
+}
+
+void obb_history_forget(obb_workspace *w)
+{
+    obb_below_remove_all(w->out, obb_path_join(w->arena, w->out, builds));
+    obb_below_remove_all(w->out, obb_path_join(w->arena, w->out, tests));
 }

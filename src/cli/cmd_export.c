@@ -7,7 +7,6 @@
 #include <time.h>
 
 #include "build/delivering.h"
-#include "build/history.h"
 #include "cli/commands.h"
 #include "cli/terminal.h"
 #include "report/report.h"
@@ -122,16 +121,16 @@ static int export_sbom(session *s, obb_text *text)
     return code;
 }
 
-/* What the last builds did. */
+/* What the page of `report` shows. */
 static int export_report_data(session *s, obb_text *text)
 {
-    json_t *o = json_pack("{s:s, s:i, s:s, s:o}", "format", "obbligato.report-data", "version", 1, "project",
-                          s->w->project->name, "builds", obb_history(s->w));
-    char *line = json_dumps(o, JSON_INDENT(2));
+    json_t *document = NULL;
+    int code = report_data(s, &document);
+    char *line = code ? NULL : json_dumps(document, JSON_INDENT(2));
     obb_text_format(text, "%s\n", line ? line : "");
     free(line);
-    json_decref(o);
-    return 0;
+    json_decref(document);
+    return code;
 }
 
 static int export_targets(session *s, obb_text *text)
@@ -147,7 +146,7 @@ static int export_headers(session *s, obb_text *text)
 {
     int code = obb_scan_all(s->w);
     if (!code)
-        obb_report_header_graph(obb_includes_of(s->w->dependencies, s->w->wanted, s->w->arena),
+        obb_report_header_graph(obb_includes_of(s->w->dependencies, s->w->wanted, NULL, s->w->arena),
                                 s->w->project->name, s->options->verbose, text);
     return code;
 }
@@ -187,7 +186,7 @@ int command_export(session *s)
                                         : "compilation-database, shell-script, debug, plan, sbom, "
                                           "report-data, or graph targets|headers|actions");
     obb_text text = {0};
-    int code = obb_plan_request(s->w);
+    int code = formats[i].write == export_report_data ? 0 : obb_plan_request(s->w);
     if (!code)
         code = formats[i].write(s, &text);
     if (!code)

@@ -313,14 +313,17 @@ static obb_account *account_before(session *s, const subject *u)
     obb_account *a = NULL;
     if (access(path, F_OK) == 0) {
         int failed = obb_file_read(path, &text);
-        if (!failed && text.length && text.bytes[0] == '{')
-            a = obb_report_read_account(text.bytes, text.length, u->name, u->variant ? u->variant->name : "",
-                                        s->w->arena);
+        json_t *document = !failed && text.length && text.bytes[0] == '{'
+                               ? json_loadb(text.bytes, text.length, 0, NULL)
+                               : NULL;
+        if (document)
+            a = obb_report_read_account(document, u->name, u->variant ? u->variant->name : "", s->w->arena);
         else
             a = account_of_file(s, path);
         if (!a && !s->w->diags->list.count)
             obb_error(s->w->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "%s holds no account of `%s`", against,
                       u->name);
+        json_decref(document);
         obb_text_free(&text);
         return a;
     }

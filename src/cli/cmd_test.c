@@ -8,6 +8,7 @@
 
 #include "base/path.h"
 #include "build/causes.h"
+#include "build/history.h"
 #include "build/tests.h"
 #include "cli/build.h"
 #include "cli/commands.h"
@@ -260,6 +261,7 @@ static int run_trials(tester *w)
     uint64_t took = obb_run_tests(w->list.trials.at, w->list.trials.count, &how, s->w->arena, &interrupted);
     summarize(w, took, interrupted);
     int noted = obb_remember_test_runs(s->w, &w->list);
+    obb_history_add_tests(s->w, w->list.trials.at, w->list.trials.count);
     int code = s->options->coverage && !interrupted ? show_coverage(w) : 0;
     if (!code)
         code = write_reports(w, took);

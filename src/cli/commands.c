@@ -225,7 +225,8 @@ const command commands[] = {
      "  obbligato reproduce\n"
      "  obbligato reproduce striker -p striker-m3 -c release\n",
      COMMAND_MAKES},
-    {"export", command_export, "compilation-database|shell-script|debug|plan|sbom|graph WHAT [TARGET...]",
+    {"export", command_export,
+     "compilation-database|shell-script|debug|plan|sbom|report-data|graph WHAT [TARGET...]",
      "write the plan in an open format",
      "compilation-database   what editors read; also written to compile_commands.json in the\n"
      "                       folder of each variant\n"
@@ -234,10 +235,21 @@ const command commands[] = {
      "debug                  how to debug each program and launch, as JSON, for editors\n"
      "plan                   every action with its command, inputs and outputs, as JSON\n"
      "sbom                   what third-party code is in each program, as SPDX 2.3 in JSON\n"
+     "report-data            what the page of `report` shows, as JSON\n"
      "graph targets|headers|actions   a drawing in DOT, for Graphviz; -v adds system headers\n\n"
      "  obbligato export graph headers tower-sim | dot -Tsvg > headers.svg\n"
      "  obbligato export compilation-database -c release > compile_commands.json\n"
      "  obbligato export shell-script > build-it.sh\n",
+     COMMAND_ASKS},
+    {"report", command_report, "[TARGET...]", "write a page for a browser: builds, headers, memory, tests",
+     "The page needs nothing else and asks nothing of the network. It shows the last 50 builds as time\n"
+     "lines with the longest way, what took longest and why it was made, what headers cost, what takes\n"
+     "memory, where things are in images, and how tests ended. Nothing is built. Without a choice of\n"
+     "variants, those of the last builds are shown. It is report.html in the output folder, or --to FILE.\n"
+     "--against compares memory with what `size --json` or `export report-data` wrote earlier.\n\n"
+     "  obbligato report\n"
+     "  obbligato report striker -p striker-m3 -c release\n"
+     "  obbligato report --to /tmp/monday.html --against last-week.json\n",
      COMMAND_ASKS},
     {"help", command_help, "[COMMAND|language]", "show this, or more about one command",
      "--manuals writes a manual page for each command, and one for the language, into a folder.\n"

@@ -40,6 +40,12 @@ int command_impact(session *s);
 int command_size(session *s);
 int command_compare(session *s);
 int command_export(session *s);
+int command_report(session *s);
+
+/* What `report` shows and `export report-data` writes, as the options choose (cmd_report.c); released by the
+ * caller. */
+int report_data(session *s, json_t **document);
+
 int command_fetch(session *s);
 int command_patch(session *s);
 int command_draft(session *s);

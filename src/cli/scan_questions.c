@@ -172,11 +172,13 @@ static int answer_costs(session *s, const obb_includes *all)
 {
     table t = {.name = "costs"};
     size_t most = s->options->verbose || s->options->json ? all->costs.count : MOST_COSTS;
-    table_row(&t, "header", ">compiles", ">own lines", ">lines brought in", ">per compile", ">bytes read");
+    table_row(&t, "header", ">compiles", ">own lines", ">lines brought in", ">per compile",
+              ">spared without it", ">bytes read");
     for (size_t i = 0; i < all->costs.count && i < most; i++) {
         const obb_header_cost *c = &all->costs.at[i];
         table_row(&t, path_of(s, c->file), number(s, c->times), number(s, c->lines), number(s, c->brought),
-                  number(s, c->times ? c->brought / c->times : 0), number(s, c->bytes * c->times));
+                  number(s, c->times ? c->brought / c->times : 0), number(s, c->saved),
+                  number(s, c->bytes * c->times));
     }
     table_print(&t, s->options->json);
     if (most < all->costs.count)
@@ -268,7 +270,7 @@ int questions_answer(session *s, const obb_words *from)
         return answer_missing(s);
     if (o->differences)
         return answer_differences(s);
-    const obb_includes *all = obb_includes_of(s->w->dependencies, s->w->wanted, s->w->arena);
+    const obb_includes *all = obb_includes_of(s->w->dependencies, s->w->wanted, NULL, s->w->arena);
     if (o->who)
         return answer_who(s, all);
     if (o->chain)

@@ -247,17 +247,17 @@ static obb_region_use *region_at(obb_account *a, uint64_t address, uint64_t size
 }
 
 /* A section takes its place at run time, and one more where it is loaded from. */
-static void place_section(maker *m, const obb_elf_section *s)
+static void place_section(obb_account *a, const obb_elf_section *s, obb_arena *arena)
 {
-    obb_region_use *here = region_at(m->account, s->address, s->size);
-    obb_region_use *from = s->has_contents ? region_at(m->account, s->load_address, s->size) : NULL;
+    obb_region_use *here = region_at(a, s->address, s->size);
+    obb_region_use *from = s->has_contents ? region_at(a, s->load_address, s->size) : NULL;
     obb_section_use use = {s->name, here ? here->name : "", from && from != here ? from->name : "",
                            s->address, s->size};
     if (here)
         here->used += s->size;
     if (from && from != here)
         from->used += s->size;
-    obb_arena_push(m->arena, &m->account->sections, use);
+    obb_arena_push(arena, &a->sections, use);
 }
 
 static int by_address(const void *a, const void *b)
@@ -282,35 +282,62 @@ static int symbols_by_size(const void *a, const void *b)
     return order ? order : x->address < y->address ? -1 : x->address > y->address;
 }
 
+static void sort_sections(obb_account *a)
+{
+    if (a->sections.count)
+        qsort(a->sections.at, a->sections.count, sizeof *a->sections.at, by_address);
+}
+
 static void sort_rows(maker *m)
 {
     obb_account *a = m->account;
     for (size_t i = 0; i < m->rows.count; i++)
         obb_arena_push(m->arena, &a->sources, *(obb_source_use *)m->rows.at[i].value);
-    if (a->sections.count)
-        qsort(a->sections.at, a->sections.count, sizeof *a->sections.at, by_address);
+    sort_sections(a);
     if (a->sources.count)
         qsort(a->sources.at, a->sources.count, sizeof *a->sources.at, sources_by_size);
     if (a->symbols.count)
         qsort(a->symbols.at, a->symbols.count, sizeof *a->symbols.at, symbols_by_size);
 }
 
-obb_account *obb_account_make(const obb_elf *program, const obb_account_facts *facts, obb_arena *arena)
+static obb_account *new_account(const obb_elf *program, const obb_region_use *regions, size_t count,
+                                obb_arena *arena)
 {
     obb_account *a = obb_arena_alloc(arena, sizeof *a);
-    maker m = {.elf = program, .account = a, .arena = arena, .facts = facts};
-    symbol_list symbols = {0};
     a->machine = program->machine;
     a->wide = program->wide;
     a->big_endian = program->big_endian;
     a->total.name = "total";
-    for (size_t i = 0; i < program->sections.count; i++)
-        m.dynamic = m.dynamic || strcmp(program->sections.at[i].name, ".dynamic") == 0;
-    for (size_t i = 0; i < facts->region_count; i++) {
-        obb_region_use r = facts->regions[i];
+    for (size_t i = 0; i < count; i++) {
+        obb_region_use r = regions[i];
         r.used = 0;
         obb_arena_push(arena, &a->regions, r);
     }
+    return a;
+}
+
+obb_account *obb_account_of_sections(const obb_elf *program, const obb_region_use *regions, size_t count,
+                                     obb_arena *arena)
+{
+    obb_account *a = new_account(program, regions, count, arena);
+    for (size_t i = 0; i < program->sections.count; i++) {
+        const obb_elf_section *s = &program->sections.at[i];
+        if (!s->allocated || !s->size)
+            continue;
+        place_section(a, s, arena);
+        add_bytes(&a->total, s, s->size);
+    }
+    sort_sections(a);
+    return a;
+}
+
+obb_account *obb_account_make(const obb_elf *program, const obb_account_facts *facts, obb_arena *arena)
+{
+    obb_account *a = new_account(program, facts->regions, facts->region_count, arena);
+    maker m = {.elf = program, .account = a, .arena = arena, .facts = facts};
+    symbol_list symbols = {0};
+    for (size_t i = 0; i < program->sections.count; i++)
+        m.dynamic = m.dynamic || strcmp(program->sections.at[i].name, ".dynamic") == 0;
     for (size_t i = 0; i < facts->object_count; i++) {
         m.source = facts->objects[i].source;
         m.path = facts->objects[i].path;
@@ -322,7 +349,7 @@ obb_account *obb_account_make(const obb_elf *program, const obb_account_facts *f
         const obb_elf_section *s = &program->sections.at[i];
         if (!s->allocated || !s->size)
             continue;
-        place_section(&m, s);
+        place_section(a, s, arena);
         account_section(&m, s, &symbols);
     }
     sort_rows(&m);

@@ -63,4 +63,9 @@ typedef struct obb_account_facts {
  * is the arena's. */
 obb_account *obb_account_make(const obb_elf *program, const obb_account_facts *facts, obb_arena *arena);
 
+/* Only what it takes of the regions, its sections, and the total; of a program whose sections alone are
+ * known. */
+obb_account *obb_account_of_sections(const obb_elf *program, const obb_region_use *regions, size_t count,
+                                     obb_arena *arena);
+
 #endif

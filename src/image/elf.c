@@ -74,10 +74,19 @@ static void add_section(obb_elf *elf, Elf *e, Elf_Scn *scn, size_t names, obb_ar
     section.constants = s.sh_type == SHT_PROGBITS && !section.writable && !section.executable;
     section.has_contents = section.allocated && s.sh_type != SHT_NOBITS && s.sh_size;
     section.load_address = section.allocated ? load_address(e, &s) : s.sh_addr;
-    if (section.has_contents && (elf->is_program || section.constants))
-        section.bytes = contents_of(scn, &s, arena);
-    section.has_contents = section.has_contents && (section.bytes || !elf->is_program);
     obb_arena_push(arena, &elf->sections, section);
+}
+
+static void add_contents(obb_elf *elf, Elf *e, obb_arena *arena)
+{
+    for (size_t i = 0; i < elf->sections.count; i++) {
+        obb_elf_section *section = &elf->sections.at[i];
+        Elf_Scn *scn = elf_getscn(e, section->index);
+        GElf_Shdr s;
+        if (section->has_contents && (elf->is_program || section->constants) && scn && gelf_getshdr(scn, &s))
+            section->bytes = contents_of(scn, &s, arena);
+        section->has_contents = section->has_contents && (section->bytes || !elf->is_program);
+    }
 }
 
 static void add_symbols(obb_elf *elf, Elf *e, Elf_Scn *scn, obb_arena *arena)
@@ -110,7 +119,7 @@ static void add_symbols(obb_elf *elf, Elf *e, Elf_Scn *scn, obb_arena *arena)
     }
 }
 
-static obb_elf *read_elf(Elf *e, const char *path, obb_arena *arena)
+static obb_elf *read_sections(Elf *e, const char *path, obb_arena *arena)
 {
     GElf_Ehdr header;
     size_t names;
@@ -125,6 +134,15 @@ static obb_elf *read_elf(Elf *e, const char *path, obb_arena *arena)
     elf->entry = header.e_entry;
     for (Elf_Scn *scn = NULL; (scn = elf_nextscn(e, scn));)
         add_section(elf, e, scn, names, arena);
+    return elf;
+}
+
+static obb_elf *read_elf(Elf *e, const char *path, obb_arena *arena)
+{
+    obb_elf *elf = read_sections(e, path, arena);
+    if (!elf)
+        return NULL;
+    add_contents(elf, e, arena);
     for (Elf_Scn *scn = NULL; (scn = elf_nextscn(e, scn));) {
         GElf_Shdr s;
         if (gelf_getshdr(scn, &s) && s.sh_type == SHT_SYMTAB)
@@ -149,7 +167,8 @@ static void close_elf(Elf *e, int fd)
         close(fd);
 }
 
-obb_elf *obb_elf_read(const char *path, obb_arena *arena, const char **wrong)
+static obb_elf *read_file(const char *path, obb_elf *(*read)(Elf *, const char *, obb_arena *),
+                          obb_arena *arena, const char **wrong)
 {
     int fd;
     Elf *e = open_elf(path, &fd);
@@ -157,11 +176,21 @@ obb_elf *obb_elf_read(const char *path, obb_arena *arena, const char **wrong)
         *wrong = obb_arena_format(arena, "cannot read %s: %s", path, strerror(errno));
         return NULL;
     }
-    obb_elf *elf = e ? read_elf(e, path, arena) : NULL;
+    obb_elf *elf = e ? read(e, path, arena) : NULL;
     if (!elf)
         *wrong = obb_arena_format(arena, "%s is not an ELF file", path);
     close_elf(e, fd);
     return elf;
+}
+
+obb_elf *obb_elf_read(const char *path, obb_arena *arena, const char **wrong)
+{
+    return read_file(path, read_elf, arena, wrong);
+}
+
+obb_elf *obb_elf_read_sections(const char *path, obb_arena *arena, const char **wrong)
+{
+    return read_file(path, read_sections, arena, wrong);
 }
 
 bool obb_elf_each_member(const char *path, obb_arena *arena,

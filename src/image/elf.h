@@ -46,6 +46,9 @@ typedef struct obb_elf {
  * no ELF file. All memory is the arena's. */
 obb_elf *obb_elf_read(const char *path, obb_arena *arena, const char **wrong);
 
+/* The same without symbols and without the bytes of sections. */
+obb_elf *obb_elf_read_sections(const char *path, obb_arena *arena, const char **wrong);
+
 /* Reads the members of an archive (or one ELF file) and calls `take` for each ELF object in
  * it. False when the file cannot be read. */
 bool obb_elf_each_member(const char *path, obb_arena *arena,

@@ -10,6 +10,7 @@
 #include <string.h>
 
 #include "base/path.h"
+#include "plan/savings.h"
 
 typedef struct gatherer {
     obb_includes *all;
@@ -34,6 +35,21 @@ static void add_edge(gatherer *g, const obb_include *in)
 
 /* --- costs -------------------------------------------------------------------------- */
 
+/* Its bytes, and its lines; 0 when it cannot be read. */
+static uint64_t read_file(gatherer *g, obb_file file, uint64_t *lines)
+{
+    obb_text text = {0};
+    uint64_t bytes = 0;
+    *lines = 0;
+    if (!obb_files_read(g->plan->files, file, &text)) {
+        bytes = text.length;
+        for (size_t i = 0; i < text.length; i++)
+            *lines += text.bytes[i] == '\n';
+    }
+    obb_text_free(&text);
+    return bytes;
+}
+
 static obb_header_cost *cost_of(gatherer *g, obb_file file)
 {
     const char *path = obb_files_path(g->plan->files, file);
@@ -42,33 +58,51 @@ static obb_header_cost *cost_of(gatherer *g, obb_file file)
         return c;
     c = obb_arena_alloc(g->all->arena, sizeof *c);
     c->file = file;
-    obb_text text = {0};
-    if (!obb_files_read(g->plan->files, file, &text)) {
-        c->bytes = text.length;
-        for (size_t i = 0; i < text.length; i++)
-            c->lines += text.bytes[i] == '\n';
-    }
-    obb_text_free(&text);
+    c->bytes = read_file(g, file, &c->lines);
     obb_map_put(&g->costs, path, c);
     return c;
 }
 
 /* What the include at `i` brings in: itself and all that is included below it for the first
  * time. Gives the index behind it. */
-static size_t add_cost(gatherer *g, const obb_scan_result *r, size_t i, uint64_t *lines)
+static size_t add_cost(gatherer *g, const obb_scan_result *r, size_t i, double took, uint64_t *lines)
 {
     const obb_include *in = &r->includes.at[i];
     obb_header_cost *c = in->again ? NULL : cost_of(g, in->to);
     uint64_t brought = c ? c->lines : 0;
     size_t k = i + 1;
     while (k < r->includes.count && r->includes.at[k].depth > in->depth)
-        k = add_cost(g, r, k, &brought);
+        k = add_cost(g, r, k, took, &brought);
     if (c) {
         c->times++;
         c->brought += brought;
+        c->milliseconds += took * (double)brought;
     }
     *lines += brought;
     return k;
+}
+
+/* `took`: milliseconds. They are shared by lines, those of the source included. */
+static void add_costs(gatherer *g, const obb_scan_result *r, uint64_t took)
+{
+    obb_read_file *files = obb_alloc((r->files.count + 1) * sizeof *files);
+    for (size_t i = 0; i < r->files.count; i++)
+        files[i] = (obb_read_file){.file = r->files.at[i],
+                                   .lines = i ? cost_of(g, r->files.at[i])->lines : 0};
+    if (r->files.count)
+        read_file(g, r->files.at[0], &files[0].lines);
+    obb_find_savings(r, files, r->files.count);
+    double of_line = files[0].saved ? (double)took / (double)files[0].saved
+                                    : 0; /* without it, nothing is read */
+    uint64_t brought = 0;
+    for (size_t i = 0; i < r->includes.count;)
+        i = add_cost(g, r, i, of_line, &brought);
+    for (size_t i = 1; i < r->files.count; i++) {
+        obb_header_cost *c = cost_of(g, files[i].file);
+        c->saved += files[i].saved;
+        c->saved_milliseconds += of_line * (double)files[i].saved;
+    }
+    free(files);
 }
 
 /* --- names in several folders ------------------------------------------------------- */
@@ -98,15 +132,13 @@ static void add_ambiguity(gatherer *g, const obb_preprocessor_setup *setup, obb_
 
 /* --- all of it ---------------------------------------------------------------------- */
 
-static void gather(gatherer *g, const obb_action *a, const obb_preprocessor_setup *setup)
+static void gather(gatherer *g, const obb_action *a, const obb_preprocessor_setup *setup, uint64_t took)
 {
     obb_scan_result r = {0};
-    uint64_t lines = 0;
     obb_scan(g->plan->scanner, setup, a->source, true, &r);
     for (size_t i = 0; i < r.includes.count; i++)
         add_edge(g, &r.includes.at[i]);
-    for (size_t i = 0; i < r.includes.count;)
-        i = add_cost(g, &r, i, &lines);
+    add_costs(g, &r, took);
     for (size_t i = 1; i < r.files.count; i++)
         add_ambiguity(g, setup, r.files.at[i]);
     obb_scan_result_free(&r);
@@ -126,7 +158,8 @@ static int by_name(const void *a, const void *b)
     return strcmp(x->name, y->name);
 }
 
-obb_includes *obb_includes_of(const obb_dependency_table *table, const bool *wanted, obb_arena *arena)
+obb_includes *obb_includes_of(const obb_dependency_table *table, const bool *wanted, const uint64_t *took,
+                              obb_arena *arena)
 {
     const obb_plan *plan = table->plan;
     obb_includes *all = obb_arena_alloc(arena, sizeof *all);
@@ -135,7 +168,7 @@ obb_includes *obb_includes_of(const obb_dependency_table *table, const bool *wan
     all->arena = arena;
     for (size_t i = 0; i < plan->actions.count; i++) {
         if (wanted[i] && table->of[i].setup)
-            gather(&g, plan->actions.at[i], table->of[i].setup);
+            gather(&g, plan->actions.at[i], table->of[i].setup, took ? took[i] : 0);
     }
     for (size_t i = 0; i < g.costs.count; i++)
         obb_arena_push(arena, &all->costs, *(obb_header_cost *)g.costs.at[i].value);

@@ -95,6 +95,39 @@ json_t *obb_report_account(const char *program, const char *variant, const obb_a
     return o;
 }
 
+json_t *obb_report_account_sums(const char *program, const char *variant, const obb_account *a)
+{
+    json_t *o = json_object();
+    put_text(o, "program", program);
+    put_text(o, "variant", variant);
+    put_number(o, "code", a->total.code);
+    put_number(o, "constants", a->total.constants);
+    put_number(o, "data", a->total.data);
+    put_number(o, "zeroed", a->total.zeroed);
+    json_object_set_new(o, "regions", regions_of(a));
+    return o;
+}
+
+json_t *obb_report_image(const char *image, const char *variant, const obb_image_layout *layout)
+{
+    json_t *o = json_object(), *parts = json_array();
+    for (size_t i = 0; i < layout->parts.count; i++) {
+        const obb_image_part *p = &layout->parts.at[i];
+        json_t *part = json_object();
+        json_object_set_new(part, "part", p->name ? obb_report_text(p->name) : json_null());
+        put_number(part, "address", p->address);
+        put_number(part, "bytes", p->length);
+        json_array_append_new(parts, part);
+    }
+    put_text(o, "image", image);
+    put_text(o, "variant", variant);
+    json_object_set_new(o, "address",
+                        layout->addressed ? json_integer((json_int_t)layout->start) : json_null());
+    put_number(o, "bytes", layout->length);
+    json_object_set_new(o, "parts", parts);
+    return o;
+}
+
 /* --- back --------------------------------------------------------------------------- */
 
 static const char *text_of(const json_t *o, const char *key, obb_arena *arena)
@@ -106,6 +139,44 @@ static const char *text_of(const json_t *o, const char *key, obb_arena *arena)
 static uint64_t number_of(const json_t *o, const char *key)
 {
     return (uint64_t)json_integer_value(json_object_get(o, key));
+}
+
+json_t *obb_report_sections(const obb_elf *program)
+{
+    json_t *list = json_array();
+    for (size_t i = 0; i < program->sections.count; i++) {
+        const obb_elf_section *s = &program->sections.at[i];
+        if (!s->allocated || !s->size)
+            continue;
+        json_t *o = json_object();
+        put_text(o, "section", s->name);
+        put_number(o, "address", s->address);
+        put_number(o, "loaded-from", s->load_address);
+        put_number(o, "size", s->size);
+        json_object_set_new(o, "contents", json_boolean(s->has_contents));
+        json_object_set_new(o, "writable", json_boolean(s->writable));
+        json_object_set_new(o, "executable", json_boolean(s->executable));
+        json_array_append_new(list, o);
+    }
+    return list;
+}
+
+const obb_elf *obb_report_read_sections(const json_t *sections, obb_arena *arena)
+{
+    obb_elf *program = obb_arena_alloc(arena, sizeof *program);
+    size_t i;
+    const json_t *o;
+    json_array_foreach(sections, i, o)
+        obb_arena_push(arena, &program->sections,
+                       ((obb_elf_section){.name = text_of(o, "section", arena),
+                                          .address = number_of(o, "address"),
+                                          .load_address = number_of(o, "loaded-from"),
+                                          .size = number_of(o, "size"),
+                                          .allocated = true,
+                                          .has_contents = json_is_true(json_object_get(o, "contents")),
+                                          .writable = json_is_true(json_object_get(o, "writable")),
+                                          .executable = json_is_true(json_object_get(o, "executable"))}));
+    return program;
 }
 
 static obb_account *account_of(const json_t *o, obb_arena *arena)
@@ -141,10 +212,10 @@ static obb_account *account_of(const json_t *o, obb_arena *arena)
     return a;
 }
 
-obb_account *obb_report_read_account(const char *text, size_t length, const char *program,
-                                     const char *variant, obb_arena *arena)
+obb_account *obb_report_read_account(const json_t *document, const char *program, const char *variant,
+                                     obb_arena *arena)
 {
-    json_t *document = json_loadb(text, length, 0, NULL), *programs = json_object_get(document, "programs");
+    const json_t *programs = json_object_get(document, "programs");
     obb_account *found = NULL;
     size_t i, rank = 0;
     json_t *o;
@@ -158,6 +229,5 @@ obb_account *obb_report_read_account(const char *text, size_t length, const char
             rank = fits;
         }
     }
-    json_decref(document);
     return found;
 }

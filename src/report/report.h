@@ -5,6 +5,7 @@
 #include <jansson.h>
 
 #include "image/account.h"
+#include "image/image.h"
 #include "plan/dependencies.h"
 #include "plan/includes.h"
 #include "state/state.h"
@@ -59,13 +60,26 @@ void obb_report_action_graph(const obb_dependency_table *table, const bool *want
 /* An account as a JSON object; and one read from the document that holds it among its
  * `programs` (of the same variant, else of any), or NULL. */
 json_t *obb_report_account(const char *program, const char *variant, const obb_account *account);
-obb_account *obb_report_read_account(const char *text, size_t length, const char *program,
-                                     const char *variant, obb_arena *arena);
+obb_account *obb_report_read_account(const json_t *document, const char *program, const char *variant,
+                                     obb_arena *arena);
+
+/* The sections of a program that take memory, and a program that has them alone (obb_account_of_sections). */
+json_t *obb_report_sections(const obb_elf *program);
+const obb_elf *obb_report_read_sections(const json_t *sections, obb_arena *arena);
+
+/* The sums of an account: what it takes of regions, and by what the bytes are. */
+json_t *obb_report_account_sums(const char *program, const char *variant, const obb_account *account);
+
+/* The layout of an image. */
+json_t *obb_report_image(const char *image, const char *variant, const obb_image_layout *layout);
 
 /* Results of tests: TAP version 14, JUnit XML, and JSON objects. */
 void obb_report_tap(const obb_test_run *trials, size_t count, obb_text *text);
 void obb_report_junit(const char *project, const obb_test_run *trials, size_t count, uint64_t milliseconds,
                       obb_text *text);
 json_t *obb_report_test_runs(const obb_test_run *trials, size_t count);
+
+/* The same in short: test, case, variant, outcome, because, milliseconds. */
+json_t *obb_report_test_times(const obb_test_run *trials, size_t count);
 
 #endif

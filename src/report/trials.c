@@ -214,23 +214,37 @@ static json_t *json_cases(const obb_test_run *t)
     return list;
 }
 
+static json_t *json_name_and_outcome(const obb_test_run *t)
+{
+    json_t *o = json_object();
+    json_object_set_new(o, "test", obb_report_text(t->target->name));
+    json_object_set_new(o, "case", t->case_name ? obb_report_text(t->case_name) : json_null());
+    json_object_set_new(o, "variant", obb_report_text(t->variant->name));
+    json_object_set_new(o, "run", json_integer(t->number ? t->number : 1));
+    json_object_set_new(o, "outcome", json_string(outcomes[t->outcome]));
+    json_object_set_new(o, "because", t->reason ? obb_report_text(t->reason) : json_null());
+    json_object_set_new(o, "milliseconds", json_integer((json_int_t)t->milliseconds));
+    return o;
+}
+
+json_t *obb_report_test_times(const obb_test_run *trials, size_t count)
+{
+    json_t *list = json_array();
+    for (size_t i = 0; i < count; i++)
+        json_array_append_new(list, json_name_and_outcome(&trials[i]));
+    return list;
+}
+
 json_t *obb_report_test_runs(const obb_test_run *trials, size_t count)
 {
     json_t *list = json_array();
     for (size_t i = 0; i < count; i++) {
         const obb_test_run *t = &trials[i];
-        json_t *o = json_object(), *words = json_array();
+        json_t *o = json_name_and_outcome(t), *words = json_array();
         for (size_t k = 0; k < t->argv.count; k++)
             json_array_append_new(words, obb_report_text(t->argv.at[k]));
-        json_object_set_new(o, "test", obb_report_text(t->target->name));
-        json_object_set_new(o, "case", t->case_name ? obb_report_text(t->case_name) : json_null());
-        json_object_set_new(o, "variant", obb_report_text(t->variant->name));
-        json_object_set_new(o, "run", json_integer(t->number ? t->number : 1));
-        json_object_set_new(o, "outcome", json_string(outcomes[t->outcome]));
-        json_object_set_new(o, "because", t->reason ? obb_report_text(t->reason) : json_null());
         json_object_set_new(o, "attempts", json_integer(t->attempts));
         json_object_set_new(o, "status", json_integer(t->signal ? 128 + t->signal : t->status));
-        json_object_set_new(o, "milliseconds", json_integer((json_int_t)t->milliseconds));
         json_object_set_new(o, "command", words);
         json_object_set_new(o, "printed", obb_report_text(t->output));
         json_object_set_new(o, "errors", obb_report_text(t->errors));

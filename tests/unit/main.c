@@ -40,5 +40,6 @@ int main(int argc, char **argv)
     run(only, "build", suite_build);
     run(only, "outside", suite_outside);
     run(only, "delivery", suite_delivery);
+    run(only, "report", suite_report);
     return harness_end();
 }

@@ -125,7 +125,7 @@ static void chains_and_circles(void)
     world w;
     write_headers();
     begin(&w, "host.debug", NULL);
-    const obb_includes *all = obb_includes_of(w.table, w.wanted, w.arena);
+    const obb_includes *all = obb_includes_of(w.table, w.wanted, NULL, w.arena);
     obb_include_edges chain = obb_includes_chain(all, file(&w, "a.c"), file(&w, "inc/low.h"));
     CHECK_TEXT(chain_text(&w, &chain), "a.c:2>inc/top.h:2>inc/mid.h:3>inc/low.h");
     chain = obb_includes_chain(all, file(&w, "b.c"), file(&w, "inc/low.h"));
@@ -144,7 +144,7 @@ static void costs_and_names_in_several_folders(void)
     world w;
     write_headers();
     begin(&w, "host.debug", NULL);
-    const obb_includes *all = obb_includes_of(w.table, w.wanted, w.arena);
+    const obb_includes *all = obb_includes_of(w.table, w.wanted, NULL, w.arena);
     size_t found = 0;
     for (size_t i = 0; i < all->costs.count; i++) {
         const obb_header_cost *c = &all->costs.at[i];
@@ -183,7 +183,7 @@ static void graphs_are_drawn(void)
     obb_text headers = {0}, actions = {0};
     write_headers();
     begin(&w, "host.debug", NULL);
-    obb_report_header_graph(obb_includes_of(w.table, w.wanted, w.arena), "p \"x\"", false, &headers);
+    obb_report_header_graph(obb_includes_of(w.table, w.wanted, NULL, w.arena), "p \"x\"", false, &headers);
     CHECK(obb_starts(headers.bytes, "digraph \"p \\\"x\\\"\" {\n"));
     CHECK(strstr(headers.bytes, "  \"a.c\" [label=\"a.c\", shape=box];\n"));
     CHECK(strstr(headers.bytes, "  \"inc/mid.h\" -> \"inc/top.h\";\n"));
@@ -351,19 +351,18 @@ static void saved_accounts_are_read_back(void)
     a.regions.at[0].used = 200;
     json_array_append_new(programs, obb_report_account("fw", "board.release", &a));
     json_object_set_new(document, "programs", programs);
-    char *text = json_dumps(document, 0);
-    const obb_account *back = obb_report_read_account(text, strlen(text), "fw", "board.release", arena);
+    const obb_account *back = obb_report_read_account(document, "fw", "board.release", arena);
     CHECK(back && back->regions.count == 1 && back->regions.at[0].used == 200);
-    CHECK_NUMBER(obb_report_read_account(text, strlen(text), "fw", "board.debug", arena)->regions.at[0].used, 100);
-    CHECK(obb_report_read_account(text, strlen(text), "fw", "elsewhere.debug", arena) != NULL); /* any is better than none */
-    CHECK(!obb_report_read_account(text, strlen(text), "other", "board.debug", arena));
-    CHECK(!obb_report_read_account("{ no json", 9, "fw", "board.debug", arena));
+    CHECK_NUMBER(obb_report_read_account(document, "fw", "board.debug", arena)->regions.at[0].used, 100);
+    CHECK(obb_report_read_account(document, "fw", "elsewhere.debug", arena) !=
+          NULL); /* any is better than none */
+    CHECK(!obb_report_read_account(document, "other", "board.debug", arena));
+    CHECK(!obb_report_read_account(NULL, "fw", "board.debug", arena));
     CHECK_TEXT(back->sections.at[0].load_region, "flash");
     CHECK_NUMBER(obb_source_bytes(&back->total), 110);
     CHECK_NUMBER(back->total.zeroed, 44);
     CHECK_TEXT(back->symbols.at[0].name, "ring");
     CHECK_NUMBER(back->symbols.at[0].address, 0x8001);
-    free(text);
     json_decref(document);
     obb_arena_free(arena);
 }

@@ -20,5 +20,6 @@ void suite_steps(void);
 void suite_build(void);
 void suite_outside(void);
 void suite_delivery(void);
+void suite_report(void);
 
 #endif
