@@ -12,17 +12,19 @@ const char *obb_draft(obb_arena *arena, const obb_draft_request *request, obb_te
     if (!why && request->database)
         why = draft_read_database(&d);
     for (size_t i = 0; i < d.files.count; i++)
-        result->sources += !d.files.at[i]->header && !d.files.at[i]->known;
+        result->sources += draft_is_counted(d.files.at[i]);
     if (!why && result->sources) {
         draft_find_includes(&d);
         why = draft_compile(&d);
     }
     if (!why && result->sources) {
         draft_find_targets(&d);
+        draft_find_processors(&d);
         draft_find_libraries(&d);
         draft_write(&d, text);
     }
     obb_map_free(&d.defined);
+    obb_map_free(&d.answered);
     obb_map_free(&d.definers);
     obb_map_free(&d.usual);
     return why;

@@ -194,7 +194,7 @@ static draft_target *only_user(const draft *d, const draft_file *f)
 {
     draft_target *t = f->programs.count == 1 && !is_shared(d, f->folder) ? d->targets.at[f->programs.at[0]]
                                                                          : NULL;
-    return t && (t->kind == DRAFT_PROGRAM || strcmp(t->folder, f->folder) == 0) ? t : NULL;
+    return t && (t->kind == DRAFT_PROGRAM || (is_test(f) && strcmp(t->folder, f->folder) == 0)) ? t : NULL;
 }
 
 static draft_target *library_of(draft *d, const char *folder)
@@ -239,7 +239,7 @@ void draft_find_targets(draft *d)
     size_t programs = d->targets.count;
     for (size_t i = 0; i < d->files.count; i++) {
         draft_file *f = d->files.at[i];
-        if (!f->compiled || f->is_main || f->known)
+        if (!f->compiled || f->is_main || f->known || draft_stands_in(d, f))
             continue;
         draft_target *t = only_user(d, f);
         bool needed = f->programs.count || !has_main(d, f->folder) || is_shared(d, f->folder);

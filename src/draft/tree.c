@@ -10,6 +10,7 @@
 #include "base/files.h"
 #include "base/path.h"
 #include "draft/work.h"
+#include "project/axis.h"
 #include "scan/directives.h"
 #include "score/score.h"
 #include "state/state.h"
@@ -75,6 +76,20 @@ static bool can_be_named(const draft *d, const char *path)
     return can;
 }
 
+static bool ends_with(const char *path, const char *end)
+{
+    size_t n = strlen(path), k = strlen(end);
+    return n > k && strcmp(path + n - k, end) == 0;
+}
+
+/* By the name of the folder. What is for 32 bits of x86 alone, and what is for both, is told by compiling it. */
+static const char *processor_of(const char *folder)
+{
+    const char *processor = obb_cpu_of(obb_path_name(folder));
+    bool both = strcmp(processor, "x86") == 0 && strcmp(obb_host_here()->cpu, "x86_64") == 0;
+    return *processor && !both ? processor : NULL;
+}
+
 static void take_file(draft *d, const char *path)
 {
     draft_file *f = obb_arena_alloc(d->arena, sizeof *f);
@@ -82,6 +97,9 @@ static void take_file(draft *d, const char *path)
                       .folder = obb_path_folder(d->arena, path),
                       .language = obb_language_of(path),
                       .header = is_header(path)};
+    f->processor = processor_of(f->folder);
+    if (ends_with(path, ".h.in") || ends_with(path, ".hpp.in"))
+        obb_arena_push(d->arena, &d->templates, path);
     if (is_grammar(path))
         obb_arena_push(d->arena, &d->grammars, path);
     size_t n = strlen(path);
@@ -92,6 +110,16 @@ static void take_file(draft *d, const char *path)
     d->unnamed += !can;
     if ((source && can) || f->header)
         obb_arena_push(d->arena, &d->files, f);
+}
+
+bool draft_is_foreign(const draft_file *f)
+{
+    return f->processor && strcmp(f->processor, obb_host_here()->cpu) != 0;
+}
+
+bool draft_is_counted(const draft_file *f)
+{
+    return !f->header && !f->known && !f->part_of && !draft_is_foreign(f);
 }
 
 /* Folders of other builds have a mark in them. */
@@ -125,18 +153,31 @@ static int by_path(const void *a, const void *b)
 
 /* --- what is in them ---------------------------------------------------------------- */
 
-static void take_test(draft *d, const char *name, obb_map *seen)
+/* Macros of configurations whose answer is the same on every system of today. */
+static bool holds_everywhere(const char *name)
 {
-    bool configured = strncmp(name, "HAVE_", 5) == 0 || strncmp(name, "SIZEOF_", 7) == 0;
-    if (configured && !obb_map_get(seen, name)) {
+    return strcmp(name, "STDC_HEADERS") == 0 || strcmp(name, "TIME_WITH_SYS_TIME") == 0;
+}
+
+static void take_test(draft *d, const char *name, const obb_map *own, obb_map *seen)
+{
+    bool configured = strncmp(name, "HAVE_", 5) == 0 || strncmp(name, "SIZEOF_", 7) == 0 || holds_everywhere(name);
+    if (configured && !obb_map_get(own, name) && !obb_map_get(seen, name)) {
         name = obb_arena_string(d->arena, name);
         obb_map_put(seen, name, d);
         obb_arena_push(d->arena, &d->tested, name);
     }
 }
 
+static void take_definition(draft *d, const draft_file *f, const char *name, obb_map *own)
+{
+    obb_map_put(&d->defined, name, d);
+    obb_map_put(f->header ? &d->answered : own, name, d);
+}
+
+/* `own`: macros that this source defines, which answers nobody else. */
 static void take_directive(draft *d, draft_file *f, const obb_symbols *symbols, const obb_directive *one,
-                           obb_map *seen)
+                           const obb_map *own, obb_map *seen)
 {
     switch (one->kind) {
     case OBB_D_INCLUDE:
@@ -146,19 +187,15 @@ static void take_directive(draft *d, draft_file *f, const obb_symbols *symbols, 
             obb_arena_push(d->arena, &f->includes,
                            ((named_include){obb_arena_string(d->arena, one->name), one->quoted}));
         break;
-    case OBB_D_DEFINE:
-        if (one->macro)
-            obb_map_put(&d->defined, obb_symbol_text(symbols, one->macro->symbol), d);
-        break;
     case OBB_D_IFDEF:
     case OBB_D_IFNDEF:
     case OBB_D_ELIFDEF:
-    case OBB_D_ELIFNDEF: take_test(d, obb_symbol_text(symbols, one->symbol), seen); break;
+    case OBB_D_ELIFNDEF: take_test(d, obb_symbol_text(symbols, one->symbol), own, seen); break;
     case OBB_D_IF:
     case OBB_D_ELIF:
         for (size_t i = 0; i < one->count; i++)
             if (one->tokens[i].kind == OBB_T_NAME)
-                take_test(d, obb_symbol_text(symbols, one->tokens[i].code), seen);
+                take_test(d, obb_symbol_text(symbols, one->tokens[i].code), own, seen);
         break;
     default: break;
     }
@@ -176,8 +213,13 @@ static void read_file(draft *d, draft_file *f, obb_symbols *symbols, obb_map *se
                                                                : OBB_TEXT_C;
     const obb_directive_summary *s = obb_directives_summarize(symbols, obb_text_bytes(&text), text.length,
                                                               kind);
+    obb_map own = {0};
     for (size_t i = 0; i < s->directives.count; i++)
-        take_directive(d, f, symbols, &s->directives.at[i], seen);
+        if (s->directives.at[i].kind == OBB_D_DEFINE && s->directives.at[i].macro)
+            take_definition(d, f, obb_symbol_text(symbols, s->directives.at[i].macro->symbol), &own);
+    for (size_t i = 0; i < s->directives.count; i++)
+        take_directive(d, f, symbols, &s->directives.at[i], &own, seen);
+    obb_map_free(&own);
     obb_text_free(&text);
 }
 
@@ -192,7 +234,13 @@ const char *draft_read_tree(draft *d)
         read_file(d, d->files.at[i], &symbols, &seen);
     size_t kept = 0;
     for (size_t i = 0; i < d->tested.count; i++)
-        if (!obb_map_get(&d->defined, d->tested.at[i]))
+        if (!obb_map_get(&d->answered, d->tested.at[i]))
+            d->tested.at[kept++] = d->tested.at[i];
+    d->tested.count = kept;
+    for (size_t i = kept = 0; i < d->tested.count; i++)
+        if (holds_everywhere(d->tested.at[i]))
+            obb_arena_push(d->arena, &d->defines, obb_arena_format(d->arena, "%s=1", d->tested.at[i]));
+        else
             d->tested.at[kept++] = d->tested.at[i];
     d->tested.count = kept;
     obb_map_free(&seen);

@@ -5,11 +5,14 @@
 #include <string.h>
 #include <unistd.h>
 
+#include "base/below.h"
 #include "base/files.h"
 #include "base/path.h"
 #include "base/process.h"
 #include "draft/work.h"
 #include "image/elf.h"
+
+enum { MOST_ROUNDS = 8 };
 
 static const char *compiler(bool cxx)
 {
@@ -22,8 +25,7 @@ static const char *object_of(draft *d, size_t number)
     return obb_arena_format(d->arena, "%s/%zu.o", d->temporary, number);
 }
 
-/* Its words: it may have some behind it. */
-static void add_compiler(draft *d, bool cxx, obb_words *words)
+void draft_add_compiler(draft *d, bool cxx, obb_words *words)
 {
     for (const char *at = compiler(cxx); *at;) {
         size_t n = strcspn(at, " ");
@@ -41,7 +43,7 @@ static void ask_headers_of(draft *d, bool cxx, const obb_words *names, obb_map *
     for (size_t i = 0; i < names->count; i++)
         if (!strpbrk(names->at[i], "\"<>\\"))
             obb_text_format(&text, "#if __has_include(<%s>)\nhas %zu\n#endif\n", names->at[i], i);
-    add_compiler(d, cxx, &words);
+    draft_add_compiler(d, cxx, &words);
     const char *const rest[] = {"-E", "-P", "-x", cxx ? "c++" : "c", "-", NULL};
     for (size_t i = 0; i < sizeof rest / sizeof *rest; i++)
         obb_arena_push(d->arena, &words, rest[i]);
@@ -70,13 +72,17 @@ void draft_ask_headers(draft *d, const obb_words *names, obb_map *has)
 static const char *const *command_for(draft *d, const draft_file *f, const char *object)
 {
     obb_words words = {0};
-    add_compiler(d, f->language == OBB_CXX, &words);
+    draft_add_compiler(d, f->language == OBB_CXX, &words);
     obb_arena_push(d->arena, &words, "-w");
     obb_arena_push(d->arena, &words, "-O0");
     for (size_t i = 0; i < d->includes.count; i++)
         obb_arena_push(d->arena, &words, obb_arena_format(d->arena, "-I%s", d->includes.at[i]));
-    if (d->header)
+    if (d->header || d->made.count)
         obb_arena_push(d->arena, &words, obb_arena_format(d->arena, "-I%s", d->temporary));
+    if (d->forced) {
+        obb_arena_push(d->arena, &words, "-include");
+        obb_arena_push(d->arena, &words, d->header);
+    }
     for (size_t i = 0; i < d->defines.count; i++)
         obb_arena_push(d->arena, &words, obb_arena_format(d->arena, "-D%s", d->defines.at[i]));
     for (size_t i = 0; i < f->flags.count; i++)
@@ -115,7 +121,7 @@ static size_t compile_rest(draft *d, bool note)
     for (size_t i = 0; i < d->files.count;) {
         size_t n = 0;
         for (; i < d->files.count && n < jobs; i++)
-            if (!d->files.at[i]->header && !d->files.at[i]->compiled) {
+            if (!d->files.at[i]->header && !d->files.at[i]->compiled && !draft_is_foreign(d->files.at[i])) {
                 commands[n] = command_for(d, d->files.at[i], object_of(d, i));
                 numbers[n++] = i;
             }
@@ -143,40 +149,6 @@ static size_t compile_rest(draft *d, bool note)
 
 /* --- a configuration header that nobody has made ------------------------------------ */
 
-/* HAVE_SYS_TIME_H: which of the headers that are included somewhere has this macro; NULL: none, or it is no
- * macro of a header. */
-const char *draft_header_of(const draft *d, const char *macro)
-{
-    for (size_t i = 0; i < d->files.count; i++)
-        for (size_t k = 0; k < d->files.at[i]->includes.count; k++) {
-            const char *name = d->files.at[i]->includes.at[k].name, *m = macro + strlen("HAVE_"), *n = name;
-            while (*m && *n &&
-                   (*m == *n || (*n >= 'a' && *n <= 'z' && *m == *n - 32) ||
-                    (*m == '_' && (*n == '/' || *n == '.' || *n == '-'))))
-                m++, n++;
-            if (!*m && !*n)
-                return name;
-        }
-    return NULL;
-}
-
-/* For the trial, by what the system has; what the description asks is answered by its build. */
-static void write_header(draft *d, const char *name)
-{
-    obb_text text = {0};
-    for (size_t i = 0; i < d->tested.count; i++) {
-        const char *macro = d->tested.at[i], *header = draft_header_of(d, macro);
-        if (header)
-            obb_text_format(&text, "#if __has_include(<%s>)\n#define %s 1\n#endif\n", header, macro);
-        else if (strncmp(macro, "HAVE_", 5) == 0 && draft_has_function(d, draft_lower(d, macro + 5)))
-            obb_text_format(&text, "#define %s 1\n", macro);
-    }
-    const char *path = obb_path_join(d->arena, d->temporary, name);
-    if (!obb_path_make_folders(path))
-        obb_file_write(path, obb_text_bytes(&text), text.length, NULL);
-    obb_text_free(&text);
-}
-
 /* The one that is missed most, if it is called like one, or if much is asked that nobody answers. */
 static const char *configuration_header(const draft *d)
 {
@@ -188,7 +160,8 @@ static const char *configuration_header(const draft *d)
             n += d->files.at[k]->wrong &&
                  strncmp(d->files.at[k]->wrong, d->missing.at[i], strlen(d->missing.at[i])) == 0;
         bool called = strstr(obb_path_name(d->missing.at[i]), "config") != NULL;
-        if (n > users && (called || (d->tested.count > 2 && n > 2))) {
+        bool can = draft_can_make(d, d->missing.at[i]);
+        if (can && n > users && (called || (d->tested.count > 2 && n > 2))) {
             most = d->missing.at[i];
             users = n;
         }
@@ -201,6 +174,55 @@ static void forget_missing(draft *d, const char *name)
     for (size_t i = 0; i < d->missing.count; i++)
         if (strcmp(d->missing.at[i], name) == 0)
             d->missing.at[i--] = d->missing.at[--d->missing.count];
+}
+
+/* Whether answers would change anything. */
+static bool some_hold(const draft *d)
+{
+    enum { FEWEST = 3 };
+    size_t hold = 0;
+    for (size_t i = 0; i < d->questions.count; i++)
+        hold += d->questions.at[i].holds;
+    return hold >= FEWEST;
+}
+
+static size_t count_compiled(const draft *d)
+{
+    size_t compiled = 0;
+    for (size_t i = 0; i < d->files.count; i++)
+        compiled += d->files.at[i]->compiled;
+    return compiled;
+}
+
+static void compile_anew(draft *d)
+{
+    for (size_t i = 0; i < d->files.count; i++)
+        d->files.at[i]->compiled = false;
+    d->missing.count = 0;
+    compile_rest(d, true);
+}
+
+/* Macros are tested that a header of a configuration would have, and sources do not include it: builds put it in
+ * front of each. It stays if more sources compile with it. */
+static void try_in_front(draft *d)
+{
+    const char *header = d->header;
+    size_t before = count_compiled(d);
+    d->header = header ? header : "config.h";
+    d->forced = true;
+    if (!header)
+        draft_write_header(d, d->header);
+    bool more = compile_rest(d, false) > 0;
+    if (more)
+        compile_anew(d);
+    if (count_compiled(d) > before)
+        return;
+    if (!header)
+        unlink(obb_path_join(d->arena, d->temporary, d->header));
+    d->header = header;
+    d->forced = false;
+    if (more)
+        compile_anew(d);
 }
 
 /* --- macros that nobody defines ----------------------------------------------------- */
@@ -238,7 +260,8 @@ static const char *guess_for(draft *d, const char *name)
 {
     static const char *const numbers[] = {"MAJOR", "MINOR", "PATCH", "MICRO", "LEVEL"},
                              *const texts[] = {"VERSION", "PACKAGE",   "NAME",   "DATE",  "DIR", "PATH",
-                                               "PREFIX",  "COPYRIGHT", "AUTHOR", "EMAIL", "URL", "BUGREPORT"};
+                                               "PREFIX",  "COPYRIGHT", "AUTHOR", "EMAIL", "URL", "BUGREPORT",
+                                               "REVISION", "RELEASE"};
     for (size_t i = 0; i < sizeof numbers / sizeof *numbers; i++)
         if (strstr(name, numbers[i]))
             return obb_arena_format(d->arena, "%s=0", name);
@@ -287,7 +310,6 @@ static void drop_useless(draft *d, const obb_map *asked)
 
 static void guess(draft *d)
 {
-    enum { MOST_ROUNDS = 8 };
     obb_map asked = {0};
     for (int round = 0; round < MOST_ROUNDS && guess_macros(d, &asked); round++)
         compile_rest(d, false);
@@ -314,25 +336,42 @@ static void read_object(draft *d, draft_file *f, const char *object)
         return;
     f->defines = names.defined;
     f->lacks = names.wanted;
-    for (size_t i = 0; i < f->defines.count; i++)
+    for (size_t i = 0; i < f->defines.count && !draft_stands_in(d, f); i++)
         if (strcmp(f->defines.at[i], "main") == 0)
             f->is_main = true;
         else
             add_definer(d, f->defines.at[i], f);
 }
 
-static void remove_temporary(draft *d)
+static void remove_temporary(const draft *d)
 {
-    for (size_t i = 0; i < d->files.count; i++)
-        unlink(object_of(d, i));
-    if (d->header) {
-        const char *path = obb_path_join(d->arena, d->temporary, d->header);
-        unlink(path);
-        for (path = obb_path_folder(d->arena, path); obb_path_within(path, d->temporary);
-             path = obb_path_folder(d->arena, path))
-            rmdir(path);
-    }
+    obb_below_remove_all(d->temporary, NULL);
     rmdir(d->temporary);
+}
+
+/* Whether a file includes another one, by the name that it is included by. */
+static bool includes(draft *d, const draft_file *f, const draft_file *other)
+{
+    bool does = false;
+    for (size_t i = 0; i < f->includes.count && !does && f != other; i++) {
+        const char *name = f->includes.at[i].name;
+        does = strcmp(obb_path_name(name), obb_path_name(other->path)) == 0 &&
+               (strcmp(obb_path_join(d->arena, f->folder, name), other->path) == 0 ||
+                strcmp(name, obb_path_name(name)) == 0);
+    }
+    return does;
+}
+
+/* Sources that others include, and that do not compile alone, are parts of these. */
+static void find_parts(draft *d)
+{
+    for (size_t i = 0; i < d->files.count; i++) {
+        draft_file *f = d->files.at[i];
+        for (size_t k = 0; !f->header && !f->compiled && !f->part_of && k < d->files.count; k++)
+            if (includes(d, d->files.at[k], f))
+                f->part_of = d->files.at[k]->path;
+        d->result->sources -= f->part_of && !f->known && !draft_is_foreign(f);
+    }
 }
 
 const char *draft_compile(draft *d)
@@ -344,24 +383,33 @@ const char *draft_compile(draft *d)
         !mkdtemp(d->temporary))
         return obb_arena_format(d->arena, "there can be no temporary folder: %s", strerror(errno));
     compile_rest(d, true);
+    for (int round = 0; round < MOST_ROUNDS && draft_make_headers(d); round++)
+        compile_rest(d, true);
+    for (size_t i = 0; i < d->made.count; i++)
+        forget_missing(d, d->made.at[i].name);
     const char *header = configuration_header(d);
+    draft_find_questions(d);
     if (header) {
-        write_header(d, header);
+        draft_write_header(d, header);
         d->header = header;
         d->missing.count = 0;
         if (draft_has(&d->tested, "HAVE_CONFIG_H"))
             obb_arena_push(d->arena, &d->defines, "HAVE_CONFIG_H=1");
         compile_rest(d, true);
-        forget_missing(d, header);
     }
+    if (some_hold(d) && count_compiled(d) < d->result->sources)
+        try_in_front(d);
+    if (header)
+        forget_missing(d, header);
     for (size_t i = 0; i < sizeof more / sizeof *more; i++) {
         obb_arena_push(d->arena, &d->defines, more[i]);
         if (!compile_rest(d, false))
             d->defines.count--;
     }
     guess(d);
+    find_parts(d);
     for (size_t i = 0; i < d->files.count; i++) {
-        d->result->compiled += d->files.at[i]->compiled && !d->files.at[i]->known;
+        d->result->compiled += d->files.at[i]->compiled && draft_is_counted(d->files.at[i]);
         if (d->files.at[i]->compiled)
             read_object(d, d->files.at[i], object_of(d, i));
     }

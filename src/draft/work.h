@@ -21,10 +21,12 @@ typedef struct draft_file {
     obb_language language;
     bool header;
     bool known;                /* a description has it already */
+    const char *part_of;       /* it does not compile, and this file includes it; or NULL */
     OBB_VEC(named_include) includes;
     obb_words flags;           /* of a compilation database: -D and the like */
     bool compiled;
     const char *wrong;         /* the first error of its compile */
+    const char *processor;     /* a folder says that it is for this one; NULL: for all */
     obb_words defines, lacks;  /* symbols */
     bool is_main;
     OBB_VEC(uint32_t) programs; /* numbers of the programs that need it */
@@ -46,8 +48,38 @@ struct draft_target {
     OBB_VEC(draft_target *) uses;
     obb_words libs, packages; /* of the system */
     obb_words known;       /* files that it needs, which a description has */
+    obb_words instead, replaced; /* patterns of files that stand in for its own on some processors; folders of these */
+    obb_words processors;  /* folders in which each processor has a folder of its own */
     obb_words unresolved;  /* symbols that nobody defines */
 };
+
+typedef enum draft_kind_of_question {
+    DRAFT_ASKS_HEADER,
+    DRAFT_ASKS_FUNCTION,
+    DRAFT_ASKS_TYPE,
+    DRAFT_ASKS_MEMBER,
+    DRAFT_ASKS_SIZE,
+    DRAFT_ASKS_DECLARED,
+    DRAFT_ASKS_UNKNOWN
+} draft_kind_of_question;
+
+/* What a macro of a configuration asks. */
+typedef struct draft_question {
+    const char *macro;
+    draft_kind_of_question kind;
+    const char *name, *of; /* of a member: the type */
+    bool holds;            /* on this system */
+    uint64_t size;         /* bytes */
+} draft_question;
+
+/* A header that is missing, and how a step makes it. */
+typedef struct draft_made_header {
+    const char *name;     /* as it is included */
+    const char *copied;   /* from this one; or NULL */
+    const char *template; /* filled in from this one, with `values`; or NULL */
+    obb_words values;
+    const char *text;     /* else this */
+} draft_made_header;
 
 typedef struct draft {
     obb_arena *arena;
@@ -59,10 +91,15 @@ typedef struct draft {
     obb_words defines;           /* of the project, */
     size_t guessed;              /* and so many of the last ones have values that are made up */
     size_t unnamed;              /* sources that a description cannot name */
+    obb_words templates;         /* files that are filled in: x.h.in */
     obb_words grammars;          /* files that generators read, which nobody here carries out */
-    obb_map defined;             /* macros that some file defines */
-    obb_words tested;            /* HAVE_ and SIZEOF_ macros that are tested and defined nowhere */
+    obb_map defined;             /* macros that some file defines, */
+    obb_map answered;            /* and those of headers */
+    obb_words tested;            /* HAVE_ and SIZEOF_ macros that are tested and that nothing answers, */
+    OBB_VEC(draft_question) questions; /* and what they ask */
     const char *header;          /* the header that they come from (config.h), which is not there; or NULL */
+    OBB_VEC(draft_made_header) made; /* headers that a step will make */
+    bool forced;                 /* no source includes it: it stands in front of each */
     obb_words missing;           /* headers that are not found */
     obb_map definers;            /* by symbol: draft_definers */
     OBB_VEC(draft_target *) targets;
@@ -75,6 +112,11 @@ void draft_note(draft *d, const char *format, ...);
 /* tree.c: finds files, and reads what they include and test. */
 const char *draft_read_tree(draft *d);
 
+/* tree.c: whether it is for another processor than this machine's; whether it is a source for this machine that no
+ * description has. */
+bool draft_is_foreign(const draft_file *f);
+bool draft_is_counted(const draft_file *f);
+
 /* includes.c: the folders that includes need. */
 void draft_find_includes(draft *d);
 
@@ -84,8 +126,25 @@ const char *draft_read_database(draft *d);
 /* trial.c: which of these headers the compilers find by themselves. */
 void draft_ask_headers(draft *d, const obb_words *names, obb_map *has);
 
-/* trial.c: the header that a macro such as HAVE_SYS_TIME_H is of, of those that are included; NULL: none. */
-const char *draft_header_of(const draft *d, const char *macro);
+/* headers.c: whether a header of this name can be made: not above its folder. */
+bool draft_can_make(const draft *d, const char *name);
+
+/* headers.c: makes what is missing for the trial, where it is known how. False: nothing more. */
+bool draft_make_headers(draft *d);
+void draft_write_made_headers(const draft *d, obb_text *text);
+
+/* trial.c: its words: it may have some behind it. */
+void draft_add_compiler(draft *d, bool cxx, obb_words *words);
+
+/* questions.c: what the tested macros ask, and what this system answers. */
+void draft_find_questions(draft *d);
+
+/* questions.c: the header of the configuration, for the trial: by what this system has. What the description asks is
+ * answered by its build. */
+void draft_write_header(draft *d, const char *name);
+
+/* questions.c: headers in which functions usually are, or types and their members; ends with NULL. */
+const char *const *draft_usual_headers(bool of_types);
 
 /* trial.c: compiles, and reads what objects define and lack. NULL, or why it cannot. */
 const char *draft_compile(draft *d);
@@ -95,6 +154,13 @@ void draft_find_targets(draft *d);
 
 /* systems.c: libraries of this system that define what targets lack. */
 void draft_find_libraries(draft *d);
+
+/* processors.c: folders with variants of files for processors become patterns of targets. */
+void draft_find_processors(draft *d);
+
+/* processors.c: whether it stands in for a source beside its folder. */
+bool draft_stands_in(const draft *d, const draft_file *f);
+void draft_write_processors(const draft *d, const draft_target *t, obb_text *text);
 
 /* systems.c: whether the C or C++ library defines it. */
 bool draft_has_function(draft *d, const char *name);

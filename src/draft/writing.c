@@ -49,7 +49,8 @@ static void add_group(const draft *d, const draft_target *t, const char *folder,
         else
             obb_arena_push(d->arena, &out, f->path);
     }
-    bool pattern = in.count > 1 && out.count <= 4 && out.count * 2 < in.count && !d->request->known;
+    bool pattern = draft_has(&t->replaced, folder) ||
+                   (in.count > 1 && out.count <= 4 && out.count * 2 < in.count && !d->request->known);
     if (pattern)
         obb_arena_push(d->arena, sources,
                        obb_path_join(d->arena, folder, obb_arena_format(d->arena, "*%s", suffix)));
@@ -65,6 +66,8 @@ static void write_sources(const draft *d, const draft_target *t, obb_text *text)
     obb_words sources = {0}, excepted = {0};
     for (size_t i = 0; i < t->files.count; i++) {
         const draft_file *f = t->files.at[i];
+        if (f->processor)
+            continue;
         const char *suffix = obb_path_suffix(f->path),
                    *key = obb_arena_format(d->arena, "%s\n%s", f->folder, suffix);
         if (!obb_map_put(&groups, key, (void *)(uintptr_t)key))
@@ -72,7 +75,12 @@ static void write_sources(const draft *d, const draft_target *t, obb_text *text)
     }
     obb_map_free(&groups);
     write_list("sources", &sources, text);
+    if (t->instead.count) {
+        text->length--; /* its line goes on */
+        write_list("instead", &t->instead, text);
+    }
     write_list("except", &excepted, text);
+    draft_write_processors(d, t, text);
 }
 
 /* --- targets ------------------------------------------------------------------------ */
@@ -148,6 +156,15 @@ static const draft_file *first_compiled(const draft_target *t)
     return t->files.at[0];
 }
 
+/* Macros of what is declared have a value of their own, which `function` does not give. */
+static bool has_declared(const draft *d)
+{
+    bool has = false;
+    for (size_t i = 0; d->header && i < d->questions.count && !has; i++)
+        has = d->questions.at[i].kind == DRAFT_ASKS_DECLARED;
+    return has;
+}
+
 static void write_target(const draft *d, const draft_target *t, obb_text *text)
 {
     static const char *const kinds[] = {"library", "program", "test"};
@@ -157,6 +174,10 @@ static void write_target(const draft *d, const draft_target *t, obb_text *text)
     obb_text_format(text, "\n%s %s {\n", kinds[t->kind], t->name);
     write_sources(d, t, text);
     write_list("uses", &used, text);
+    if (has_declared(d))
+        obb_text_string(text, "    like declared\n");
+    if (d->forced)
+        obb_text_format(text, "    flags -include %s\n", d->header);
     write_flags(d, t, first_compiled(t), true, text);
     write_own_flags(d, t, text);
     write_list("metadata", &t->packages, text);
@@ -189,13 +210,6 @@ static void write_project(const draft *d, obb_text *text)
     obb_text_string(text, "}\n");
 }
 
-/* Functions are looked for where they usually are; headers that a system does not have are left out. */
-static const char usual_headers[] =
-    "ctype.h dirent.h errno.h fcntl.h grp.h limits.h locale.h math.h netdb.h netinet/in.h "
-    "poll.h pthread.h pwd.h regex.h sched.h signal.h stdarg.h stdio.h stdlib.h string.h "
-    "strings.h sys/ioctl.h sys/mman.h sys/resource.h sys/select.h sys/socket.h sys/stat.h "
-    "sys/time.h sys/types.h sys/wait.h termios.h time.h unistd.h wchar.h wctype.h";
-
 const char *draft_lower(const draft *d, const char *text)
 {
     char *copy = obb_arena_string(d->arena, text);
@@ -204,47 +218,79 @@ const char *draft_lower(const draft *d, const char *text)
     return copy;
 }
 
+/* Functions, types and members are looked for where they usually are; headers that a system does not have are left
+ * out. */
+static void write_in_usual_headers(const draft *d, const char *property, obb_words *names, obb_text *text)
+{
+    if (!names->count)
+        return;
+    obb_arena_push(d->arena, names, "in");
+    for (const char *const *h = draft_usual_headers(strcmp(property, "function") != 0); *h; h++)
+        obb_arena_push(d->arena, names, *h);
+    write_list(property, names, text);
+}
+
+static void write_members(const draft *d, obb_text *text)
+{
+    for (size_t i = 0; i < d->questions.count; i++) {
+        const draft_question *q = &d->questions.at[i];
+        obb_words words = {0};
+        if (q->kind != DRAFT_ASKS_MEMBER)
+            continue;
+        obb_arena_push(d->arena, &words, q->name);
+        obb_arena_push(d->arena, &words, "of");
+        obb_arena_push(d->arena, &words, q->of);
+        write_in_usual_headers(d, "member", &words, text);
+    }
+}
+
 static void write_checks(const draft *d, obb_text *text)
 {
-    obb_words headers = {0}, functions = {0}, sizes = {0}, unsure = {0};
-    for (size_t i = 0; i < d->tested.count; i++) {
-        const char *macro = d->tested.at[i], *header = draft_header_of(d, macro);
-        size_t n = strlen(macro);
-        if (strncmp(macro, "SIZEOF_", 7) == 0)
-            obb_arena_push(d->arena, &sizes, draft_lower(d, macro + 7));
-        else if (header)
-            obb_arena_push(d->arena, &headers, header);
-        else if (n > 2 && strcmp(macro + n - 2, "_H") == 0)
-            obb_arena_push(d->arena, &unsure, macro);
-        else if (!strncmp(macro, "HAVE_DECL_", 10) || !strncmp(macro, "HAVE_STRUCT_", 12) ||
-                 !strncmp(macro, "HAVE_LIB", 8) || macro[5] == '_' || strcmp(macro, "HAVE_CONFIG_H") == 0)
-            obb_arena_push(d->arena, &unsure, macro);
-        else
-            obb_arena_push(d->arena, &functions, draft_lower(d, macro + 5));
+    obb_words asked[DRAFT_ASKS_UNKNOWN + 1] = {{0}};
+    size_t count = 0;
+    for (size_t i = 0; i < d->questions.count; i++) {
+        const draft_question *q = &d->questions.at[i];
+        obb_arena_push(d->arena, &asked[q->kind], q->kind == DRAFT_ASKS_UNKNOWN ? q->macro : q->name);
+        count += q->kind != DRAFT_ASKS_UNKNOWN;
     }
-    if (!d->header || !(headers.count + functions.count + sizes.count))
+    for (size_t i = 0; i < asked[DRAFT_ASKS_DECLARED].count; i++)
+        if (!draft_has(&asked[DRAFT_ASKS_FUNCTION], asked[DRAFT_ASKS_DECLARED].at[i]))
+            obb_arena_push(d->arena, &asked[DRAFT_ASKS_FUNCTION], asked[DRAFT_ASKS_DECLARED].at[i]);
+    if (!d->header || !count)
         return;
-    obb_text_format(text,
-                    "\n# The code asks for these by macros that it includes %s for, which is not "
-                    "there.\nchecks {\n    into %s\n",
-                    d->header, d->header);
-    write_list("header", &headers, text);
-    if (functions.count) {
-        obb_arena_push(d->arena, &functions, "in");
-        for (const char *at = usual_headers; *at; at += strcspn(at, " "), at += *at == ' ')
-            obb_arena_push(d->arena, &functions, obb_arena_copy(d->arena, at, strcspn(at, " ")));
-        write_list("function", &functions, text);
-    }
-    for (size_t i = 0; i < sizes.count; i++)
-        obb_text_format(text, "    # SIZEOF_%s: size \"%s\"\n", sizes.at[i], sizes.at[i]);
-    for (size_t i = 0; i < unsure.count; i++)
-        obb_text_format(text, "    # %s: what it asks is not known\n", unsure.at[i]);
+    obb_text_format(text, "\n# The code asks for these by macros that %s %s for, which is not there.\nchecks {\n    into %s\n",
+                    d->forced ? "its builds put a" : "it includes", d->header, d->header);
+    obb_text_string(text, "    define _GNU_SOURCE\n");
+    write_list("header", &asked[DRAFT_ASKS_HEADER], text);
+    write_in_usual_headers(d, "function", &asked[DRAFT_ASKS_FUNCTION], text);
+    write_in_usual_headers(d, "type", &asked[DRAFT_ASKS_TYPE], text);
+    write_members(d, text);
+    write_in_usual_headers(d, "size", &asked[DRAFT_ASKS_SIZE], text);
+    for (size_t i = 0; i < asked[DRAFT_ASKS_UNKNOWN].count; i++)
+        obb_text_format(text, "    # %s: what it asks is not known\n", asked[DRAFT_ASKS_UNKNOWN].at[i]);
+    obb_text_string(text, "}\n");
+}
+
+static void write_declared(const draft *d, obb_text *text)
+{
+    if (!has_declared(d))
+        return;
+    obb_text_string(text, "\nsettings declared {\n");
+    for (size_t i = 0; i < d->questions.count; i++)
+        if (d->questions.at[i].kind == DRAFT_ASKS_DECLARED)
+            obb_text_format(text, "    when has %s { define %s }\n    when not has %s { define %s=0 }\n",
+                            d->questions.at[i].name, d->questions.at[i].macro, d->questions.at[i].name,
+                            d->questions.at[i].macro);
     obb_text_string(text, "}\n");
 }
 
 /* Why a source is in no target. */
 static const char *reason(const draft *d, const draft_file *f)
 {
+    if (draft_is_foreign(f))
+        return obb_arena_format(d->arena, "for %s, and nothing here tells which target needs it", f->processor);
+    if (f->part_of)
+        return obb_arena_format(d->arena, "part of %s, which includes it", f->part_of);
     return f->compiled ? "needed by nothing here"
                        : obb_arena_format(d->arena, "not compiled here: %s",
                                           f->wrong ? f->wrong : "nobody knows why");
@@ -287,6 +333,8 @@ void draft_write(const draft *d, obb_text *text)
     if (!d->request->known)
         write_project(d, text);
     write_checks(d, text);
+    write_declared(d, text);
+    draft_write_made_headers(d, text);
     for (draft_kind kind = DRAFT_LIBRARY; kind <= DRAFT_TEST; kind++)
         for (size_t i = 0; i < d->targets.count; i++)
             if (d->targets.at[i]->kind == kind)

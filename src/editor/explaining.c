@@ -100,8 +100,9 @@ static const char *axis_text(obb_editor *e, const char *name)
 /* Of what the project does not know just now: where it is defined. */
 static const char *defined_text(obb_editor *e, const mention *m)
 {
-    for (size_t i = 0; i < e->mentions.count; i++) {
-        const mention *d = &e->mentions.at[i];
+    const mentions *all = mentions_of(e);
+    for (size_t i = 0; i < all->count; i++) {
+        const mention *d = &all->at[i];
         if (d->defines && same_name(d, m))
             return obb_arena_format(e->arena, "**%s**\n\n%s:%d", d->name, d->place.file, d->place.line);
     }

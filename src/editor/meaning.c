@@ -23,9 +23,8 @@ static void forget_reading(obb_editor *e)
     obb_arena_free(e->arena);
     e->w = NULL;
     e->arena = obb_arena_new();
-    e->scores.count = e->scores.room = 0;
-    e->scores.at = NULL;
     e->mentions = (mentions){0};
+    e->named = false;
     obb_map_free(&e->lines);
     e->lines = (obb_map){0};
 }
@@ -40,19 +39,6 @@ static void lay_over(obb_editor *e)
             obb_files_provide(e->w->files, obb_files_number(e->w->files, obb_arena_string(e->arena, path)),
                               obb_text_bytes(&d->text), d->text.length);
     }
-}
-
-static void parse_own(obb_editor *e)
-{
-    obb_diags *ignored = obb_diags_new();
-    for (size_t i = 0; i < e->w->project->own_descriptions.count; i++) {
-        const char *path = e->w->project->own_descriptions.at[i];
-        size_t length;
-        const char *text = text_of(e, obb_path_join(e->arena, e->w->root, path), &length);
-        obb_arena_push(e->arena, &e->scores,
-                       obb_score_parse(e->arena, &(obb_score_origin){.file = path}, text, length, ignored));
-    }
-    obb_diags_free(ignored);
 }
 
 /* The folder of the first open document decides which project it is. */
@@ -83,8 +69,6 @@ void read_again(obb_editor *e)
     lay_over(e);
     obb_workspace_read_descriptions(e->w);
     obb_diags_settle(e->w->diags);
-    parse_own(e);
-    find_mentions(e);
 }
 
 /* --- diagnostics -------------------------------------------------------------------- */

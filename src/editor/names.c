@@ -211,17 +211,27 @@ static void add_block(obb_editor *e, const obb_block *block, const char *in, uns
     }
 }
 
-void find_mentions(obb_editor *e)
+const mentions *mentions_of(obb_editor *e)
 {
-    for (size_t i = 0; i < e->scores.count; i++)
-        add_block(e, &e->scores.at[i]->top, "", 0);
+    obb_diags *ignored = obb_diags_new();
+    for (size_t i = 0; e->w && !e->named && i < e->w->project->own_descriptions.count; i++) {
+        const char *path = e->w->project->own_descriptions.at[i];
+        size_t length;
+        const char *text = text_of(e, obb_path_join(e->arena, e->w->root, path), &length);
+        const obb_score *score = obb_score_parse(e->arena, &(obb_score_origin){.file = path}, text, length, ignored);
+        add_block(e, &score->top, "", 0);
+    }
+    e->named = true;
+    obb_diags_free(ignored);
+    return &e->mentions;
 }
 
 const mention *mention_at(obb_editor *e, const char *path, int line, int column)
 {
     const char *file = path_in_project(e, path);
-    for (size_t i = 0; i < e->mentions.count; i++) {
-        const mention *m = &e->mentions.at[i];
+    const mentions *all = mentions_of(e);
+    for (size_t i = 0; i < all->count; i++) {
+        const mention *m = &all->at[i];
         if (strcmp(m->place.file, file) == 0 && m->place.line == line && column >= m->place.column &&
             column <= m->place.column + (int)strlen(m->name))
             return m;

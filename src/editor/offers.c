@@ -68,8 +68,9 @@ static const char *kind_name(unsigned kinds)
 
 static void offer_names(offer *o, unsigned kinds)
 {
-    for (size_t i = 0; i < o->e->mentions.count; i++) {
-        const mention *m = &o->e->mentions.at[i];
+    const mentions *all = mentions_of(o->e);
+    for (size_t i = 0; i < all->count; i++) {
+        const mention *m = &all->at[i];
         if (m->defines && m->kinds & kinds & ~(unsigned)NAMES_VALUE)
             add(o, m->name, KIND_NAME, kind_name(m->kinds));
     }
@@ -109,10 +110,11 @@ static void offer_assignments(offer *o)
 
 static void offer_variants(offer *o)
 {
-    for (size_t i = 0; i < o->e->mentions.count; i++) {
-        const mention *p = &o->e->mentions.at[i];
-        for (size_t k = 0; p->defines && p->kinds == NAMES_PLATFORM && k < o->e->mentions.count; k++) {
-            const mention *c = &o->e->mentions.at[k];
+    const mentions *all = mentions_of(o->e);
+    for (size_t i = 0; i < all->count; i++) {
+        const mention *p = &all->at[i];
+        for (size_t k = 0; p->defines && p->kinds == NAMES_PLATFORM && k < all->count; k++) {
+            const mention *c = &all->at[k];
             if (c->defines && c->kinds == NAMES_CONFIGURATION)
                 add(o, obb_arena_format(o->e->arena, "%s.%s", p->name, c->name), KIND_VALUE, "variant");
         }

@@ -89,10 +89,11 @@ static json_t *location(obb_editor *e, const mention *m)
 
 static json_t *find_places(obb_editor *e, const asked *a, bool definitions, bool uses)
 {
+    const mentions *all = mentions_of(e);
     const mention *at = mention_at(e, a->path, a->line, a->column);
     json_t *list = json_array();
-    for (size_t i = 0; at && i < e->mentions.count; i++) {
-        const mention *m = &e->mentions.at[i];
+    for (size_t i = 0; at && i < all->count; i++) {
+        const mention *m = &all->at[i];
         if (same_name(at, m) && (m->defines ? definitions : uses))
             json_array_append_new(list, location(e, m));
     }
@@ -140,9 +141,10 @@ static json_t *folding(obb_editor *e, const asked *a, const json_t *params)
 /* Whether a name can be renamed: it is defined in a description here. */
 static bool is_defined_here(obb_editor *e, const mention *at)
 {
+    const mentions *all = mentions_of(e);
     bool defined = false;
-    for (size_t i = 0; at && i < e->mentions.count && !defined; i++)
-        defined = e->mentions.at[i].defines && same_name(at, &e->mentions.at[i]);
+    for (size_t i = 0; at && i < all->count && !defined; i++)
+        defined = all->at[i].defines && same_name(at, &all->at[i]);
     return defined;
 }
 
@@ -160,13 +162,14 @@ static bool is_name(const char *text)
 
 static json_t *rename_all(obb_editor *e, const asked *a, const json_t *params)
 {
+    const mentions *all = mentions_of(e);
     const char *name = json_string_value(json_object_get(params, "newName"));
     const mention *at = mention_at(e, a->path, a->line, a->column);
     if (!is_name(name) || !is_defined_here(e, at))
         return NULL;
     json_t *changes = json_object();
-    for (size_t i = 0; i < e->mentions.count; i++) {
-        const mention *m = &e->mentions.at[i];
+    for (size_t i = 0; i < all->count; i++) {
+        const mention *m = &all->at[i];
         if (!same_name(at, m))
             continue;
         const char *path = obb_path_join(e->arena, e->w->root, m->place.file), *uri = uri_of_path(e, path);

@@ -62,8 +62,8 @@ struct obb_editor {
     obb_build_observer observer;
     obb_workspace *w; /* NULL: there is no project */
     obb_arena *arena;
-    OBB_VEC(const obb_score *) scores; /* of its own descriptions */
-    mentions mentions;
+    bool named;         /* the next one is found: */
+    mentions mentions;  /* in its own descriptions; see mentions_of */
     obb_map lines; /* by path: line_index */
     bool stale;
 };
@@ -103,7 +103,8 @@ const char *path_in_project(const obb_editor *e, const char *path);
 
 /* --- names.c */
 
-void find_mentions(obb_editor *e);
+/* All of them. They are found when they are asked for, since a change of a text alone asks for none. */
+const mentions *mentions_of(obb_editor *e);
 
 /* What names the values of a statement may be, by its first word and the block that it stands in. */
 unsigned names_in(const char *word, const char *block);

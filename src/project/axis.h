@@ -35,6 +35,9 @@ typedef struct obb_axis {
     size_t number;       /* its index in the project; built-in ones are obb_axis_id */
 } obb_axis;
 
+/* The value of the axis `cpu` by which people know a processor: x86_64 for amd64; "": none. */
+const char *obb_cpu_of(const char *name);
+
 /* `axis=value`, where it was stated: set, or asked for by a condition. */
 typedef struct obb_assignment {
     const obb_axis *axis;

@@ -122,6 +122,18 @@ static bool told(const obb_dependency_table *table, const obb_action *a, obb_wor
     return true;
 }
 
+/* What it includes is made by an action that nobody has carried out here: no tool can be asked. NULL: all is there. */
+static const char *unmade(const obb_plan *plan, const obb_dependencies *d)
+{
+    for (size_t i = 0; i < d->inputs.count; i++) {
+        const char *path = obb_files_path(plan->files, d->inputs.at[i]);
+        const obb_action *maker = obb_plan_maker(plan, d->inputs.at[i]);
+        if (maker && maker->kind == OBB_RUN_STEP && access(path, F_OK))
+            return path;
+    }
+    return NULL;
+}
+
 static void compare(const obb_dependency_table *table, const obb_action *a, figures *f)
 {
     const obb_plan *plan = table->plan;
@@ -133,6 +145,11 @@ static void compare(const obb_dependency_table *table, const obb_action *a, figu
         return; /* it has no report to compare with */
     if (assembly && a->tool->family != OBB_FAMILY_GCC)
         return; /* the assembler inside clang does not tell what it reads */
+    const char *waits = unmade(plan, d);
+    if (waits) {
+        printf("%s: not compared, %s is not made\n", source, waits);
+        return;
+    }
     f->sources++;
     if (d->pending != OBB_NO_FILE) {
         printf("%s: waits for %s\n", source, obb_files_path(plan->files, d->pending));

@@ -56,7 +56,7 @@ static const char *known_os(const char *sysname)
     return "linux";
 }
 
-static const char *known_cpu(const char *machine)
+const char *obb_cpu_of(const char *machine)
 {
     static const char *const others[] = {"amd64", "x86_64", "i386", "x86", "i486", "x86", "i586", "x86",
                                          "i686", "x86", "arm64", "aarch64", "armv6l", "arm", "armv7l", "arm",
@@ -77,7 +77,7 @@ const obb_host *obb_host_here(void)
     struct utsname name;
     bool known = uname(&name) >= 0;
     host = (obb_host){.os = known ? known_os(name.sysname) : "linux",
-                      .cpu = known ? known_cpu(name.machine) : "",
+                      .cpu = known ? obb_cpu_of(name.machine) : "",
                       .endian = order.bytes[0] ? "little" : "big",
                       .family = gcc_family};
 #if defined __GLIBC__

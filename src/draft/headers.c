@@ -1,0 +1,179 @@
+/* Headers that are missing and that builds make by operations of steps (draft/work.h): one of the tree that is included
+ * by the path that it is installed with; one that is filled in from a template beside it, x.h.in; one with nothing but
+ * the macros of what a library exports. */
+#include <ctype.h>
+#include <string.h>
+
+#include "base/below.h"
+#include "base/files.h"
+#include "base/path.h"
+#include "draft/work.h"
+#include "score/score.h"
+
+bool draft_can_make(const draft *d, const char *name)
+{
+    return obb_below_lies(d->temporary, obb_path_join(d->arena, d->temporary, name));
+}
+
+/* The only header of that name, for one that is included by another path. */
+static const char *header_here(const draft *d, const char *name)
+{
+    const char *found = NULL;
+    for (size_t i = 0; strchr(name, '/') && i < d->files.count; i++) {
+        const draft_file *f = d->files.at[i];
+        if (!f->header || strcmp(obb_path_name(f->path), obb_path_name(name)) != 0)
+            continue;
+        if (found)
+            return NULL;
+        found = f->path;
+    }
+    return found;
+}
+
+/* --- templates ---------------------------------------------------------------------- */
+
+static const char *template_of(const draft *d, const char *name)
+{
+    const char *wanted = obb_arena_format(d->arena, "%s.in", obb_path_name(name));
+    for (size_t i = 0; i < d->templates.count; i++)
+        if (strcmp(obb_path_name(d->templates.at[i]), wanted) == 0)
+            return d->templates.at[i];
+    return NULL;
+}
+
+/* The length of @NAME@ at a place; 0: it is none. */
+static size_t placeholder(const char *at)
+{
+    size_t n = 1;
+    while (isalnum((unsigned char)at[n]) || at[n] == '_')
+        n++;
+    return *at == '@' && n > 1 && at[n] == '@' ? n + 1 : 0;
+}
+
+/* The text with 0 in all places, whose names are added. */
+static void fill_in(draft *d, const char *text, obb_words *names, obb_text *filled)
+{
+    while (*text) {
+        size_t n = placeholder(text);
+        const char *name = n ? obb_arena_copy(d->arena, text + 1, n - 2) : NULL;
+        if (name && !draft_has(names, name))
+            obb_arena_push(d->arena, names, name);
+        obb_text_add(filled, n ? "0" : text, 1);
+        text += n ? n : 1;
+    }
+}
+
+/* A line with a directive that C does not have, or that takes a macro back, is for answers of a configuration: then
+ * the header is made by checks. */
+static bool is_plain(const char *text)
+{
+    static const char *const directives[] = {"define", "if",   "ifdef", "ifndef", "elif", "else", "endif",
+                                             "include", "error", "pragma", "line", "warning"};
+    for (const char *at = text; at; at = strchr(at, '\n') ? strchr(at, '\n') + 1 : NULL) {
+        const char *mark = at + strspn(at, " \t"), *word = mark + 1 + strspn(*mark ? mark + 1 : mark, " \t");
+        bool known = *mark != '#';
+        for (size_t i = 0; i < sizeof directives / sizeof *directives && !known; i++)
+            known = strncmp(word, directives[i], strlen(directives[i])) == 0 &&
+                    !isalpha((unsigned char)word[strlen(directives[i])]);
+        if (!known)
+            return false;
+    }
+    return !strstr(text, "${"); /* another way to name values */
+}
+
+/* --- what libraries export ---------------------------------------------------------- */
+
+/* bell_export.h: BELL_EXPORT and what goes with it, for a library that is linked statically. */
+static const char *export_text(draft *d, const char *name)
+{
+    const char *file = obb_path_name(name), *end = strstr(file, "_export.h");
+    if (!end || end == file || end[strlen("_export.h")])
+        return NULL;
+    char *prefix = obb_arena_copy(d->arena, file, (size_t)(end - file));
+    for (char *c = prefix; *c; c++)
+        *c = isalnum((unsigned char)*c) ? (char)toupper((unsigned char)*c) : '_';
+    return obb_arena_format(d->arena, "#define %s_EXPORT\n#define %s_NO_EXPORT\n#define %s_DEPRECATED\n", prefix, prefix,
+                            prefix);
+}
+
+/* --- making them -------------------------------------------------------------------- */
+
+static bool is_made(const draft *d, const char *name)
+{
+    bool made = false;
+    for (size_t i = 0; i < d->made.count && !made; i++)
+        made = strcmp(d->made.at[i].name, name) == 0;
+    return made;
+}
+
+/* How a header is made, and its text; false: nobody knows. */
+static bool find_way(draft *d, draft_made_header *h, obb_text *text)
+{
+    obb_text from = {0};
+    bool found = false;
+    if ((h->copied = header_here(d, h->name))) {
+        found = !obb_file_read(h->copied, text);
+    } else if ((h->template = template_of(d, h->name)) && !obb_file_read(h->template, &from) &&
+               is_plain(obb_text_bytes(&from))) {
+        fill_in(d, obb_text_bytes(&from), &h->values, text);
+        found = true;
+    } else if ((h->text = export_text(d, h->name))) {
+        h->template = NULL;
+        obb_text_string(text, h->text);
+        found = true;
+    }
+    obb_text_free(&from);
+    return found;
+}
+
+bool draft_make_headers(draft *d)
+{
+    bool more = false;
+    for (size_t i = 0; i < d->missing.count; i++) {
+        draft_made_header h = {.name = d->missing.at[i]};
+        const char *to = obb_path_join(d->arena, d->temporary, h.name);
+        obb_text text = {0};
+        if (draft_can_make(d, h.name) && !is_made(d, h.name) && find_way(d, &h, &text) && !obb_path_make_folders(to) &&
+            !obb_file_write(to, obb_text_bytes(&text), text.length, NULL)) {
+            obb_arena_push(d->arena, &d->made, h);
+            more = true;
+        }
+        obb_text_free(&text);
+    }
+    return more;
+}
+
+static void write_values(const draft_made_header *h, obb_text *text)
+{
+    for (size_t i = 0; i < h->values.count; i++)
+        obb_text_format(text, "%s %s=0", i ? "" : " with", h->values.at[i]);
+}
+
+void draft_write_made_headers(const draft *d, obb_text *text)
+{
+    bool guessed = false;
+    for (size_t i = 0; i < d->made.count; i++)
+        guessed = guessed || d->made.at[i].values.count;
+    if (!d->made.count)
+        return;
+    obb_text_format(text, "\n# Headers that builds make%s.\nstep made-headers {\n",
+                    guessed ? "; nothing here says the values: put them right" : "");
+    for (size_t i = 0; i < d->made.count; i++)
+        obb_text_format(text, "    makes gen/%s\n", d->made.at[i].name);
+    for (size_t i = 0; i < d->made.count; i++) {
+        const draft_made_header *h = &d->made.at[i];
+        if (h->copied)
+            obb_text_format(text, "    copy %s", h->copied);
+        else if (h->template && h->values.count)
+            obb_text_format(text, "    fill-in %s", h->template);
+        else if (h->template)
+            obb_text_format(text, "    copy %s", h->template);
+        else {
+            obb_text_string(text, "    write-text ");
+            obb_score_print_word(&(obb_word){.text = h->text}, text);
+        }
+        write_values(h, text);
+        obb_text_format(text, " to gen/%s\n", h->name);
+    }
+    obb_text_string(text, "}\n");
+}
