@@ -121,8 +121,8 @@ suite tests/layers/check
 suite out/host.debug/bin/unit-tests
 suite out/host.debug/bin/scenarios $program $others
 suite out/host.debug/bin/faults $program 37 out/host.debug/bin/quick-compiler
-suite out/host.debug/bin/oracle . tests/oracle "$demo"
-CC=clang CXX=clang++ suite out/host.debug/bin/oracle . "$demo"
+suite out/host.debug/bin/oracle tests/oracle "$demo" -c release .
+CC=clang CXX=clang++ suite out/host.debug/bin/oracle "$demo" -c debug .
 riddles=$(mktemp -d)
 out/host.debug/bin/riddles "$riddles" 20261125 60
 suite out/host.debug/bin/oracle -l 200 "$riddles"

@@ -236,29 +236,44 @@ static void make_visible(table *t)
     }
 }
 
-/* Shrinks columns of words, the widest first and the first one (the names) last, until a row fits. False:
- * none had to be. */
-static bool fit(const table *t, const bool *right, size_t *widths)
+enum { LEAST = 6, LEAST_OF_NAMES = 24 };
+
+/* What a row needs at least: numbers stay whole, and something is left of words, more of the names. */
+static size_t least_width(const bool *right, const size_t *widths, size_t columns)
 {
-    enum { LEAST = 6 };
-    size_t all = 2 * (t->columns - 1);
-    bool cut_any = false;
-    for (size_t c = 0; c < t->columns; c++)
+    size_t all = 2 * (columns - 1);
+    for (size_t c = 0; c < columns; c++) {
+        size_t least = right[c] ? widths[c] : c ? LEAST : LEAST_OF_NAMES;
+        all += least < widths[c] ? least : widths[c];
+    }
+    return all;
+}
+
+/* Leaves out columns, the last ones first, and shrinks columns of words, the widest first and the first one
+ * (the names) last, until a row fits. Gives how many columns stay; *cut: something was shrunk or left out. */
+static size_t fit(const table *t, const bool *right, size_t *widths, bool *cut_any)
+{
+    size_t columns = t->columns, all;
+    while (terminal.columns && columns > 2 && least_width(right, widths, columns) > terminal.columns)
+        columns--;
+    *cut_any = columns < t->columns;
+    all = 2 * (columns - 1);
+    for (size_t c = 0; c < columns; c++)
         all += widths[c];
     while (terminal.columns && all > terminal.columns) {
-        size_t widest = t->columns;
-        for (size_t c = 1; c < t->columns; c++)
-            if (!right[c] && widths[c] > LEAST && (widest == t->columns || widths[c] > widths[widest]))
+        size_t widest = columns;
+        for (size_t c = 1; c < columns; c++)
+            if (!right[c] && widths[c] > LEAST && (widest == columns || widths[c] > widths[widest]))
                 widest = c;
-        if (widest == t->columns && !right[0] && widths[0] > LEAST)
+        if (widest == columns && !right[0] && widths[0] > LEAST)
             widest = 0;
-        if (widest == t->columns)
+        if (widest == columns)
             break;
         widths[widest]--;
         all--;
-        cut_any = true;
+        *cut_any = true;
     }
-    return cut_any;
+    return columns;
 }
 
 /* A cell in so many columns: of a path, what tells most is its end. */
@@ -281,11 +296,14 @@ static void print_rows(const table *t, const bool *right)
         if (w > widths[i % t->columns])
             widths[i % t->columns] = w;
     }
-    bool cut_any = fit(t, right, widths);
+    bool cut_any;
+    size_t columns = fit(t, right, widths, &cut_any);
     for (size_t i = 0; i < t->cells.count; i++) {
         size_t c = i % t->columns;
+        if (c >= columns)
+            continue;
         char *less = width_of(t->cells.at[i]) > widths[c] ? shortened(t->cells.at[i], widths[c]) : NULL;
-        print_cell(less ? less : t->cells.at[i], widths[c], right[c], c + 1 == t->columns, i < t->columns);
+        print_cell(less ? less : t->cells.at[i], widths[c], right[c], c + 1 == columns, i < t->columns);
         free(less);
     }
     if (cut_any)

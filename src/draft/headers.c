@@ -1,6 +1,6 @@
-/* Headers that are missing and that builds make by operations of steps (draft/work.h): one of the tree that is included
- * by the path that it is installed with; one that is filled in from a template beside it, x.h.in; one with nothing but
- * the macros of what a library exports. */
+/* Headers that are missing and that builds make by operations of steps (draft/work.h): one of the tree that
+ * is included by the path that it is installed with; one that is filled in from a template beside it, x.h.in;
+ * one with nothing but the macros of what a library exports. */
 #include <ctype.h>
 #include <string.h>
 
@@ -63,12 +63,12 @@ static void fill_in(draft *d, const char *text, obb_words *names, obb_text *fill
     }
 }
 
-/* A line with a directive that C does not have, or that takes a macro back, is for answers of a configuration: then
- * the header is made by checks. */
+/* A line with a directive that C does not have, or that takes a macro back, is for answers of a
+ * configuration: then the header is made by checks. */
 static bool is_plain(const char *text)
 {
-    static const char *const directives[] = {"define", "if",   "ifdef", "ifndef", "elif", "else", "endif",
-                                             "include", "error", "pragma", "line", "warning"};
+    static const char *const directives[] = {"define", "if",      "ifdef", "ifndef", "elif", "else",
+                                             "endif",  "include", "error", "pragma", "line", "warning"};
     for (const char *at = text; at; at = strchr(at, '\n') ? strchr(at, '\n') + 1 : NULL) {
         const char *mark = at + strspn(at, " \t"), *word = mark + 1 + strspn(*mark ? mark + 1 : mark, " \t");
         bool known = *mark != '#';
@@ -92,8 +92,8 @@ static const char *export_text(draft *d, const char *name)
     char *prefix = obb_arena_copy(d->arena, file, (size_t)(end - file));
     for (char *c = prefix; *c; c++)
         *c = isalnum((unsigned char)*c) ? (char)toupper((unsigned char)*c) : '_';
-    return obb_arena_format(d->arena, "#define %s_EXPORT\n#define %s_NO_EXPORT\n#define %s_DEPRECATED\n", prefix, prefix,
-                            prefix);
+    return obb_arena_format(d->arena, "#define %s_EXPORT\n#define %s_NO_EXPORT\n#define %s_DEPRECATED\n",
+                            prefix, prefix, prefix);
 }
 
 /* --- making them -------------------------------------------------------------------- */
@@ -133,8 +133,8 @@ bool draft_make_headers(draft *d)
         draft_made_header h = {.name = d->missing.at[i]};
         const char *to = obb_path_join(d->arena, d->temporary, h.name);
         obb_text text = {0};
-        if (draft_can_make(d, h.name) && !is_made(d, h.name) && find_way(d, &h, &text) && !obb_path_make_folders(to) &&
-            !obb_file_write(to, obb_text_bytes(&text), text.length, NULL)) {
+        if (draft_can_make(d, h.name) && !is_made(d, h.name) && find_way(d, &h, &text) &&
+            !obb_path_make_folders(to) && !obb_file_write(to, obb_text_bytes(&text), text.length, NULL)) {
             obb_arena_push(d->arena, &d->made, h);
             more = true;
         }

@@ -1,5 +1,6 @@
-/* Variants of files for processors (draft/work.h): sources in folders that are called like one. Where a file beside
- * the folders has the same name without its suffix, they stand in for it; else each processor has its own. */
+/* Variants of files for processors (draft/work.h): sources in folders that are called like one. Where a file
+ * beside the folders has the same name without its suffix, they stand in for it; else each processor has its
+ * own. */
 #include <string.h>
 
 #include "base/path.h"
@@ -46,7 +47,8 @@ static void add_pattern(draft *d, obb_words *patterns, const char *pattern)
         obb_arena_push(d->arena, patterns, pattern);
 }
 
-/* The target that alone has what stands in folders for processors beside each other; NULL: several, or none. */
+/* The target that alone has what stands in folders for processors beside each other; NULL: several, or none.
+ */
 static draft_target *owner_of(draft *d, const char *parent)
 {
     draft_target *owner = NULL;

@@ -1,6 +1,6 @@
 /* What macros of a configuration ask (draft/work.h): HAVE_SYS_TIME_H a header, HAVE_SSIZE_T a type,
- * HAVE_STRUCT_TM_TM_GMTOFF a member, SIZEOF_LONG a size, and most others a function. The compiler is asked twice: which
- * of these there are, and how large. */
+ * HAVE_STRUCT_TM_TM_GMTOFF a member, SIZEOF_LONG a size, and most others a function. The compiler is asked
+ * twice: which of these there are, and how large. */
 #include <stdlib.h>
 #include <string.h>
 #include <unistd.h>
@@ -13,13 +13,14 @@
 
 const char *const *draft_usual_headers(bool of_types)
 {
-    static const char *const all[] = {
-        "ctype.h", "errno.h", "fcntl.h", "grp.h", "inttypes.h", "limits.h", "locale.h", "math.h", "poll.h", "pthread.h",
-        "regex.h", "sched.h", "signal.h", "stdarg.h", "strings.h", "sys/ioctl.h", "sys/mman.h", "sys/resource.h",
-        "sys/select.h", "sys/wait.h", "termios.h", "wctype.h",
-        /* those with types come last */
-        "dirent.h", "netdb.h", "netinet/in.h", "pwd.h", "stddef.h", "stdint.h", "stdio.h", "stdlib.h", "string.h",
-        "sys/socket.h", "sys/stat.h", "sys/time.h", "sys/types.h", "time.h", "unistd.h", "wchar.h", NULL};
+    static const char *const all[] = {"ctype.h", "errno.h", "fcntl.h", "grp.h", "inttypes.h", "limits.h",
+                                      "locale.h", "math.h", "poll.h", "pthread.h", "regex.h", "sched.h",
+                                      "signal.h", "stdarg.h", "strings.h", "sys/ioctl.h", "sys/mman.h",
+                                      "sys/resource.h", "sys/select.h", "sys/wait.h", "termios.h", "wctype.h",
+                                      /* those with types come last */
+                                      "dirent.h", "netdb.h", "netinet/in.h", "pwd.h", "stddef.h", "stdint.h",
+                                      "stdio.h", "stdlib.h", "string.h", "sys/socket.h", "sys/stat.h",
+                                      "sys/time.h", "sys/types.h", "time.h", "unistd.h", "wchar.h", NULL};
     const char *const *first = all;
     while (of_types && strcmp(*first, "dirent.h") != 0)
         first++;
@@ -73,7 +74,8 @@ static const char *type_of(const draft *d, const char *macro)
 
 static void add(draft *d, const char *macro, draft_kind_of_question kind, const char *name, const char *of)
 {
-    obb_arena_push(d->arena, &d->questions, ((draft_question){.macro = macro, .kind = kind, .name = name, .of = of}));
+    obb_arena_push(d->arena, &d->questions,
+                   ((draft_question){.macro = macro, .kind = kind, .name = name, .of = of}));
 }
 
 /* HAVE_STRUCT_STAT_ST_BLKSIZE: where the name of the type ends is tried. */
@@ -82,7 +84,8 @@ static void add_member(draft *d, const char *macro)
     const char *rest = macro + strlen("HAVE_STRUCT_");
     for (const char *bar = strchr(rest, '_'); bar; bar = strchr(bar + 1, '_')) {
         const char *type = draft_lower(d, obb_arena_copy(d->arena, rest, (size_t)(bar - rest)));
-        add(d, macro, DRAFT_ASKS_MEMBER, draft_lower(d, bar + 1), obb_arena_format(d->arena, "struct %s", type));
+        add(d, macro, DRAFT_ASKS_MEMBER, draft_lower(d, bar + 1),
+            obb_arena_format(d->arena, "struct %s", type));
     }
 }
 
@@ -94,7 +97,8 @@ static void add_question(draft *d, const char *macro)
     for (size_t i = 0; i < sizeof types / sizeof *types; i++)
         type = type || strcmp(rest, types[i]) == 0;
     if (strncmp(macro, "SIZEOF_", 7) == 0)
-        add(d, macro, type_of(d, macro + 7) ? DRAFT_ASKS_SIZE : DRAFT_ASKS_UNKNOWN, type_of(d, macro + 7), NULL);
+        add(d, macro, type_of(d, macro + 7) ? DRAFT_ASKS_SIZE : DRAFT_ASKS_UNKNOWN, type_of(d, macro + 7),
+            NULL);
     else if (header)
         add(d, macro, DRAFT_ASKS_HEADER, header, NULL);
     else if (type && type_of(d, rest))
@@ -103,8 +107,8 @@ static void add_question(draft *d, const char *macro)
         add_member(d, macro);
     else if (strncmp(rest, "DECL_", 5) == 0)
         add(d, macro, DRAFT_ASKS_DECLARED, draft_lower(d, rest + 5), NULL);
-    else if (ends_with(macro, "_H") || strncmp(rest, "LIB", 3) == 0 ||
-             *rest == '_' || strcmp(macro, "HAVE_CONFIG_H") == 0)
+    else if (ends_with(macro, "_H") || strncmp(rest, "LIB", 3) == 0 || *rest == '_' ||
+             strcmp(macro, "HAVE_CONFIG_H") == 0)
         add(d, macro, DRAFT_ASKS_UNKNOWN, NULL, NULL);
     else
         add(d, macro, DRAFT_ASKS_FUNCTION, draft_lower(d, rest), NULL);
@@ -127,7 +131,8 @@ static void ask_what_there_is(draft *d)
     write_headers(&text);
     for (size_t i = 0; i < d->questions.count; i++) {
         draft_question *q = &d->questions.at[i];
-        q->holds = q->kind != DRAFT_ASKS_HEADER && q->kind != DRAFT_ASKS_FUNCTION && q->kind != DRAFT_ASKS_UNKNOWN;
+        q->holds = q->kind != DRAFT_ASKS_HEADER && q->kind != DRAFT_ASKS_FUNCTION &&
+                   q->kind != DRAFT_ASKS_UNKNOWN;
         if (q->kind == DRAFT_ASKS_MEMBER)
             obb_text_format(&text, "char v%zu[sizeof ((%s *)0)->%s];\n", i, q->of, q->name);
         else if (q->kind == DRAFT_ASKS_DECLARED)

@@ -82,7 +82,8 @@ static bool ends_with(const char *path, const char *end)
     return n > k && strcmp(path + n - k, end) == 0;
 }
 
-/* By the name of the folder. What is for 32 bits of x86 alone, and what is for both, is told by compiling it. */
+/* By the name of the folder. What is for 32 bits of x86 alone, and what is for both, is told by compiling it.
+ */
 static const char *processor_of(const char *folder)
 {
     const char *processor = obb_cpu_of(obb_path_name(folder));
@@ -161,7 +162,8 @@ static bool holds_everywhere(const char *name)
 
 static void take_test(draft *d, const char *name, const obb_map *own, obb_map *seen)
 {
-    bool configured = strncmp(name, "HAVE_", 5) == 0 || strncmp(name, "SIZEOF_", 7) == 0 || holds_everywhere(name);
+    bool configured = strncmp(name, "HAVE_", 5) == 0 || strncmp(name, "SIZEOF_", 7) == 0 ||
+                      holds_everywhere(name);
     if (configured && !obb_map_get(own, name) && !obb_map_get(seen, name)) {
         name = obb_arena_string(d->arena, name);
         obb_map_put(seen, name, d);

@@ -176,6 +176,14 @@ static void forget_missing(draft *d, const char *name)
             d->missing.at[i--] = d->missing.at[--d->missing.count];
 }
 
+static bool asks_something(const draft *d)
+{
+    for (size_t i = 0; i < d->questions.count; i++)
+        if (d->questions.at[i].kind != DRAFT_ASKS_UNKNOWN)
+            return true;
+    return false;
+}
+
 /* Whether answers would change anything. */
 static bool some_hold(const draft *d)
 {
@@ -202,8 +210,8 @@ static void compile_anew(draft *d)
     compile_rest(d, true);
 }
 
-/* Macros are tested that a header of a configuration would have, and sources do not include it: builds put it in
- * front of each. It stays if more sources compile with it. */
+/* Macros are tested that a header of a configuration would have, and sources do not include it: builds put it
+ * in front of each. It stays if more sources compile with it. */
 static void try_in_front(draft *d)
 {
     const char *header = d->header;
@@ -259,9 +267,9 @@ static bool is_of_project(const draft *d, const char *name)
 static const char *guess_for(draft *d, const char *name)
 {
     static const char *const numbers[] = {"MAJOR", "MINOR", "PATCH", "MICRO", "LEVEL"},
-                             *const texts[] = {"VERSION", "PACKAGE",   "NAME",   "DATE",  "DIR", "PATH",
-                                               "PREFIX",  "COPYRIGHT", "AUTHOR", "EMAIL", "URL", "BUGREPORT",
-                                               "REVISION", "RELEASE"};
+                             *const texts[] = {"VERSION", "PACKAGE",   "NAME",      "DATE",   "DIR",
+                                               "PATH",    "PREFIX",    "COPYRIGHT", "AUTHOR", "EMAIL",
+                                               "URL",     "BUGREPORT", "REVISION",  "RELEASE"};
     for (size_t i = 0; i < sizeof numbers / sizeof *numbers; i++)
         if (strstr(name, numbers[i]))
             return obb_arena_format(d->arena, "%s=0", name);
@@ -391,7 +399,12 @@ const char *draft_compile(draft *d)
     draft_find_questions(d);
     if (header) {
         draft_write_header(d, header);
-        d->header = header;
+        if (asks_something(d))
+            d->header = header;
+        else
+            obb_arena_push(d->arena, &d->made,
+                           ((draft_made_header){.name = header,
+                                                .text = "/* what a build would say here is not known */\n"}));
         d->missing.count = 0;
         if (draft_has(&d->tested, "HAVE_CONFIG_H"))
             obb_arena_push(d->arena, &d->defines, "HAVE_CONFIG_H=1");

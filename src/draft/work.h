@@ -48,7 +48,8 @@ struct draft_target {
     OBB_VEC(draft_target *) uses;
     obb_words libs, packages; /* of the system */
     obb_words known;       /* files that it needs, which a description has */
-    obb_words instead, replaced; /* patterns of files that stand in for its own on some processors; folders of these */
+    obb_words instead;     /* patterns of files that stand in for its own on some processors, */
+    obb_words replaced;    /* and the folders of those */
     obb_words processors;  /* folders in which each processor has a folder of its own */
     obb_words unresolved;  /* symbols that nobody defines */
 };
@@ -112,8 +113,8 @@ void draft_note(draft *d, const char *format, ...);
 /* tree.c: finds files, and reads what they include and test. */
 const char *draft_read_tree(draft *d);
 
-/* tree.c: whether it is for another processor than this machine's; whether it is a source for this machine that no
- * description has. */
+/* tree.c: whether it is for another processor than this machine's; whether it is a source for this machine
+ * that no description has. */
 bool draft_is_foreign(const draft_file *f);
 bool draft_is_counted(const draft_file *f);
 
@@ -139,8 +140,8 @@ void draft_add_compiler(draft *d, bool cxx, obb_words *words);
 /* questions.c: what the tested macros ask, and what this system answers. */
 void draft_find_questions(draft *d);
 
-/* questions.c: the header of the configuration, for the trial: by what this system has. What the description asks is
- * answered by its build. */
+/* questions.c: the header of the configuration, for the trial: by what this system has. What the description
+ * asks is answered by its build. */
 void draft_write_header(draft *d, const char *name);
 
 /* questions.c: headers in which functions usually are, or types and their members; ends with NULL. */

@@ -218,8 +218,8 @@ const char *draft_lower(const draft *d, const char *text)
     return copy;
 }
 
-/* Functions, types and members are looked for where they usually are; headers that a system does not have are left
- * out. */
+/* Functions, types and members are looked for where they usually are; headers that a system does not have are
+ * left out. */
 static void write_in_usual_headers(const draft *d, const char *property, obb_words *names, obb_text *text)
 {
     if (!names->count)
@@ -258,8 +258,10 @@ static void write_checks(const draft *d, obb_text *text)
             obb_arena_push(d->arena, &asked[DRAFT_ASKS_FUNCTION], asked[DRAFT_ASKS_DECLARED].at[i]);
     if (!d->header || !count)
         return;
-    obb_text_format(text, "\n# The code asks for these by macros that %s %s for, which is not there.\nchecks {\n    into %s\n",
-                    d->forced ? "its builds put a" : "it includes", d->header, d->header);
+    obb_text_format(
+        text,
+        "\n# The code asks for these by macros that %s %s for, which is not there.\nchecks {\n    into %s\n",
+        d->forced ? "its builds put a" : "it includes", d->header, d->header);
     obb_text_string(text, "    define _GNU_SOURCE\n");
     write_list("header", &asked[DRAFT_ASKS_HEADER], text);
     write_in_usual_headers(d, "function", &asked[DRAFT_ASKS_FUNCTION], text);
@@ -288,7 +290,8 @@ static void write_declared(const draft *d, obb_text *text)
 static const char *reason(const draft *d, const draft_file *f)
 {
     if (draft_is_foreign(f))
-        return obb_arena_format(d->arena, "for %s, and nothing here tells which target needs it", f->processor);
+        return obb_arena_format(d->arena, "for %s, and nothing here tells which target needs it",
+                                f->processor);
     if (f->part_of)
         return obb_arena_format(d->arena, "part of %s, which includes it", f->part_of);
     return f->compiled ? "needed by nothing here"

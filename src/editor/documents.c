@@ -160,12 +160,17 @@ json_t *position_json(obb_editor *e, const char *path, int line, int column)
 {
     size_t length;
     const char *at = line_of(e, path, line > 0 ? (size_t)line - 1 : 0, &length);
-    return json_pack("{s:i, s:I}", "line", line > 0 ? line - 1 : 0, "character",
-                     (json_int_t)units_before(at, length, column > 0 ? (size_t)column - 1 : 0));
+    size_t units = units_before(at, length, column > 0 ? (size_t)column - 1 : 0);
+    json_t *o = json_object(); /* an outline has thousands of these */
+    json_object_set_new_nocheck(o, "line", json_integer(line > 0 ? line - 1 : 0));
+    json_object_set_new_nocheck(o, "character", json_integer((json_int_t)units));
+    return o;
 }
 
 json_t *range_json(obb_editor *e, const char *path, obb_place begin, size_t length)
 {
-    return json_pack("{s:o, s:o}", "start", position_json(e, path, begin.line, begin.column), "end",
-                     position_json(e, path, begin.line, begin.column + (int)length));
+    json_t *o = json_object();
+    json_object_set_new_nocheck(o, "start", position_json(e, path, begin.line, begin.column));
+    json_object_set_new_nocheck(o, "end", position_json(e, path, begin.line, begin.column + (int)length));
+    return o;
 }

@@ -218,7 +218,8 @@ const mentions *mentions_of(obb_editor *e)
         const char *path = e->w->project->own_descriptions.at[i];
         size_t length;
         const char *text = text_of(e, obb_path_join(e->arena, e->w->root, path), &length);
-        const obb_score *score = obb_score_parse(e->arena, &(obb_score_origin){.file = path}, text, length, ignored);
+        const obb_score *score = obb_score_parse(e->arena, &(obb_score_origin){.file = path}, text, length,
+                                                 ignored);
         add_block(e, &score->top, "", 0);
     }
     e->named = true;

@@ -19,8 +19,8 @@ typedef struct obb_header_cost {
     uint64_t lines, bytes; /* its own */
     uint64_t brought;     /* lines that it brings in, with what it includes, over all compiles */
     uint64_t saved;       /* lines that the compiles would not read if nothing included it */
-    double milliseconds, saved_milliseconds; /* of the compiles, for `brought` and `saved`: shares by lines, an
-                                                estimate; 0 where it is not known what they took */
+    double milliseconds, saved_milliseconds; /* of the compiles, for `brought` and `saved`: an estimate,
+                                                shares by lines; 0 where it is not known what they took */
 } obb_header_cost;
 
 /* A name that several searched folders have. */

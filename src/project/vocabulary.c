@@ -213,12 +213,36 @@ static obb_vocable setting_word(int id)
                          setting_takes(obb_setting_infos[id].shape)};
 }
 
+static const char *word_at(int i)
+{
+    return i < COUNT ? words[i].word : obb_setting_infos[i - COUNT].word;
+}
+
+enum { LETTERS = 256, ALL = COUNT + OBB_SETTING_COUNT };
+
+/* All words by their first letters, in the order of the table: each word of a description is looked for. Rows
+ * are counted from 1; 0 ends a list. */
+static const struct by_letter {
+    short first[LETTERS], next[ALL + 1];
+} * by_letter(void)
+{
+    static struct by_letter index;
+    static bool ready;
+    for (int i = ALL; i > 0 && !ready; i--) {
+        short *first = &index.first[(unsigned char)*word_at(i - 1)];
+        index.next[i] = *first;
+        *first = (short)i;
+    }
+    ready = true;
+    return &index;
+}
+
 bool obb_vocable_find(const char *word, obb_where where, obb_vocable *found)
 {
-    for (int i = 0; i < COUNT + OBB_SETTING_COUNT;
-         i++) { /* each word of a description is looked for: by its first letter */
-        const char *known = i < COUNT ? words[i].word : obb_setting_infos[i - COUNT].word;
-        if (*known != *word || strcmp(known, word) != 0)
+    const struct by_letter *index = by_letter();
+    for (int row = index->first[(unsigned char)*word]; row; row = index->next[row]) {
+        int i = row - 1;
+        if (strcmp(word_at(i), word) != 0)
             continue;
         *found = i < COUNT ? words[i] : setting_word(i - COUNT);
         if (found->where & where)

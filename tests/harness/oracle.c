@@ -2,9 +2,10 @@
  * scan finds are those that the real tools report (the compilers' -M, the assemblers' own
  * dependency output).
  *
- *     oracle [-l MOST] FOLDER...
+ *     oracle [-l MOST] [-c CONFIGURATION] FOLDER...
  *
- * One test a project. At most MOST sources (default 0) may be left to the compiler. */
+ * One test a project. At most MOST sources (default 0) may be left to the compiler. Behind -c, that configuration
+ * alone. */
 #include "harness/harness.h"
 
 #include <stdio.h>
@@ -193,7 +194,7 @@ static void write_texts(const obb_plan *plan)
     }
 }
 
-static figures examine(void)
+static figures examine(const char *only)
 {
     figures f = {0};
     obb_arena *arena = obb_arena_new();
@@ -206,7 +207,8 @@ static figures examine(void)
     const obb_definitions *platforms = &project->definitions[OBB_PLATFORM_DEFINITION], *configurations = &project->definitions[OBB_CONFIGURATION_DEFINITION];
     for (size_t p = 0; p < platforms->count; p++)
         for (size_t c = 0; c < configurations->count; c++)
-            obb_arena_push(arena, &variants, obb_project_variant(project, platforms->at[p]->name, configurations->at[c]->name,
+            if (!only || strcmp(only, configurations->at[c]->name) == 0)
+                obb_arena_push(arena, &variants, obb_project_variant(project, platforms->at[p]->name, configurations->at[c]->name,
                                                                  NULL, OBB_NOWHERE, diags));
     bool built = access("out/.obbligato", F_OK) == 0; /* then what steps make is there */
     char *out = built ? strdup("out") : harness_folder(); /* for the texts that the plan makes ready */
@@ -237,6 +239,7 @@ static figures examine(void)
 int main(int argc, char **argv)
 {
     char home[4096], name[5000];
+    const char *only = NULL;
     size_t most = 0;
     if (!getcwd(home, sizeof home))
         return 2;
@@ -245,11 +248,15 @@ int main(int argc, char **argv)
             most = (size_t)atoi(argv[++i]);
             continue;
         }
+        if (strcmp(argv[i], "-c") == 0 && i + 1 < argc) {
+            only = argv[++i];
+            continue;
+        }
         if (chdir(argv[i])) {
             perror(argv[i]);
             return 2;
         }
-        figures f = examine();
+        figures f = examine(only);
         printf("%s: %zu sources, %zu exact, %zu left to the compiler, %zu different\n", argv[i], f.sources,
                f.exact, f.left, f.different);
         snprintf(name, sizeof name, "the scan of %s is what the tools say", argv[i]);
