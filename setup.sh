@@ -2,7 +2,7 @@
 # Elsewhere it says what to install.
 # What builds obbligato itself; then the compilers and emulators of the demo and the tests.
 packages="gcc g++ clang nasm libpopt-dev libuv1-dev libsqlite3-dev libxxhash-dev libjansson-dev libelf-dev nettle-dev
-libcurl4-openssl-dev libarchive-dev libhiredis-dev redis-server bubblewrap git nginx-light openssl
+libcurl4-openssl-dev libarchive-dev libhiredis-dev libsodium-dev redis-server bubblewrap git nginx-light openssl
 gcc-arm-none-eabi libnewlib-arm-none-eabi gcc-riscv64-unknown-elf picolibc-riscv64-unknown-elf
 gcc-aarch64-linux-gnu g++-aarch64-linux-gnu gcc-mingw-w64-x86-64 gcc-avr avr-libc sdcc
 qemu-system-arm qemu-system-misc qemu-user gdb gdb-multiarch busybox
@@ -33,9 +33,9 @@ else
         x86_64-w64-mingw32-gcc avr-gcc sdcc qemu-system-arm qemu-system-riscv32 qemu-aarch64 gdb gdb-multiarch git nginx openssl redis-server bwrap; do
         command -v $tool >/dev/null 2>&1 || { echo "install $tool, then run this again" >&2; exit 4; }
     done
-    for header in popt.h uv.h sqlite3.h xxhash.h jansson.h libelf.h nettle/sha2.h curl/curl.h archive.h hiredis/hiredis.h; do
+    for header in popt.h uv.h sqlite3.h xxhash.h jansson.h libelf.h nettle/sha2.h curl/curl.h archive.h hiredis/hiredis.h sodium.h; do
         printf '#include <%s>\n' $header | cc -E -x c - >/dev/null 2>&1 || {
-            echo "install the library that has $header (popt, libuv, SQLite 3, xxHash, Jansson, elfutils, Nettle, libcurl, libarchive, hiredis), then run this again" >&2
+            echo "install the library that has $header (popt, libuv, SQLite 3, xxHash, Jansson, elfutils, Nettle, libcurl, libarchive, hiredis, libsodium), then run this again" >&2
             exit 4
         }
     done

@@ -3,6 +3,7 @@
  * one with nothing but the macros of what a library exports. */
 #include <ctype.h>
 #include <string.h>
+#include <strings.h>
 
 #include "base/below.h"
 #include "base/files.h"
@@ -15,13 +16,28 @@ bool draft_can_make(const draft *d, const char *name)
     return obb_below_lies(d->temporary, obb_path_join(d->arena, d->temporary, name));
 }
 
+/* Whether a part of a path is a system or compiler that this is not. */
+static bool is_elsewhere(const char *path)
+{
+    static const char *const names[] = {"win32",   "windows", "win",   "msvc",  "vc",     "watcom",
+                                        "borland", "djgpp",   "dos",   "msdos", "os2",    "vms",
+                                        "mac",     "macos",   "amiga", "atari", "riscos", "symbian"};
+    for (size_t i = 0; i < sizeof names / sizeof *names; i++)
+        for (const char *at = path; at; at = strchr(at, '/') ? strchr(at, '/') + 1 : NULL) {
+            size_t n = strcspn(at, "/");
+            if (at[n] == '/' && n == strlen(names[i]) && strncasecmp(at, names[i], n) == 0)
+                return true;
+        }
+    return false;
+}
+
 /* The only header of that name, for one that is included by another path. */
 static const char *header_here(const draft *d, const char *name)
 {
     const char *found = NULL;
     for (size_t i = 0; strchr(name, '/') && i < d->files.count; i++) {
         const draft_file *f = d->files.at[i];
-        if (!f->header || strcmp(obb_path_name(f->path), obb_path_name(name)) != 0)
+        if (!f->header || is_elsewhere(f->path) || strcmp(obb_path_name(f->path), obb_path_name(name)) != 0)
             continue;
         if (found)
             return NULL;
@@ -50,17 +66,44 @@ static size_t placeholder(const char *at)
     return *at == '@' && n > 1 && at[n] == '@' ? n + 1 : 0;
 }
 
-/* The text with 0 in all places, whose names are added. */
-static void fill_in(draft *d, const char *text, obb_words *names, obb_text *filled)
+/* `typedef @SIZE16@ tower_int16_t;`: the type that the name behind it tells; else 0. */
+static const char *value_at(const char *line, const char *at, size_t length)
 {
-    while (*text) {
-        size_t n = placeholder(text);
-        const char *name = n ? obb_arena_copy(d->arena, text + 1, n - 2) : NULL;
-        if (name && !draft_has(names, name))
-            obb_arena_push(d->arena, names, name);
-        obb_text_add(filled, n ? "0" : text, 1);
-        text += n ? n : 1;
+    static const struct {
+        const char *name, *type;
+    } types[] = {{"uint8", "unsigned char"}, {"uint16", "unsigned short"},
+                 {"uint32", "unsigned int"}, {"uint64", "unsigned long long"},
+                 {"int8", "signed char"},    {"int16", "short"},
+                 {"int32", "int"},           {"int64", "long long"}};
+    const char *end = at + length + strcspn(at + length, ";\n");
+    if (strncmp(line, "typedef ", 8) != 0 || line + 8 != at)
+        return "0";
+    for (size_t i = 0; i < sizeof types / sizeof *types; i++) {
+        const char *named = strstr(at + length, types[i].name);
+        if (named && named < end)
+            return types[i].type;
     }
+    return "int";
+}
+
+/* The text with made-up values in all places; adds NAME=VALUE of each. */
+static void fill_in(draft *d, const char *text, obb_words *values, obb_text *filled)
+{
+    obb_map known = {0};
+    for (const char *at = text, *line = text; *at;) {
+        size_t n = placeholder(at);
+        const char *name = n ? obb_arena_copy(d->arena, at + 1, n - 2) : NULL,
+                   *value = name ? obb_map_get(&known, name) : NULL;
+        if (name && !value) {
+            value = value_at(line, at, n);
+            obb_map_put(&known, name, (void *)(uintptr_t)value);
+            obb_arena_push(d->arena, values, obb_arena_format(d->arena, "%s=%s", name, value));
+        }
+        obb_text_add(filled, n ? value : at, n ? strlen(value) : 1);
+        line = *at == '\n' ? at + 1 : line;
+        at += n ? n : 1;
+    }
+    obb_map_free(&known);
 }
 
 /* A line with a directive that C does not have, or that takes a macro back, is for answers of a
@@ -96,6 +139,19 @@ static const char *export_text(draft *d, const char *name)
                             prefix, prefix, prefix);
 }
 
+/* _stdint.h: what stands for a header of the standard where a system has none. */
+static const char *standard_text(const draft *d, const char *name)
+{
+    static const char *const standard[] = {"stdint.h", "stdbool.h", "inttypes.h"};
+    const char *file = obb_path_name(name);
+    for (size_t i = 0; i < sizeof standard / sizeof *standard; i++) {
+        size_t n = strlen(file), k = strlen(standard[i]);
+        if (n > k && strcmp(file + n - k, standard[i]) == 0 && strchr("_-", file[n - k - 1]))
+            return obb_arena_format(d->arena, "#include <%s>\n", standard[i]);
+    }
+    return NULL;
+}
+
 /* --- making them -------------------------------------------------------------------- */
 
 static bool is_made(const draft *d, const char *name)
@@ -117,7 +173,7 @@ static bool find_way(draft *d, draft_made_header *h, obb_text *text)
                is_plain(obb_text_bytes(&from))) {
         fill_in(d, obb_text_bytes(&from), &h->values, text);
         found = true;
-    } else if ((h->text = export_text(d, h->name))) {
+    } else if ((h->text = export_text(d, h->name)) || (h->text = standard_text(d, h->name))) {
         h->template = NULL;
         obb_text_string(text, h->text);
         found = true;
@@ -145,8 +201,10 @@ bool draft_make_headers(draft *d)
 
 static void write_values(const draft_made_header *h, obb_text *text)
 {
-    for (size_t i = 0; i < h->values.count; i++)
-        obb_text_format(text, "%s %s=0", i ? "" : " with", h->values.at[i]);
+    for (size_t i = 0; i < h->values.count; i++) {
+        obb_text_string(text, i ? " " : " with ");
+        obb_score_print_word(&(obb_word){.text = h->values.at[i]}, text);
+    }
 }
 
 void draft_write_made_headers(const draft *d, obb_text *text)

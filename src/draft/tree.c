@@ -160,14 +160,20 @@ static bool holds_everywhere(const char *name)
     return strcmp(name, "STDC_HEADERS") == 0 || strcmp(name, "TIME_WITH_SYS_TIME") == 0;
 }
 
+/* What a configuration says of the project itself. */
+static bool is_name(const char *name)
+{
+    return strncmp(name, "PACKAGE", 7) == 0 || strcmp(name, "VERSION") == 0;
+}
+
 static void take_test(draft *d, const char *name, const obb_map *own, obb_map *seen)
 {
     bool configured = strncmp(name, "HAVE_", 5) == 0 || strncmp(name, "SIZEOF_", 7) == 0 ||
                       holds_everywhere(name);
-    if (configured && !obb_map_get(own, name) && !obb_map_get(seen, name)) {
+    if ((configured || is_name(name)) && !obb_map_get(own, name) && !obb_map_get(seen, name)) {
         name = obb_arena_string(d->arena, name);
         obb_map_put(seen, name, d);
-        obb_arena_push(d->arena, &d->tested, name);
+        obb_arena_push(d->arena, configured ? &d->tested : &d->names, name);
     }
 }
 

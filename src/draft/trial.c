@@ -95,12 +95,16 @@ static const char *const *command_for(draft *d, const draft_file *f, const char 
     return words.at;
 }
 
-/* The first line that says what is wrong, without the place. */
-static const char *first_error(draft *d, const obb_text *said)
+/* The first line that says what is wrong, without the place; and the line of the source that the compiler
+ * shows with it, which stands behind a bar. */
+static void take_error(draft *d, draft_file *f, const obb_text *said)
 {
     const char *text = obb_text_bytes(said), *at = strstr(text, "rror: "); /* assemblers begin it with `E` */
     at = at ? at + 6 : text;
-    return obb_arena_copy(d->arena, at, strcspn(at, "\n"));
+    size_t n = strcspn(at, "\n");
+    const char *bar = at[n] ? strstr(at + n, " | ") : NULL;
+    f->wrong = obb_arena_copy(d->arena, at, n);
+    f->shown = bar && bar < at + n + 12 ? obb_arena_copy(d->arena, bar + 3, strcspn(bar + 3, "\n")) : NULL;
 }
 
 static void note_missing(draft *d, const char *wrong)
@@ -131,7 +135,9 @@ static size_t compile_rest(draft *d, bool note)
         for (size_t k = 0; k < n; k++) {
             draft_file *f = d->files.at[numbers[k]];
             f->compiled = !answers[k].failed && answers[k].status == 0;
-            f->wrong = f->compiled ? NULL : first_error(d, &answers[k].err);
+            f->wrong = f->shown = NULL;
+            if (!f->compiled)
+                take_error(d, f, &answers[k].err);
             compiled += f->compiled;
             if (note && !f->compiled)
                 note_missing(d, f->wrong);
@@ -149,21 +155,40 @@ static size_t compile_rest(draft *d, bool note)
 
 /* --- a configuration header that nobody has made ------------------------------------ */
 
-/* The one that is missed most, if it is called like one, or if much is asked that nobody answers. */
+static bool is_quoted(const draft *d, const char *name)
+{
+    bool is = false;
+    for (size_t i = 0; i < d->files.count && !is; i++)
+        for (size_t k = 0; k < d->files.at[i]->includes.count && !is; k++)
+            is = d->files.at[i]->includes.at[k].quoted &&
+                 strcmp(d->files.at[i]->includes.at[k].name, name) == 0;
+    return is;
+}
+
+static size_t count_missing(const draft *d, const char *name)
+{
+    size_t n = 0;
+    for (size_t i = 0; i < d->files.count; i++)
+        n += d->files.at[i]->wrong && strncmp(d->files.at[i]->wrong, name, strlen(name)) == 0;
+    return n;
+}
+
+/* The one that is missed most of those that are called like one; else, if much is asked that nobody answers,
+ * of those that are the project's: in quotation marks. */
 static const char *configuration_header(const draft *d)
 {
     const char *most = NULL;
     size_t users = 0;
+    bool most_called = false;
     for (size_t i = 0; i < d->missing.count; i++) {
-        size_t n = 0;
-        for (size_t k = 0; k < d->files.count; k++)
-            n += d->files.at[k]->wrong &&
-                 strncmp(d->files.at[k]->wrong, d->missing.at[i], strlen(d->missing.at[i])) == 0;
-        bool called = strstr(obb_path_name(d->missing.at[i]), "config") != NULL;
-        bool can = draft_can_make(d, d->missing.at[i]);
-        if (can && n > users && (called || (d->tested.count > 2 && n > 2))) {
-            most = d->missing.at[i];
+        const char *name = d->missing.at[i];
+        bool called = strstr(obb_path_name(name), "config") != NULL;
+        size_t n = draft_can_make(d, name) ? count_missing(d, name) : 0;
+        bool may = called || (d->tested.count > 2 && n > 2 && is_quoted(d, name));
+        if (n && may && (called != most_called ? called : n > users)) {
+            most = name;
             users = n;
+            most_called = called;
         }
     }
     return most;
@@ -235,20 +260,34 @@ static void try_in_front(draft *d)
 
 /* --- macros that nobody defines ----------------------------------------------------- */
 
-/* The macro that a compile lacks, by its error: a name in capitals that no file defines; NULL: none. */
+/* A name in capitals that no file defines; NULL: it is none. */
+static const char *macro_at(draft *d, const char *text)
+{
+    size_t n = strspn(text, "ABCDEFGHIJKLMNOPQRSTUVWXYZ_0123456789");
+    const char *name = obb_arena_copy(d->arena, text, n);
+    bool ends = !(text[n] >= 'a' && text[n] <= 'z'), known = obb_map_get(&d->defined, name) != NULL;
+    return n > 2 && ends && !known && (*name < '0' || *name > '9') ? name : NULL;
+}
+
+/* The macro whose value a compile lacks, by its error. */
 static const char *lacked_macro(draft *d, const char *wrong)
 {
     static const char *const ends[] = {"' undeclared", "' was not declared"};
-    const char *end = NULL;
-    for (size_t i = 0; i < sizeof ends / sizeof *ends && !end && *wrong == '\''; i++)
-        end = strstr(wrong, ends[i]);
-    if (!end)
-        return NULL;
-    const char *name = obb_arena_copy(d->arena, wrong + 1, (size_t)(end - wrong - 1));
-    bool capital = true;
-    for (const char *c = name; *c; c++)
-        capital = capital && (*c == '_' || (*c >= 'A' && *c <= 'Z') || (*c >= '0' && *c <= '9'));
-    return capital && !obb_map_get(&d->defined, name) ? name : NULL;
+    const char *before = strncmp(wrong, "expected ", 9) == 0 ? strstr(wrong, " before '") : NULL;
+    for (size_t i = 0; i < sizeof ends / sizeof *ends; i++)
+        if (*wrong == '\'' && strstr(wrong, ends[i]))
+            return macro_at(d, wrong + 1);
+    return before ? macro_at(d, before + strlen(" before '")) : NULL;
+}
+
+/* The macro that stands in front of a declaration, where only builds say what it is: mostly nothing. */
+static const char *lacked_word(draft *d, const draft_file *f)
+{
+    static const char unknown[] = "unknown type name '";
+    if (strncmp(f->wrong, unknown, strlen(unknown)) == 0)
+        return macro_at(d, f->wrong + strlen(unknown));
+    const char *word = f->shown ? f->shown + strspn(f->shown, " \t") : "", *name = macro_at(d, word);
+    return name && strncmp(f->wrong, "expected ", 9) == 0 && strchr(" \t", word[strlen(name)]) ? name : NULL;
 }
 
 /* Whether macros of the tree begin with the same word: then this one is of the project and not of a system.
@@ -286,7 +325,10 @@ static bool guess_macros(draft *d, obb_map *asked)
     for (size_t i = 0; i < d->files.count; i++) {
         draft_file *f = d->files.at[i];
         const char *name = f->wrong ? lacked_macro(d, f->wrong) : NULL,
-                   *define = name ? guess_for(d, name) : NULL;
+                   *word = f->wrong && !name ? lacked_word(d, f) : NULL,
+                   *define = name   ? guess_for(d, name)
+                             : word ? obb_arena_format(d->arena, "%s=", word)
+                                    : NULL;
         if (!define || obb_map_put(asked, define, f))
             continue;
         obb_arena_push(d->arena, &d->defines, define);
@@ -316,9 +358,34 @@ static void drop_useless(draft *d, const obb_map *asked)
                    d->guessed);
 }
 
+/* Sources that refuse to be compiled without a configuration ask for the names that it would have. */
+static void guess_names(draft *d, obb_map *asked)
+{
+    size_t before = d->defines.count;
+    draft_file *refused = NULL;
+    for (size_t i = 0; i < d->files.count && !refused; i++)
+        if (d->files.at[i]->wrong && strncmp(d->files.at[i]->wrong, "#error", 6) == 0)
+            refused = d->files.at[i];
+    for (size_t i = 0; refused && i < d->names.count; i++)
+        if (!obb_map_get(&d->answered, d->names.at[i]))
+            obb_arena_push(d->arena, &d->defines, obb_arena_format(d->arena, "%s=\"0\"", d->names.at[i]));
+    if (d->defines.count == before)
+        return;
+    if (!compile_rest(d, false)) {
+        d->defines.count = before;
+        return;
+    }
+    for (size_t i = 0; i < d->files.count && !refused->compiled; i++)
+        refused = d->files.at[i]->compiled ? d->files.at[i] : refused;
+    for (size_t i = before; i < d->defines.count; i++)
+        obb_map_put(asked, d->defines.at[i], refused);
+    d->guessed += d->defines.count - before;
+}
+
 static void guess(draft *d)
 {
     obb_map asked = {0};
+    guess_names(d, &asked);
     for (int round = 0; round < MOST_ROUNDS && guess_macros(d, &asked); round++)
         compile_rest(d, false);
     drop_useless(d, &asked);
@@ -390,6 +457,8 @@ const char *draft_compile(draft *d)
                  base && strlen(base) < 30 ? base : "/tmp") < 0 ||
         !mkdtemp(d->temporary))
         return obb_arena_format(d->arena, "there can be no temporary folder: %s", strerror(errno));
+    if (draft_has(&d->tested, "HAVE_CONFIG_H")) /* else nobody includes it */
+        obb_arena_push(d->arena, &d->defines, "HAVE_CONFIG_H=1");
     compile_rest(d, true);
     for (int round = 0; round < MOST_ROUNDS && draft_make_headers(d); round++)
         compile_rest(d, true);
@@ -406,8 +475,6 @@ const char *draft_compile(draft *d)
                            ((draft_made_header){.name = header,
                                                 .text = "/* what a build would say here is not known */\n"}));
         d->missing.count = 0;
-        if (draft_has(&d->tested, "HAVE_CONFIG_H"))
-            obb_arena_push(d->arena, &d->defines, "HAVE_CONFIG_H=1");
         compile_rest(d, true);
     }
     if (some_hold(d) && count_compiled(d) < d->result->sources)

@@ -25,7 +25,7 @@ typedef struct draft_file {
     OBB_VEC(named_include) includes;
     obb_words flags;           /* of a compilation database: -D and the like */
     bool compiled;
-    const char *wrong;         /* the first error of its compile */
+    const char *wrong, *shown; /* the first error of its compile, and the line that it is about; or NULL */
     const char *processor;     /* a folder says that it is for this one; NULL: for all */
     obb_words defines, lacks;  /* symbols */
     bool is_main;
@@ -98,6 +98,7 @@ typedef struct draft {
     obb_map answered;            /* and those of headers */
     obb_words tested;            /* HAVE_ and SIZEOF_ macros that are tested and that nothing answers, */
     OBB_VEC(draft_question) questions; /* and what they ask */
+    obb_words names;             /* macros with names and versions of the project that are tested */
     const char *header;          /* the header that they come from (config.h), which is not there; or NULL */
     OBB_VEC(draft_made_header) made; /* headers that a step will make */
     bool forced;                 /* no source includes it: it stands in front of each */

