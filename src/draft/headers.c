@@ -1,6 +1,6 @@
 /* Headers that are missing and that builds make by operations of steps (draft/work.h): one of the tree that
  * is included by the path that it is installed with; one that is filled in from a template beside it, x.h.in;
- * one with nothing but the macros of what a library exports. */
+ * one with nothing but the macros of what a library exports; one that stands for a header of the standard. */
 #include <ctype.h>
 #include <string.h>
 #include <strings.h>

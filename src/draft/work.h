@@ -128,6 +128,14 @@ const char *draft_read_database(draft *d);
 /* trial.c: which of these headers the compilers find by themselves. */
 void draft_ask_headers(draft *d, const obb_words *names, obb_map *has);
 
+enum { DRAFT_ROUNDS = 8 }; /* of guessing, at most */
+
+/* trial.c: compiles those that were not compiled yet; how many were now. `note`: what headers they miss. */
+size_t draft_compile_rest(draft *d, bool note);
+
+/* guesses.c: makes up values of macros that nobody defines. */
+void draft_guess(draft *d);
+
 /* headers.c: whether a header of this name can be made: not above its folder. */
 bool draft_can_make(const draft *d, const char *name);
 
