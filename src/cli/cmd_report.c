@@ -75,11 +75,13 @@ static void make_page(const json_t *document, obb_text *html)
     obb_text_free(&ours);
 }
 
-/* In the output folder, unless --to says where. */
+/* In the output folder, unless --to says where. With -n it is not written. */
 static int write_page(session *s, const obb_text *html, const char **path)
 {
     const char *to = s->options->to;
     *path = to ? obb_workspace_typed_path(s->w, to) : obb_path_join(s->w->arena, s->w->out, PAGE_NAME);
+    if (s->options->request.dry_run)
+        return 0;
     int failed = to ? obb_path_make_folders(*path) : obb_below_make_folders(s->w->out, *path);
     failed = failed ? failed : obb_file_replace(*path, obb_text_bytes(html), html->length, 0666);
     if (failed)
@@ -99,7 +101,8 @@ static void tell(session *s, const json_t *document, const char *path, size_t by
                              "test-runs", (json_int_t)runs),
                    "report");
     else if (!s->options->quiet)
-        terminal_say(stdout, "%s has %s, memory of %s, %s; %zu KiB, to be opened in a browser\n", path,
+        terminal_say(stdout, "%s %s %s, memory of %s, %s; %zu KiB, to be opened in a browser\n", path,
+                     s->options->request.dry_run ? "would have" : "has",
                      counted(builds, sizeof builds, count, "build", "builds"),
                      counted(programs, sizeof programs, accounts, "program", "programs"),
                      counted(tests, sizeof tests, runs, "test run", "test runs"), (bytes + 1023) / 1024);
