@@ -135,7 +135,7 @@ out/host.debug/bin/scenarios out/host.checked/bin/obbligato $others > "$checked"
 out/host.debug/bin/scenarios out/host.checked/bin/obbligato $waiting > "$checked_waited" 2>&1 &
 
 store=$(mktemp -d)
-TORTURE_STORE=$store suite out/host.debug/bin/torture $program 20261123 "${TORTURE_EDITS:-100}"
+TORTURE_STORE=$store suite out/host.debug/bin/torture $program 20261123 "${TORTURE_EDITS:-70}"
 rm -rf "$store"
 
 # With a farm: its server and its worker are killed, its entries spoilt.

@@ -114,10 +114,12 @@ static void tell(const char *path, json_t *body)
     json_decref(ask(session, path, body, &value));
 }
 
-static void start(void)
+/* Starts the driver; gives its port. 0: it has ended, since somebody took the port that it had found. */
+static unsigned start_driver(void)
 {
     int ends[2];
-    if (!mkdtemp(profile) || pipe(ends) || (driver = fork()) < 0)
+    unsigned port = 0;
+    if (pipe(ends) || (driver = fork()) < 0)
         fail("cannot start a process");
     if (!driver) {
         dup2(ends[1], 1);
@@ -128,13 +130,26 @@ static void start(void)
         _exit(127);
     }
     close(ends[1]);
-    FILE *said = fdopen(ends[0], "r");
-    unsigned port = 0;
+    FILE *said = fdopen(ends[0], "r"); /* stays open: the driver goes on writing */
     for (char line[400]; said && !port && fgets(line, sizeof line, said);) {
         const char *at = strstr(line, "on port ");
-        if (at)
+        if (at && strstr(line, "started successfully"))
             sscanf(at, "on port %u", &port);
     }
+    if (!port) {
+        waitpid(driver, NULL, 0);
+        driver = 0;
+    }
+    return port;
+}
+
+static void start(void)
+{
+    unsigned port = 0;
+    if (!mkdtemp(profile))
+        fail("cannot make a folder");
+    for (int i = 0; i < 5 && !port; i++)
+        port = start_driver();
     if (!port)
         fail("chromedriver does not start");
     snprintf(base, sizeof base, "http://127.0.0.1:%u", port);
