@@ -1,4 +1,4 @@
-/* Texts out of JSON values, into an arena. */
+/* JSON files, and texts out of JSON values, into an arena. */
 #ifndef OBB_BASE_JSON_H
 #define OBB_BASE_JSON_H
 
@@ -6,6 +6,9 @@
 
 #include "base/arena.h"
 #include "base/vec.h"
+
+/* Reads a regular file; NULL with `error` set. Released by the caller. */
+json_t *obb_json_read(const char *path, json_error_t *error);
 
 /* The text of that name in an object; NULL: there is none. */
 const char *obb_json_text(obb_arena *arena, const json_t *object, const char *name);

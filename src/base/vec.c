@@ -11,6 +11,14 @@ void obb_out_of_memory(void)
     abort();
 }
 
+bool obb_has_word(const obb_words *words, const char *word)
+{
+    for (size_t i = 0; i < words->count; i++)
+        if (strcmp(words->at[i], word) == 0)
+            return true;
+    return false;
+}
+
 void *obb_alloc(size_t size)
 {
     void *p = calloc(1, size ? size : 1);

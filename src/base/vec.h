@@ -7,6 +7,7 @@
 #ifndef OBB_BASE_VEC_H
 #define OBB_BASE_VEC_H
 
+#include <stdbool.h>
 #include <stddef.h>
 #include <stdlib.h>
 
@@ -22,6 +23,9 @@
 #define obb_vec_free(v) (free((v)->at), (v)->at = NULL, (v)->count = (v)->room = 0)
 
 typedef OBB_VEC(const char *) obb_words;
+
+/* Whether one of them is this word. */
+bool obb_has_word(const obb_words *words, const char *word);
 
 /* Memory for at least `need` items of `size` bytes; new room is zeroed. Running out of
  * memory ends the process (see obb_out_of_memory). */

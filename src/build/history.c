@@ -8,6 +8,7 @@
 #include <sys/stat.h>
 
 #include "base/below.h"
+#include "base/json.h"
 #include "base/path.h"
 #include "report/report.h"
 
@@ -101,7 +102,8 @@ static json_t *entries(obb_workspace *w, const char *of)
     json_t *list = json_array();
     list_entries(w, of, &paths);
     for (size_t i = 0; i < paths.count; i++) {
-        json_t *entry = json_load_file(paths.at[i], 0, NULL);
+        json_error_t error; /* what cannot be read is left out */
+        json_t *entry = obb_json_read(paths.at[i], &error);
         if (json_is_object(entry))
             json_array_append(list, entry);
         json_decref(entry);

@@ -23,58 +23,55 @@ static const obb_variant *variant_named(obb_workspace *w, const char *name)
     return v;
 }
 
-static bool has_word(const obb_words *words, const char *word)
+static bool is_in_any(const obb_variants *variants, const obb_target *t)
 {
-    for (size_t i = 0; i < words->count; i++)
-        if (strcmp(words->at[i], word) == 0)
-            return true;
-    return false;
+    bool is = false;
+    for (size_t i = 0; i < variants->count && !is; i++)
+        is = !obb_left_out(variants->at[i], t);
+    return is;
 }
 
-static bool is_in_any(obb_workspace *w, const obb_target *t, const obb_words *variants)
-{
-    for (size_t i = 0; i < variants->count; i++) {
-        const obb_variant *v = variant_named(w, variants->at[i]);
-        if (v && !obb_left_out(v, t))
-            return true;
-    }
-    return false;
-}
-
-static void add_variants(obb_workspace *w, const json_t *build, obb_words *variants)
+static void add_variants(obb_workspace *w, const json_t *build, obb_words *names, obb_variants *variants)
 {
     const json_t *name;
     size_t i;
-    json_array_foreach(json_object_get(build, "variants"), i, name)
-    {
+    json_array_foreach(json_object_get(build, "variants"), i, name) {
         const char *text = json_string_value(name);
-        if (text && !has_word(variants, text) && variant_named(w, text))
-            obb_vec_push(variants, strdup(text));
+        const obb_variant *v = text && !obb_has_word(names, text) ? variant_named(w, text) : NULL;
+        if (!v)
+            continue;
+        obb_vec_push(names, strdup(text));
+        obb_arena_push(w->arena, variants, v);
     }
 }
 
-static void add_targets(obb_workspace *w, const json_t *build, const obb_words *variants, obb_map *seen,
+static void add_targets(obb_workspace *w, const json_t *build, const obb_variants *variants, obb_map *seen,
                         obb_words *targets)
 {
     const json_t *action;
     size_t i;
-    json_array_foreach(json_object_get(build, "actions"), i, action)
-    {
+    json_array_foreach(json_object_get(build, "actions"), i, action) {
         const char *text = json_string_value(json_object_get(action, "target"));
         const obb_target *t = text && !obb_map_put(seen, text, seen) ? obb_project_target(w->project, text)
                                                                      : NULL;
-        if (t && is_in_any(w, t, variants))
+        if (t && is_in_any(variants, t))
             obb_vec_push(targets, strdup(text));
     }
 }
 
-void obb_report_choice(obb_workspace *w, obb_words *variants, obb_words *targets)
+void obb_report_choice(obb_workspace *w, obb_words *names, obb_words *targets)
 {
     json_t *builds = obb_history(w), *build;
+    obb_variants variants = {0};
     obb_map seen = {0};
     size_t i;
-    json_array_foreach(builds, i, build) add_variants(w, build, variants);
-    json_array_foreach(builds, i, build) add_targets(w, build, variants, &seen, targets);
+    json_array_foreach(builds, i, build) {
+        add_variants(w, build, names, &variants);
+    }
+    json_array_foreach(builds, i, build) {
+        if (targets)
+            add_targets(w, build, &variants, &seen, targets);
+    }
     obb_map_free(&seen);
     json_decref(builds);
 }
@@ -97,8 +94,7 @@ static json_t *builds_of(obb_workspace *w)
 {
     json_t *builds = obb_history(w), *build, *logged;
     size_t i, k;
-    json_array_foreach(builds, i, build)
-    {
+    json_array_foreach(builds, i, build) {
         json_t *programs = json_array();
         json_array_foreach(json_object_get(build, "programs"), k, logged)
             json_array_append_new(programs, sums_of(w, logged));

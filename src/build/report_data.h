@@ -8,7 +8,7 @@
 #include "build/workspace.h"
 
 /* What the last builds were of, as far as the project still has it: added to `variants` and `targets` (names
- * allocated with malloc). For a request that chooses neither. The project must have been read. */
+ * allocated with malloc; `targets` may be NULL). The project must have been read. */
 void obb_report_choice(obb_workspace *w, obb_words *variants, obb_words *targets);
 
 /* The document (docs/commands.md, obbligato.report-data) for the plan of the workspace; programs that are not

@@ -227,14 +227,6 @@ static const obb_action *compile_of(const sides *c, const char *path, const obb_
     return NULL;
 }
 
-static bool has_word(const obb_words *words, const char *word)
-{
-    for (size_t i = 0; i < words->count; i++)
-        if (strcmp(words->at[i], word) == 0)
-            return true;
-    return false;
-}
-
 /* The words of a command, with the folder of its variant written the same on both sides. */
 static obb_words plain_words(const sides *c, const obb_action *a, int side)
 {
@@ -260,15 +252,15 @@ static void compare_commands(sides *c, const char *path)
     table_row(&t, column(c, 0, ""), column(c, 1, ""));
     size_t next = 0;
     for (size_t i = 0; i < a.count; i++) {
-        bool both = has_word(&b, a.at[i]);
+        bool both = obb_has_word(&b, a.at[i]);
         for (; both && next < b.count && strcmp(b.at[next], a.at[i]) != 0; next++)
-            if (!has_word(&a, b.at[next]))
+            if (!obb_has_word(&a, b.at[next]))
                 table_row(&t, "", b.at[next]);
         next += both && next < b.count;
         table_row(&t, a.at[i], both ? a.at[i] : "");
     }
     for (; next < b.count; next++)
-        if (!has_word(&a, b.at[next]))
+        if (!obb_has_word(&a, b.at[next]))
             table_row(&t, "", b.at[next]);
     show(c, &t, obb_arena_format(c->s->w->arena, "The command that compiles %s", path));
 }
@@ -308,10 +300,8 @@ static void choose_targets(session *s, obb_words *others)
 
 static void add_source(session *s, obb_words *sources, const char *path)
 {
-    for (size_t i = 0; i < sources->count; i++)
-        if (strcmp(sources->at[i], path) == 0)
-            return;
-    obb_arena_push(s->w->arena, sources, path);
+    if (!obb_has_word(sources, path))
+        obb_arena_push(s->w->arena, sources, path);
 }
 
 /* The sources that the names mean, each once. */

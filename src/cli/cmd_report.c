@@ -1,11 +1,11 @@
 /* The command `report`: the last builds, headers, memory and tests as one page for a browser. Nothing is
  * built. */
-#include <errno.h>
 #include <stdlib.h>
 #include <string.h>
 #include <unistd.h>
 
 #include "base/below.h"
+#include "base/json.h"
 #include "base/path.h"
 #include "build/planning.h"
 #include "build/report_data.h"
@@ -26,7 +26,7 @@ static int read_against(session *s, json_t **against)
     json_error_t error;
     if (!named)
         return 0;
-    *against = json_load_file(obb_workspace_path(s->w, named), 0, &error);
+    *against = obb_json_read(obb_workspace_path(s->w, named), &error);
     if (json_is_array(json_object_get(*against, "programs")))
         return 0;
     json_decref(*against);
@@ -34,15 +34,14 @@ static int read_against(session *s, json_t **against)
                               "--against takes what `size --json` or `export report-data` wrote");
 }
 
-/* Without a choice, what the last builds were of. */
+/* Without a choice of variants, those of the last builds; and without names, their targets. */
 static int choose(session *s)
 {
     obb_request *r = &s->options->request;
-    bool chosen = r->platforms.count || r->configurations.count || r->variants.count || r->lineups.count ||
-                  r->names.count;
+    bool chosen = r->platforms.count || r->configurations.count || r->variants.count || r->lineups.count;
     int code = s->w->project ? 0 : obb_workspace_read_project(s->w);
     if (!code && !chosen)
-        obb_report_choice(s->w, &r->variants, &r->names);
+        obb_report_choice(s->w, &r->variants, r->names.count ? NULL : &r->names);
     return code;
 }
 

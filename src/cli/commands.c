@@ -244,9 +244,9 @@ const command commands[] = {
     {"report", command_report, "[TARGET...]", "write a page for a browser: builds, headers, memory, tests",
      "The page needs nothing else and asks nothing of the network. It shows the last 50 builds as time\n"
      "lines with the longest way, what took longest and why it was made, what headers cost, what takes\n"
-     "memory, where things are in images, and how tests ended. Nothing is built. Without a choice, it is\n"
-     "about the targets and variants of the last builds. It is report.html in the output folder, or --to "
-     "FILE.\n"
+     "memory, where things are in images, and how tests ended. Nothing is built. Without a choice of\n"
+     "variants it is about those of the last builds, and without names about their targets. It is\n"
+     "report.html in the output folder, or --to FILE.\n"
      "--against compares memory with what `size --json` or `export report-data` wrote earlier.\n\n"
      "  obbligato report\n"
      "  obbligato report striker -p striker-m3 -c release\n"

@@ -173,7 +173,7 @@ static int answer_costs(session *s, const obb_includes *all)
     table t = {.name = "costs"};
     size_t most = s->options->verbose || s->options->json ? all->costs.count : MOST_COSTS;
     table_row(&t, "header", ">compiles", ">own lines", ">lines brought in", ">per compile",
-              ">spared without it", ">bytes read");
+              ">saved without it", ">bytes read");
     for (size_t i = 0; i < all->costs.count && i < most; i++) {
         const obb_header_cost *c = &all->costs.at[i];
         table_row(&t, path_of(s, c->file), number(s, c->times), number(s, c->lines), number(s, c->brought),

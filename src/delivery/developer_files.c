@@ -102,10 +102,8 @@ typedef struct metadata {
 
 static void add_word(obb_collector *c, obb_words *list, const char *word)
 {
-    for (size_t i = 0; i < list->count; i++)
-        if (strcmp(list->at[i], word) == 0)
-            return;
-    obb_arena_push(c->in->arena, list, word);
+    if (!obb_has_word(list, word))
+        obb_arena_push(c->in->arena, list, word);
 }
 
 /* `metadata NAME [least V]`, as `Requires` has it. */

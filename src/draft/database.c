@@ -60,13 +60,13 @@ static void take_words(draft *d, draft_file *f, const obb_words *words, const ch
         if (apart || strncmp(w, "-I", 2) == 0) {
             const char *path = apart && i + 1 < words->count ? words->at[++i] : w + 2;
             path = *path ? from_top(d, top, folder, path) : NULL;
-            if (path && !draft_has(&d->folders_given, path))
+            if (path && !obb_has_word(&d->folders_given, path))
                 obb_arena_push(d->arena, &d->folders_given, path);
         } else if (strncmp(w, "-D", 2) == 0 || strncmp(w, "-std=", 5) == 0 || strncmp(w, "-U", 2) == 0) {
             bool alone = strcmp(w, "-D") == 0 || strcmp(w, "-U") == 0;
             if (alone && i + 1 < words->count)
                 w = obb_arena_format(d->arena, "%s%s", w, words->at[++i]);
-            if (!draft_has(&f->flags, w))
+            if (!obb_has_word(&f->flags, w))
                 obb_arena_push(d->arena, &f->flags, w);
         }
     }
@@ -82,7 +82,7 @@ static void share_defines(draft *d)
         const char *flag = first->flags.at[k];
         bool all = strncmp(flag, "-D", 2) == 0;
         for (size_t i = 0; i < d->files.count && all; i++)
-            all = d->files.at[i]->header || draft_has(&d->files.at[i]->flags, flag);
+            all = d->files.at[i]->header || obb_has_word(&d->files.at[i]->flags, flag);
         if (all)
             obb_arena_push(d->arena, &d->defines, flag + 2);
     }
@@ -91,7 +91,7 @@ static void share_defines(draft *d)
 const char *draft_read_database(draft *d)
 {
     json_error_t error;
-    json_t *list = json_load_file(d->request->database, 0, &error);
+    json_t *list = obb_json_read(d->request->database, &error);
     char top[4096];
     obb_map named = {0};
     if (!json_is_array(list) || !getcwd(top, sizeof top)) {

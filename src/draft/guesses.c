@@ -13,15 +13,28 @@ static const char *macro_at(draft *d, const char *text)
     return n > 2 && ends && !known && (*name < '0' || *name > '9') ? name : NULL;
 }
 
-/* The macro whose value a compile lacks, by its error. */
-static const char *lacked_macro(draft *d, const char *wrong)
+/* What the compiler points at, or what comes next. */
+static const char *pointed_at(draft *d, const draft_file *f)
+{
+    size_t length = f->shown ? strlen(f->shown) : 0;
+    const char *at = f->column < length ? f->shown + f->column : "";
+    return macro_at(d, at + strspn(at, " \t"));
+}
+
+/* The macro whose value a compile lacks, by its error: as gcc says it, or clang. */
+static const char *lacked_macro(draft *d, const draft_file *f)
 {
     static const char *const ends[] = {"' undeclared", "' was not declared"};
-    const char *before = strncmp(wrong, "expected ", 9) == 0 ? strstr(wrong, " before '") : NULL;
+    static const char undeclared[] = "use of undeclared identifier '";
     for (size_t i = 0; i < sizeof ends / sizeof *ends; i++)
-        if (*wrong == '\'' && strstr(wrong, ends[i]))
-            return macro_at(d, wrong + 1);
-    return before ? macro_at(d, before + strlen(" before '")) : NULL;
+        if (*f->wrong == '\'' && strstr(f->wrong, ends[i]))
+            return macro_at(d, f->wrong + 1);
+    if (strncmp(f->wrong, undeclared, strlen(undeclared)) == 0)
+        return macro_at(d, f->wrong + strlen(undeclared));
+    if (strncmp(f->wrong, "expected ", 9) != 0)
+        return NULL;
+    const char *before = strstr(f->wrong, " before '");
+    return before ? macro_at(d, before + strlen(" before '")) : pointed_at(d, f);
 }
 
 /* The macro that stands in front of a declaration, where only builds say what it is: mostly nothing. */
@@ -68,10 +81,10 @@ static bool guess_macros(draft *d, obb_map *asked)
     bool more = false;
     for (size_t i = 0; i < d->files.count; i++) {
         draft_file *f = d->files.at[i];
-        const char *name = f->wrong ? lacked_macro(d, f->wrong) : NULL,
-                   *word = f->wrong && !name ? lacked_word(d, f) : NULL,
-                   *define = name   ? guess_for(d, name)
-                             : word ? obb_arena_format(d->arena, "%s=", word)
+        const char *word = f->wrong ? lacked_word(d, f) : NULL,
+                   *name = f->wrong && !word ? lacked_macro(d, f) : NULL,
+                   *define = word   ? obb_arena_format(d->arena, "%s=", word)
+                             : name ? guess_for(d, name)
                                     : NULL;
         if (!define || obb_map_put(asked, define, f))
             continue;
@@ -102,13 +115,20 @@ static void drop_useless(draft *d, const obb_map *asked)
                    d->guessed);
 }
 
+/* `#error`: clang says the text alone, and shows the directive. */
+static bool is_refusal(const draft_file *f)
+{
+    const char *shown = f->shown ? f->shown + strspn(f->shown, " \t#") : "";
+    return f->wrong && (strncmp(f->wrong, "#error", 6) == 0 || strncmp(shown, "error", 5) == 0);
+}
+
 /* Sources that refuse to be compiled without a configuration ask for the names that it would have. */
 static void guess_names(draft *d, obb_map *asked)
 {
     size_t before = d->defines.count;
     draft_file *refused = NULL;
     for (size_t i = 0; i < d->files.count && !refused; i++)
-        if (d->files.at[i]->wrong && strncmp(d->files.at[i]->wrong, "#error", 6) == 0)
+        if (is_refusal(d->files.at[i]))
             refused = d->files.at[i];
     for (size_t i = 0; refused && i < d->names.count; i++)
         if (!obb_map_get(&d->answered, d->names.at[i]))

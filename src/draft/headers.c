@@ -9,11 +9,11 @@
 #include "base/files.h"
 #include "base/path.h"
 #include "draft/work.h"
-#include "score/score.h"
 
 bool draft_can_make(const draft *d, const char *name)
 {
-    return obb_below_lies(d->temporary, obb_path_join(d->arena, d->temporary, name));
+    return obb_below_lies(d->temporary, obb_path_join(d->arena, d->temporary, name)) &&
+           draft_can_be_named(d, name);
 }
 
 /* Whether a part of a path is a system or compiler that this is not. */
@@ -37,7 +37,8 @@ static const char *header_here(const draft *d, const char *name)
     const char *found = NULL;
     for (size_t i = 0; strchr(name, '/') && i < d->files.count; i++) {
         const draft_file *f = d->files.at[i];
-        if (!f->header || is_elsewhere(f->path) || strcmp(obb_path_name(f->path), obb_path_name(name)) != 0)
+        if (!f->header || is_elsewhere(f->path) || !draft_can_be_named(d, f->path) ||
+            strcmp(obb_path_name(f->path), obb_path_name(name)) != 0)
             continue;
         if (found)
             return NULL;
@@ -52,7 +53,8 @@ static const char *template_of(const draft *d, const char *name)
 {
     const char *wanted = obb_arena_format(d->arena, "%s.in", obb_path_name(name));
     for (size_t i = 0; i < d->templates.count; i++)
-        if (strcmp(obb_path_name(d->templates.at[i]), wanted) == 0)
+        if (strcmp(obb_path_name(d->templates.at[i]), wanted) == 0 &&
+            draft_can_be_named(d, d->templates.at[i]))
             return d->templates.at[i];
     return NULL;
 }
@@ -199,12 +201,23 @@ bool draft_make_headers(draft *d)
     return more;
 }
 
-static void write_values(const draft_made_header *h, obb_text *text)
+static void write_operation(const draft_made_header *h, obb_text *text)
 {
+    const char *operation = h->copied || (h->template && !h->values.count) ? "copy"
+                            : h->template                                  ? "fill-in"
+                                                                           : "write-text";
+    obb_text_format(text, "    %s ", operation);
+    draft_write_word(text, h->copied ? h->copied : h->template ? h->template : h->text);
     for (size_t i = 0; i < h->values.count; i++) {
         obb_text_string(text, i ? " " : " with ");
-        obb_score_print_word(&(obb_word){.text = h->values.at[i]}, text);
+        draft_write_word(text, h->values.at[i]);
     }
+    obb_text_string(text, " to ");
+}
+
+static const char *made_path(const draft *d, size_t i)
+{
+    return obb_arena_format(d->arena, "gen/%s", d->made.at[i].name);
 }
 
 void draft_write_made_headers(const draft *d, obb_text *text)
@@ -214,24 +227,17 @@ void draft_write_made_headers(const draft *d, obb_text *text)
         guessed = guessed || d->made.at[i].values.count;
     if (!d->made.count)
         return;
-    obb_text_format(text, "\n# Headers that builds make%s.\nstep made-headers {\n",
+    obb_text_format(text, "\n# Headers that builds make%s.\nstep made-headers {\n    makes",
                     guessed ? "; nothing here says the values: put them right" : "");
-    for (size_t i = 0; i < d->made.count; i++)
-        obb_text_format(text, "    makes gen/%s\n", d->made.at[i].name);
     for (size_t i = 0; i < d->made.count; i++) {
-        const draft_made_header *h = &d->made.at[i];
-        if (h->copied)
-            obb_text_format(text, "    copy %s", h->copied);
-        else if (h->template && h->values.count)
-            obb_text_format(text, "    fill-in %s", h->template);
-        else if (h->template)
-            obb_text_format(text, "    copy %s", h->template);
-        else {
-            obb_text_string(text, "    write-text ");
-            obb_score_print_word(&(obb_word){.text = h->text}, text);
-        }
-        write_values(h, text);
-        obb_text_format(text, " to gen/%s\n", h->name);
+        obb_text_char(text, ' ');
+        draft_write_word(text, made_path(d, i));
     }
+    for (size_t i = 0; i < d->made.count; i++) {
+        obb_text_char(text, '\n');
+        write_operation(&d->made.at[i], text);
+        draft_write_word(text, made_path(d, i));
+    }
+    obb_text_char(text, '\n');
     obb_text_string(text, "}\n");
 }

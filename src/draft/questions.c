@@ -123,25 +123,27 @@ static void write_headers(obb_text *text)
     obb_text_string(text, "#line 1 \"asked\"\n");
 }
 
-/* A line for each; those with errors do not hold. */
-static void ask_what_there_is(draft *d)
+static void write_question(const draft_question *q, size_t i, obb_text *text)
+{
+    if (!q->holds)
+        obb_text_char(text, '\n');
+    else if (q->kind == DRAFT_ASKS_MEMBER)
+        obb_text_format(text, "char v%zu[sizeof ((%s *)0)->%s];\n", i, q->of, q->name);
+    else if (q->kind == DRAFT_ASKS_DECLARED)
+        obb_text_format(text, "void v%zu(void) { (void)%s; }\n", i, q->name);
+    else
+        obb_text_format(text, "char v%zu[sizeof (%s)];\n", i, q->name);
+}
+
+/* A line for each that may still hold; those with errors do not. False: none had one. */
+static bool ask_once(draft *d)
 {
     obb_text text = {0};
     obb_words words = {0};
+    bool any = false;
     write_headers(&text);
-    for (size_t i = 0; i < d->questions.count; i++) {
-        draft_question *q = &d->questions.at[i];
-        q->holds = q->kind != DRAFT_ASKS_HEADER && q->kind != DRAFT_ASKS_FUNCTION &&
-                   q->kind != DRAFT_ASKS_UNKNOWN;
-        if (q->kind == DRAFT_ASKS_MEMBER)
-            obb_text_format(&text, "char v%zu[sizeof ((%s *)0)->%s];\n", i, q->of, q->name);
-        else if (q->kind == DRAFT_ASKS_DECLARED)
-            obb_text_format(&text, "void v%zu(void) { (void)%s; }\n", i, q->name);
-        else if (q->holds)
-            obb_text_format(&text, "char v%zu[sizeof (%s)];\n", i, q->name);
-        else
-            obb_text_string(&text, "\n");
-    }
+    for (size_t i = 0; i < d->questions.count; i++)
+        write_question(&d->questions.at[i], i, &text);
     draft_add_compiler(d, false, &words);
     const char *const rest[] = {"-w", "-D_GNU_SOURCE", "-fsyntax-only", "-x", "c", "-", NULL};
     for (size_t i = 0; i < sizeof rest / sizeof *rest; i++)
@@ -150,11 +152,26 @@ static void ask_what_there_is(draft *d)
     for (const char *at = obb_text_bytes(&answer.err); (at = strstr(at, "asked:")); at += 6) {
         size_t line = strtoul(at + 6, NULL, 10);
         const char *end = at + strcspn(at, "\n"), *error = strstr(at, " error: ");
-        if (line && line <= d->questions.count && error && error < end)
-            d->questions.at[line - 1].holds = false;
+        if (!line || line > d->questions.count || !error || error > end)
+            continue;
+        any = any || d->questions.at[line - 1].holds;
+        d->questions.at[line - 1].holds = false;
     }
     obb_answer_free(&answer);
     obb_text_free(&text);
+    return any;
+}
+
+/* Again until nothing is wrong: clang ends after twenty errors. */
+static void ask_what_there_is(draft *d)
+{
+    for (size_t i = 0; i < d->questions.count; i++) {
+        draft_question *q = &d->questions.at[i];
+        q->holds = q->kind != DRAFT_ASKS_HEADER && q->kind != DRAFT_ASKS_FUNCTION &&
+                   q->kind != DRAFT_ASKS_UNKNOWN;
+    }
+    while (ask_once(d)) {
+    }
 }
 
 /* The sizes of arrays in an object. */

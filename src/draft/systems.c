@@ -147,9 +147,9 @@ static void need(draft *d, draft_target *t, library *l, const obb_words *metadat
         const char *found = package_of(d, metadata, l->name);
         l->package = found ? found : "";
     }
-    if (*l->package && !draft_has(&t->packages, l->package))
+    if (*l->package && !obb_has_word(&t->packages, l->package))
         obb_arena_push(d->arena, &t->packages, l->package);
-    if (!*l->package && !draft_has(&t->libs, l->name))
+    if (!*l->package && !obb_has_word(&t->libs, l->name))
         obb_arena_push(d->arena, &t->libs, l->name);
 }
 
@@ -160,7 +160,7 @@ static void resolve(draft *d, draft_target *t, libraries *others, const obb_word
     for (size_t i = 0; i < open.count; i++) {
         const char *symbol = open.at[i];
         bool known = of_compiler(symbol) || draft_has_function(d, symbol) ||
-                     draft_has(&t->unresolved, symbol);
+                     obb_has_word(&t->unresolved, symbol);
         for (size_t k = 0; k < others->count && !known; k++) {
             read_symbols(d, &others->at[k]);
             known = obb_map_get(&others->at[k].symbols, symbol) != NULL;

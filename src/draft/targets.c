@@ -225,7 +225,7 @@ static void find_uses(draft *d)
             draft_file *other = definer(d, f->lacks.at[k], f, f->target->main);
             if (other && other->target && other->target->kind == DRAFT_LIBRARY)
                 uses(d, f->target, other->target);
-            else if (other && other->known && !draft_has(&f->target->known, other->path))
+            else if (other && other->known && !obb_has_word(&f->target->known, other->path))
                 obb_arena_push(d->arena, &f->target->known, other->path);
             else if (!other)
                 obb_arena_push(d->arena, &f->target->unresolved, f->lacks.at[k]);

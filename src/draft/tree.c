@@ -27,14 +27,6 @@ void draft_note(draft *d, const char *format, ...)
     obb_arena_push(d->arena, &d->result->notes, obb_arena_string(d->arena, line));
 }
 
-bool draft_has(const obb_words *list, const char *word)
-{
-    bool has = false;
-    for (size_t i = 0; i < list->count && !has; i++)
-        has = strcmp(list->at[i], word) == 0;
-    return has;
-}
-
 static bool is_header(const char *path)
 {
     static const char *const suffixes[] = {".h",   ".hh",  ".hpp", ".hxx", ".inc",
@@ -62,14 +54,13 @@ static bool is_known(const draft *d, const char *path)
     return known;
 }
 
-/* Whether a description can name it: UTF-8 without control characters (the lexer is asked), and nothing that
- * patterns and placeholders give a meaning to. */
-static bool can_be_named(const draft *d, const char *path)
+bool draft_can_be_named(const draft *d, const char *path)
 {
     obb_diags *diags = obb_diags_new();
     obb_text text = {0};
     obb_text_format(&text, "x \"%s\"", path);
-    obb_score_parse(d->arena, &(obb_score_origin){.file = "x"}, text.bytes, text.length, diags);
+    obb_score_parse(d->arena, &(obb_score_origin){.file = "x"}, text.bytes, text.length,
+                    diags); /* the lexer is asked */
     bool can = !diags->list.count && !strpbrk(path, "*?[]{}\"\\\n\t");
     obb_text_free(&text);
     obb_diags_free(diags);
@@ -98,7 +89,6 @@ static void take_file(draft *d, const char *path)
                       .folder = obb_path_folder(d->arena, path),
                       .language = obb_language_of(path),
                       .header = is_header(path)};
-    f->processor = processor_of(f->folder);
     if (ends_with(path, ".h.in") || ends_with(path, ".hpp.in"))
         obb_arena_push(d->arena, &d->templates, path);
     if (is_grammar(path))
@@ -107,7 +97,9 @@ static void take_file(draft *d, const char *path)
     bool script = n > 5 && strcmp(path + n - 5, ".ld.S") == 0;
     bool source = f->language != OBB_NO_LANGUAGE && !f->header && !script && f->language != OBB_ASM_INTEL;
     f->known = source && is_known(d, path);
-    bool can = !source || can_be_named(d, path);
+    f->processor = source && !f->known ? processor_of(f->folder) : NULL;
+    f->beside = f->processor ? obb_path_folder(d->arena, f->folder) : NULL;
+    bool can = !source || draft_can_be_named(d, path);
     d->unnamed += !can;
     if ((source && can) || f->header)
         obb_arena_push(d->arena, &d->files, f);

@@ -93,23 +93,38 @@ static const char *const *command_for(draft *d, const draft_file *f, const char 
     return words.at;
 }
 
-/* The first line that says what is wrong, without the place; and the line of the source that the compiler
- * shows with it, which stands behind a bar. */
+/* gcc says `x.h: No such file or directory`, clang `'x.h' file not found`. */
+static const char *missing_in(draft *d, const char *wrong)
+{
+    const char *end = strstr(wrong, ": No such file or directory");
+    if (end)
+        return obb_arena_copy(d->arena, wrong, (size_t)(end - wrong));
+    end = *wrong == '\'' ? strstr(wrong, "' file not found") : NULL;
+    return end ? obb_arena_copy(d->arena, wrong + 1, (size_t)(end - wrong - 1)) : NULL;
+}
+
+/* The first line that says what is wrong, without the place; then the line of the source that it is about,
+ * and a line that points into it. Both may stand behind a bar and the number of the line, as gcc and newer
+ * clangs write them. */
 static void take_error(draft *d, draft_file *f, const obb_text *said)
 {
     const char *text = obb_text_bytes(said), *at = strstr(text, "rror: "); /* assemblers begin it with `E` */
     at = at ? at + 6 : text;
     size_t n = strcspn(at, "\n");
-    const char *bar = at[n] ? strstr(at + n, " | ") : NULL;
+    const char *line = at[n] ? at + n + 1 : "", *pointer = strchr(line, '\n');
+    size_t number = strspn(line, " 0123456789"),
+           before = line[number] == '|' && line[number + 1] == ' ' ? number + 2 : 0;
     f->wrong = obb_arena_copy(d->arena, at, n);
-    f->shown = bar && bar < at + n + 12 ? obb_arena_copy(d->arena, bar + 3, strcspn(bar + 3, "\n")) : NULL;
+    f->shown = pointer ? obb_arena_copy(d->arena, line + before, (size_t)(pointer - line) - before) : NULL;
+    f->column = pointer ? strcspn(pointer + 1, "^\n") : 0;
+    f->column = f->column > before ? f->column - before : 0;
+    f->missing = missing_in(d, f->wrong);
 }
 
-static void note_missing(draft *d, const char *wrong)
+static void note_missing(draft *d, const draft_file *f)
 {
-    const char *end = strstr(wrong, ": No such file or directory");
-    const char *name = end ? obb_arena_copy(d->arena, wrong, (size_t)(end - wrong)) : NULL;
-    if (name && !draft_has(&d->missing, name))
+    const char *name = f->missing;
+    if (name && !obb_has_word(&d->missing, name))
         obb_arena_push(d->arena, &d->missing, name);
 }
 
@@ -132,12 +147,12 @@ size_t draft_compile_rest(draft *d, bool note)
         for (size_t k = 0; k < n; k++) {
             draft_file *f = d->files.at[numbers[k]];
             f->compiled = !answers[k].failed && answers[k].status == 0;
-            f->wrong = f->shown = NULL;
+            f->wrong = f->shown = f->missing = NULL;
             if (!f->compiled)
                 take_error(d, f, &answers[k].err);
             compiled += f->compiled;
             if (note && !f->compiled)
-                note_missing(d, f->wrong);
+                note_missing(d, f);
             obb_answer_free(&answers[k]);
         }
         done += n;
@@ -166,7 +181,7 @@ static size_t count_missing(const draft *d, const char *name)
 {
     size_t n = 0;
     for (size_t i = 0; i < d->files.count; i++)
-        n += d->files.at[i]->wrong && strncmp(d->files.at[i]->wrong, name, strlen(name)) == 0;
+        n += d->files.at[i]->missing && strcmp(d->files.at[i]->missing, name) == 0;
     return n;
 }
 
@@ -274,7 +289,8 @@ static void read_object(draft *d, draft_file *f, const char *object)
         return;
     f->defines = names.defined;
     f->lacks = names.wanted;
-    for (size_t i = 0; i < f->defines.count && !draft_stands_in(d, f); i++)
+    size_t count = draft_stands_in(d, f) ? 0 : f->defines.count;
+    for (size_t i = 0; i < count; i++)
         if (strcmp(f->defines.at[i], "main") == 0)
             f->is_main = true;
         else
@@ -287,15 +303,34 @@ static void remove_temporary(const draft *d)
     rmdir(d->temporary);
 }
 
-/* Whether a file includes another one, by the name that it is included by. */
-static bool includes(draft *d, const draft_file *f, const draft_file *other)
+/* By the name of a file: those that are included by a path that ends so. */
+typedef struct included {
+    OBB_VEC(draft_file *) by;
+} included;
+
+static void list_included(draft *d, obb_map *names)
+{
+    for (size_t i = 0; i < d->files.count; i++)
+        for (size_t k = 0; k < d->files.at[i]->includes.count; k++) {
+            const char *name = obb_path_name(d->files.at[i]->includes.at[k].name);
+            included *in = obb_map_get(names, name);
+            if (!in) {
+                in = obb_arena_alloc(d->arena, sizeof *in);
+                obb_map_put(names, name, in);
+            }
+            obb_arena_push(d->arena, &in->by, d->files.at[i]);
+        }
+}
+
+/* Whether a file includes a path: seen from its folder, or, by the name alone, from wherever it is looked
+ * for. */
+static bool includes(draft *d, const draft_file *f, const char *path)
 {
     bool does = false;
-    for (size_t i = 0; i < f->includes.count && !does && f != other; i++) {
+    for (size_t i = 0; i < f->includes.count && !does; i++) {
         const char *name = f->includes.at[i].name;
-        does = strcmp(obb_path_name(name), obb_path_name(other->path)) == 0 &&
-               (strcmp(obb_path_join(d->arena, f->folder, name), other->path) == 0 ||
-                strcmp(name, obb_path_name(name)) == 0);
+        does = strcmp(name, obb_path_name(path)) == 0 ||
+               strcmp(obb_path_join(d->arena, f->folder, name), path) == 0;
     }
     return does;
 }
@@ -303,40 +338,48 @@ static bool includes(draft *d, const draft_file *f, const draft_file *other)
 /* Sources that others include, and that do not compile alone, are parts of these. */
 static void find_parts(draft *d)
 {
+    obb_map names = {0};
+    list_included(d, &names);
     for (size_t i = 0; i < d->files.count; i++) {
         draft_file *f = d->files.at[i];
-        for (size_t k = 0; !f->header && !f->compiled && !f->part_of && k < d->files.count; k++)
-            if (includes(d, d->files.at[k], f))
-                f->part_of = d->files.at[k]->path;
+        const included *in = f->header || f->compiled ? NULL : obb_map_get(&names, obb_path_name(f->path));
+        for (size_t k = 0; in && k < in->by.count && !f->part_of; k++)
+            if (in->by.at[k] != f && includes(d, in->by.at[k], f->path))
+                f->part_of = in->by.at[k]->path;
         d->result->sources -= f->part_of && !f->known && !draft_is_foreign(f);
     }
+    obb_map_free(&names);
 }
 
-const char *draft_compile(draft *d)
+/* A header with this text, which a step makes. */
+static void make_header(draft *d, const char *name, const char *text)
 {
-    static const char *const more[] = {"_GNU_SOURCE"};
-    const char *base = getenv("TMPDIR");
-    if (snprintf(d->temporary, sizeof d->temporary, "%s/obbligato-draft-XXXXXX",
-                 base && strlen(base) < 30 ? base : "/tmp") < 0 ||
-        !mkdtemp(d->temporary))
-        return obb_arena_format(d->arena, "there can be no temporary folder: %s", strerror(errno));
-    if (draft_has(&d->tested, "HAVE_CONFIG_H")) /* else nobody includes it */
-        obb_arena_push(d->arena, &d->defines, "HAVE_CONFIG_H=1");
-    draft_compile_rest(d, true);
-    for (int round = 0; round < DRAFT_ROUNDS && draft_make_headers(d); round++)
-        draft_compile_rest(d, true);
-    for (size_t i = 0; i < d->made.count; i++)
-        forget_missing(d, d->made.at[i].name);
+    const char *path = obb_path_join(d->arena, d->temporary, name);
+    obb_arena_push(d->arena, &d->made, ((draft_made_header){.name = name, .text = text}));
+    if (!obb_path_make_folders(path))
+        obb_file_write(path, text, strlen(text), NULL);
+}
+
+/* What `checks` may write into: a name, not a path. */
+static bool is_plain_name(const char *name)
+{
+    return !strpbrk(name, " \t/\\:,") && *name != '.' && *name != '-';
+}
+
+/* Headers of a configuration, made as far as it is known how, for the sources that miss them. */
+static void configure(draft *d)
+{
     const char *header = configuration_header(d);
     draft_find_questions(d);
     if (header) {
-        draft_write_header(d, header);
-        if (asks_something(d))
-            d->header = header;
-        else
-            obb_arena_push(d->arena, &d->made,
-                           ((draft_made_header){.name = header,
-                                                .text = "/* what a build would say here is not known */\n"}));
+        if (!asks_something(d)) {
+            make_header(d, header, "/* what a build would say here is not known */\n");
+        } else {
+            d->header = is_plain_name(header) ? header : "config.h";
+            draft_write_header(d, d->header);
+            if (d->header != header)
+                make_header(d, header, "#include <config.h>\n");
+        }
         d->missing.count = 0;
         draft_compile_rest(d, true);
     }
@@ -344,11 +387,26 @@ const char *draft_compile(draft *d)
         try_in_front(d);
     if (header)
         forget_missing(d, header);
-    for (size_t i = 0; i < sizeof more / sizeof *more; i++) {
-        obb_arena_push(d->arena, &d->defines, more[i]);
-        if (!draft_compile_rest(d, false))
-            d->defines.count--;
-    }
+}
+
+const char *draft_compile(draft *d)
+{
+    const char *base = getenv("TMPDIR");
+    if (snprintf(d->temporary, sizeof d->temporary, "%s/obbligato-draft-XXXXXX",
+                 base && strlen(base) < 30 ? base : "/tmp") < 0 ||
+        !mkdtemp(d->temporary))
+        return obb_arena_format(d->arena, "there can be no temporary folder: %s", strerror(errno));
+    if (obb_has_word(&d->tested, "HAVE_CONFIG_H")) /* else nobody includes it */
+        obb_arena_push(d->arena, &d->defines, "HAVE_CONFIG_H=1");
+    draft_compile_rest(d, true);
+    for (int round = 0; round < DRAFT_ROUNDS && draft_make_headers(d); round++)
+        draft_compile_rest(d, true);
+    for (size_t i = 0; i < d->made.count; i++)
+        forget_missing(d, d->made.at[i].name);
+    configure(d);
+    obb_arena_push(d->arena, &d->defines, "_GNU_SOURCE");
+    if (!draft_compile_rest(d, false))
+        d->defines.count--;
     draft_guess(d);
     find_parts(d);
     for (size_t i = 0; i < d->files.count; i++) {

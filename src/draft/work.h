@@ -25,8 +25,12 @@ typedef struct draft_file {
     OBB_VEC(named_include) includes;
     obb_words flags;           /* of a compilation database: -D and the like */
     bool compiled;
-    const char *wrong, *shown; /* the first error of its compile, and the line that it is about; or NULL */
-    const char *processor;     /* a folder says that it is for this one; NULL: for all */
+    const char *wrong;         /* the first error of its compile */
+    const char *shown;         /* the line that this is about; or NULL */
+    size_t column;             /* of it, from 0: where the compiler points */
+    const char *missing;       /* the header that it is about; or NULL */
+    const char *processor;     /* its folder says that it is for this one; NULL: for all */
+    const char *beside;        /* then the folder above that */
     obb_words defines, lacks;  /* symbols */
     bool is_main;
     OBB_VEC(uint32_t) programs; /* numbers of the programs that need it */
@@ -114,6 +118,10 @@ void draft_note(draft *d, const char *format, ...);
 /* tree.c: finds files, and reads what they include and test. */
 const char *draft_read_tree(draft *d);
 
+/* tree.c: whether a description can name it: UTF-8 without control characters, and nothing that patterns and
+ * placeholders give a meaning to. */
+bool draft_can_be_named(const draft *d, const char *path);
+
 /* tree.c: whether it is for another processor than this machine's; whether it is a source for this machine
  * that no description has. */
 bool draft_is_foreign(const draft_file *f);
@@ -136,7 +144,7 @@ size_t draft_compile_rest(draft *d, bool note);
 /* guesses.c: makes up values of macros that nobody defines. */
 void draft_guess(draft *d);
 
-/* headers.c: whether a header of this name can be made: not above its folder. */
+/* headers.c: whether a header of this name can be made: not above its folder, and not of any name. */
 bool draft_can_make(const draft *d, const char *name);
 
 /* headers.c: makes what is missing for the trial, where it is known how. False: nothing more. */
@@ -175,12 +183,13 @@ void draft_write_processors(const draft *d, const draft_target *t, obb_text *tex
 /* systems.c: whether the C or C++ library defines it. */
 bool draft_has_function(draft *d, const char *name);
 
+/* writing.c: a word as a description has it, in quotation marks where it needs them. */
+void draft_write_word(obb_text *text, const char *word);
+
 /* writing.c: in small letters. */
 const char *draft_lower(const draft *d, const char *text);
 
 /* writing.c */
 void draft_write(const draft *d, obb_text *text);
-
-bool draft_has(const obb_words *list, const char *word);
 
 #endif

@@ -7,13 +7,18 @@
 
 enum { WIDTH = 100 };
 
+void draft_write_word(obb_text *text, const char *word)
+{
+    obb_score_print_word(&(obb_word){.text = word}, text);
+}
+
 /* Words behind the name of a property, parted where the line would be too long. */
 static void write_list(const char *property, const obb_words *words, obb_text *text)
 {
     size_t column = 0;
     for (size_t i = 0; i < words->count; i++) {
         obb_text word = {0};
-        obb_score_print_word(&(obb_word){.text = words->at[i]}, &word);
+        draft_write_word(&word, words->at[i]);
         if (!i)
             obb_text_format(text, "    %s ", property);
         else if (column + word.length + 1 > WIDTH)
@@ -49,7 +54,7 @@ static void add_group(const draft *d, const draft_target *t, const char *folder,
         else
             obb_arena_push(d->arena, &out, f->path);
     }
-    bool pattern = draft_has(&t->replaced, folder) ||
+    bool pattern = obb_has_word(&t->replaced, folder) ||
                    (in.count > 1 && out.count <= 4 && out.count * 2 < in.count && !d->request->known);
     if (pattern)
         obb_arena_push(d->arena, sources,
@@ -92,14 +97,14 @@ static bool all_have(const draft_target *t, const char *flag)
 {
     bool all = true, standard = strncmp(flag, "-std=", 5) == 0;
     for (size_t i = 0; i < t->files.count && all; i++)
-        all = draft_has(&t->files.at[i]->flags, flag) ||
+        all = obb_has_word(&t->files.at[i]->flags, flag) ||
               (standard && t->files.at[i]->language >= OBB_ASM_CPP);
     return all;
 }
 
 static bool is_of_project(const draft *d, const char *flag)
 {
-    return strncmp(flag, "-D", 2) == 0 && draft_has(&d->defines, flag + 2);
+    return strncmp(flag, "-D", 2) == 0 && obb_has_word(&d->defines, flag + 2);
 }
 
 /* Those of a source that all sources of its target have, or the others. */
@@ -176,8 +181,11 @@ static void write_target(const draft *d, const draft_target *t, obb_text *text)
     write_list("uses", &used, text);
     if (has_declared(d))
         obb_text_string(text, "    like declared\n");
-    if (d->forced)
-        obb_text_format(text, "    flags -include %s\n", d->header);
+    if (d->forced) {
+        obb_text_string(text, "    flags -include ");
+        draft_write_word(text, d->header);
+        obb_text_char(text, '\n');
+    }
     write_flags(d, t, first_compiled(t), true, text);
     write_own_flags(d, t, text);
     write_list("metadata", &t->packages, text);
@@ -254,14 +262,16 @@ static void write_checks(const draft *d, obb_text *text)
         count += q->kind != DRAFT_ASKS_UNKNOWN;
     }
     for (size_t i = 0; i < asked[DRAFT_ASKS_DECLARED].count; i++)
-        if (!draft_has(&asked[DRAFT_ASKS_FUNCTION], asked[DRAFT_ASKS_DECLARED].at[i]))
+        if (!obb_has_word(&asked[DRAFT_ASKS_FUNCTION], asked[DRAFT_ASKS_DECLARED].at[i]))
             obb_arena_push(d->arena, &asked[DRAFT_ASKS_FUNCTION], asked[DRAFT_ASKS_DECLARED].at[i]);
     if (!d->header || !count)
         return;
     obb_text_format(
         text,
-        "\n# The code asks for these by macros that %s %s for, which is not there.\nchecks {\n    into %s\n",
-        d->forced ? "its builds put a" : "it includes", d->header, d->header);
+        "\n# The code asks for these by macros that %s %s for, which is not there.\nchecks {\n    into ",
+        d->forced ? "its builds put a" : "it includes", d->header);
+    draft_write_word(text, d->header);
+    obb_text_char(text, '\n');
     obb_text_string(text, "    define _GNU_SOURCE\n");
     write_list("header", &asked[DRAFT_ASKS_HEADER], text);
     write_in_usual_headers(d, "function", &asked[DRAFT_ASKS_FUNCTION], text);

@@ -120,14 +120,6 @@ static void spell_key(const unsigned char *key, char text[2 * OBB_KEY_BYTES + 1]
         snprintf(text + 2 * i, 3, "%02x", key[i]);
 }
 
-static bool trusts(const obb_words *trust, const char *who)
-{
-    for (size_t i = 0; i < trust->count; i++)
-        if (strcmp(trust->at[i], who) == 0)
-            return true;
-    return false;
-}
-
 bool obb_seal_holds(const obb_seal *seal, const obb_text *text, const obb_words *trust)
 {
     static const unsigned char nobody[OBB_KEY_BYTES];
@@ -135,7 +127,7 @@ bool obb_seal_holds(const obb_seal *seal, const obb_text *text, const obb_words 
     unsigned char sum[OBB_SIGNATURE_BYTES];
     bool is_signed = memcmp(seal->public_key, nobody, OBB_KEY_BYTES) != 0;
     spell_key(seal->public_key, who + strlen(OBB_PUBLIC_KEY_PREFIX));
-    if (!trusts(trust, OBB_TRUST_ANYONE) && !(is_signed && trusts(trust, who)))
+    if (!obb_has_word(trust, OBB_TRUST_ANYONE) && !(is_signed && obb_has_word(trust, who)))
         return false;
     if (is_signed)
         return is_ready() && crypto_sign_ed25519_verify_detached(seal->signature,

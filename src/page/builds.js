@@ -3,7 +3,8 @@ page.parts.push(function builds() {
   const into = d3.select("#builds"), builds = page.builds;
   into.selectAll("*").remove();
   d3.select("#builds-lead").text(builds.length
-    ? "The last " + page.count(builds.length, "build", "builds") + " that made something, the newest on the right: how long each took, and how many actions it had. Choose one to look at it."
+    ? "The last " + page.count(builds.length, "build", "builds") + " that made something, the newest on the right: how long each took, and how many actions it had. Choose one to look at it." +
+      (page.data.buildsLeftOut ? " " + page.count(page.data.buildsLeftOut, "older one has", "older ones have") + " no room here." : "")
     : "No build has been recorded yet: build something, then write this report again.");
   d3.selectAll("#builds-part .choice").style("display", builds.length ? null : "none");
   if (!builds.length)

@@ -31,7 +31,8 @@ page.parts.push(function tests() {
   const rows = page.group(tests, list => new Map(list.map(t => [t.variant, t])), t => t.test)
     .sort((a, b) => d3.descending(d3.max(a[1].values(), t => t.outcome === "failed" ? 1e12 : t.took), d3.max(b[1].values(), t => t.outcome === "failed" ? 1e12 : t.took)));
   d3.select("#tests-lead").text(tests.length ? "The last time that each was run, the longest first: " + page.count(tests.length - failed - tests.filter(t => t.outcome === "skipped").length, "passed", "passed") + ", " + failed + " failed, " +
-    tests.filter(t => t.outcome === "skipped").length + " skipped." : "");
+    tests.filter(t => t.outcome === "skipped").length + " skipped." +
+    (page.data.tests.count > tests.length ? " " + page.count(page.data.tests.count - tests.length, "more has", "more have") + " no room here." : "") : "");
   const table = page.table(d3.select("#tests"), [{ title: "test", kind: "name", cell: (c, r) => c.text(r[0]) }].concat(variants.map(v => ({
     title: v, cell: function (c, r) {
       const t = r[1].get(v);

@@ -60,19 +60,19 @@ page.parts.push(function causes() {
 });
 
 page.orders = [
-  ["time brought in", h => h.milliseconds], ["time spared without it", h => h.spared],
-  ["lines brought in", h => h.brought], ["lines spared without it", h => h.saved], ["compiles that read it", h => h.compiles]];
+  ["time brought in", h => h.milliseconds], ["time saved without it", h => h.savedTime],
+  ["lines brought in", h => h.brought], ["lines saved without it", h => h.saved], ["compiles that read it", h => h.compiles]];
 
 page.parts.push(function headers() {
   const select = d3.select("#headers-by").node(), all = page.data.headers.rows.map(r => ({
-    header: r[0], compiles: r[1], lines: r[2], brought: r[3], saved: r[4], milliseconds: r[5], spared: r[6] }));
+    header: r[0], compiles: r[1], lines: r[2], brought: r[3], saved: r[4], milliseconds: r[5], savedTime: r[6] }));
   const timed = all.some(h => h.milliseconds > 0);
   const orders = timed ? page.orders : page.orders.slice(2);
   if (!select.options.length)
     page.options("#headers-by", orders, o => o[0], orders[0]);
   const order = orders[select.selectedIndex] || orders[0], system = d3.select("#headers-system").property("checked");
   const rows = all.filter(h => system || !h.header.startsWith("/")).sort((a, b) => d3.descending(order[1](a), order[1](b)) || d3.ascending(a.header, b.header));
-  const bar = timed ? [h => h.milliseconds, h => h.spared] : [h => h.brought, h => h.saved];
+  const bar = timed ? [h => h.milliseconds, h => h.savedTime] : [h => h.brought, h => h.saved];
   const shown = rows.slice(0, page.most), largest = d3.max(shown, bar[0]) || 1;
   const columns = [
     { title: "header", kind: "name", cell: (c, h) => c.text(h.header) },
@@ -80,10 +80,10 @@ page.parts.push(function headers() {
     { title: "compiles", number: true, cell: (c, h) => c.text(d3.format(",")(h.compiles)) },
     { title: "own lines", number: true, cell: (c, h) => c.text(d3.format(",")(h.lines)) },
     { title: "brought in", number: true, cell: (c, h) => c.text(d3.format(",")(h.brought)) },
-    { title: "spared without", number: true, cell: (c, h) => c.text(d3.format(",")(h.saved)) }];
+    { title: "saved without", number: true, cell: (c, h) => c.text(d3.format(",")(h.saved)) }];
   if (timed)
     columns.push({ title: "time", number: true, cell: (c, h) => c.text(page.seconds(h.milliseconds)) },
-      { title: "spared", number: true, cell: (c, h) => c.text(page.seconds(h.spared)) });
+      { title: "saved", number: true, cell: (c, h) => c.text(page.seconds(h.savedTime)) });
   page.table(d3.select("#headers"), columns, shown, "no headers are read");
   const left = rows.length - shown.length + (page.data.headers.count - all.length);
   if (left > 0)

@@ -28,6 +28,7 @@ page.parts.push(function memory() {
   if (!select.options.length)
     page.options("#program", programs, p => p.program + " in " + p.variant, programs.find(p => p.regions.length) || programs[0]);
   const program = programs[select.selectedIndex];
+  d3.select("#programs-left-out").text(page.data.programsLeftOut ? page.count(page.data.programsLeftOut, "more program has", "more programs have") + " no room here: name fewer targets or variants." : "");
   page.regionTable(program);
   page.areas(program);
 });

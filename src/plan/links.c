@@ -84,10 +84,8 @@ static void link_archive(obb_plan_context *j, obb_action *a, const obb_linked *l
 static void add_folder(obb_arena *arena, obb_words *folders, const char *path)
 {
     const char *folder = obb_path_folder(arena, path);
-    for (size_t i = 0; i < folders->count; i++)
-        if (strcmp(folders->at[i], folder) == 0)
-            return;
-    obb_arena_push(arena, folders, folder);
+    if (!obb_has_word(folders, folder))
+        obb_arena_push(arena, folders, folder);
 }
 
 static void link_libraries(obb_plan_context *j, obb_action *a, const obb_link_plan *link, link_words *w)

@@ -14,11 +14,12 @@ enum {
     MOST_BUILD_BYTES = 1500000,
     MOST_PROGRAM_BYTES = 850000,
     MOST_ACTIONS = 10000,
+    FEWEST_ACTIONS = 100,
     MOST_HEADERS = 300,
     MOST_SYSTEM_HEADERS = 100,
     MOST_TESTS = 2000,
-    MOST_SYMBOLS = 8000,
-    FEWEST_SYMBOLS = 60, /* of all programs, and of each */
+    MOST_SYMBOLS = 8000, /* of all programs, */
+    FEWEST_SYMBOLS = 60, /* and of each */
     MOST_NAME = 100      /* bytes of a symbol's name */
 };
 
@@ -38,6 +39,14 @@ static const char *text_of(const json_t *o, const char *key)
 static json_int_t number_of(const json_t *o, const char *key)
 {
     return json_integer_value(json_object_get(o, key));
+}
+
+static size_t bytes_of(const json_t *value)
+{
+    char *text = json_dumps(value, JSON_COMPACT);
+    size_t bytes = text ? strlen(text) : 0;
+    free(text);
+    return bytes;
 }
 
 /* A number of a column, and a comma. */
@@ -69,38 +78,38 @@ static int longest_first(const void *a, const void *b)
     return m != n ? (m > n ? -1 : 1) : 0;
 }
 
-/* The milliseconds that an action must have taken so that not too many are shown. */
-static json_int_t shortest_shown(const json_t *actions)
+/* The milliseconds that an action must have taken so that at most so many are shown. */
+static json_int_t shortest_shown(const json_t *actions, size_t most)
 {
     size_t count = json_array_size(actions), i;
     json_t *action, **all;
-    json_int_t shortest = 0;
-    if (count <= MOST_ACTIONS)
+    if (count <= most)
         return 0;
     all = obb_alloc(count * sizeof *all);
-    json_array_foreach(actions, i, action) all[i] = action;
+    json_array_foreach(actions, i, action) {
+        all[i] = action;
+    }
     qsort(all, count, sizeof *all, longest_first);
-    shortest = number_of(all[MOST_ACTIONS - 1], "milliseconds");
+    json_int_t shortest = number_of(all[most - 1], "milliseconds");
     free(all);
     return shortest;
 }
 
-static json_t *columns_of(table *t, const json_t *actions, json_int_t *slots)
+static json_t *columns_of(table *t, const json_t *actions, size_t most, json_int_t *slots)
 {
     static const char *const texts[] = {"action", "output", "target", "variant", "because"};
     static const char *const numbers[] = {"began", "milliseconds", "slot"};
     json_t *columns = json_object(), *action, *taken = json_array();
-    json_int_t shortest = shortest_shown(actions);
+    json_int_t shortest = shortest_shown(actions, most);
     size_t i, shown = 0;
     for (size_t k = 0; k < sizeof texts / sizeof *texts; k++)
         json_object_set_new(columns, texts[k], json_array());
     for (size_t k = 0; k < sizeof numbers / sizeof *numbers; k++)
         json_object_set_new(columns, numbers[k], json_array());
-    json_array_foreach(actions, i, action)
-    {
+    json_array_foreach(actions, i, action) {
         if (number_of(action, "slot") >= *slots)
             *slots = number_of(action, "slot") + 1;
-        if (number_of(action, "milliseconds") < shortest || shown == MOST_ACTIONS)
+        if (number_of(action, "milliseconds") < shortest || shown == most)
             continue;
         shown++;
         for (size_t k = 0; k < sizeof texts / sizeof *texts; k++)
@@ -115,24 +124,37 @@ static json_t *columns_of(table *t, const json_t *actions, json_int_t *slots)
     return columns;
 }
 
-static json_t *build_of(table *t, const json_t *build)
+/* With at most so many actions, the longest ones. */
+static json_t *build_of(table *t, const json_t *build, size_t most)
 {
     json_t *way = json_array(), *output;
     const json_t *actions = json_object_get(build, "actions");
     json_int_t slots = 0;
     size_t i;
-    json_t *columns = columns_of(t, actions, &slots);
+    json_t *columns = columns_of(t, actions, most, &slots);
     json_array_foreach(json_object_get(build, "longest-way"), i, output)
         json_array_append_new(way, numbered(t, json_is_string(output) ? json_string_value(output) : ""));
-    char *programs = json_dumps(json_object_get(build, "programs"), JSON_COMPACT);
-    t->bytes += programs ? strlen(programs) : 0;
-    free(programs);
+    t->bytes += bytes_of(json_object_get(build, "programs"));
     return json_pack("{s:I, s:I, s:I, s:I, s:I, s:I, s:b, s:o, s:o, s:O?}", "started",
                      number_of(build, "started"), "milliseconds", number_of(build, "milliseconds"), "work",
                      number_of(build, "work-milliseconds"), "jobs", number_of(build, "jobs"), "slots", slots,
                      "count", (json_int_t)json_array_size(actions), "failed",
                      number_of(build, "failed") > 0 || json_is_true(json_object_get(build, "interrupted")),
                      "actions", columns, "way", way, "programs", json_object_get(build, "programs"));
+}
+
+/* The newest one: of as many actions as there is room for. */
+static json_t *newest_build(table *t, const json_t *build)
+{
+    for (size_t most = MOST_ACTIONS;; most /= 2) {
+        json_t *shown = build_of(t, build, most);
+        if (t->bytes <= MOST_BUILD_BYTES || most / 2 < FEWEST_ACTIONS)
+            return shown;
+        json_decref(shown);
+        obb_map_free(&t->numbers);
+        json_array_clear(t->strings);
+        *t = (table){.strings = t->strings};
+    }
 }
 
 /* The newest ones that there is room for, the oldest first. */
@@ -142,9 +164,14 @@ static json_t *builds_of(const json_t *document, json_t **strings)
     table t = {.strings = json_array()};
     json_t *shown = json_array();
     for (size_t i = json_array_size(builds); i-- > 0;) {
-        json_t *build = build_of(&t, json_array_get(builds, i));
-        if (t.bytes > MOST_BUILD_BYTES && json_array_size(shown)) {
+        size_t known = json_array_size(t.strings);
+        bool first = !json_array_size(shown);
+        json_t *build = first ? newest_build(&t, json_array_get(builds, i))
+                              : build_of(&t, json_array_get(builds, i), MOST_ACTIONS);
+        if (!first && t.bytes > MOST_BUILD_BYTES) {
             json_decref(build);
+            while (json_array_size(t.strings) > known)
+                json_array_remove(t.strings, json_array_size(t.strings) - 1);
             break;
         }
         json_array_insert_new(shown, 0, build);
@@ -161,8 +188,7 @@ static json_t *headers_of(const json_t *document)
     const json_t *headers = json_object_get(document, "headers");
     json_t *rows = json_array(), *h;
     size_t i, own = 0, system = 0;
-    json_array_foreach(headers, i, h)
-    {
+    json_array_foreach(headers, i, h) {
         const char *name = text_of(h, "header");
         if (*name == '/' ? system++ >= MOST_SYSTEM_HEADERS : own++ >= MOST_HEADERS)
             continue;
@@ -183,10 +209,15 @@ typedef struct rest {
     json_int_t count, bytes;
 } rest;
 
-static void add_to_rest(obb_arena *arena, obb_map *rests, const json_t *symbol)
+/* Where there are many sources, those that come last, which have the smallest symbols, are one. */
+static void add_to_rest(obb_arena *arena, obb_map *rests, const json_t *symbol, size_t most)
 {
     const char *section = text_of(symbol, "section"), *source = text_of(symbol, "source");
     char *key = obb_arena_format(arena, "%s\n%s", section, source);
+    if (rests->count >= most && !obb_map_get(rests, key)) {
+        source = "(other sources)";
+        key = obb_arena_format(arena, "%s\n%s", section, source);
+    }
     rest *r = obb_map_get(rests, key);
     if (!r) {
         r = obb_arena_alloc(arena, sizeof *r);
@@ -220,11 +251,14 @@ static json_t *symbols_of(const json_t *account, size_t most)
     obb_map rests = {0};
     json_t *rows = json_array(), *symbol;
     size_t i;
-    json_array_foreach(json_object_get(account, "symbols"), i, symbol) if (i < most)
-        json_array_append_new(rows, json_pack("[o, s, s, I]", short_name(text_of(symbol, "symbol")),
-                                              text_of(symbol, "section"), text_of(symbol, "source"),
-                                              number_of(symbol, "size")));
-    else add_to_rest(arena, &rests, symbol);
+    json_array_foreach(json_object_get(account, "symbols"), i, symbol) {
+        if (i < most)
+            json_array_append_new(rows, json_pack("[o, s, s, I]", short_name(text_of(symbol, "symbol")),
+                                                  text_of(symbol, "section"), text_of(symbol, "source"),
+                                                  number_of(symbol, "size")));
+        else
+            add_to_rest(arena, &rests, symbol, most);
+    }
     for (size_t k = 0; k < rests.count; k++) {
         const rest *r = rests.at[k].value;
         json_array_append_new(rows, json_pack("[s, s, s, I]",
@@ -243,7 +277,9 @@ static json_t *sums_of(const json_t *account)
     size_t i;
     for (size_t k = 0; k < sizeof kinds / sizeof *kinds; k++) {
         json_int_t sum = 0;
-        json_array_foreach(json_object_get(account, "sources"), i, source) sum += number_of(source, kinds[k]);
+        json_array_foreach(json_object_get(account, "sources"), i, source) {
+            sum += number_of(source, kinds[k]);
+        }
         json_object_set_new(sums, kinds[k], json_integer(sum));
     }
     return sums;
@@ -263,22 +299,34 @@ static json_t *program_of(const json_t *account, size_t most)
     return program;
 }
 
-static json_t *programs_of(const json_t *document, json_int_t *left_out)
+/* As many as there is room for, with so many symbols each. */
+static json_t *some_programs(const json_t *accounts, size_t symbols)
 {
-    const json_t *accounts = json_object_get(document, "programs");
     json_t *programs = json_array(), *account;
-    size_t i, count = json_array_size(accounts), bytes = 0, most = count ? MOST_SYMBOLS / count : 0;
-    json_array_foreach(accounts, i, account)
-    {
-        json_t *program = program_of(account, most > FEWEST_SYMBOLS ? most : FEWEST_SYMBOLS);
-        char *text = json_dumps(program, JSON_COMPACT);
-        bytes += text ? strlen(text) : 0;
-        free(text);
-        if (bytes > MOST_PROGRAM_BYTES && json_array_size(programs)) {
+    size_t i, bytes = 0;
+    json_array_foreach(accounts, i, account) {
+        json_t *program = program_of(account, symbols);
+        bytes += bytes_of(program);
+        if (bytes > MOST_PROGRAM_BYTES && i) {
             json_decref(program);
             break;
         }
         json_array_append_new(programs, program);
+    }
+    return programs;
+}
+
+/* All, with fewer symbols if need be; else some. */
+static json_t *programs_of(const json_t *document, json_int_t *left_out)
+{
+    const json_t *accounts = json_object_get(document, "programs");
+    size_t count = json_array_size(accounts), symbols = count ? MOST_SYMBOLS / count : 0;
+    json_t *programs = some_programs(accounts, symbols > FEWEST_SYMBOLS ? symbols : FEWEST_SYMBOLS);
+    while (symbols / 2 > FEWEST_SYMBOLS &&
+           (json_array_size(programs) < count || bytes_of(programs) > MOST_PROGRAM_BYTES)) {
+        json_decref(programs);
+        symbols /= 2;
+        programs = some_programs(accounts, symbols);
     }
     *left_out = (json_int_t)(count - json_array_size(programs));
     return programs;
@@ -296,8 +344,7 @@ static json_t *tests_of(const json_t *document)
     size_t i, k = json_array_size(runs);
     while (k-- > 0) {
         const json_t *run = json_array_get(runs, k);
-        json_array_foreach(json_object_get(run, "tests"), i, test)
-        {
+        json_array_foreach(json_object_get(run, "tests"), i, test) {
             const char *of = text_of(test, "case");
             char *name = obb_arena_format(arena, "%s%s%s", text_of(test, "test"), *of ? ": " : "", of);
             char *key = obb_arena_format(arena, "%s\n%s", name, text_of(test, "variant"));
@@ -320,9 +367,11 @@ json_t *obb_page_data(const json_t *document)
     json_t *strings, *builds = builds_of(document, &strings);
     json_int_t left_out;
     json_t *programs = programs_of(document, &left_out);
-    return json_pack("{s:s, s:I, s:o, s:o, s:o, s:o, s:I, s:O?, s:o}", "project",
+    size_t count = json_array_size(json_object_get(document, "builds"));
+    return json_pack("{s:s, s:I, s:o, s:o, s:I, s:o, s:o, s:I, s:O?, s:o}", "project",
                      text_of(document, "project"), "written", number_of(document, "written"), "strings",
-                     strings, "builds", builds, "headers", headers_of(document), "programs", programs,
-                     "programsLeftOut", left_out, "images", json_object_get(document, "images"), "tests",
-                     tests_of(document));
+                     strings, "builds", builds, "buildsLeftOut",
+                     (json_int_t)(count - json_array_size(builds)), "headers", headers_of(document),
+                     "programs", programs, "programsLeftOut", left_out, "images",
+                     json_object_get(document, "images"), "tests", tests_of(document));
 }

@@ -303,10 +303,8 @@ static void scan_word(scanner *s, const obb_option *o)
 static void add_folder(scanner *s, const char *folder)
 {
     obb_words *folders = &s->scan->folders;
-    for (size_t i = 0; i < folders->count; i++)
-        if (strcmp(folders->at[i], folder) == 0)
-            return;
-    obb_arena_push(s->arena, folders, folder);
+    if (!obb_has_word(folders, folder))
+        obb_arena_push(s->arena, folders, folder);
 }
 
 static void take_folders(scanner *s, const obb_options *words)

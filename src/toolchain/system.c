@@ -128,10 +128,7 @@ static void add_words(obb_toolchain *tc, const char *text, obb_words *words)
     while (text && *(text += strspn(text, " \t"))) {
         size_t n = strcspn(text, " \t");
         const char *word = obb_arena_copy(tc->arena, text, n);
-        bool known = common_folder(word);
-        for (size_t i = 0; i < words->count && !known && word[1] != 'l'; i++)
-            known = strcmp(words->at[i], word) == 0;
-        if (!known)
+        if (!common_folder(word) && (word[1] == 'l' || !obb_has_word(words, word)))
             obb_arena_push(tc->arena, words, word);
         text += n;
     }

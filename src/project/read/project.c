@@ -40,10 +40,8 @@ static void follow(obb_reader *r, const obb_item *item, obb_items *top)
 /* Each once; several projects may read one file. */
 static void note_description(obb_project *p, obb_words *list, const char *path)
 {
-    for (size_t i = 0; i < list->count; i++)
-        if (strcmp(list->at[i], path) == 0)
-            return;
-    obb_arena_push(p->arena, list, path);
+    if (!obb_has_word(list, path))
+        obb_arena_push(p->arena, list, path);
 }
 
 bool obb_read_file(obb_reader *r, const obb_score_origin *origin, obb_place from, obb_items *top)
