@@ -4,12 +4,30 @@
 
 #include "draft/work.h"
 
-/* A name in capitals that no file defines; NULL: it is none. */
+/* What stands for the value of a macro that only builds say: a text for versions, names and folders, else a
+ * number. NULL: it is called like none of these. */
+static const char *usual_value(const char *name)
+{
+    static const char *const numbers[] = {"MAJOR", "MINOR", "PATCH", "MICRO", "LEVEL"},
+                             *const texts[] = {"VERSION", "PACKAGE",   "NAME",      "DATE",   "DIR",
+                                               "PATH",    "PREFIX",    "COPYRIGHT", "AUTHOR", "EMAIL",
+                                               "URL",     "BUGREPORT", "REVISION",  "RELEASE"};
+    for (size_t i = 0; i < sizeof numbers / sizeof *numbers; i++)
+        if (strstr(name, numbers[i]))
+            return "0";
+    for (size_t i = 0; i < sizeof texts / sizeof *texts; i++)
+        if (strstr(name, texts[i]))
+            return "\"0\"";
+    return NULL;
+}
+
+/* A name in capitals that no file defines, or only for another configuration; NULL: it is none. */
 static const char *macro_at(draft *d, const char *text)
 {
     size_t n = strspn(text, "ABCDEFGHIJKLMNOPQRSTUVWXYZ_0123456789");
     const char *name = obb_arena_copy(d->arena, text, n);
-    bool ends = !(text[n] >= 'a' && text[n] <= 'z'), known = obb_map_get(&d->defined, name) != NULL;
+    bool ends = !(text[n] >= 'a' && text[n] <= 'z');
+    bool known = obb_map_get(&d->defined, name) && !usual_value(name);
     return n > 2 && ends && !known && (*name < '0' || *name > '9') ? name : NULL;
 }
 
@@ -47,67 +65,107 @@ static const char *lacked_word(draft *d, const draft_file *f)
     return name && strncmp(f->wrong, "expected ", 9) == 0 && strchr(" \t", word[strlen(name)]) ? name : NULL;
 }
 
-/* Whether macros of the tree begin with the same word: then this one is of the project and not of a system.
- */
+/* Whether macros of the tree begin with the same word: then this one is of the project and not of a system,
+ * as those are that begin with few letters (O_, SA_, RE_). */
 static bool is_of_project(const draft *d, const char *name)
 {
+    enum { FEW = 2 };
     size_t n = strcspn(name, "_") + 1;
     bool is = false;
-    for (size_t i = 0; i < d->defined.count && !is; i++)
+    for (size_t i = 0; i < d->defined.count && !is && n > FEW + 1; i++)
         is = name[n - 1] && strncmp(d->defined.at[i].key, name, n) == 0;
     return is;
 }
 
-/* What stands for the value of a macro that only builds say: a text for versions, names and folders, else a
- * number. NULL: it is none of the project's. */
+/* NULL: it is none of the project's. */
 static const char *guess_for(draft *d, const char *name)
 {
-    static const char *const numbers[] = {"MAJOR", "MINOR", "PATCH", "MICRO", "LEVEL"},
-                             *const texts[] = {"VERSION", "PACKAGE",   "NAME",      "DATE",   "DIR",
-                                               "PATH",    "PREFIX",    "COPYRIGHT", "AUTHOR", "EMAIL",
-                                               "URL",     "BUGREPORT", "REVISION",  "RELEASE"};
-    for (size_t i = 0; i < sizeof numbers / sizeof *numbers; i++)
-        if (strstr(name, numbers[i]))
-            return obb_arena_format(d->arena, "%s=0", name);
-    for (size_t i = 0; i < sizeof texts / sizeof *texts; i++)
-        if (strstr(name, texts[i]))
-            return obb_arena_format(d->arena, "%s=\"0\"", name);
-    return is_of_project(d, name) ? obb_arena_format(d->arena, "%s=1", name) : NULL;
+    const char *value = usual_value(name) ? usual_value(name) : is_of_project(d, name) ? "1" : NULL;
+    return value ? obb_arena_format(d->arena, "%s=%s", name, value) : NULL;
+}
+
+void draft_add_guess(draft *d, const char *define, draft_file *f, obb_map *asked)
+{
+    obb_map_put(asked, define, f);
+    obb_arena_push(d->arena, &d->defines, define);
+    d->guessed++;
+}
+
+static bool is_type(const char *name)
+{
+    size_t n = strlen(name);
+    return n > 4 && strcmp(name + n - 4, "TYPE") == 0;
+}
+
+/* The values that may be meant, the likeliest first; of what stands in front of a declaration, those are
+ * mostly nothing, or the type of what a function returns. */
+static void list_values(draft *d, const draft_file *f, obb_words *defines)
+{
+    const char *word = lacked_word(d, f), *name = word ? word : lacked_macro(d, f),
+               *guess = name && !word ? guess_for(d, name) : NULL;
+    if (guess)
+        obb_arena_push(d->arena, defines, guess);
+    if (word || (name && strncmp(f->wrong, "expected ", 9) == 0)) {
+        obb_arena_push(d->arena, defines,
+                       obb_arena_format(d->arena, "%s=%s", name, is_type(name) ? "void" : ""));
+        obb_arena_push(d->arena, defines,
+                       obb_arena_format(d->arena, "%s=%s", name, is_type(name) ? "" : "void"));
+    }
 }
 
 /* False: nothing more can be guessed. `asked`: by define, a source that lacked it. */
 static bool guess_macros(draft *d, obb_map *asked)
 {
+    obb_map names = {0}; /* that were tried in this round */
     bool more = false;
     for (size_t i = 0; i < d->files.count; i++) {
         draft_file *f = d->files.at[i];
-        const char *word = f->wrong ? lacked_word(d, f) : NULL,
-                   *name = f->wrong && !word ? lacked_macro(d, f) : NULL,
-                   *define = word   ? obb_arena_format(d->arena, "%s=", word)
-                             : name ? guess_for(d, name)
-                                    : NULL;
-        if (!define || obb_map_put(asked, define, f))
-            continue;
-        obb_arena_push(d->arena, &d->defines, define);
-        d->guessed++;
-        more = true;
+        obb_words defines = {0};
+        if (f->wrong && !f->compiled)
+            list_values(d, f, &defines);
+        bool found = !defines.count ||
+                     obb_map_put(&names, obb_arena_copy(d->arena, defines.at[0], strcspn(defines.at[0], "=")),
+                                 f);
+        for (size_t k = 0; k < defines.count && !found; k++) {
+            found = !obb_map_get(asked, defines.at[k]) && draft_try(d, f, defines.at[k]) != DRAFT_SAME_ERROR;
+            if (found)
+                draft_add_guess(d, defines.at[k], f, asked);
+            more = more || found;
+        }
     }
+    obb_map_free(&names);
     return more;
 }
 
-/* A value that has not helped is none. */
+static bool is_choice(const draft *d, const char *define)
+{
+    bool is = false;
+    for (size_t i = 0; i < d->choices.count && !is; i++)
+        is = strcmp(d->choices.at[i].define, define) == 0;
+    return is;
+}
+
+/* A value that has not helped is none; unless others did not compile without it. */
 static void drop_useless(draft *d, const obb_map *asked)
 {
-    size_t kept = d->defines.count - d->guessed;
-    d->guessed = 0;
-    for (size_t i = kept; i < d->defines.count; i++) {
-        const draft_file *f = obb_map_get(asked, d->defines.at[i]);
-        if (f->compiled) {
-            d->defines.at[kept++] = d->defines.at[i];
-            d->guessed++;
-        }
+    const size_t first = d->defines.count - d->guessed, guessed = d->guessed,
+                 compiled = draft_count_compiled(d);
+    const draft_attempt *saved = draft_save(d);
+    const obb_words all = {.at = d->defines.at, .count = d->defines.count};
+    obb_words kept = {0};
+    for (size_t i = 0; i < all.count; i++)
+        if (i < first || is_choice(d, all.at[i]) || ((draft_file *)obb_map_get(asked, all.at[i]))->compiled)
+            obb_arena_push(d->arena, &kept, all.at[i]);
+    if (kept.count < all.count) {
+        d->defines = kept;
+        d->guessed = kept.count - first;
+        draft_compile_anew(d);
     }
-    d->defines.count = kept;
+    if (draft_count_compiled(d) < compiled) {
+        d->defines = all;
+        d->guessed = guessed;
+        draft_take_back(d, saved);
+    }
     if (d->guessed)
         draft_note(d,
                    "macros whose values are made up, since nothing here says them: %zu, at the top of the "
@@ -116,7 +174,7 @@ static void drop_useless(draft *d, const obb_map *asked)
 }
 
 /* `#error`: clang says the text alone, and shows the directive. */
-static bool is_refusal(const draft_file *f)
+bool draft_is_refusal(const draft_file *f)
 {
     const char *shown = f->shown ? f->shown + strspn(f->shown, " \t#") : "";
     return f->wrong && (strncmp(f->wrong, "#error", 6) == 0 || strncmp(shown, "error", 5) == 0);
@@ -128,7 +186,7 @@ static void guess_names(draft *d, obb_map *asked)
     size_t before = d->defines.count;
     draft_file *refused = NULL;
     for (size_t i = 0; i < d->files.count && !refused; i++)
-        if (is_refusal(d->files.at[i]))
+        if (draft_is_refusal(d->files.at[i]))
             refused = d->files.at[i];
     for (size_t i = 0; refused && i < d->names.count; i++)
         if (!obb_map_get(&d->answered, d->names.at[i]))
@@ -146,12 +204,56 @@ static void guess_names(draft *d, obb_map *asked)
     d->guessed += d->defines.count - before;
 }
 
+/* Since the first choice that has not been found good yet. */
+typedef struct chain {
+    bool open;
+    const draft_attempt *saved;
+    size_t defines, guessed, choices, compiled;
+} chain;
+
+static void begin(draft *d, chain *c)
+{
+    if (!c->open)
+        *c = (chain){true,       draft_save(d),    d->defines.count,
+                     d->guessed, d->choices.count, draft_count_compiled(d)};
+}
+
+static void undo(draft *d, chain *c)
+{
+    if (!c->open)
+        return;
+    draft_take_back(d, c->saved);
+    d->defines.count = c->defines;
+    d->guessed = c->guessed;
+    d->choices.count = c->choices;
+    c->open = false;
+}
+
+/* Choices change what compiled before as well: they are good if more compiles than without them. */
+static void judge(draft *d, chain *c)
+{
+    draft_compile_anew(d);
+    if (draft_count_compiled(d) > c->compiled)
+        c->open = false;
+    else
+        undo(d, c);
+}
+
 void draft_guess(draft *d)
 {
     obb_map asked = {0};
+    chain c = {0};
     guess_names(d, &asked);
-    for (int round = 0; round < DRAFT_ROUNDS && guess_macros(d, &asked); round++)
-        draft_compile_rest(d, false);
+    for (int round = 0; round < 2 * DRAFT_ROUNDS; round++) {
+        if (!guess_macros(d, &asked)) {
+            begin(d, &c);
+            if (!draft_choose(d, &asked))
+                break;
+        }
+        if (draft_compile_rest(d, false) && c.open)
+            judge(d, &c);
+    }
+    undo(d, &c);
     drop_useless(d, &asked);
     obb_map_free(&asked);
 }

@@ -8,6 +8,7 @@
 #include "base/below.h"
 #include "base/files.h"
 #include "base/path.h"
+#include "base/template.h"
 #include "draft/work.h"
 
 bool draft_can_make(const draft *d, const char *name)
@@ -16,18 +17,23 @@ bool draft_can_make(const draft *d, const char *name)
            draft_can_be_named(d, name);
 }
 
-/* Whether a part of a path is a system or compiler that this is not. */
-static bool is_elsewhere(const char *path)
+bool draft_is_elsewhere(const char *path)
 {
-    static const char *const names[] = {"win32",   "windows", "win",   "msvc",  "vc",     "watcom",
-                                        "borland", "djgpp",   "dos",   "msdos", "os2",    "vms",
-                                        "mac",     "macos",   "amiga", "atari", "riscos", "symbian"};
-    for (size_t i = 0; i < sizeof names / sizeof *names; i++)
-        for (const char *at = path; at; at = strchr(at, '/') ? strchr(at, '/') + 1 : NULL) {
-            size_t n = strcspn(at, "/");
-            if (at[n] == '/' && n == strlen(names[i]) && strncasecmp(at, names[i], n) == 0)
+    static const char *const names[] = {"win32",   "windows", "win",   "msvc",  "vc",      "watcom",
+                                        "borland", "djgpp",   "dos",   "msdos", "os2",     "vms",
+                                        "mac",     "macos",   "amiga", "atari", "riscos",  "symbian",
+                                        "android", "ios",     "wince", "mingw", "netware", "os400",
+                                        "ms",    "nw"};
+    for (const char *at = path; *at; at += strspn(at, "/-_.")) {
+        size_t n = strcspn(at, "/-_.");
+        for (size_t i = 1; i < n; i++)
+            if (islower((unsigned char)at[i - 1]) && isupper((unsigned char)at[i]))
+                n = i; /* configMS.h */
+        for (size_t i = 0; i < sizeof names / sizeof *names; i++)
+            if (n == strlen(names[i]) && strncasecmp(at, names[i], n) == 0)
                 return true;
-        }
+        at += n;
+    }
     return false;
 }
 
@@ -37,7 +43,7 @@ static const char *header_here(const draft *d, const char *name)
     const char *found = NULL;
     for (size_t i = 0; strchr(name, '/') && i < d->files.count; i++) {
         const draft_file *f = d->files.at[i];
-        if (!f->header || is_elsewhere(f->path) || !draft_can_be_named(d, f->path) ||
+        if (!f->header || draft_is_elsewhere(f->path) || !draft_can_be_named(d, f->path) ||
             strcmp(obb_path_name(f->path), obb_path_name(name)) != 0)
             continue;
         if (found)
@@ -49,14 +55,27 @@ static const char *header_here(const draft *d, const char *name)
 
 /* --- templates ---------------------------------------------------------------------- */
 
-static const char *template_of(const draft *d, const char *name)
+/* x.h.in, or other forms that people write: x_h.in, x.hin, x.h.sample. */
+static bool is_template_of(const char *path, const char *header)
 {
-    const char *wanted = obb_arena_format(d->arena, "%s.in", obb_path_name(name));
-    for (size_t i = 0; i < d->templates.count; i++)
-        if (strcmp(obb_path_name(d->templates.at[i]), wanted) == 0 &&
-            draft_can_be_named(d, d->templates.at[i]))
-            return d->templates.at[i];
-    return NULL;
+    const char *name = obb_path_name(path), *end = obb_path_suffix(header);
+    size_t n = strlen(header), stem = n - strlen(end);
+    if (strncmp(name, header, stem) != 0)
+        return false;
+    return (strncmp(name + stem, end, n - stem) == 0 && name[n] == '.') ||
+           strcmp(name + stem, "_h.in") == 0 || strcmp(name + stem, ".hin") == 0;
+}
+
+const char *draft_template_of(const draft *d, const char *header)
+{
+    const char *found = NULL;
+    for (size_t i = 0; i < d->templates.count; i++) {
+        const char *path = d->templates.at[i];
+        if (is_template_of(path, obb_path_name(header)) && draft_can_be_named(d, path) &&
+            (!found || strlen(path) < strlen(found)))
+            found = path;
+    }
+    return found;
 }
 
 /* The length of @NAME@ at a place; 0: it is none. */
@@ -65,10 +84,11 @@ static size_t placeholder(const char *at)
     size_t n = 1;
     while (isalnum((unsigned char)at[n]) || at[n] == '_')
         n++;
-    return *at == '@' && n > 1 && at[n] == '@' ? n + 1 : 0;
+    return *at == '@' && n > 1 && at[n] == '@' && !isdigit((unsigned char)at[1]) ? n + 1 : 0;
 }
 
-/* `typedef @SIZE16@ tower_int16_t;`: the type that the name behind it tells; else 0. */
+/* `typedef @SIZE16@ tower_int16_t;`: the type that the name behind it tells. Nothing for what stands alone in
+ * its line; else 0. */
 static const char *value_at(const char *line, const char *at, size_t length)
 {
     static const struct {
@@ -78,6 +98,8 @@ static const char *value_at(const char *line, const char *at, size_t length)
                  {"int8", "signed char"},    {"int16", "short"},
                  {"int32", "int"},           {"int64", "long long"}};
     const char *end = at + length + strcspn(at + length, ";\n");
+    if (line == at && (at[length] == '\n' || !at[length]))
+        return "";
     if (strncmp(line, "typedef ", 8) != 0 || line + 8 != at)
         return "0";
     for (size_t i = 0; i < sizeof types / sizeof *types; i++) {
@@ -88,8 +110,7 @@ static const char *value_at(const char *line, const char *at, size_t length)
     return "int";
 }
 
-/* The text with made-up values in all places; adds NAME=VALUE of each. */
-static void fill_in(draft *d, const char *text, obb_words *values, obb_text *filled)
+void draft_fill_in(draft *d, const char *text, obb_words *values, obb_text *filled)
 {
     obb_map known = {0};
     for (const char *at = text, *line = text; *at;) {
@@ -108,22 +129,10 @@ static void fill_in(draft *d, const char *text, obb_words *values, obb_text *fil
     obb_map_free(&known);
 }
 
-/* A line with a directive that C does not have, or that takes a macro back, is for answers of a
- * configuration: then the header is made by checks. */
+/* Else it has places for answers of a configuration: then it is made by checks. */
 static bool is_plain(const char *text)
 {
-    static const char *const directives[] = {"define", "if",      "ifdef", "ifndef", "elif", "else",
-                                             "endif",  "include", "error", "pragma", "line", "warning"};
-    for (const char *at = text; at; at = strchr(at, '\n') ? strchr(at, '\n') + 1 : NULL) {
-        const char *mark = at + strspn(at, " \t"), *word = mark + 1 + strspn(*mark ? mark + 1 : mark, " \t");
-        bool known = *mark != '#';
-        for (size_t i = 0; i < sizeof directives / sizeof *directives && !known; i++)
-            known = strncmp(word, directives[i], strlen(directives[i])) == 0 &&
-                    !isalpha((unsigned char)word[strlen(directives[i])]);
-        if (!known)
-            return false;
-    }
-    return !strstr(text, "${"); /* another way to name values */
+    return !obb_template_keep_code(text, NULL) && !strstr(text, "${"); /* another way to name values */
 }
 
 /* --- what libraries export ---------------------------------------------------------- */
@@ -171,9 +180,9 @@ static bool find_way(draft *d, draft_made_header *h, obb_text *text)
     bool found = false;
     if ((h->copied = header_here(d, h->name))) {
         found = !obb_file_read(h->copied, text);
-    } else if ((h->template = template_of(d, h->name)) && !obb_file_read(h->template, &from) &&
+    } else if ((h->template = draft_template_of(d, h->name)) && !obb_file_read(h->template, &from) &&
                is_plain(obb_text_bytes(&from))) {
-        fill_in(d, obb_text_bytes(&from), &h->values, text);
+        draft_fill_in(d, obb_text_bytes(&from), &h->values, text);
         found = true;
     } else if ((h->text = export_text(d, h->name)) || (h->text = standard_text(d, h->name))) {
         h->template = NULL;

@@ -45,7 +45,7 @@ static void vote(draft *d, obb_map *votes, const char *folder)
     c->votes++;
 }
 
-/* Each header of the tree by the last part of its path. */
+/* Each header of the tree by the last part of its path; but not what is for other systems. */
 typedef struct named {
     OBB_VEC(const char *) paths;
 } named;
@@ -56,6 +56,8 @@ static void index_files(draft *d, obb_map *paths, obb_map *names)
         const char *path = d->files.at[i]->path, *name = obb_path_name(path);
         named *n = obb_map_get(names, name);
         obb_map_put(paths, path, d);
+        if (draft_is_elsewhere(d->files.at[i]->folder))
+            continue;
         if (!n) {
             n = obb_arena_alloc(d->arena, sizeof *n);
             obb_map_put(names, name, n);

@@ -107,8 +107,7 @@ static void add_question(draft *d, const char *macro)
         add_member(d, macro);
     else if (strncmp(rest, "DECL_", 5) == 0)
         add(d, macro, DRAFT_ASKS_DECLARED, draft_lower(d, rest + 5), NULL);
-    else if (ends_with(macro, "_H") || strncmp(rest, "LIB", 3) == 0 || *rest == '_' ||
-             strcmp(macro, "HAVE_CONFIG_H") == 0)
+    else if (ends_with(macro, "_H") || strncmp(rest, "LIB", 3) == 0 || *rest == '_')
         add(d, macro, DRAFT_ASKS_UNKNOWN, NULL, NULL);
     else
         add(d, macro, DRAFT_ASKS_FUNCTION, draft_lower(d, rest), NULL);
@@ -131,6 +130,11 @@ static void write_question(const draft_question *q, size_t i, obb_text *text)
         obb_text_format(text, "char v%zu[sizeof ((%s *)0)->%s];\n", i, q->of, q->name);
     else if (q->kind == DRAFT_ASKS_DECLARED)
         obb_text_format(text, "void v%zu(void) { (void)%s; }\n", i, q->name);
+    else if (q->kind == DRAFT_ASKS_FUNCTION) /* macros are as good, as in checks */
+        obb_text_format(text,
+                        "\n#ifndef %s\n#line %zu \"asked\"\nvoid v%zu(void) { (void)%s; }\n#endif\n"
+                        "#line %zu \"asked\"\n",
+                        q->name, i + 1, i, q->name, i + 2);
     else
         obb_text_format(text, "char v%zu[sizeof (%s)];\n", i, q->name);
 }
@@ -167,8 +171,7 @@ static void ask_what_there_is(draft *d)
 {
     for (size_t i = 0; i < d->questions.count; i++) {
         draft_question *q = &d->questions.at[i];
-        q->holds = q->kind != DRAFT_ASKS_HEADER && q->kind != DRAFT_ASKS_FUNCTION &&
-                   q->kind != DRAFT_ASKS_UNKNOWN;
+        q->holds = q->kind != DRAFT_ASKS_HEADER && q->kind != DRAFT_ASKS_UNKNOWN;
     }
     while (ask_once(d)) {
     }
@@ -201,7 +204,7 @@ static void ask_sizes(draft *d)
     obb_text_free(&text);
 }
 
-static void ask_headers_and_functions(draft *d)
+static void ask_headers(draft *d)
 {
     obb_words names = {0};
     obb_map has = {0};
@@ -213,8 +216,6 @@ static void ask_headers_and_functions(draft *d)
         draft_question *q = &d->questions.at[i];
         if (q->kind == DRAFT_ASKS_HEADER)
             q->holds = obb_map_get(&has, q->name) != NULL;
-        else if (q->kind == DRAFT_ASKS_FUNCTION)
-            q->holds = draft_has_function(d, q->name);
     }
     obb_map_free(&has);
 }
@@ -244,7 +245,7 @@ void draft_find_questions(draft *d)
     ask_what_there_is(d);
     ask_sizes(d);
     choose_members(d);
-    ask_headers_and_functions(d);
+    ask_headers(d);
 }
 
 void draft_write_header(draft *d, const char *name)
@@ -259,6 +260,8 @@ void draft_write_header(draft *d, const char *name)
         else if (q->kind == DRAFT_ASKS_DECLARED)
             obb_text_format(&text, "#define %s 0\n", q->macro);
     }
+    if (d->template)
+        obb_text_string(&text, d->template_text);
     const char *path = obb_path_join(d->arena, d->temporary, name);
     if (!obb_path_make_folders(path))
         obb_file_write(path, obb_text_bytes(&text), text.length, NULL);

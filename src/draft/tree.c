@@ -73,6 +73,19 @@ static bool ends_with(const char *path, const char *end)
     return n > k && strcmp(path + n - k, end) == 0;
 }
 
+/* x.h.in, x_h.in, x.hin, x.h.sample; but not what editors, patches and compressors leave. */
+static bool is_template(const char *path)
+{
+    static const char *const not[] = {".orig", ".rej", ".bak", ".old", ".save", ".gz",
+                                      ".xz",   ".gch", ".pch", ".diff", ".patch", ".swp"};
+    const char *name = obb_path_name(path);
+    bool is = strstr(name, ".h.") || strstr(name, ".hpp.") || ends_with(name, "_h.in") ||
+              ends_with(name, ".hin");
+    for (size_t i = 0; i < sizeof not / sizeof *not && is; i++)
+        is = !ends_with(name, not[i]);
+    return is && name[strlen(name) - 1] != '~';
+}
+
 /* By the name of the folder. What is for 32 bits of x86 alone, and what is for both, is told by compiling it.
  */
 static const char *processor_of(const char *folder)
@@ -88,8 +101,8 @@ static void take_file(draft *d, const char *path)
     *f = (draft_file){.path = path,
                       .folder = obb_path_folder(d->arena, path),
                       .language = obb_language_of(path),
-                      .header = is_header(path)};
-    if (ends_with(path, ".h.in") || ends_with(path, ".hpp.in"))
+                      .header = is_header(path) || is_template(path)};
+    if (is_template(path))
         obb_arena_push(d->arena, &d->templates, path);
     if (is_grammar(path))
         obb_arena_push(d->arena, &d->grammars, path);
@@ -146,10 +159,12 @@ static int by_path(const void *a, const void *b)
 
 /* --- what is in them ---------------------------------------------------------------- */
 
-/* Macros of configurations whose answer is the same on every system of today. */
+/* Macros of configurations whose answer is the same on every system of today; and one without which nobody
+ * includes the header of a configuration. */
 static bool holds_everywhere(const char *name)
 {
-    return strcmp(name, "STDC_HEADERS") == 0 || strcmp(name, "TIME_WITH_SYS_TIME") == 0;
+    return strcmp(name, "STDC_HEADERS") == 0 || strcmp(name, "TIME_WITH_SYS_TIME") == 0 ||
+           strcmp(name, "HAVE_CONFIG_H") == 0;
 }
 
 /* What a configuration says of the project itself. */
@@ -169,10 +184,15 @@ static void take_test(draft *d, const char *name, const obb_map *own, obb_map *s
     }
 }
 
+/* A template only says where answers belong, and a configuration of another system says nothing of this one.
+ */
 static void take_definition(draft *d, const draft_file *f, const char *name, obb_map *own)
 {
-    obb_map_put(&d->defined, name, d);
-    obb_map_put(f->header ? &d->answered : own, name, d);
+    bool template = is_template(f->path),
+         other = f->header && draft_is_elsewhere(f->path) && strstr(obb_path_name(f->path), "config");
+    if (!other)
+        obb_map_put(&d->defined, name, d);
+    obb_map_put(f->header && !template && !other ? &d->answered : own, name, d);
 }
 
 /* `own`: macros that this source defines, which answers nobody else. */

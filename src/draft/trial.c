@@ -18,9 +18,33 @@ static const char *compiler(bool cxx)
     return named && *named ? named : cxx ? "c++" : "cc";
 }
 
-static const char *object_of(draft *d, size_t number)
+/* Another one each time: what an earlier attempt made is still there when it is taken back. */
+static const char *new_object(draft *d)
 {
-    return obb_arena_format(d->arena, "%s/%zu.o", d->temporary, number);
+    return obb_arena_format(d->arena, "%s/%zu.o", d->temporary, d->objects++);
+}
+
+struct draft_attempt {
+    draft_file *files; /* as they were */
+    obb_words missing;
+};
+
+const draft_attempt *draft_save(const draft *d)
+{
+    draft_attempt *saved = obb_arena_alloc(d->arena, sizeof *saved);
+    saved->files = obb_arena_alloc(d->arena, (d->files.count + 1) * sizeof *saved->files);
+    for (size_t i = 0; i < d->files.count; i++)
+        saved->files[i] = *d->files.at[i];
+    for (size_t i = 0; i < d->missing.count; i++)
+        obb_arena_push(d->arena, &saved->missing, d->missing.at[i]);
+    return saved;
+}
+
+void draft_take_back(draft *d, const draft_attempt *saved)
+{
+    for (size_t i = 0; i < d->files.count; i++)
+        *d->files.at[i] = saved->files[i];
+    d->missing = saved->missing;
 }
 
 void draft_add_compiler(draft *d, bool cxx, obb_words *words)
@@ -103,12 +127,41 @@ static const char *missing_in(draft *d, const char *wrong)
     return end ? obb_arena_copy(d->arena, wrong + 1, (size_t)(end - wrong - 1)) : NULL;
 }
 
+/* `path:line:column: ` at the start of a line. False: it is of no file of the tree. */
+static bool take_place(draft *d, draft_file *f, const char *line)
+{
+    size_t n = strcspn(line, ":\n");
+    bool place = line[n] == ':' && n && *line != '/' && line[n + 1] >= '1' && line[n + 1] <= '9';
+    if (place) {
+        f->wrong_in = obb_arena_copy(d->arena, line, n);
+        f->wrong_line = strtoul(line + n + 1, NULL, 10);
+    }
+    return place;
+}
+
+/* The place of an error; where that is a header of the system, of what it contradicts, which a note tells. */
+static void find_place(draft *d, draft_file *f, const char *text, const char *error)
+{
+    const char *line = error;
+    while (line > text && line[-1] != '\n')
+        line--;
+    bool found = take_place(d, f, line);
+    while (!found && (line = strchr(line, '\n')) && *++line) {
+        const char *end = line + strcspn(line, "\n"), *note = strstr(line, " note: "),
+                   *next = strstr(line, "rror: ");
+        if (next && next < end)
+            return;
+        found = note && note < end && take_place(d, f, line);
+    }
+}
+
 /* The first line that says what is wrong, without the place; then the line of the source that it is about,
  * and a line that points into it. Both may stand behind a bar and the number of the line, as gcc and newer
  * clangs write them. */
 static void take_error(draft *d, draft_file *f, const obb_text *said)
 {
     const char *text = obb_text_bytes(said), *at = strstr(text, "rror: "); /* assemblers begin it with `E` */
+    find_place(d, f, text, at ? at : text);
     at = at ? at + 6 : text;
     size_t n = strcspn(at, "\n");
     const char *line = at[n] ? at + n + 1 : "", *pointer = strchr(line, '\n');
@@ -128,6 +181,29 @@ static void note_missing(draft *d, const draft_file *f)
         obb_arena_push(d->arena, &d->missing, name);
 }
 
+static void take_answer(draft *d, draft_file *f, const obb_answer *answer)
+{
+    f->compiled = !answer->failed && answer->status == 0;
+    f->wrong = f->wrong_in = f->shown = f->missing = NULL;
+    if (!f->compiled)
+        take_error(d, f, &answer->err);
+}
+
+draft_effect draft_try(draft *d, draft_file *f, const char *define)
+{
+    const draft_file before = *f;
+    obb_arena_push(d->arena, &d->defines, define);
+    obb_answer answer = obb_ask(command_for(d, f, new_object(d)), NULL);
+    take_answer(d, f, &answer);
+    obb_answer_free(&answer);
+    bool same = f->wrong_in && before.wrong_in && strcmp(f->wrong_in, before.wrong_in) == 0 &&
+                f->wrong_line == before.wrong_line && strcmp(f->wrong, before.wrong) == 0;
+    draft_effect effect = f->compiled ? DRAFT_NO_ERROR : same ? DRAFT_SAME_ERROR : DRAFT_OTHER_ERROR;
+    *f = before;
+    d->defines.count--;
+    return effect;
+}
+
 size_t draft_compile_rest(draft *d, bool note)
 {
     size_t jobs = d->request->jobs ? d->request->jobs : 1, compiled = 0, done = 0;
@@ -138,7 +214,8 @@ size_t draft_compile_rest(draft *d, bool note)
         size_t n = 0;
         for (; i < d->files.count && n < jobs; i++)
             if (!d->files.at[i]->header && !d->files.at[i]->compiled && !draft_is_foreign(d->files.at[i])) {
-                commands[n] = command_for(d, d->files.at[i], object_of(d, i));
+                d->files.at[i]->object = new_object(d);
+                commands[n] = command_for(d, d->files.at[i], d->files.at[i]->object);
                 numbers[n++] = i;
             }
         if (!n)
@@ -146,10 +223,7 @@ size_t draft_compile_rest(draft *d, bool note)
         obb_ask_all(commands, n, NULL, answers);
         for (size_t k = 0; k < n; k++) {
             draft_file *f = d->files.at[numbers[k]];
-            f->compiled = !answers[k].failed && answers[k].status == 0;
-            f->wrong = f->shown = f->missing = NULL;
-            if (!f->compiled)
-                take_error(d, f, &answers[k].err);
+            take_answer(d, f, &answers[k]);
             compiled += f->compiled;
             if (note && !f->compiled)
                 note_missing(d, f);
@@ -163,111 +237,6 @@ size_t draft_compile_rest(draft *d, bool note)
     free(commands);
     free(numbers);
     return compiled;
-}
-
-/* --- a configuration header that nobody has made ------------------------------------ */
-
-static bool is_quoted(const draft *d, const char *name)
-{
-    bool is = false;
-    for (size_t i = 0; i < d->files.count && !is; i++)
-        for (size_t k = 0; k < d->files.at[i]->includes.count && !is; k++)
-            is = d->files.at[i]->includes.at[k].quoted &&
-                 strcmp(d->files.at[i]->includes.at[k].name, name) == 0;
-    return is;
-}
-
-static size_t count_missing(const draft *d, const char *name)
-{
-    size_t n = 0;
-    for (size_t i = 0; i < d->files.count; i++)
-        n += d->files.at[i]->missing && strcmp(d->files.at[i]->missing, name) == 0;
-    return n;
-}
-
-/* The one that is missed most of those that are called like one; else, if much is asked that nobody answers,
- * of those that are the project's: in quotation marks. */
-static const char *configuration_header(const draft *d)
-{
-    const char *most = NULL;
-    size_t users = 0;
-    bool most_called = false;
-    for (size_t i = 0; i < d->missing.count; i++) {
-        const char *name = d->missing.at[i];
-        bool called = strstr(obb_path_name(name), "config") != NULL;
-        size_t n = draft_can_make(d, name) ? count_missing(d, name) : 0;
-        bool may = called || (d->tested.count > 2 && n > 2 && is_quoted(d, name));
-        if (n && may && (called != most_called ? called : n > users)) {
-            most = name;
-            users = n;
-            most_called = called;
-        }
-    }
-    return most;
-}
-
-static void forget_missing(draft *d, const char *name)
-{
-    for (size_t i = 0; i < d->missing.count; i++)
-        if (strcmp(d->missing.at[i], name) == 0)
-            d->missing.at[i--] = d->missing.at[--d->missing.count];
-}
-
-static bool asks_something(const draft *d)
-{
-    for (size_t i = 0; i < d->questions.count; i++)
-        if (d->questions.at[i].kind != DRAFT_ASKS_UNKNOWN)
-            return true;
-    return false;
-}
-
-/* Whether answers would change anything. */
-static bool some_hold(const draft *d)
-{
-    enum { FEWEST = 3 };
-    size_t hold = 0;
-    for (size_t i = 0; i < d->questions.count; i++)
-        hold += d->questions.at[i].holds;
-    return hold >= FEWEST;
-}
-
-static size_t count_compiled(const draft *d)
-{
-    size_t compiled = 0;
-    for (size_t i = 0; i < d->files.count; i++)
-        compiled += d->files.at[i]->compiled;
-    return compiled;
-}
-
-static void compile_anew(draft *d)
-{
-    for (size_t i = 0; i < d->files.count; i++)
-        d->files.at[i]->compiled = false;
-    d->missing.count = 0;
-    draft_compile_rest(d, true);
-}
-
-/* Macros are tested that a header of a configuration would have, and sources do not include it: builds put it
- * in front of each. It stays if more sources compile with it. */
-static void try_in_front(draft *d)
-{
-    const char *header = d->header;
-    size_t before = count_compiled(d);
-    d->header = header ? header : "config.h";
-    d->forced = true;
-    if (!header)
-        draft_write_header(d, d->header);
-    bool more = draft_compile_rest(d, false) > 0;
-    if (more)
-        compile_anew(d);
-    if (count_compiled(d) > before)
-        return;
-    if (!header)
-        unlink(obb_path_join(d->arena, d->temporary, d->header));
-    d->header = header;
-    d->forced = false;
-    if (more)
-        compile_anew(d);
 }
 
 /* --- objects ------------------------------------------------------------------------ */
@@ -351,44 +320,6 @@ static void find_parts(draft *d)
     obb_map_free(&names);
 }
 
-/* A header with this text, which a step makes. */
-static void make_header(draft *d, const char *name, const char *text)
-{
-    const char *path = obb_path_join(d->arena, d->temporary, name);
-    obb_arena_push(d->arena, &d->made, ((draft_made_header){.name = name, .text = text}));
-    if (!obb_path_make_folders(path))
-        obb_file_write(path, text, strlen(text), NULL);
-}
-
-/* What `checks` may write into: a name, not a path. */
-static bool is_plain_name(const char *name)
-{
-    return !strpbrk(name, " \t/\\:,") && *name != '.' && *name != '-';
-}
-
-/* Headers of a configuration, made as far as it is known how, for the sources that miss them. */
-static void configure(draft *d)
-{
-    const char *header = configuration_header(d);
-    draft_find_questions(d);
-    if (header) {
-        if (!asks_something(d)) {
-            make_header(d, header, "/* what a build would say here is not known */\n");
-        } else {
-            d->header = is_plain_name(header) ? header : "config.h";
-            draft_write_header(d, d->header);
-            if (d->header != header)
-                make_header(d, header, "#include <config.h>\n");
-        }
-        d->missing.count = 0;
-        draft_compile_rest(d, true);
-    }
-    if (some_hold(d) && count_compiled(d) < d->result->sources)
-        try_in_front(d);
-    if (header)
-        forget_missing(d, header);
-}
-
 const char *draft_compile(draft *d)
 {
     const char *base = getenv("TMPDIR");
@@ -396,14 +327,12 @@ const char *draft_compile(draft *d)
                  base && strlen(base) < 30 ? base : "/tmp") < 0 ||
         !mkdtemp(d->temporary))
         return obb_arena_format(d->arena, "there can be no temporary folder: %s", strerror(errno));
-    if (obb_has_word(&d->tested, "HAVE_CONFIG_H")) /* else nobody includes it */
-        obb_arena_push(d->arena, &d->defines, "HAVE_CONFIG_H=1");
     draft_compile_rest(d, true);
     for (int round = 0; round < DRAFT_ROUNDS && draft_make_headers(d); round++)
         draft_compile_rest(d, true);
     for (size_t i = 0; i < d->made.count; i++)
-        forget_missing(d, d->made.at[i].name);
-    configure(d);
+        draft_forget_missing(d, d->made.at[i].name);
+    draft_configure(d);
     obb_arena_push(d->arena, &d->defines, "_GNU_SOURCE");
     if (!draft_compile_rest(d, false))
         d->defines.count--;
@@ -412,7 +341,7 @@ const char *draft_compile(draft *d)
     for (size_t i = 0; i < d->files.count; i++) {
         d->result->compiled += d->files.at[i]->compiled && draft_is_counted(d->files.at[i]);
         if (d->files.at[i]->compiled)
-            read_object(d, d->files.at[i], object_of(d, i));
+            read_object(d, d->files.at[i], d->files.at[i]->object);
     }
     remove_temporary(d);
     return NULL;

@@ -25,7 +25,10 @@ typedef struct draft_file {
     OBB_VEC(named_include) includes;
     obb_words flags;           /* of a compilation database: -D and the like */
     bool compiled;
-    const char *wrong;         /* the first error of its compile */
+    const char *object;        /* then, its path */
+    const char *wrong;         /* the first error of its compile, */
+    const char *wrong_in;      /* the file that it names, and the line; or NULL */
+    size_t wrong_line;
     const char *shown;         /* the line that this is about; or NULL */
     size_t column;             /* of it, from 0: where the compiler points */
     const char *missing;       /* the header that it is about; or NULL */
@@ -86,6 +89,11 @@ typedef struct draft_made_header {
     const char *text;     /* else this */
 } draft_made_header;
 
+/* A macro that was defined since a source does not compile without it. */
+typedef struct draft_choice {
+    const char *define, *because;
+} draft_choice;
+
 typedef struct draft {
     obb_arena *arena;
     const obb_draft_request *request;
@@ -95,8 +103,9 @@ typedef struct draft {
     obb_words folders_given;     /* of those, what the database says */
     obb_words defines;           /* of the project, */
     size_t guessed;              /* and so many of the last ones have values that are made up */
+    OBB_VEC(draft_choice) choices; /* some of those */
     size_t unnamed;              /* sources that a description cannot name */
-    obb_words templates;         /* files that are filled in: x.h.in */
+    obb_words templates;         /* files that become headers: x.h.in */
     obb_words grammars;          /* files that generators read, which nobody here carries out */
     obb_map defined;             /* macros that some file defines, */
     obb_map answered;            /* and those of headers */
@@ -104,13 +113,17 @@ typedef struct draft {
     OBB_VEC(draft_question) questions; /* and what they ask */
     obb_words names;             /* macros with names and versions of the project that are tested */
     const char *header;          /* the header that they come from (config.h), which is not there; or NULL */
+    const char *template;        /* what else that header has (x.h.in), */
+    const char *template_text;   /* its text, filled in with these values; or NULL */
+    obb_words template_values;
     OBB_VEC(draft_made_header) made; /* headers that a step will make */
     bool forced;                 /* no source includes it: it stands in front of each */
     obb_words missing;           /* headers that are not found */
     obb_map definers;            /* by symbol: draft_definers */
     OBB_VEC(draft_target *) targets;
     obb_map usual;               /* what the C and C++ libraries define */
-    char temporary[64];          /* a folder */
+    char temporary[64];          /* a folder, */
+    size_t objects;              /* and how many objects are in it */
 } draft;
 
 void draft_note(draft *d, const char *format, ...);
@@ -141,11 +154,46 @@ enum { DRAFT_ROUNDS = 8 }; /* of guessing, at most */
 /* trial.c: compiles those that were not compiled yet; how many were now. `note`: what headers they miss. */
 size_t draft_compile_rest(draft *d, bool note);
 
+/* trial.c: what compiled and what did not, to take an attempt back. */
+typedef struct draft_attempt draft_attempt;
+const draft_attempt *draft_save(const draft *d);
+void draft_take_back(draft *d, const draft_attempt *saved);
+
+/* trial.c: compiles one more time, with a macro defined, which is gone then. */
+typedef enum draft_effect { DRAFT_SAME_ERROR, DRAFT_OTHER_ERROR, DRAFT_NO_ERROR } draft_effect;
+draft_effect draft_try(draft *d, draft_file *f, const char *define);
+
 /* guesses.c: makes up values of macros that nobody defines. */
 void draft_guess(draft *d);
 
+/* guesses.c: whether what is wrong is `#error`. */
+bool draft_is_refusal(const draft_file *f);
+
+/* guesses.c: a macro that may be dropped again, unless this source compiles with it. */
+void draft_add_guess(draft *d, const char *define, draft_file *f, obb_map *asked);
+
+/* choices.c: defines macros that decide whether the code is compiled in which an error stands. False: none
+ * helps. */
+bool draft_choose(draft *d, obb_map *asked);
+
 /* headers.c: whether a header of this name can be made: not above its folder, and not of any name. */
 bool draft_can_make(const draft *d, const char *name);
+
+/* headers.c: whether a part of a path, or of the name at its end, is a system or compiler that this is not.
+ */
+bool draft_is_elsewhere(const char *path);
+
+/* headers.c: the template of a header, by its name; or NULL. */
+const char *draft_template_of(const draft *d, const char *header);
+
+/* headers.c: a text with made-up values for all its names; adds NAME=VALUE of each. */
+void draft_fill_in(draft *d, const char *text, obb_words *values, obb_text *filled);
+
+/* configuration.c: the header that sources include for answers, and do not find. */
+void draft_configure(draft *d);
+void draft_compile_anew(draft *d); /* all sources, whether they compiled or not */
+void draft_forget_missing(draft *d, const char *name); /* it is no longer missing */
+size_t draft_count_compiled(const draft *d);
 
 /* headers.c: makes what is missing for the trial, where it is known how. False: nothing more. */
 bool draft_make_headers(draft *d);

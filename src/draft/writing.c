@@ -200,6 +200,26 @@ static void write_target(const draft *d, const draft_target *t, obb_text *text)
     obb_text_string(text, "}\n");
 }
 
+static const draft_choice *choice_of(const draft *d, const char *define)
+{
+    const draft_choice *choice = NULL;
+    for (size_t i = 0; i < d->choices.count && !choice; i++)
+        choice = strcmp(d->choices.at[i].define, define) == 0 ? &d->choices.at[i] : NULL;
+    return choice;
+}
+
+static void write_choices(const draft *d, obb_text *text)
+{
+    for (size_t i = d->defines.count - d->guessed; i < d->defines.count; i++) {
+        const draft_choice *choice = choice_of(d, d->defines.at[i]);
+        if (!choice)
+            continue;
+        obb_text_format(text, "    # %s.\n    define ", choice->because);
+        draft_write_word(text, choice->define);
+        obb_text_char(text, '\n');
+    }
+}
+
 static void write_project(const draft *d, obb_text *text)
 {
     obb_text_format(text,
@@ -209,11 +229,13 @@ static void write_project(const draft *d, obb_text *text)
     obb_words known = d->defines, guessed = {0};
     known.count -= d->guessed;
     for (size_t i = known.count; i < d->defines.count; i++)
-        obb_arena_push(d->arena, &guessed, d->defines.at[i]);
+        if (!choice_of(d, d->defines.at[i]))
+            obb_arena_push(d->arena, &guessed, d->defines.at[i]);
     write_list("define", &known, text);
     if (guessed.count)
         obb_text_string(text, "    # Nothing here says what these are: put the values right.\n");
     write_list("define", &guessed, text);
+    write_choices(d, text);
     write_list("include", &d->includes, text);
     obb_text_string(text, "}\n");
 }
@@ -252,6 +274,22 @@ static void write_members(const draft *d, obb_text *text)
     }
 }
 
+/* Values of it are made up. */
+static void write_template(const draft *d, obb_text *text)
+{
+    obb_words words = {0};
+    if (!d->template)
+        return;
+    obb_arena_push(d->arena, &words, d->template);
+    if (d->template_values.count) {
+        obb_text_string(text, "    # Nothing here says what these values are: put them right.\n");
+        obb_arena_push(d->arena, &words, "with");
+    }
+    for (size_t i = 0; i < d->template_values.count; i++)
+        obb_arena_push(d->arena, &words, d->template_values.at[i]);
+    write_list("template", &words, text);
+}
+
 static void write_checks(const draft *d, obb_text *text)
 {
     obb_words asked[DRAFT_ASKS_UNKNOWN + 1] = {{0}};
@@ -264,7 +302,7 @@ static void write_checks(const draft *d, obb_text *text)
     for (size_t i = 0; i < asked[DRAFT_ASKS_DECLARED].count; i++)
         if (!obb_has_word(&asked[DRAFT_ASKS_FUNCTION], asked[DRAFT_ASKS_DECLARED].at[i]))
             obb_arena_push(d->arena, &asked[DRAFT_ASKS_FUNCTION], asked[DRAFT_ASKS_DECLARED].at[i]);
-    if (!d->header || !count)
+    if (!d->header || (!count && !d->template))
         return;
     obb_text_format(
         text,
@@ -272,6 +310,7 @@ static void write_checks(const draft *d, obb_text *text)
         d->forced ? "its builds put a" : "it includes", d->header);
     draft_write_word(text, d->header);
     obb_text_char(text, '\n');
+    write_template(d, text);
     obb_text_string(text, "    define _GNU_SOURCE\n");
     write_list("header", &asked[DRAFT_ASKS_HEADER], text);
     write_in_usual_headers(d, "function", &asked[DRAFT_ASKS_FUNCTION], text);

@@ -92,7 +92,7 @@ void obb_context_made_sources(obb_plan_context *context, obb_file_list *sources)
 obb_file obb_context_made(obb_plan_context *context, const char *name, obb_place place);
 
 /* texts.c */
-void obb_plan_texts(obb_plan *plan, const obb_plan_variant *in);
+void obb_plan_texts(obb_plan *plan, const obb_plan_variant *in, obb_diags *diags);
 /* A text that is written before the actions run, below the variant's `gen` folder; `text` is released. */
 obb_file obb_plan_add_text(obb_plan *plan, const obb_plan_variant *in, const char *scope, const char *name,
                            obb_text *text);

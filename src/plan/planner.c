@@ -189,7 +189,7 @@ static void plan_variant(obb_plan *plan, const obb_variant *v, bool chosen, cons
                          .ignored = obb_diags_new()};
     bool *placed = obb_arena_alloc(plan->arena, plan->project->targets.count + 1);
     size_t before = diags->list.count;
-    obb_plan_texts(plan, p.in);
+    obb_plan_texts(plan, p.in, diags);
     for (size_t i = 0; i < plan->project->targets.count; i++)
         order_targets(v, plan->project->targets.at[i], placed, plan->arena, &p.order);
     find_sources(&p);

@@ -1,10 +1,12 @@
 /* Files whose text is known when the plan is made: the header of the project's facts and
  * axes, and the MEMORY part for linker scripts (GNU ld manual, section 3.7, MEMORY Command). */
 #include <ctype.h>
+#include <errno.h>
 #include <stdlib.h>
 #include <string.h>
 
 #include "base/path.h"
+#include "base/template.h"
 #include "plan/context.h"
 
 char *obb_plan_text_folder(const obb_plan *plan, const obb_plan_variant *in, const char *scope)
@@ -27,6 +29,8 @@ bool obb_has_generated_headers(const obb_project *p, const char *scope)
     bool any = header_of(p, scope) != NULL;
     for (size_t i = 0; i < p->checks.count && !any; i++)
         any = p->checks.at[i]->block->into && obb_same(p->checks.at[i]->place.scope, scope);
+    for (size_t i = 0; i < p->templates.count && !any; i++)
+        any = obb_same(p->templates.at[i]->place.scope, scope);
     for (size_t i = 0; i < p->targets.count && !any; i++)
         any = p->targets.at[i]->resources.count && obb_same(p->targets.at[i]->place.scope, scope);
     return any;
@@ -82,23 +86,64 @@ static void check_macros(obb_text *text, const obb_variant *v, const char *scope
     }
 }
 
-/* The headers that `checks` blocks name for their macros. */
-static void add_check_headers(obb_plan *plan, const obb_plan_variant *in)
+/* The template of a header, read while planning: whoever edits it has another plan. */
+static void add_template(obb_plan *plan, const obb_checks *block, obb_text *text, obb_diags *diags)
+{
+    obb_text from = {0}, kept = {0};
+    obb_template_gap gap;
+    obb_file file = obb_files_number(plan->files, block->template);
+    int failed = obb_files_is_file(plan->files, file) ? obb_files_read(plan->files, file, &from) : ENOENT;
+    if (failed) {
+        obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, block->template_place, "cannot read `%s`: %s",
+                                block->template, strerror(failed));
+        obb_hint(diags, d, "`template FILE` names a file of the project, seen from this description");
+    }
+    if (strlen(obb_text_bytes(&from)) != from.length) {
+        obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, block->template_place, "`%s` is no text",
+                                block->template);
+        obb_hint(diags, d, "a template is a header of C or C++ with places for answers");
+    }
+    obb_template_keep_code(obb_text_bytes(&from), &kept);
+    obb_text_format(text, "/* From %s: */\n", block->template);
+    if (!obb_template_fill(obb_text_bytes(&kept), block->values.at, block->values.count, text, &gap)) {
+        obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, block->template_place,
+                                "`@%.*s@` in this template has no value", (int)gap.length, gap.name);
+        obb_hint(diags, d, "state it: template %s with %.*s=VALUE", block->template, (int)gap.length,
+                 gap.name);
+    }
+    obb_text_free(&from);
+    obb_text_free(&kept);
+}
+
+/* A header that `checks` blocks name for their macros; what its template has stands behind them, since it
+ * goes by them. */
+static void add_check_header(obb_plan *plan, const obb_plan_variant *in, const char *scope, const char *into,
+                             obb_diags *diags)
+{
+    const obb_project *p = plan->project;
+    obb_text text = {0};
+    const char *guard = obb_arena_format(plan->arena, "%s_ANSWERS", macro_name(plan->arena, into));
+    obb_text_format(&text, "/* What %s has; written by obbligato. */\n#ifndef %s\n#define %s\n",
+                    in->variant->name, guard, guard);
+    check_macros(&text, in->variant, scope, into);
+    obb_text_string(&text, "#endif\n");
+    for (size_t i = 0; i < p->templates.count; i++)
+        if (strcmp(p->templates.at[i]->into, into) == 0 && obb_same(p->templates.at[i]->place.scope, scope))
+            add_template(plan, p->templates.at[i], &text, diags);
+    obb_plan_add_text(plan, in, scope, into, &text);
+}
+
+static void add_check_headers(obb_plan *plan, const obb_plan_variant *in, obb_diags *diags)
 {
     const obb_project *p = plan->project;
     obb_map done = {0};
-    for (size_t i = 0; i < p->checks.count; i++) {
-        const char *into = p->checks.at[i]->block->into, *scope = p->checks.at[i]->place.scope;
-        if (!into ||
-            obb_map_put(&done, obb_arena_format(plan->arena, "%s:%s", scope ? scope : "", into), plan))
-            continue;
-        obb_text text = {0};
-        const char *guard = macro_name(plan->arena, into);
-        obb_text_format(&text, "/* What %s has; written by obbligato. */\n#ifndef %s\n#define %s\n",
-                        in->variant->name, guard, guard);
-        check_macros(&text, in->variant, scope, into);
-        obb_text_string(&text, "#endif\n");
-        obb_plan_add_text(plan, in, scope, into, &text);
+    for (size_t i = 0; i < p->checks.count + p->templates.count; i++) {
+        const obb_checks *block =
+            i < p->checks.count ? p->checks.at[i]->block : p->templates.at[i - p->checks.count];
+        const char *scope = block->place.scope;
+        if (block->into && !obb_map_put(&done, obb_arena_format(plan->arena, "%s:%s", scope ? scope : "",
+                                                                block->into), plan))
+            add_check_header(plan, in, scope, block->into, diags);
     }
     obb_map_free(&done);
 }
@@ -141,14 +186,14 @@ static void add_memory(obb_plan *plan, const obb_plan_variant *in)
     obb_plan_add_text(plan, in, NULL, "regions.ld", &text);
 }
 
-void obb_plan_texts(obb_plan *plan, const obb_plan_variant *in)
+void obb_plan_texts(obb_plan *plan, const obb_plan_variant *in, obb_diags *diags)
 {
     if (plan->project->header)
         add_header(plan, in, NULL);
     for (size_t i = 0; i < plan->project->thirdparty.count; i++)
         if (plan->project->thirdparty.at[i]->header)
             add_header(plan, in, plan->project->thirdparty.at[i]->name);
-    add_check_headers(plan, in);
+    add_check_headers(plan, in, diags);
     if (in->variant->memory.count)
         add_memory(plan, in);
 }

@@ -25,6 +25,9 @@ typedef struct obb_checks {
     obb_place place;
     bool cxx;             /* in C++, else in C */
     const char *into;     /* the header that its macros are written to; NULL: that of the project */
+    const char *template; /* what else that header has, seen from the root; NULL: nothing */
+    obb_place template_place;
+    obb_words values;     /* for the template: NAME=VALUE */
     obb_settings settings; /* besides those of the variant and the project */
 } obb_checks;
 

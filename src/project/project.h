@@ -374,6 +374,7 @@ typedef struct obb_project {
     obb_map part_names[3];
     OBB_VEC(obb_axis *) axes;
     OBB_VEC(obb_check *) checks;
+    OBB_VEC(const obb_checks *) templates; /* the blocks that have one, and a header for it */
     OBB_VEC(obb_runner *) runners;
     OBB_VEC(obb_device *) devices;
     OBB_VEC(obb_launch *) launches;

@@ -182,6 +182,7 @@ static const obb_vocable words[] = {
     {"flag", OBB_W_CHECK + OBB_CHECK_FLAG, OBB_IN_CHECKS, OBB_TAKES_LIST},
     {"language", OBB_W_LANGUAGE, OBB_IN_CHECKS, OBB_TAKES_ONE},
     {"into", OBB_W_INTO, OBB_IN_CHECKS, OBB_TAKES_ONE},
+    {"template", OBB_W_TEMPLATE, OBB_IN_CHECKS, OBB_TAKES_LIST},
     {"probe", OBB_W_PROBE, OBB_IN_DEVICE, OBB_TAKES_LIST},
     {"load", OBB_W_LOAD, OBB_IN_DEVICE, OBB_TAKES_LIST},
     {"verify", OBB_W_VERIFY, OBB_IN_DEVICE, OBB_TAKES_LIST},

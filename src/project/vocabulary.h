@@ -141,6 +141,7 @@ typedef enum obb_word_id {
     OBB_W_CHECKS,
     OBB_W_LANGUAGE,
     OBB_W_INTO,
+    OBB_W_TEMPLATE,
     OBB_W_SETTINGS,
     OBB_W_LIKE_SETTINGS,
     OBB_W_EACH,

@@ -5,7 +5,6 @@
  * here changes the dependency table or the state. */
 #include "run/steps.h"
 
-#include <ctype.h>
 #include <errno.h>
 #include <stdio.h>
 #include <stdlib.h>
@@ -17,6 +16,7 @@
 #include "base/commands.h"
 #include "base/path.h"
 #include "base/sha256.h"
+#include "base/template.h"
 #include "run/invocation.h"
 #include "toolchain/dialect.h"
 
@@ -98,44 +98,19 @@ static const char *fill(const obb_step_command *part, obb_arena *arena)
     return failed ? wrong(arena, "write", part->words.at[2], failed) : NULL;
 }
 
-/* The name that stands between two signs at `at`: its length; 0: there is none. */
-static size_t name_at(const char *at)
-{
-    size_t n = 1;
-    while (isalnum((unsigned char)at[n]) || at[n] == '_')
-        n++;
-    return n > 1 && at[n] == '@' && !isdigit((unsigned char)at[1]) ? n - 1 : 0;
-}
-
-static const char *value_of(const obb_step_command *part, const char *name, size_t n)
-{
-    for (size_t i = 1; i + 1 < part->words.count; i++)
-        if (strncmp(part->words.at[i], name, n) == 0 && part->words.at[i][n] == '=')
-            return part->words.at[i] + n + 1;
-    return NULL;
-}
-
 /* A text of lines, the last of which ends as well. */
 static const char *fill_in(const obb_step_command *part, obb_arena *arena)
 {
     obb_text text = {0}, filled = {0};
     int failed = obb_file_read(part->words.at[0], &text);
     const char *message = failed ? wrong(arena, "read", part->words.at[0], failed) : NULL;
-    size_t line = 1;
-    for (const char *at = obb_text_bytes(&text); *at && !message;) {
-        size_t n = *at == '@' ? name_at(at) : 0;
-        const char *value = n ? value_of(part, at + 1, n) : NULL;
-        if (n && !value)
-            message = obb_arena_format(
-                arena, "%s:%zu: `@%.*s@` has no value\n  hint: state it: fill-in %s with %.*s=VALUE",
-                part->words.at[0], line, (int)n, at + 1, part->words.at[0], (int)n, at + 1);
-        line += *at == '\n';
-        if (value)
-            obb_text_string(&filled, value);
-        else
-            obb_text_char(&filled, *at);
-        at += value ? n + 2 : 1;
-    }
+    obb_template_gap gap;
+    if (!message && !obb_template_fill(obb_text_bytes(&text), part->words.at + 1, part->words.count - 2,
+                                       &filled, &gap))
+        message = obb_arena_format(arena,
+                                   "%s:%zu: `@%.*s@` has no value\n  hint: state it: fill-in %s with %.*s=VALUE",
+                                   part->words.at[0], gap.line, (int)gap.length, gap.name, part->words.at[0],
+                                   (int)gap.length, gap.name);
     if (filled.length && filled.bytes[filled.length - 1] != '\n')
         obb_text_char(&filled, '\n');
     if (!message)

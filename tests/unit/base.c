@@ -9,6 +9,7 @@
 #include "base/map.h"
 #include "base/path.h"
 #include "base/process.h"
+#include "base/template.h"
 #include "unit/suites.h"
 
 static void joins_paths(void)
@@ -22,6 +23,45 @@ static void joins_paths(void)
     for (size_t i = 0; i < sizeof cases / sizeof *cases; i++)
         CHECK_TEXT(obb_path_join(arena, cases[i][0], cases[i][1]), cases[i][2]);
     obb_arena_free(arena);
+}
+
+static void fills_templates_in(void)
+{
+    static const char *const values[] = {"BELL=great", "B=", "_x1=@B@"};
+    static const char *const cases[][2] = {
+        {"@BELL@", "great"}, {"a@B@b", "ab"}, {"@_x1@", "@B@"}, {"@", "@"}, {"@@", "@@"},
+        {"@BELL @", "@BELL @"},
+        {"@1@", "@1@"}, {"x@y.z@BELL@", "x@y.zgreat"}, {"@BELL", "@BELL"}, {"@B@@B@\n", "\n"}, {"", ""}};
+    for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
+        obb_text filled = {0};
+        obb_template_gap gap;
+        CHECK(obb_template_fill(cases[i][0], values, 3, &filled, &gap));
+        CHECK_TEXT(obb_text_bytes(&filled), cases[i][1]);
+        obb_text_free(&filled);
+    }
+    obb_text none = {0};
+    obb_template_gap gap = {0};
+    CHECK(!obb_template_fill("a\n@BELL@\n @BEL@", values, 3, &none, &gap));
+    CHECK(gap.line == 3 && gap.length == 3 && strncmp(gap.name, "BEL@", 4) == 0);
+    obb_text_free(&none);
+}
+
+static void keeps_the_code_of_templates(void)
+{
+    static const char *const cases[][2] = {
+        {"#undef A\nint a;\n", "int a;\n"}, {" # undef A\n#define B\n", "#define B\n"},
+        {"#mark A \\\n goes on\n#if 1\n", "#if 1\n"}, {"#\n# 12 \"a\"\n", "#\n# 12 \"a\"\n"},
+        {"#undefined\n#defined", ""},
+        {"#include_next <a.h>\n# pragma once", "#include_next <a.h>\n# pragma once"},
+        {"#undef A", ""}, {"x #undef A\n", "x #undef A\n"}, {"#undef A \\", ""}, {"", ""}};
+    static const size_t left_out[] = {1, 1, 1, 0, 2, 0, 1, 0, 1, 0};
+    for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
+        obb_text kept = {0};
+        CHECK(obb_template_keep_code(cases[i][0], &kept) == left_out[i]);
+        CHECK(obb_template_keep_code(cases[i][0], NULL) == left_out[i]);
+        CHECK_TEXT(obb_text_bytes(&kept), cases[i][1]);
+        obb_text_free(&kept);
+    }
 }
 
 static void takes_paths_apart(void)
@@ -267,6 +307,8 @@ static void asks_programs(void)
 void suite_base(void)
 {
     harness_test("joins paths", joins_paths);
+    harness_test("fills templates in", fills_templates_in);
+    harness_test("keeps the code of templates", keeps_the_code_of_templates);
     harness_test("takes paths apart", takes_paths_apart);
     harness_test("matches patterns", matches_patterns);
     harness_test("tells what wildcards stand for", tells_what_wildcards_stand_for);

@@ -124,6 +124,42 @@ static void read_line(obb_reader *r, const obb_item *item, const obb_checks *blo
     }
 }
 
+/* template FILE [with NAME=VALUE...] */
+static void read_template(obb_reader *r, const obb_item *item, obb_checks *block)
+{
+    static const char form[] = "template config.h.in with PORT=80";
+    const obb_word_list v = obb_item_values(r, item);
+    bool complete = v.count == 1 || (v.count > 2 && is_mark(&v.at[1], "with"));
+    for (size_t i = 2; i < v.count && complete; i++) {
+        complete = strchr(v.at[i].text, '=') && *v.at[i].text != '=';
+        obb_arena_push(r->arena, &block->values, obb_reader_plain_braces(r, &v.at[i]).text);
+    }
+    if (!complete) {
+        if (v.count) /* else it is reported already */
+            usage(r, item, form);
+        return;
+    }
+    block->template = obb_reader_path(r, &v.at[0]);
+    block->template_place = v.at[0].place;
+}
+
+/* Two blocks may write to one header, and to one only of them belongs its template. */
+static void check_template(obb_reader *r, const obb_checks *block)
+{
+    if (block->template && !block->into) {
+        obb_diag *d = obb_error(r->diags, OBB_FAULT_DESCRIPTION, block->template_place,
+                                "this template is for no header");
+        obb_hint(r->diags, d, "name the header that it becomes: into config.h");
+    }
+    for (size_t i = 0; i < r->project->templates.count && block->template && block->into; i++) {
+        const obb_checks *other = r->project->templates.at[i];
+        if (strcmp(other->into, block->into) == 0 && obb_same(other->place.scope, block->place.scope))
+            obb_reader_twice(r, "templates", block->into, block->template_place, other->template_place);
+    }
+    if (block->template && block->into)
+        obb_arena_push(r->arena, &r->project->templates, block);
+}
+
 static void read_block(obb_reader *r, const obb_item *statement)
 {
     static const char *const languages[] = {"c", "c++", NULL};
@@ -136,9 +172,12 @@ static void read_block(obb_reader *r, const obb_item *statement)
             block->cxx = obb_reader_one_of(r, "language", &value, languages) == 1;
         else if (items.at[i].vocable.id == OBB_W_INTO && obb_reader_name_ok(r, &value))
             block->into = value.text;
+        else if (items.at[i].vocable.id == OBB_W_TEMPLATE)
+            read_template(r, &items.at[i], block);
         else if (items.at[i].vocable.id < (int)OBB_SETTING_COUNT)
             obb_read_setting(r, &items.at[i], &block->settings);
     }
+    check_template(r, block);
     for (size_t i = 0; i < items.count; i++)
         for (size_t k = 0; items.at[i].vocable.id >= OBB_W_CHECK &&
                            items.at[i].vocable.id <= OBB_W_CHECK_LAST && k < items.at[i].lines.count;
