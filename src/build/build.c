@@ -83,7 +83,7 @@ static bool build_from_snapshot(obb_builder *b, int *code)
             take_message(b, obb_snapshot_message(snapshot));
         done = answer == OBB_SNAPSHOT_HOLDS ||
                (answer == OBB_SNAPSHOT_CHANGED && obb_build_incremental(&p, code));
-        if (!done && p.taken) /* then more than contents changed */
+        if (!done && (p.taken || p.opened)) /* then more than contents changed */
             obb_subplan_drop(&p);
     }
     obb_snapshot_close(snapshot);

@@ -35,11 +35,14 @@ static bool is_explained(void *self, const obb_action *a)
 static bool open_state(obb_subplan *p)
 {
     obb_workspace *w = p->b->w;
+    if (p->opened)
+        return true;
     w->state = obb_state_open_partial(w->out, w->files);
     if (!w->state || !obb_snapshot_is_current(p->snapshot))
         return false;
     w->toolchains = obb_toolchains_new(w->arena, w->files, obb_state_memo(w->state));
     w->scanner = obb_scanner_new(w->files);
+    p->opened = true;
     return true;
 }
 
@@ -76,6 +79,13 @@ static bool plan_changed(obb_subplan *p)
     return scan(p);
 }
 
+/* Leaves the workspace as new. */
+static void give_up(obb_subplan *p)
+{
+    p->opened = false;
+    obb_workspace_renew(p->b->w);
+}
+
 static void take_changed(obb_subplan *p)
 {
     obb_workspace *w = p->b->w;
@@ -84,7 +94,7 @@ static void take_changed(obb_subplan *p)
     if (p->taken)
         p->forecast = obb_forecast(w->arena, w->state, w->dependencies, w->wanted);
     else
-        obb_workspace_renew(w);
+        give_up(p);
 }
 
 /* --- edited descriptions ------------------------------------------------------------ */
@@ -189,13 +199,20 @@ static bool find(obb_subplan *p)
 }
 
 /* Useless when more than the first file changed; so it is not done where it may take longer than the
- * comparison. */
+ * comparison. Where a file is new or gone, mostly more changed: then it is only made ready for that. */
 void obb_subplan_take_early(void *self)
 {
     obb_subplan *p = self;
     obb_stamp stamp;
-    if (!obb_stamp_of(obb_snapshot_path(p->snapshot, obb_snapshot_changes(p->snapshot)->at[0]), &stamp))
-        return; /* where a file is gone, mostly more changed */
+    const obb_file_list *changes = obb_snapshot_changes(p->snapshot);
+    if (!changes->count || !obb_stamp_of(obb_snapshot_path(p->snapshot, changes->at[0]), &stamp)) {
+        obb_file kept;
+        if (open_state(p))
+            obb_snapshot_knows(p->snapshot, ".", &kept); /* makes its index of paths, which takes a while */
+        else
+            give_up(p);
+        return;
+    }
     p->early = true;
     if (find(p) && !p->edited.count && obb_serialized_plan_reached(p->kept) <= MOST_EARLY)
         take_changed(p);
@@ -205,7 +222,7 @@ void obb_subplan_drop(obb_subplan *p)
 {
     if (p->b->w->state)
         obb_state_drop_news(p->b->w->state);
-    obb_workspace_renew(p->b->w);
+    give_up(p);
 }
 
 /* Takes the subplan that was begun early if it holds, or a new one. */
@@ -221,7 +238,7 @@ static bool take(obb_subplan *p)
         obb_files_ask(p->b->w->files, obb_snapshot_witness, p->snapshot);
         p->taken = plan_edited(p);
         if (!p->taken)
-            obb_workspace_renew(p->b->w);
+            give_up(p);
         obb_files_ask(p->b->w->files, NULL, NULL); /* commands may change from here on what it knows */
     } else if (p->found && !p->tried) {
         take_changed(p);
@@ -296,7 +313,7 @@ bool obb_build_incremental(obb_subplan *p, int *code)
     obb_run_result r = obb_builder_run(p->b, &part);
     if (r.takes_more) {
         obb_builder_settle(p->b, &r);
-        obb_workspace_renew(w);
+        give_up(p);
         p->b->outcome->left_out.count = 0; /* the full way tells it */
         p->taken = false;
         return false;

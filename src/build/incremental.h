@@ -14,6 +14,7 @@ typedef struct obb_subplan {
     obb_words moved;           /* paths of files that are new, or gone */
     obb_file_list dropped;     /* what nothing makes any more */
     bool early;                /* it was begun while the rest was compared */
+    bool opened;               /* the workspace has the state */
     bool found;                /* it is known what the changes reach */
     bool tried;                /* it was taken, or could not be */
     bool taken;                /* the workspace has its plan */

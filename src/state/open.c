@@ -109,6 +109,7 @@ void obb_state_drop_news(obb_state *s)
     s->added_rows = 0;
     s->made_shrunk = false;
     s->made_news.length = 0;
+    obb_map_free(&s->forgotten);
 }
 
 /* --- opening ---------------------------------------------------------------------------- */
@@ -281,12 +282,14 @@ void obb_state_close(obb_state *s)
     if (!s)
         return;
     if (s->store.db) {
+        obb_state_shrink_made(s);
         obb_state_commit(s);
         obb_store_close(&s->store);
     }
     obb_lock_release(&s->lock);
     obb_map_free(&s->records);
     obb_map_free(&s->made);
+    obb_map_free(&s->forgotten);
     obb_map_free(&s->real);
     obb_text_free(&s->made_news);
     obb_vec_free(&s->numbers);

@@ -75,6 +75,8 @@ void obb_state_write_made(obb_state *s)
 void obb_state_note_made(obb_state *s, obb_file output)
 {
     const char *path = obb_files_path(s->files, output);
+    if (s->forgotten.count)
+        obb_map_put(&s->forgotten, path, NULL);
     if (!obb_map_put(&s->made, path, s) && !s->store.in_memory)
         add_made_line(&s->made_news, path);
 }
@@ -88,14 +90,28 @@ void obb_state_forget_made(obb_state *s, obb_file output)
 {
     const char *path = obb_files_path(s->files, output);
     obb_text row = {0};
-    if (s->partial && !s->made_shrunk) /* the list is written anew, so all of it must be known */
-        obb_state_read_made(s);
     s->added_rows -= s->partial && obb_store_get(&s->store, OBB_ROW_RECORD, path, strlen(path), &row);
     obb_text_free(&row);
     obb_map_put(&s->made, path, NULL);
     s->record_rows -= obb_map_put(&s->records, path, NULL) != NULL;
-    s->made_shrunk = true;
+    if (s->partial)
+        obb_map_put(&s->forgotten, path, s);
+    s->made_shrunk = !s->partial;
     obb_store_drop(&s->store, OBB_ROW_RECORD, path, strlen(path));
+}
+
+/* When the build is over, since all of the list must be read for that: what is in it and is not there does no
+ * harm. */
+void obb_state_shrink_made(obb_state *s)
+{
+    if (!s->forgotten.count || !obb_state_is_writer(s))
+        return;
+    obb_state_write_made(s); /* what was added */
+    obb_state_read_made(s);
+    for (size_t i = 0; i < s->forgotten.count; i++)
+        if (s->forgotten.at[i].value)
+            obb_map_put(&s->made, s->forgotten.at[i].key, NULL);
+    s->made_shrunk = true;
 }
 
 void obb_state_list_made(obb_state *s, obb_file_list *outputs)

@@ -42,7 +42,8 @@ void obb_snapshot_close(obb_snapshot *snapshot);
 
 /* Compares with the disk. As soon as something is found to have changed, `first` (unless it is NULL) is
  * called once, in a thread of its own, while the rest is compared: to it, the snapshot is one in which that
- * file alone changed, and all functions below may be used. It has returned when this does. */
+ * file alone changed (or none, where the names in a folder did), and all functions below may be used. It has
+ * returned when this does. */
 obb_snapshot_answer obb_snapshot_check(obb_snapshot *snapshot, void (*first)(void *self), void *self);
 
 /* Whether nothing else changed than what `first` saw. */

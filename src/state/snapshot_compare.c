@@ -106,6 +106,7 @@ typedef struct comparison {
     size_t helper_count;
     bool is_beside; /* a thread runs `first` */
     uv_mutex_t lock; /* of all that follows */
+    bool is_begun;   /* `first` was called */
     uint32_t next;   /* the first entry that no thread has taken */
     obb_file_list changes;
     OBB_VEC(obb_moved_file) moved;
@@ -152,6 +153,18 @@ static bool name_moved(const obb_snapshot *s, const obb_snapshot_entry *e, const
     return *added && !obb_snapshot_is_absent(s, *added);
 }
 
+static void begin_beside(comparison *c);
+
+/* Whether `first` is still to be called, for what was found just now. */
+static bool is_first(comparison *c)
+{
+    uv_mutex_lock(&c->lock);
+    bool first = c->first && !c->is_begun;
+    c->is_begun = true;
+    uv_mutex_unlock(&c->lock);
+    return first;
+}
+
 /* Notes which files of a folder are gone or new. False: it may be more than that, or nothing known. */
 static bool note_moved(comparison *c, const obb_snapshot_entry *e, const obb_stamp *stamp,
                        const name_sums *sums)
@@ -177,6 +190,8 @@ static bool note_moved(comparison *c, const obb_snapshot_entry *e, const obb_sta
     }
     uv_mutex_unlock(&c->lock);
     obb_arena_free(arena);
+    if (good && c->snapshot->header->count >= OBB_MANY_ENTRIES && is_first(c)) /* else not worth a thread */
+        begin_beside(c);
     return good;
 }
 
@@ -251,18 +266,17 @@ void obb_snapshot_seal(obb_snapshot_header *h)
                   .low;
 }
 
-static void begin_beside(comparison *c, obb_file changed);
-
 static void note_answer(comparison *c, const obb_snapshot_entry *e, obb_snapshot_answer answer)
 {
     uv_mutex_lock(&c->lock);
-    bool first = answer == OBB_SNAPSHOT_CHANGED && !c->changes.count;
     if (answer == OBB_SNAPSHOT_CHANGED)
         obb_vec_push(&c->changes, e->number);
     c->unknown = c->unknown || answer == OBB_SNAPSHOT_UNKNOWN || c->changes.count > MOST_CHANGES;
     uv_mutex_unlock(&c->lock);
-    if (first && c->first)
-        begin_beside(c, e->number);
+    if (answer == OBB_SNAPSHOT_CHANGED && is_first(c)) {
+        obb_vec_push(&c->snapshot->changes, e->number);
+        begin_beside(c);
+    }
 }
 
 /* The next entries for this thread to compare; false when there are none, or the result is known. */
@@ -300,9 +314,8 @@ static void go_beside(void *self)
     compare_shares(c);
 }
 
-static void begin_beside(comparison *c, obb_file changed)
+static void begin_beside(comparison *c)
 {
-    obb_vec_push(&c->snapshot->changes, changed);
     c->is_beside = obb_thread_begin(&c->byproducts, go_beside, c);
     if (!c->is_beside)
         c->first(c->self);

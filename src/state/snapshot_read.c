@@ -166,6 +166,8 @@ const char *obb_snapshot_path(const obb_snapshot *r, obb_file kept)
 bool obb_snapshot_knows(obb_snapshot *r, const char *path, obb_file *kept)
 {
     uint32_t to_fill = r->numbers.count ? 0 : r->header->count;
+    if (to_fill)
+        obb_map_expect(&r->numbers, to_fill);
     for (uint32_t i = 0; i < to_fill; i++)
         obb_map_put(&r->numbers, r->text + r->entries[i].path, &r->entries[i].number);
     const uint32_t *known = obb_map_get(&r->numbers, path);

@@ -100,7 +100,7 @@ void obb_state_put_record(obb_state *state, obb_file output, const obb_record *r
 
 /* Outputs are noted before they are made for the first time, so that even after a kill it is
  * known what was made here. A partial state does not know what was noted before: it notes again. Forgetting
- * also drops the record. */
+ * also drops the record; a partial state takes it out of the list when it is closed. */
 void obb_state_note_made(obb_state *state, obb_file output);
 bool obb_state_is_made(const obb_state *state, obb_file output);
 void obb_state_forget_made(obb_state *state, obb_file output);

@@ -31,6 +31,7 @@ struct obb_state {
     const char *made_path, *out;
     obb_text made_news; /* lines to be added to the list on disk */
     bool made_shrunk;   /* the list must be rewritten */
+    obb_map forgotten;  /* of a partial state, which does not know the list: what will not be in it */
     obb_map real;       /* folders after which `..` was resolved as text (obb_files_resolve) */
     bool moved;         /* one of them is no longer a real folder, or that is unknown */
     bool restarted;     /* the machine was booted since the last commit, */
@@ -61,6 +62,7 @@ void obb_state_write_all_records(obb_state *s);
 bool obb_state_is_writer(const obb_state *s);
 void obb_state_read_made(obb_state *s);
 void obb_state_write_made(obb_state *s);
+void obb_state_shrink_made(obb_state *s);
 
 /* open.c: the key-value cache. */
 bool obb_state_memo_get(void *self, obb_fingerprint key, obb_text *answer);

@@ -523,10 +523,13 @@ static void a_part_reads_what_it_needs(void)
     obb_state_put_record(s, obb_files_number(files, "out/a.o"), &record);
     obb_state_put_record(s, obb_files_number(files, "out/c.o"), &record);
     obb_state_note_made(s, obb_files_number(files, "out/late.o"));
+    obb_state_note_made(s, obb_files_number(files, "out/c.o"));
     CHECK_NUMBER(obb_state_commit(s), 0);
     obb_state_put_record(s, obb_files_number(files, "out/b.o"), &record);
     obb_state_forget_made(s, obb_files_number(files, "out/c.o"));
     obb_state_forget_made(s, obb_files_number(files, "out/nothing.o"));
+    obb_state_forget_made(s, obb_files_number(files, "out/late.o"));
+    obb_state_note_made(s, obb_files_number(files, "out/late.o"));
     CHECK_NUMBER(obb_state_commit(s), 0);
     obb_state_close(s);
     obb_files_free(files);
