@@ -124,6 +124,12 @@ static void read_line(obb_reader *r, const obb_item *item, const obb_checks *blo
     }
 }
 
+static void twice(obb_reader *r, obb_place place, obb_place before)
+{
+    obb_diag *d = obb_error(r->diags, OBB_FAULT_DESCRIPTION, place, "this header has a template already");
+    obb_also(r->diags, d, before, "this one");
+}
+
 /* template FILE [with NAME=VALUE...] */
 static void read_template(obb_reader *r, const obb_item *item, obb_checks *block)
 {
@@ -137,6 +143,10 @@ static void read_template(obb_reader *r, const obb_item *item, obb_checks *block
     if (!complete) {
         if (v.count) /* else it is reported already */
             usage(r, item, form);
+        return;
+    }
+    if (block->template) {
+        twice(r, v.at[0].place, block->template_place);
         return;
     }
     block->template = obb_reader_path(r, &v.at[0]);
@@ -154,7 +164,7 @@ static void check_template(obb_reader *r, const obb_checks *block)
     for (size_t i = 0; i < r->project->templates.count && block->template && block->into; i++) {
         const obb_checks *other = r->project->templates.at[i];
         if (strcmp(other->into, block->into) == 0 && obb_same(other->place.scope, block->place.scope))
-            obb_reader_twice(r, "templates", block->into, block->template_place, other->template_place);
+            twice(r, block->template_place, other->template_place);
     }
     if (block->template && block->into)
         obb_arena_push(r->arena, &r->project->templates, block);
@@ -168,6 +178,14 @@ static void read_block(obb_reader *r, const obb_item *statement)
     obb_items items = obb_reader_items(r, statement->block, OBB_IN_CHECKS, NULL);
     for (size_t i = 0; i < items.count; i++) {
         obb_word value = obb_item_value(&items.at[i]);
+        bool of_header = items.at[i].vocable.id == OBB_W_INTO || items.at[i].vocable.id == OBB_W_TEMPLATE;
+        if (of_header && items.at[i].condition) {
+            obb_diag *d = obb_reader_fault(r, value.place, "`%s` cannot hang on a condition here",
+                                           items.at[i].head.text);
+            obb_hint(r->diags, d, "there may be several blocks, each with a header of its own; or state the "
+                                  "condition in the template, by macros");
+            continue;
+        }
         if (items.at[i].vocable.id == OBB_W_LANGUAGE)
             block->cxx = obb_reader_one_of(r, "language", &value, languages) == 1;
         else if (items.at[i].vocable.id == OBB_W_INTO && obb_reader_name_ok(r, &value))
