@@ -106,12 +106,28 @@ bool obb_is_link(const char *path)
     return lstat(path, &s) == 0 && S_ISLNK(s.st_mode);
 }
 
+/* Whether nothing is there, and a file is going to be made below it: then its folder is, too, and no link. */
+static bool will_be_folder(const obb_files *files, const char *path)
+{
+    struct stat s;
+    size_t n = strlen(path);
+    bool will = false;
+    if (lstat(path, &s) == 0)
+        return false;
+    for (size_t i = 0; i < files->entries.count && !will; i++) {
+        const char *file = files->numbers.at[i].key;
+        will = files->entries.at[i].flags & (PENDING | PROVIDED) && strncmp(file, path, n) == 0 &&
+               file[n] == '/';
+    }
+    return will;
+}
+
 static bool note_real(void *self, const char *path)
 {
     obb_files *files = self;
     if (obb_map_get(&files->real, path))
         return true;
-    if (!obb_is_real_folder(path))
+    if (!obb_is_real_folder(path) && !will_be_folder(files, path))
         return false;
     char *copy = obb_arena_string(files->arena, path);
     obb_map_put(&files->real, copy, copy);

@@ -153,7 +153,7 @@ static void try_in_front(draft *d)
     if (is_better(d))
         return;
     if (!header)
-        unlink(obb_path_join(d->arena, d->temporary, d->header));
+        unlink(draft_trial_path(d, d->header));
     d->header = header;
     d->forced = false;
 }
@@ -161,7 +161,7 @@ static void try_in_front(draft *d)
 /* A header with this text, which a step makes. */
 static void make_header(draft *d, const char *name, const char *text)
 {
-    const char *path = obb_path_join(d->arena, d->temporary, name);
+    const char *path = draft_trial_path(d, name);
     obb_arena_push(d->arena, &d->made, ((draft_made_header){.name = name, .text = text}));
     if (!obb_path_make_folders(path))
         obb_file_write(path, text, strlen(text), NULL);

@@ -11,9 +11,21 @@
 #include "base/template.h"
 #include "draft/work.h"
 
+const char *draft_made_path(const draft *d, const char *name)
+{
+    return obb_path_join(d->arena, "gen", name);
+}
+
+const char *draft_trial_path(const draft *d, const char *name)
+{
+    return obb_path_join(d->arena, d->temporary, draft_made_path(d, name));
+}
+
 bool draft_can_make(const draft *d, const char *name)
 {
-    return obb_below_lies(d->temporary, obb_path_join(d->arena, d->temporary, name)) &&
+    const char *path = draft_made_path(d, name);
+    bool beside = strcmp(obb_path_folder(d->arena, path), ".") == 0;
+    return *name != '/' && (beside || obb_below_lies("gen", path)) &&
            draft_can_be_named(d, name);
 }
 
@@ -198,7 +210,7 @@ bool draft_make_headers(draft *d)
     bool more = false;
     for (size_t i = 0; i < d->missing.count; i++) {
         draft_made_header h = {.name = d->missing.at[i]};
-        const char *to = obb_path_join(d->arena, d->temporary, h.name);
+        const char *to = draft_trial_path(d, h.name);
         obb_text text = {0};
         if (draft_can_make(d, h.name) && !is_made(d, h.name) && find_way(d, &h, &text) &&
             !obb_path_make_folders(to) && !obb_file_write(to, obb_text_bytes(&text), text.length, NULL)) {
@@ -224,11 +236,6 @@ static void write_operation(const draft_made_header *h, obb_text *text)
     obb_text_string(text, " to ");
 }
 
-static const char *made_path(const draft *d, size_t i)
-{
-    return obb_arena_format(d->arena, "gen/%s", d->made.at[i].name);
-}
-
 void draft_write_made_headers(const draft *d, obb_text *text)
 {
     bool guessed = false;
@@ -240,12 +247,12 @@ void draft_write_made_headers(const draft *d, obb_text *text)
                     guessed ? "; nothing here says the values: put them right" : "");
     for (size_t i = 0; i < d->made.count; i++) {
         obb_text_char(text, ' ');
-        draft_write_word(text, made_path(d, i));
+        draft_write_word(text, draft_made_path(d, d->made.at[i].name));
     }
     for (size_t i = 0; i < d->made.count; i++) {
         obb_text_char(text, '\n');
         write_operation(&d->made.at[i], text);
-        draft_write_word(text, made_path(d, i));
+        draft_write_word(text, draft_made_path(d, d->made.at[i].name));
     }
     obb_text_char(text, '\n');
     obb_text_string(text, "}\n");

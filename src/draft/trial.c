@@ -100,7 +100,7 @@ static const char *const *command_for(draft *d, const draft_file *f, const char 
     for (size_t i = 0; i < d->includes.count; i++)
         obb_arena_push(d->arena, &words, obb_arena_format(d->arena, "-I%s", d->includes.at[i]));
     if (d->header || d->made.count)
-        obb_arena_push(d->arena, &words, obb_arena_format(d->arena, "-I%s", d->temporary));
+        obb_arena_push(d->arena, &words, obb_arena_format(d->arena, "-I%s/gen", d->temporary));
     if (d->forced) {
         obb_arena_push(d->arena, &words, "-include");
         obb_arena_push(d->arena, &words, d->header);

@@ -122,7 +122,7 @@ typedef struct draft {
     obb_map definers;            /* by symbol: draft_definers */
     OBB_VEC(draft_target *) targets;
     obb_map usual;               /* what the C and C++ libraries define */
-    char temporary[64];          /* a folder, */
+    char temporary[64];          /* a folder; headers are made in `gen` in it, as builds do, */
     size_t objects;              /* and how many objects are in it */
 } draft;
 
@@ -176,8 +176,11 @@ void draft_add_guess(draft *d, const char *define, draft_file *f, obb_map *asked
  * helps. */
 bool draft_choose(draft *d, obb_map *asked);
 
-/* headers.c: whether a header of this name can be made: not above its folder, and not of any name. */
+/* headers.c: whether a header of this name can be made: below the folder of made headers or beside it, and
+ * not of any name; its path below the folder of a variant, and in the trial. */
 bool draft_can_make(const draft *d, const char *name);
+const char *draft_made_path(const draft *d, const char *name);
+const char *draft_trial_path(const draft *d, const char *name);
 
 /* headers.c: whether a part of a path, or of the name at its end, is a system or compiler that this is not.
  */
