@@ -8,7 +8,7 @@
 #include "draft/work.h"
 #include "scan/directives.h"
 
-enum { MOST_TRIED = 30, MOST_READ = 60 };
+enum { MOST_TRIED = 30, MOST_READ = 60, MOST_IN_ALL = 400 };
 
 typedef struct around {
     draft *d;
@@ -226,20 +226,20 @@ static bool choose_for(draft *d, draft_file *f, obb_map *asked)
     find_names_of_macro(d, f, &names);
     put_named_first(d, f, &names);
     find_names_of_includes(d, f, &names);
-    size_t chosen = names.count;
-    draft_effect best = DRAFT_SAME_ERROR;
-    for (size_t i = 0; i < names.count && i < MOST_TRIED && best != DRAFT_NO_ERROR; i++) {
+    obb_words defines = {0}, tried = {0}; /* and their names */
+    for (size_t i = 0; i < names.count && defines.count < MOST_TRIED; i++) {
         const char *define = obb_arena_format(d->arena, "%s=1", names.at[i]);
-        draft_effect effect = obb_map_get(asked, define) ? DRAFT_SAME_ERROR : draft_try(d, f, define);
-        chosen = effect > best ? i : chosen;
-        best = effect > best ? effect : best;
+        if (obb_map_get(asked, define))
+            continue;
+        obb_arena_push(d->arena, &defines, define);
+        obb_arena_push(d->arena, &tried, names.at[i]);
     }
-    if (best == DRAFT_SAME_ERROR)
+    size_t chosen = draft_try(d, f, &defines);
+    if (chosen == defines.count)
         return false;
-    const char *define = obb_arena_format(d->arena, "%s=1", names.at[chosen]);
-    draft_add_guess(d, define, f, asked);
+    draft_add_guess(d, defines.at[chosen], f, asked);
     obb_arena_push(d->arena, &d->choices,
-                   ((draft_choice){.define = define, .because = because(d, f, &names, chosen)}));
+                   ((draft_choice){.define = defines.at[chosen], .because = because(d, f, &tried, chosen)}));
     return true;
 }
 
@@ -247,7 +247,7 @@ bool draft_choose(draft *d, obb_map *asked)
 {
     obb_map places = {0};
     bool chosen = false;
-    for (size_t i = 0; i < d->files.count && !chosen; i++) {
+    for (size_t i = 0; i < d->files.count && !chosen && d->tries < MOST_IN_ALL; i++) {
         draft_file *f = d->files.at[i];
         if (f->header || f->compiled || !f->wrong || !f->wrong_in || f->missing || draft_is_foreign(f) ||
             draft_is_elsewhere(f->path))

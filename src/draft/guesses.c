@@ -113,6 +113,15 @@ static void list_values(draft *d, const draft_file *f, obb_words *defines)
     }
 }
 
+static void drop_asked(const obb_map *asked, obb_words *defines)
+{
+    size_t kept = 0;
+    for (size_t i = 0; i < defines->count; i++)
+        if (!obb_map_get(asked, defines->at[i]))
+            defines->at[kept++] = defines->at[i];
+    defines->count = kept;
+}
+
 /* False: nothing more can be guessed. `asked`: by define, a source that lacked it. */
 static bool guess_macros(draft *d, obb_map *asked)
 {
@@ -123,15 +132,14 @@ static bool guess_macros(draft *d, obb_map *asked)
         obb_words defines = {0};
         if (f->wrong && !f->compiled)
             list_values(d, f, &defines);
-        bool found = !defines.count ||
+        drop_asked(asked, &defines);
+        bool tried = !defines.count ||
                      obb_map_put(&names, obb_arena_copy(d->arena, defines.at[0], strcspn(defines.at[0], "=")),
                                  f);
-        for (size_t k = 0; k < defines.count && !found; k++) {
-            found = !obb_map_get(asked, defines.at[k]) && draft_try(d, f, defines.at[k]) != DRAFT_SAME_ERROR;
-            if (found)
-                draft_add_guess(d, defines.at[k], f, asked);
-            more = more || found;
-        }
+        size_t found = tried ? defines.count : draft_try(d, f, &defines);
+        if (found < defines.count)
+            draft_add_guess(d, defines.at[found], f, asked);
+        more = more || found < defines.count;
     }
     obb_map_free(&names);
     return more;

@@ -189,19 +189,42 @@ static void take_answer(draft *d, draft_file *f, const obb_answer *answer)
         take_error(d, f, &answer->err);
 }
 
-draft_effect draft_try(draft *d, draft_file *f, const char *define)
+typedef enum effect { SAME_ERROR, OTHER_ERROR, NO_ERROR } effect;
+
+static effect effect_of(draft *d, const draft_file *f, const obb_answer *answer)
 {
-    const draft_file before = *f;
-    obb_arena_push(d->arena, &d->defines, define);
-    obb_answer answer = obb_ask(command_for(d, f, new_object(d)), NULL);
-    take_answer(d, f, &answer);
-    obb_answer_free(&answer);
-    bool same = f->wrong_in && before.wrong_in && strcmp(f->wrong_in, before.wrong_in) == 0 &&
-                f->wrong_line == before.wrong_line && strcmp(f->wrong, before.wrong) == 0;
-    draft_effect effect = f->compiled ? DRAFT_NO_ERROR : same ? DRAFT_SAME_ERROR : DRAFT_OTHER_ERROR;
-    *f = before;
-    d->defines.count--;
-    return effect;
+    draft_file now = *f;
+    take_answer(d, &now, answer);
+    bool same = now.wrong_in && f->wrong_in && strcmp(now.wrong_in, f->wrong_in) == 0 &&
+                now.wrong_line == f->wrong_line && strcmp(now.wrong, f->wrong) == 0;
+    return now.compiled ? NO_ERROR : same ? SAME_ERROR : OTHER_ERROR;
+}
+
+size_t draft_try(draft *d, draft_file *f, const obb_words *defines)
+{
+    size_t jobs = d->request->jobs ? d->request->jobs : 1, best = defines->count;
+    obb_answer *answers = obb_alloc(jobs * sizeof *answers);
+    const char *const **commands = obb_alloc(jobs * sizeof *commands);
+    effect reached = SAME_ERROR;
+    for (size_t i = 0; i < defines->count && reached != NO_ERROR;) {
+        size_t first = i, n = 0;
+        for (; i < defines->count && n < jobs; i++) {
+            obb_arena_push(d->arena, &d->defines, defines->at[i]);
+            commands[n++] = command_for(d, f, new_object(d));
+            d->defines.count--;
+        }
+        obb_ask_all(commands, n, NULL, answers);
+        for (size_t k = 0; k < n; k++) {
+            effect e = effect_of(d, f, &answers[k]);
+            best = e > reached ? first + k : best;
+            reached = e > reached ? e : reached;
+            obb_answer_free(&answers[k]);
+        }
+        d->tries += n;
+    }
+    free(answers);
+    free(commands);
+    return best;
 }
 
 size_t draft_compile_rest(draft *d, bool note)

@@ -124,6 +124,7 @@ typedef struct draft {
     obb_map usual;               /* what the C and C++ libraries define */
     char temporary[64];          /* a folder; headers are made in `gen` in it, as builds do, */
     size_t objects;              /* and how many objects are in it */
+    size_t tries;                /* how often draft_try compiled */
 } draft;
 
 void draft_note(draft *d, const char *format, ...);
@@ -159,9 +160,9 @@ typedef struct draft_attempt draft_attempt;
 const draft_attempt *draft_save(const draft *d);
 void draft_take_back(draft *d, const draft_attempt *saved);
 
-/* trial.c: compiles one more time, with a macro defined, which is gone then. */
-typedef enum draft_effect { DRAFT_SAME_ERROR, DRAFT_OTHER_ERROR, DRAFT_NO_ERROR } draft_effect;
-draft_effect draft_try(draft *d, draft_file *f, const char *define);
+/* trial.c: compiles a source more times, each with another macro defined, which is gone then. The index of
+ * the first one with which it compiles, or else of the first one with another error; their count: none. */
+size_t draft_try(draft *d, draft_file *f, const obb_words *defines);
 
 /* guesses.c: makes up values of macros that nobody defines. */
 void draft_guess(draft *d);
