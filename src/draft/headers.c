@@ -67,11 +67,13 @@ static const char *header_here(const draft *d, const char *name)
 
 /* --- templates ---------------------------------------------------------------------- */
 
-/* x.h.in, or other forms that people write: x_h.in, x.hin, x.h.sample. */
+/* x.h.in, or other forms that people write: x_h.in, x.hin, x.h.sample; with a word in front: port-x.h.in. */
 static bool is_template_of(const char *path, const char *header)
 {
-    const char *name = obb_path_name(path), *end = obb_path_suffix(header);
+    const char *name = obb_path_name(path), *end = obb_path_suffix(header), *in = strstr(name, header);
     size_t n = strlen(header), stem = n - strlen(end);
+    if (in && in > name && in[-1] == '-' && strcmp(in + n, ".in") == 0)
+        return true;
     if (strncmp(name, header, stem) != 0)
         return false;
     return (strncmp(name + stem, end, n - stem) == 0 && name[n] == '.') ||

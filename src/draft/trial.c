@@ -343,6 +343,14 @@ static void find_parts(draft *d)
     obb_map_free(&names);
 }
 
+static void make_headers(draft *d)
+{
+    for (int round = 0; round < DRAFT_ROUNDS && draft_make_headers(d); round++)
+        draft_compile_rest(d, true);
+    for (size_t i = 0; i < d->made.count; i++)
+        draft_forget_missing(d, d->made.at[i].name);
+}
+
 const char *draft_compile(draft *d)
 {
     const char *base = getenv("TMPDIR");
@@ -351,11 +359,9 @@ const char *draft_compile(draft *d)
         !mkdtemp(d->temporary))
         return obb_arena_format(d->arena, "there can be no temporary folder: %s", strerror(errno));
     draft_compile_rest(d, true);
-    for (int round = 0; round < DRAFT_ROUNDS && draft_make_headers(d); round++)
-        draft_compile_rest(d, true);
-    for (size_t i = 0; i < d->made.count; i++)
-        draft_forget_missing(d, d->made.at[i].name);
+    make_headers(d);
     draft_configure(d);
+    make_headers(d); /* which are missed only behind that of the configuration */
     obb_arena_push(d->arena, &d->defines, "_GNU_SOURCE");
     if (!draft_compile_rest(d, false))
         d->defines.count--;
