@@ -46,7 +46,9 @@ typedef struct provided_text {
 struct obb_files {
     obb_arena *arena;
     obb_map numbers;
-    obb_map real; /* folders after which `..` was resolved as text */
+    obb_map real;   /* folders after which `..` was resolved as text */
+    obb_map coming; /* folders in which files will be made; filled when first asked */
+    bool knows_coming;
     OBB_VEC(entry) entries;
     const char *hidden, *mark; /* see obb_files_hide */
     size_t reads, looks;
@@ -73,6 +75,7 @@ void obb_files_free(obb_files *files)
     obb_vec_free(&files->provided);
     obb_map_free(&files->numbers);
     obb_map_free(&files->real);
+    obb_map_free(&files->coming);
     obb_arena_free(files->arena);
     free(files);
 }
@@ -106,20 +109,25 @@ bool obb_is_link(const char *path)
     return lstat(path, &s) == 0 && S_ISLNK(s.st_mode);
 }
 
+/* All folders above a file. */
+static void note_coming(obb_files *files, obb_file file)
+{
+    const char *folder = obb_path_folder(files->arena, obb_files_path(files, file));
+    while (strcmp(folder, ".") != 0 && !obb_map_put(&files->coming, folder, files))
+        folder = obb_path_folder(files->arena, folder);
+}
+
 /* Whether nothing is there, and a file is going to be made below it: then its folder is, too, and no link. */
-static bool will_be_folder(const obb_files *files, const char *path)
+static bool will_be_folder(obb_files *files, const char *path)
 {
     struct stat s;
-    size_t n = strlen(path);
-    bool will = false;
     if (lstat(path, &s) == 0)
         return false;
-    for (size_t i = 0; i < files->entries.count && !will; i++) {
-        const char *file = files->numbers.at[i].key;
-        will = files->entries.at[i].flags & (PENDING | PROVIDED) && strncmp(file, path, n) == 0 &&
-               file[n] == '/';
-    }
-    return will;
+    for (obb_file f = 0; f < files->entries.count && !files->knows_coming; f++)
+        if (files->entries.at[f].flags & (PENDING | PROVIDED))
+            note_coming(files, f);
+    files->knows_coming = true;
+    return obb_map_get(&files->coming, path) != NULL;
 }
 
 static bool note_real(void *self, const char *path)
@@ -196,6 +204,8 @@ bool obb_files_is_file(obb_files *files, obb_file file)
 void obb_files_mark_pending(obb_files *files, obb_file file)
 {
     files->entries.at[file].flags |= PENDING;
+    if (files->knows_coming)
+        note_coming(files, file);
 }
 
 void obb_files_mark_absent(obb_files *files, obb_file file)
@@ -306,6 +316,8 @@ void obb_files_provide(obb_files *files, obb_file file, const char *bytes, size_
     e->fingerprint = fingerprint;
     e->flags = (e->flags & (RECALLED | LISTED)) | LOOKED | THERE | PRINTED | PROVIDED;
     obb_vec_push(&files->provided, (provided_text){file, bytes, length});
+    if (files->knows_coming)
+        note_coming(files, file);
 }
 
 void obb_files_forget(obb_files *files, obb_file file)

@@ -35,7 +35,7 @@ static const char *configuration_header(const draft *d)
     bool most_called = false;
     for (size_t i = 0; i < d->missing.count; i++) {
         const char *name = d->missing.at[i];
-        bool called = strstr(obb_path_name(name), "config") != NULL;
+        bool called = draft_is_configuration(name);
         size_t n = draft_can_make(d, name) ? count_missing(d, name) : 0;
         bool may = called || (d->tested.count > 2 && n > 2 && is_quoted(d, name));
         if (n && may && (called != most_called ? called : n > users)) {
@@ -206,7 +206,7 @@ static bool make_others(draft *d)
     bool more = false;
     for (size_t i = 0; d->header && i < d->missing.count; i++) {
         const char *name = d->missing.at[i];
-        if (!strstr(obb_path_name(name), "config") || !draft_can_make(d, name) || !count_missing(d, name))
+        if (!draft_is_configuration(name) || !draft_can_make(d, name) || !count_missing(d, name))
             continue;
         make_header(d, name, obb_arena_format(d->arena, "#include <%s>\n", d->header));
         draft_forget_missing(d, name);

@@ -91,12 +91,6 @@ void draft_add_guess(draft *d, const char *define, draft_file *f, obb_map *asked
     d->guessed++;
 }
 
-static bool is_type(const char *name)
-{
-    size_t n = strlen(name);
-    return n > 4 && strcmp(name + n - 4, "TYPE") == 0;
-}
-
 /* The values that may be meant, the likeliest first; of what stands in front of a declaration, those are
  * mostly nothing, or the type of what a function returns. */
 static void list_values(draft *d, const draft_file *f, obb_words *defines)
@@ -106,10 +100,9 @@ static void list_values(draft *d, const draft_file *f, obb_words *defines)
     if (guess)
         obb_arena_push(d->arena, defines, guess);
     if (word || (name && strncmp(f->wrong, "expected ", 9) == 0)) {
-        obb_arena_push(d->arena, defines,
-                       obb_arena_format(d->arena, "%s=%s", name, is_type(name) ? "void" : ""));
-        obb_arena_push(d->arena, defines,
-                       obb_arena_format(d->arena, "%s=%s", name, is_type(name) ? "" : "void"));
+        bool type = draft_ends_with(name, "TYPE");
+        obb_arena_push(d->arena, defines, obb_arena_format(d->arena, "%s=%s", name, type ? "void" : ""));
+        obb_arena_push(d->arena, defines, obb_arena_format(d->arena, "%s=%s", name, type ? "" : "void"));
     }
 }
 

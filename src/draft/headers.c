@@ -49,6 +49,16 @@ bool draft_is_elsewhere(const char *path)
     return false;
 }
 
+bool draft_is_configuration(const char *path)
+{
+    return strstr(obb_path_name(path), "config") != NULL;
+}
+
+bool draft_is_other_configuration(const char *path)
+{
+    return draft_is_configuration(path) && draft_is_elsewhere(path);
+}
+
 /* The only header of that name, for one that is included by another path. */
 static const char *header_here(const draft *d, const char *name)
 {
@@ -66,6 +76,19 @@ static const char *header_here(const draft *d, const char *name)
 }
 
 /* --- templates ---------------------------------------------------------------------- */
+
+/* x.h.in, x_h.in, x.hin, x.h.sample; but not what editors, patches and compressors leave. */
+bool draft_is_template(const char *path)
+{
+    static const char *const not[] = {".orig", ".rej", ".bak", ".old", ".save", ".gz",
+                                      ".xz",   ".gch", ".pch", ".diff", ".patch", ".swp"};
+    const char *name = obb_path_name(path);
+    bool is = strstr(name, ".h.") || strstr(name, ".hpp.") || draft_ends_with(name, "_h.in") ||
+              draft_ends_with(name, ".hin");
+    for (size_t i = 0; i < sizeof not / sizeof *not && is; i++)
+        is = !draft_ends_with(name, not[i]);
+    return is && name[strlen(name) - 1] != '~';
+}
 
 /* x.h.in, or other forms that people write: x_h.in, x.hin, x.h.sample; with a word in front: port-x.h.in. */
 static bool is_template_of(const char *path, const char *header)

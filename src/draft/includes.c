@@ -45,9 +45,11 @@ static void vote(draft *d, obb_map *votes, const char *folder)
     c->votes++;
 }
 
-/* Each header of the tree by the last part of its path; but not what is for other systems. */
+/* Each header of the tree by the last part of its path; but not configurations of other systems, and what is
+ * for these only where there is nothing else. */
 typedef struct named {
     OBB_VEC(const char *) paths;
+    bool elsewhere; /* all of them are for other systems */
 } named;
 
 static void index_files(draft *d, obb_map *paths, obb_map *names)
@@ -56,12 +58,15 @@ static void index_files(draft *d, obb_map *paths, obb_map *names)
         const char *path = d->files.at[i]->path, *name = obb_path_name(path);
         named *n = obb_map_get(names, name);
         obb_map_put(paths, path, d);
-        if (draft_is_elsewhere(d->files.at[i]->folder))
+        bool elsewhere = draft_is_elsewhere(d->files.at[i]->folder);
+        if (draft_is_other_configuration(path) || (n && elsewhere && !n->elsewhere))
             continue;
         if (!n) {
             n = obb_arena_alloc(d->arena, sizeof *n);
             obb_map_put(names, name, n);
         }
+        n->paths.count = n->elsewhere && !elsewhere ? 0 : n->paths.count;
+        n->elsewhere = elsewhere;
         obb_arena_push(d->arena, &n->paths, path);
     }
 }
@@ -113,18 +118,23 @@ static const candidate *best_folder(draft *d, open_includes *open, const obb_map
 }
 
 /* The system's own of the same name is meant where it is not quoted: `<string.h>` beside a string.h of a
- * port.
- */
-static void leave_to_system(draft *d, open_includes *open)
+ * port; and where the tree has one for other systems alone. */
+static bool may_be_of_system(const open_include *open, const obb_map *names)
+{
+    const named *n = obb_map_get(names, obb_path_name(open->name));
+    return !open->quoted || (n && n->elsewhere);
+}
+
+static void leave_to_system(draft *d, open_includes *open, const obb_map *names)
 {
     obb_words asked = {0};
     obb_map has = {0};
     for (size_t i = 0; i < open->count; i++)
-        if (!open->at[i].quoted)
+        if (may_be_of_system(&open->at[i], names))
             obb_arena_push(d->arena, &asked, open->at[i].name);
     draft_ask_headers(d, &asked, &has);
     for (size_t i = 0; i < open->count; i++)
-        open->at[i].found = !open->at[i].quoted && obb_map_get(&has, open->at[i].name);
+        open->at[i].found = may_be_of_system(&open->at[i], names) && obb_map_get(&has, open->at[i].name);
     obb_map_free(&has);
 }
 
@@ -136,7 +146,7 @@ void draft_find_includes(draft *d)
         obb_arena_push(d->arena, &d->includes, d->folders_given.at[i]);
     index_files(d, &paths, &names);
     find_open(d, &paths, &names, &open);
-    leave_to_system(d, &open);
+    leave_to_system(d, &open, &names);
     for (;;) {
         for (size_t i = 0; i < open.count; i++)
             open.at[i].found = open.at[i].found || found_in(d, &paths, open.at[i].name);

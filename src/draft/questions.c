@@ -44,12 +44,6 @@ static const char *header_of(const draft *d, const char *macro)
     return NULL;
 }
 
-static bool ends_with(const char *text, const char *end)
-{
-    size_t n = strlen(text), k = strlen(end);
-    return n > k && strcmp(text + n - k, end) == 0;
-}
-
 static bool has_small_letters(const char *text)
 {
     while (*text && !(*text >= 'a' && *text <= 'z'))
@@ -67,7 +61,7 @@ static const char *type_of(const draft *d, const char *macro)
         return "void *";
     if (strcmp(macro, "_BOOL") == 0)
         return "_Bool";
-    for (char *c = type; *c && !ends_with(type, "_t"); c++)
+    for (char *c = type; *c && !draft_ends_with(type, "_t"); c++)
         *c = *c == '_' ? ' ' : *c;
     return type;
 }
@@ -93,7 +87,7 @@ static void add_question(draft *d, const char *macro)
 {
     static const char *const types[] = {"LONG_LONG", "LONG_DOUBLE", "UNSIGNED_LONG_LONG", "_BOOL"};
     const char *header = header_of(d, macro), *rest = macro + strlen("HAVE_");
-    bool type = ends_with(rest, "_T");
+    bool type = draft_ends_with(rest, "_T");
     for (size_t i = 0; i < sizeof types / sizeof *types; i++)
         type = type || strcmp(rest, types[i]) == 0;
     if (strncmp(macro, "SIZEOF_", 7) == 0)
@@ -107,7 +101,7 @@ static void add_question(draft *d, const char *macro)
         add_member(d, macro);
     else if (strncmp(rest, "DECL_", 5) == 0)
         add(d, macro, DRAFT_ASKS_DECLARED, draft_lower(d, rest + 5), NULL);
-    else if (ends_with(macro, "_H") || strncmp(rest, "LIB", 3) == 0 || *rest == '_')
+    else if (draft_ends_with(macro, "_H") || strncmp(rest, "LIB", 3) == 0 || *rest == '_')
         add(d, macro, DRAFT_ASKS_UNKNOWN, NULL, NULL);
     else
         add(d, macro, DRAFT_ASKS_FUNCTION, draft_lower(d, rest), NULL);

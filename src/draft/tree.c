@@ -67,25 +67,6 @@ bool draft_can_be_named(const draft *d, const char *path)
     return can;
 }
 
-static bool ends_with(const char *path, const char *end)
-{
-    size_t n = strlen(path), k = strlen(end);
-    return n > k && strcmp(path + n - k, end) == 0;
-}
-
-/* x.h.in, x_h.in, x.hin, x.h.sample; but not what editors, patches and compressors leave. */
-static bool is_template(const char *path)
-{
-    static const char *const not[] = {".orig", ".rej", ".bak", ".old", ".save", ".gz",
-                                      ".xz",   ".gch", ".pch", ".diff", ".patch", ".swp"};
-    const char *name = obb_path_name(path);
-    bool is = strstr(name, ".h.") || strstr(name, ".hpp.") || ends_with(name, "_h.in") ||
-              ends_with(name, ".hin");
-    for (size_t i = 0; i < sizeof not / sizeof *not && is; i++)
-        is = !ends_with(name, not[i]);
-    return is && name[strlen(name) - 1] != '~';
-}
-
 /* By the name of the folder. What is for 32 bits of x86 alone, and what is for both, is told by compiling it.
  */
 static const char *processor_of(const char *folder)
@@ -101,8 +82,8 @@ static void take_file(draft *d, const char *path)
     *f = (draft_file){.path = path,
                       .folder = obb_path_folder(d->arena, path),
                       .language = obb_language_of(path),
-                      .header = is_header(path) || is_template(path)};
-    if (is_template(path))
+                      .header = is_header(path) || draft_is_template(path)};
+    if (draft_is_template(path))
         obb_arena_push(d->arena, &d->templates, path);
     if (is_grammar(path))
         obb_arena_push(d->arena, &d->grammars, path);
@@ -184,12 +165,10 @@ static void take_test(draft *d, const char *name, const obb_map *own, obb_map *s
     }
 }
 
-/* A template only says where answers belong, and a configuration of another system says nothing of this one.
- */
+/* A template only says where answers belong. */
 static void take_definition(draft *d, const draft_file *f, const char *name, obb_map *own)
 {
-    bool template = is_template(f->path),
-         other = f->header && draft_is_elsewhere(f->path) && strstr(obb_path_name(f->path), "config");
+    bool template = draft_is_template(f->path), other = f->header && draft_is_other_configuration(f->path);
     if (!other)
         obb_map_put(&d->defined, name, d);
     obb_map_put(f->header && !template && !other ? &d->answered : own, name, d);

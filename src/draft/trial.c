@@ -185,7 +185,11 @@ static void take_answer(draft *d, draft_file *f, const obb_answer *answer)
 {
     f->compiled = !answer->failed && answer->status == 0;
     f->wrong = f->wrong_in = f->shown = f->missing = NULL;
-    if (!f->compiled)
+    if (answer->failed)
+        f->wrong = d->unstarted =
+            obb_arena_format(d->arena, "the compiler `%s` cannot be started (%s); CC and CXX name others",
+                             compiler(f->language == OBB_CXX), strerror(answer->failed));
+    else if (!f->compiled)
         take_error(d, f, &answer->err);
 }
 
@@ -359,6 +363,10 @@ const char *draft_compile(draft *d)
         !mkdtemp(d->temporary))
         return obb_arena_format(d->arena, "there can be no temporary folder: %s", strerror(errno));
     draft_compile_rest(d, true);
+    if (d->unstarted && !draft_count_compiled(d)) {
+        remove_temporary(d);
+        return d->unstarted;
+    }
     make_headers(d);
     draft_configure(d);
     make_headers(d); /* which are missed only behind that of the configuration */

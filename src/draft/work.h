@@ -118,6 +118,7 @@ typedef struct draft {
     obb_words template_values;
     OBB_VEC(draft_made_header) made; /* headers that a step will make */
     bool forced;                 /* no source includes it: it stands in front of each */
+    const char *unstarted;       /* the compiler that is not there, and why; NULL: all are */
     obb_words missing;           /* headers that are not found */
     obb_map definers;            /* by symbol: draft_definers */
     OBB_VEC(draft_target *) targets;
@@ -187,7 +188,13 @@ const char *draft_trial_path(const draft *d, const char *name);
  */
 bool draft_is_elsewhere(const char *path);
 
-/* headers.c: the template of a header, by its name; or NULL. */
+/* headers.c: whether a header is called like one of a configuration; and whether by its path like one of
+ * another system, which says nothing of this one. */
+bool draft_is_configuration(const char *path);
+bool draft_is_other_configuration(const char *path);
+
+/* headers.c: whether it is called like a template of a header; and that of a header, by its name, or NULL. */
+bool draft_is_template(const char *path);
 const char *draft_template_of(const draft *d, const char *header);
 
 /* headers.c: a text with made-up values for all its names; adds NAME=VALUE of each. */
@@ -237,6 +244,9 @@ bool draft_has_function(draft *d, const char *name);
 
 /* writing.c: a word as a description has it, in quotation marks where it needs them. */
 void draft_write_word(obb_text *text, const char *word);
+
+/* writing.c: whether a text ends so, and is not that alone. */
+bool draft_ends_with(const char *text, const char *end);
 
 /* writing.c: in small letters. */
 const char *draft_lower(const draft *d, const char *text);

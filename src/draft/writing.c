@@ -240,6 +240,12 @@ static void write_project(const draft *d, obb_text *text)
     obb_text_string(text, "}\n");
 }
 
+bool draft_ends_with(const char *text, const char *end)
+{
+    size_t n = strlen(text), k = strlen(end);
+    return n > k && strcmp(text + n - k, end) == 0;
+}
+
 const char *draft_lower(const draft *d, const char *text)
 {
     char *copy = obb_arena_string(d->arena, text);
@@ -345,7 +351,7 @@ static const char *reason(const draft *d, const draft_file *f)
         return obb_arena_format(d->arena, "part of %s, which includes it", f->part_of);
     return f->compiled ? "needed by nothing here"
                        : obb_arena_format(d->arena, "not compiled here: %s",
-                                          f->wrong ? f->wrong : "nobody knows why");
+                                          f->wrong && *f->wrong ? f->wrong : "the compiler does not say why");
 }
 
 /* By their reasons. */

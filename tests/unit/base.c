@@ -64,6 +64,46 @@ static void keeps_the_code_of_templates(void)
     }
 }
 
+/* Room that was made is not made again, and what was there before stays. */
+static void maps_make_room(void)
+{
+    static char keys[1000][8];
+    obb_map map = {0};
+    for (int i = 0; i < 1000; i++)
+        snprintf(keys[i], sizeof keys[i], "k%d", i);
+    obb_map_put(&map, keys[0], keys[0]);
+    obb_map_put(&map, keys[1], keys[1]);
+    obb_map_expect(&map, 1000);
+    const void *slots = map.slots, *at = map.at;
+    CHECK(obb_map_get(&map, "k0") == keys[0] && obb_map_get(&map, "k1") == keys[1]);
+    CHECK(!obb_map_get(&map, "k2"));
+    for (int i = 0; i < 1000; i++)
+        obb_map_put(&map, keys[i], keys[i]);
+    CHECK(map.slots == slots && map.at == at && map.count == 1000);
+    obb_map_expect(&map, 3);
+    CHECK(map.slots == slots && obb_map_get(&map, "k999") == keys[999]);
+    obb_map_free(&map);
+}
+
+/* `..` is taken away behind a folder that is there, or in which something will be made. */
+static void resolves_behind_folders_to_come(void)
+{
+    obb_arena *arena = obb_arena_new();
+    obb_files *files = obb_files_new();
+    obb_files_mark_pending(files, obb_files_number(files, "not-there/gen/deep/a.h"));
+    CHECK_TEXT(obb_files_resolve(files, arena, "not-there/gen", "../x.h"), "not-there/x.h");
+    CHECK_TEXT(obb_files_resolve(files, arena, "not-there", "../x.h"), "x.h");
+    CHECK_TEXT(obb_files_resolve(files, arena, "not-there/gen/deep", "../../x.h"), "not-there/x.h");
+    CHECK_TEXT(obb_files_resolve(files, arena, "not-there/ge", "../x.h"), "not-there/ge/../x.h");
+    CHECK_TEXT(obb_files_resolve(files, arena, "not-there/late", "../x.h"), "not-there/late/../x.h");
+    obb_files_provide(files, obb_files_number(files, "not-there/late/b.h"), "", 0);
+    CHECK_TEXT(obb_files_resolve(files, arena, "not-there/late", "../x.h"), "not-there/x.h");
+    obb_files_mark_pending(files, obb_files_number(files, "/no/such/folder/c.h"));
+    CHECK_TEXT(obb_files_resolve(files, arena, "/no/such/folder", "../x.h"), "/no/such/x.h");
+    obb_files_free(files);
+    obb_arena_free(arena);
+}
+
 static void takes_paths_apart(void)
 {
     obb_arena *arena = obb_arena_new();
@@ -309,6 +349,8 @@ void suite_base(void)
     harness_test("joins paths", joins_paths);
     harness_test("fills templates in", fills_templates_in);
     harness_test("keeps the code of templates", keeps_the_code_of_templates);
+    harness_test("maps make room", maps_make_room);
+    harness_test("resolves behind folders to come", resolves_behind_folders_to_come);
     harness_test("takes paths apart", takes_paths_apart);
     harness_test("matches patterns", matches_patterns);
     harness_test("tells what wildcards stand for", tells_what_wildcards_stand_for);
