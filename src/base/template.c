@@ -3,13 +3,17 @@
 #include <ctype.h>
 #include <string.h>
 
-/* The name that stands between two signs at `at`: its length; 0: there is none. */
-static size_t name_at(const char *at)
+bool obb_template_place_at(const char *at, obb_template_kind kind, obb_template_place *place)
 {
-    size_t n = 1;
-    while (isalnum((unsigned char)at[n]) || at[n] == '_')
+    bool braces = kind == OBB_TEMPLATE_HEADER && at[0] == '$' && at[1] == '{';
+    if (*at != '@' && !braces)
+        return false;
+    const char *name = at + (braces ? 2 : 1);
+    size_t n = 0;
+    while (isalnum((unsigned char)name[n]) || name[n] == '_')
         n++;
-    return n > 1 && at[n] == '@' && !isdigit((unsigned char)at[1]) ? n - 1 : 0;
+    *place = (obb_template_place){at, name, (size_t)(name - at) + n + 1, n};
+    return n && name[n] == (braces ? '}' : '@') && !isdigit((unsigned char)*name);
 }
 
 static const char *value_of(const char *const *values, size_t count, const char *name, size_t n)
@@ -20,15 +24,16 @@ static const char *value_of(const char *const *values, size_t count, const char 
     return NULL;
 }
 
-bool obb_template_fill(const char *text, const char *const *values, size_t count, obb_text *filled,
-                       obb_template_gap *gap)
+bool obb_template_fill(const char *text, obb_template_kind kind, const char *const *values, size_t count,
+                       obb_text *filled, obb_template_gap *gap)
 {
     size_t line = 1;
     for (const char *at = text; *at;) {
-        size_t n = *at == '@' ? name_at(at) : 0;
-        const char *value = n ? value_of(values, count, at + 1, n) : NULL;
-        if (n && !value) {
-            *gap = (obb_template_gap){.name = at + 1, .length = n, .line = line};
+        obb_template_place place;
+        bool found = obb_template_place_at(at, kind, &place);
+        const char *value = found ? value_of(values, count, place.name, place.length) : NULL;
+        if (found && !value) {
+            *gap = (obb_template_gap){.place = place, .line = line};
             return false;
         }
         line += *at == '\n';
@@ -36,7 +41,7 @@ bool obb_template_fill(const char *text, const char *const *values, size_t count
             obb_text_string(filled, value);
         else
             obb_text_char(filled, *at);
-        at += value ? n + 2 : 1;
+        at += value ? place.whole : 1;
     }
     return true;
 }

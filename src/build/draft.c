@@ -8,6 +8,7 @@
 #include <uv.h>
 
 #include "base/path.h"
+#include "build/outcome.h"
 #include "project/vocabulary.h"
 #include "score/score.h"
 
@@ -94,7 +95,9 @@ int obb_draft_tree(obb_workspace *w, const char *folder, const char *database, b
                                        .self = w};
     const char *why = obb_draft(w->arena, &request, &text, &drafted->result);
     obb_workspace_phase(w, "");
-    if (why)
+    if (drafted->result.interrupted)
+        code = OBB_BUILD_INTERRUPTED;
+    else if (why)
         code = obb_workspace_fail(w, OBB_FAULT_OUTSIDE, "nothing can be drafted: %s", why, NULL);
     else
         code = lay_out(w, &text, drafted);

@@ -44,6 +44,8 @@ int command_draft(session *s)
     int code = obb_draft_tree(s->w, names->count ? names->at[0] : o->request.folder, o->from,
                               o->request.dry_run, &d);
     terminal_progress("");
+    if (d.result.interrupted)
+        terminal_say(stderr, "interrupted: nothing was written\n");
     if (code)
         return code;
     if (o->json) {

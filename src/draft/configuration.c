@@ -73,22 +73,21 @@ static bool has_code(const char *text)
     return false;
 }
 
-/* What the template of a header has besides places for answers: the draft has it from then on. */
-static void take_template(draft *d, const char *header)
+/* The template of a header and what it has besides places for answers; NULL: there is none, or nothing else
+ * in it. */
+static const char *find_template(draft *d, const char *header, obb_words *values, const char **code)
 {
     obb_text from = {0}, kept = {0}, filled = {0};
     const char *path = draft_template_of(d, header);
-    if (path && !obb_file_read(path, &from) && strlen(obb_text_bytes(&from)) == from.length) {
+    if (path && !obb_file_read(path, &from) && strlen(obb_text_bytes(&from)) == from.length)
         obb_template_keep_code(from.bytes, &kept);
-        if (has_code(obb_text_bytes(&kept))) {
-            draft_fill_in(d, kept.bytes, &d->template_values, &filled);
-            d->template = path;
-            d->template_text = obb_arena_string(d->arena, obb_text_bytes(&filled));
-        }
-    }
+    if (has_code(obb_text_bytes(&kept)))
+        draft_fill_in(d, kept.bytes, OBB_TEMPLATE_HEADER, values, &filled);
+    *code = filled.length ? obb_arena_string(d->arena, filled.bytes) : NULL;
     obb_text_free(&from);
     obb_text_free(&kept);
     obb_text_free(&filled);
+    return *code ? path : NULL;
 }
 
 /* --- what it says ------------------------------------------------------------------- */
@@ -158,13 +157,18 @@ static void try_in_front(draft *d)
     d->forced = false;
 }
 
-/* A header with this text, which a step makes. */
-static void make_header(draft *d, const char *name, const char *text)
+static void make_header(draft *d, const draft_made_header *h)
 {
-    const char *path = draft_trial_path(d, name);
-    obb_arena_push(d->arena, &d->made, ((draft_made_header){.name = name, .text = text}));
+    const char *path = draft_trial_path(d, h->name);
+    obb_arena_push(d->arena, &d->made, *h);
     if (!obb_path_make_folders(path))
-        obb_file_write(path, text, strlen(text), NULL);
+        obb_file_write(path, h->text, strlen(h->text), NULL);
+}
+
+/* A header with this text, which a step makes. */
+static void make_text(draft *d, const char *name, const char *text)
+{
+    make_header(d, &(draft_made_header){.name = name, .text = text});
 }
 
 /* What `checks` may write into: a name, not a path. */
@@ -179,7 +183,7 @@ static void write_answers(draft *d, const char *header)
     d->header = is_plain_name(header) ? header : "config.h";
     draft_write_header(d, d->header);
     if (d->header != header)
-        make_header(d, header, "#include <config.h>\n");
+        make_text(d, header, "#include <config.h>\n");
 }
 
 /* Whether fewer than nine of ten sources compile. */
@@ -208,9 +212,26 @@ static bool make_others(draft *d)
         const char *name = d->missing.at[i];
         if (!draft_is_configuration(name) || !draft_can_make(d, name) || !count_missing(d, name))
             continue;
-        make_header(d, name, obb_arena_format(d->arena, "#include <%s>\n", d->header));
+        make_text(d, name, obb_arena_format(d->arena, "#include <%s>\n", d->header));
         draft_forget_missing(d, name);
         more = true;
+    }
+    return more;
+}
+
+/* Other headers whose templates have more in them than values. */
+static bool make_from_templates(draft *d)
+{
+    bool more = false;
+    for (size_t i = 0; i < d->missing.count; i++) {
+        draft_made_header h = {.name = d->missing.at[i], .checks = true};
+        if (!is_plain_name(h.name) || !draft_can_make(d, h.name) || draft_is_made(d, h.name))
+            continue;
+        h.template = find_template(d, h.name, &h.values, &h.text);
+        if (h.template) {
+            make_header(d, &h);
+            more = true;
+        }
     }
     return more;
 }
@@ -221,19 +242,21 @@ void draft_configure(draft *d)
     const char *header = configuration_header(d);
     draft_find_questions(d);
     if (header) {
-        take_template(d, header);
+        d->template = find_template(d, header, &d->template_values, &d->template_text);
         if (asks_something(d) || d->template)
             write_answers(d, header);
         else
-            make_header(d, header, "/* what a build would say here is not known */\n");
+            make_text(d, header, "/* what a build would say here is not known */\n");
         d->missing.count = 0;
         draft_compile_rest(d, true);
         draft_forget_missing(d, header);
-        if (d->template && is_poor(d))
-            try_without_template(d);
-        for (int round = 0; round < DRAFT_ROUNDS && make_others(d); round++)
-            draft_compile_rest(d, true);
     }
+    for (int round = 0; round < DRAFT_ROUNDS && make_from_templates(d); round++)
+        draft_compile_rest(d, true);
+    if (d->template && is_poor(d))
+        try_without_template(d);
+    for (int round = 0; round < DRAFT_ROUNDS && make_others(d); round++)
+        draft_compile_rest(d, true);
     if (some_hold(d) && draft_count_compiled(d) < d->result->sources)
         try_in_front(d);
     if (header)

@@ -26,6 +26,7 @@ typedef struct obb_draft_result {
     size_t sources, compiled;
     size_t programs, libraries, tests;
     obb_words notes; /* what a person should look at, a line each */
+    bool interrupted; /* by a signal: nothing came of it */
 } obb_draft_result;
 
 /* Drafts the tree in the working folder. The description goes to `text`; empty when there is nothing to

@@ -1,5 +1,6 @@
 /* Macros that nobody defines (draft/work.h): their values are made up, and stay if sources compile with them.
  */
+#include <ctype.h>
 #include <string.h>
 
 #include "draft/work.h"
@@ -55,14 +56,51 @@ static const char *lacked_macro(draft *d, const draft_file *f)
     return before ? macro_at(d, before + strlen(" before '")) : pointed_at(d, f);
 }
 
+/* `class TOWER_API Bell`: the macro in front of the name; NULL: there is none. */
+static const char *word_of_class(draft *d, const char *line)
+{
+    static const char *const keys[] = {"class", "struct", "union"};
+    for (size_t i = 0; i < sizeof keys / sizeof *keys; i++) {
+        size_t n = strlen(keys[i]);
+        if (strncmp(line, keys[i], n) != 0 || !strchr(" \t", line[n]))
+            continue;
+        const char *word = line + n + strspn(line + n, " \t"), *name = macro_at(d, word);
+        const char *next = name ? word + strlen(name) : "";
+        next += strspn(next, " \t");
+        return isalpha((unsigned char)*next) || *next == '_' ? name : NULL;
+    }
+    return NULL;
+}
+
+/* `char *_Nullable name`: what stands before the place that the compiler points at, if it is called like an
+ * extension that this compiler does not have. */
+static const char *word_before(draft *d, const draft_file *f)
+{
+    size_t length = f->shown ? strlen(f->shown) : 0, end = f->column < length ? f->column : 0;
+    while (end && strchr(" \t", f->shown[end - 1]))
+        end--;
+    size_t begin = end;
+    while (begin && (isalnum((unsigned char)f->shown[begin - 1]) || f->shown[begin - 1] == '_'))
+        begin--;
+    const char *word = end ? obb_arena_copy(d->arena, f->shown + begin, end - begin) : "";
+    return *word == '_' && strlen(word) > 2 && !obb_map_get(&d->defined, word) ? word : NULL;
+}
+
 /* The macro that stands in front of a declaration, where only builds say what it is: mostly nothing. */
 static const char *lacked_word(draft *d, const draft_file *f)
 {
-    static const char unknown[] = "unknown type name '";
+    static const char unknown[] = "unknown type name '", no_type[] = "' does not name a type";
     if (strncmp(f->wrong, unknown, strlen(unknown)) == 0)
         return macro_at(d, f->wrong + strlen(unknown));
+    if (*f->wrong == '\'' && strstr(f->wrong, no_type))
+        return macro_at(d, f->wrong + 1);
+    const char *class = word_of_class(d, f->shown ? f->shown + strspn(f->shown, " \t") : "");
+    if (class)
+        return class;
     const char *word = f->shown ? f->shown + strspn(f->shown, " \t") : "", *name = macro_at(d, word);
-    return name && strncmp(f->wrong, "expected ", 9) == 0 && strchr(" \t", word[strlen(name)]) ? name : NULL;
+    if (strncmp(f->wrong, "expected ", 9) != 0)
+        return NULL;
+    return name && strchr(" \t", word[strlen(name)]) ? name : word_before(d, f);
 }
 
 /* Whether macros of the tree begin with the same word: then this one is of the project and not of a system,

@@ -25,8 +25,7 @@ bool draft_can_make(const draft *d, const char *name)
 {
     const char *path = draft_made_path(d, name);
     bool beside = strcmp(obb_path_folder(d->arena, path), ".") == 0;
-    return *name != '/' && (beside || obb_below_lies("gen", path)) &&
-           draft_can_be_named(d, name);
+    return *name != '/' && (beside || obb_below_lies("gen", path)) && draft_can_be_named(d, name);
 }
 
 bool draft_is_elsewhere(const char *path)
@@ -35,7 +34,7 @@ bool draft_is_elsewhere(const char *path)
                                         "borland", "djgpp",   "dos",   "msdos", "os2",     "vms",
                                         "mac",     "macos",   "amiga", "atari", "riscos",  "symbian",
                                         "android", "ios",     "wince", "mingw", "netware", "os400",
-                                        "ms",    "nw"};
+                                        "ms",      "nw"};
     for (const char *at = path; *at; at += strspn(at, "/-_.")) {
         size_t n = strcspn(at, "/-_.");
         for (size_t i = 1; i < n; i++)
@@ -115,18 +114,9 @@ const char *draft_template_of(const draft *d, const char *header)
     return found;
 }
 
-/* The length of @NAME@ at a place; 0: it is none. */
-static size_t placeholder(const char *at)
-{
-    size_t n = 1;
-    while (isalnum((unsigned char)at[n]) || at[n] == '_')
-        n++;
-    return *at == '@' && n > 1 && at[n] == '@' && !isdigit((unsigned char)at[1]) ? n + 1 : 0;
-}
-
-/* `typedef @SIZE16@ tower_int16_t;`: the type that the name behind it tells. Nothing for what stands alone in
- * its line; else 0. */
-static const char *value_at(const char *line, const char *at, size_t length)
+/* `typedef @SIZE16@ tower_int16_t;`: the type that the name behind it tells. What stands alone in its line is
+ * nothing, or, if it is called so, includes what declares such types; else 0. */
+static const char *value_at(const char *line, const obb_template_place *place)
 {
     static const struct {
         const char *name, *type;
@@ -134,34 +124,37 @@ static const char *value_at(const char *line, const char *at, size_t length)
                  {"uint32", "unsigned int"}, {"uint64", "unsigned long long"},
                  {"int8", "signed char"},    {"int16", "short"},
                  {"int32", "int"},           {"int64", "long long"}};
-    const char *end = at + length + strcspn(at + length, ";\n");
-    if (line == at && (at[length] == '\n' || !at[length]))
-        return "";
-    if (strncmp(line, "typedef ", 8) != 0 || line + 8 != at)
+    const char *behind = place->at + place->whole, *end = behind + strcspn(behind, ";\n");
+    if (line == place->at && (*behind == '\n' || !*behind)) {
+        const char *include = strstr(place->name, "INCLUDE");
+        return include && include < behind ? "#include <inttypes.h>" : "";
+    }
+    if (strncmp(line, "typedef ", 8) != 0 || line + 8 != place->at)
         return "0";
     for (size_t i = 0; i < sizeof types / sizeof *types; i++) {
-        const char *named = strstr(at + length, types[i].name);
+        const char *named = strstr(behind, types[i].name);
         if (named && named < end)
             return types[i].type;
     }
     return "int";
 }
 
-void draft_fill_in(draft *d, const char *text, obb_words *values, obb_text *filled)
+void draft_fill_in(draft *d, const char *text, obb_template_kind kind, obb_words *values, obb_text *filled)
 {
     obb_map known = {0};
     for (const char *at = text, *line = text; *at;) {
-        size_t n = placeholder(at);
-        const char *name = n ? obb_arena_copy(d->arena, at + 1, n - 2) : NULL,
+        obb_template_place place;
+        bool found = obb_template_place_at(at, kind, &place);
+        const char *name = found ? obb_arena_copy(d->arena, place.name, place.length) : NULL,
                    *value = name ? obb_map_get(&known, name) : NULL;
         if (name && !value) {
-            value = value_at(line, at, n);
+            value = value_at(line, &place);
             obb_map_put(&known, name, (void *)(uintptr_t)value);
             obb_arena_push(d->arena, values, obb_arena_format(d->arena, "%s=%s", name, value));
         }
-        obb_text_add(filled, n ? value : at, n ? strlen(value) : 1);
+        obb_text_add(filled, value ? value : at, value ? strlen(value) : 1);
         line = *at == '\n' ? at + 1 : line;
-        at += n ? n : 1;
+        at += found ? place.whole : 1;
     }
     obb_map_free(&known);
 }
@@ -202,7 +195,7 @@ static const char *standard_text(const draft *d, const char *name)
 
 /* --- making them -------------------------------------------------------------------- */
 
-static bool is_made(const draft *d, const char *name)
+bool draft_is_made(const draft *d, const char *name)
 {
     bool made = false;
     for (size_t i = 0; i < d->made.count && !made; i++)
@@ -219,7 +212,7 @@ static bool find_way(draft *d, draft_made_header *h, obb_text *text)
         found = !obb_file_read(h->copied, text);
     } else if ((h->template = draft_template_of(d, h->name)) && !obb_file_read(h->template, &from) &&
                is_plain(obb_text_bytes(&from))) {
-        draft_fill_in(d, obb_text_bytes(&from), &h->values, text);
+        draft_fill_in(d, obb_text_bytes(&from), OBB_TEMPLATE_TEXT, &h->values, text);
         found = true;
     } else if ((h->text = export_text(d, h->name)) || (h->text = standard_text(d, h->name))) {
         h->template = NULL;
@@ -237,7 +230,7 @@ bool draft_make_headers(draft *d)
         draft_made_header h = {.name = d->missing.at[i]};
         const char *to = draft_trial_path(d, h.name);
         obb_text text = {0};
-        if (draft_can_make(d, h.name) && !is_made(d, h.name) && find_way(d, &h, &text) &&
+        if (draft_can_make(d, h.name) && !draft_is_made(d, h.name) && find_way(d, &h, &text) &&
             !obb_path_make_folders(to) && !obb_file_write(to, obb_text_bytes(&text), text.length, NULL)) {
             obb_arena_push(d->arena, &d->made, h);
             more = true;
@@ -264,20 +257,24 @@ static void write_operation(const draft_made_header *h, obb_text *text)
 void draft_write_made_headers(const draft *d, obb_text *text)
 {
     bool guessed = false;
+    OBB_VEC(const draft_made_header *) made = {0};
     for (size_t i = 0; i < d->made.count; i++)
-        guessed = guessed || d->made.at[i].values.count;
-    if (!d->made.count)
+        if (!d->made.at[i].checks) {
+            obb_arena_push(d->arena, &made, &d->made.at[i]);
+            guessed = guessed || d->made.at[i].values.count;
+        }
+    if (!made.count)
         return;
     obb_text_format(text, "\n# Headers that builds make%s.\nstep made-headers {\n    makes",
                     guessed ? "; nothing here says the values: put them right" : "");
-    for (size_t i = 0; i < d->made.count; i++) {
+    for (size_t i = 0; i < made.count; i++) {
         obb_text_char(text, ' ');
-        draft_write_word(text, draft_made_path(d, d->made.at[i].name));
+        draft_write_word(text, draft_made_path(d, made.at[i]->name));
     }
-    for (size_t i = 0; i < d->made.count; i++) {
+    for (size_t i = 0; i < made.count; i++) {
         obb_text_char(text, '\n');
-        write_operation(&d->made.at[i], text);
-        draft_write_word(text, draft_made_path(d, d->made.at[i].name));
+        write_operation(made.at[i], text);
+        draft_write_word(text, draft_made_path(d, made.at[i]->name));
     }
     obb_text_char(text, '\n');
     obb_text_string(text, "}\n");

@@ -1,5 +1,6 @@
 /* Compiling each source once (draft/work.h), with this machine's compilers: what objects define and lack. */
 #include <errno.h>
+#include <signal.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
@@ -11,6 +12,34 @@
 #include "base/process.h"
 #include "draft/work.h"
 #include "image/elf.h"
+
+/* A signal that ends programs came: nothing more is compiled, and the temporary folder goes. */
+static volatile sig_atomic_t interrupted;
+
+static void note_interruption(int number)
+{
+    (void)number;
+    interrupted = 1;
+}
+
+enum { SIGNALS = 3 };
+static const int signals[SIGNALS] = {SIGINT, SIGTERM, SIGHUP};
+
+/* A second one ends this process at once, should a compile hang. What is ignored stays so. */
+static void take_signals(struct sigaction *before)
+{
+    struct sigaction note = {.sa_handler = note_interruption, .sa_flags = (int)SA_RESETHAND | SA_RESTART};
+    interrupted = 0;
+    for (int i = 0; i < SIGNALS; i++)
+        if (!sigaction(signals[i], NULL, &before[i]) && before[i].sa_handler != SIG_IGN)
+            sigaction(signals[i], &note, NULL);
+}
+
+static void leave_signals(const struct sigaction *before)
+{
+    for (int i = 0; i < SIGNALS; i++)
+        sigaction(signals[i], &before[i], NULL);
+}
 
 static const char *compiler(bool cxx)
 {
@@ -210,7 +239,7 @@ size_t draft_try(draft *d, draft_file *f, const obb_words *defines)
     obb_answer *answers = obb_alloc(jobs * sizeof *answers);
     const char *const **commands = obb_alloc(jobs * sizeof *commands);
     effect reached = SAME_ERROR;
-    for (size_t i = 0; i < defines->count && reached != NO_ERROR;) {
+    for (size_t i = 0; i < defines->count && reached != NO_ERROR && !interrupted;) {
         size_t first = i, n = 0;
         for (; i < defines->count && n < jobs; i++) {
             obb_arena_push(d->arena, &d->defines, defines->at[i]);
@@ -237,7 +266,7 @@ size_t draft_compile_rest(draft *d, bool note)
     obb_answer *answers = obb_alloc(jobs * sizeof *answers);
     const char *const **commands = obb_alloc(jobs * sizeof *commands);
     size_t *numbers = obb_alloc(jobs * sizeof *numbers);
-    for (size_t i = 0; i < d->files.count;) {
+    for (size_t i = 0; i < d->files.count && !interrupted;) {
         size_t n = 0;
         for (; i < d->files.count && n < jobs; i++)
             if (!d->files.at[i]->header && !d->files.at[i]->compiled && !draft_is_foreign(d->files.at[i])) {
@@ -355,18 +384,11 @@ static void make_headers(draft *d)
         draft_forget_missing(d, d->made.at[i].name);
 }
 
-const char *draft_compile(draft *d)
+static void compile_all(draft *d)
 {
-    const char *base = getenv("TMPDIR");
-    if (snprintf(d->temporary, sizeof d->temporary, "%s/obbligato-draft-XXXXXX",
-                 base && strlen(base) < 30 ? base : "/tmp") < 0 ||
-        !mkdtemp(d->temporary))
-        return obb_arena_format(d->arena, "there can be no temporary folder: %s", strerror(errno));
     draft_compile_rest(d, true);
-    if (d->unstarted && !draft_count_compiled(d)) {
-        remove_temporary(d);
-        return d->unstarted;
-    }
+    if (d->unstarted && !draft_count_compiled(d))
+        return;
     make_headers(d);
     draft_configure(d);
     make_headers(d); /* which are missed only behind that of the configuration */
@@ -380,6 +402,18 @@ const char *draft_compile(draft *d)
         if (d->files.at[i]->compiled)
             read_object(d, d->files.at[i], d->files.at[i]->object);
     }
+}
+
+const char *draft_compile(draft *d)
+{
+    struct sigaction before[SIGNALS];
+    d->temporary = obb_arena_format(d->arena, "%s/obbligato-draft-XXXXXX", obb_temporary_folder());
+    if (!mkdtemp(d->temporary))
+        return obb_arena_format(d->arena, "there can be no temporary folder: %s", strerror(errno));
+    take_signals(before);
+    compile_all(d);
     remove_temporary(d);
-    return NULL;
+    leave_signals(before);
+    d->result->interrupted = interrupted;
+    return interrupted ? "interrupted" : d->unstarted && !draft_count_compiled(d) ? d->unstarted : NULL;
 }

@@ -5,6 +5,7 @@
 #include <stdint.h>
 
 #include "base/map.h"
+#include "base/template.h"
 #include "draft/draft.h"
 #include "project/language.h"
 
@@ -80,13 +81,15 @@ typedef struct draft_question {
     uint64_t size;         /* bytes */
 } draft_question;
 
-/* A header that is missing, and how a step makes it. */
+/* A header that is missing, and how a step makes it; or `checks`, since its template has more in it than
+ * values. */
 typedef struct draft_made_header {
     const char *name;     /* as it is included */
     const char *copied;   /* from this one; or NULL */
     const char *template; /* filled in from this one, with `values`; or NULL */
     obb_words values;
     const char *text;     /* else this */
+    bool checks;
 } draft_made_header;
 
 /* A macro that was defined since a source does not compile without it. */
@@ -116,14 +119,14 @@ typedef struct draft {
     const char *template;        /* what else that header has (x.h.in), */
     const char *template_text;   /* its text, filled in with these values; or NULL */
     obb_words template_values;
-    OBB_VEC(draft_made_header) made; /* headers that a step will make */
+    OBB_VEC(draft_made_header) made; /* headers that builds will make, besides that one */
     bool forced;                 /* no source includes it: it stands in front of each */
     const char *unstarted;       /* the compiler that is not there, and why; NULL: all are */
     obb_words missing;           /* headers that are not found */
     obb_map definers;            /* by symbol: draft_definers */
     OBB_VEC(draft_target *) targets;
     obb_map usual;               /* what the C and C++ libraries define */
-    char temporary[64];          /* a folder; headers are made in `gen` in it, as builds do, */
+    char *temporary;             /* a folder; headers are made in `gen` in it, as builds do, */
     size_t objects;              /* and how many objects are in it */
     size_t tries;                /* how often draft_try compiled */
 } draft;
@@ -198,7 +201,7 @@ bool draft_is_template(const char *path);
 const char *draft_template_of(const draft *d, const char *header);
 
 /* headers.c: a text with made-up values for all its names; adds NAME=VALUE of each. */
-void draft_fill_in(draft *d, const char *text, obb_words *values, obb_text *filled);
+void draft_fill_in(draft *d, const char *text, obb_template_kind kind, obb_words *values, obb_text *filled);
 
 /* configuration.c: the header that sources include for answers, and do not find. */
 void draft_configure(draft *d);
@@ -208,6 +211,7 @@ size_t draft_count_compiled(const draft *d);
 
 /* headers.c: makes what is missing for the trial, where it is known how. False: nothing more. */
 bool draft_make_headers(draft *d);
+bool draft_is_made(const draft *d, const char *name);
 void draft_write_made_headers(const draft *d, obb_text *text);
 
 /* trial.c: its words: it may have some behind it. */

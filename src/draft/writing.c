@@ -281,19 +281,32 @@ static void write_members(const draft *d, obb_text *text)
 }
 
 /* Values of it are made up. */
-static void write_template(const draft *d, obb_text *text)
+static void write_template(const draft *d, const char *template, const obb_words *values, obb_text *text)
 {
     obb_words words = {0};
-    if (!d->template)
-        return;
-    obb_arena_push(d->arena, &words, d->template);
-    if (d->template_values.count) {
+    obb_arena_push(d->arena, &words, template);
+    if (values->count) {
         obb_text_string(text, "    # Nothing here says what these values are: put them right.\n");
         obb_arena_push(d->arena, &words, "with");
     }
-    for (size_t i = 0; i < d->template_values.count; i++)
-        obb_arena_push(d->arena, &words, d->template_values.at[i]);
+    for (size_t i = 0; i < values->count; i++)
+        obb_arena_push(d->arena, &words, values->at[i]);
     write_list("template", &words, text);
+}
+
+/* Headers that nothing asks by, and that are made from templates alike. */
+static void write_header_templates(const draft *d, obb_text *text)
+{
+    for (size_t i = 0; i < d->made.count; i++) {
+        const draft_made_header *h = &d->made.at[i];
+        if (!h->checks)
+            continue;
+        obb_text_string(text, "\nchecks {\n    into ");
+        draft_write_word(text, h->name);
+        obb_text_char(text, '\n');
+        write_template(d, h->template, &h->values, text);
+        obb_text_string(text, "}\n");
+    }
 }
 
 static void write_checks(const draft *d, obb_text *text)
@@ -316,7 +329,8 @@ static void write_checks(const draft *d, obb_text *text)
         d->forced ? "its builds put a" : "it includes", d->header);
     draft_write_word(text, d->header);
     obb_text_char(text, '\n');
-    write_template(d, text);
+    if (d->template)
+        write_template(d, d->template, &d->template_values, text);
     obb_text_string(text, "    define _GNU_SOURCE\n");
     write_list("header", &asked[DRAFT_ASKS_HEADER], text);
     write_in_usual_headers(d, "function", &asked[DRAFT_ASKS_FUNCTION], text);
@@ -391,6 +405,7 @@ void draft_write(const draft *d, obb_text *text)
     if (!d->request->known)
         write_project(d, text);
     write_checks(d, text);
+    write_header_templates(d, text);
     write_declared(d, text);
     draft_write_made_headers(d, text);
     for (draft_kind kind = DRAFT_LIBRARY; kind <= DRAFT_TEST; kind++)

@@ -105,11 +105,12 @@ static void add_template(obb_plan *plan, const obb_checks *block, obb_text *text
     }
     obb_template_keep_code(obb_text_bytes(&from), &kept);
     obb_text_format(text, "/* From %s: */\n", block->template);
-    if (!obb_template_fill(obb_text_bytes(&kept), block->values.at, block->values.count, text, &gap)) {
+    if (!obb_template_fill(obb_text_bytes(&kept), OBB_TEMPLATE_HEADER, block->values.at, block->values.count,
+                           text, &gap)) {
         obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, block->template_place,
-                                "`@%.*s@` in this template has no value", (int)gap.length, gap.name);
-        obb_hint(diags, d, "state it: template %s with %.*s=VALUE", block->template, (int)gap.length,
-                 gap.name);
+                                "`%.*s` in this template has no value", (int)gap.place.whole, gap.place.at);
+        obb_hint(diags, d, "state it: template %s with %.*s=VALUE", block->template, (int)gap.place.length,
+                 gap.place.name);
     }
     obb_text_free(&from);
     obb_text_free(&kept);

@@ -105,12 +105,12 @@ static const char *fill_in(const obb_step_command *part, obb_arena *arena)
     int failed = obb_file_read(part->words.at[0], &text);
     const char *message = failed ? wrong(arena, "read", part->words.at[0], failed) : NULL;
     obb_template_gap gap;
-    if (!message && !obb_template_fill(obb_text_bytes(&text), part->words.at + 1, part->words.count - 2,
-                                       &filled, &gap))
-        message = obb_arena_format(arena,
-                                   "%s:%zu: `@%.*s@` has no value\n  hint: state it: fill-in %s with %.*s=VALUE",
-                                   part->words.at[0], gap.line, (int)gap.length, gap.name, part->words.at[0],
-                                   (int)gap.length, gap.name);
+    if (!message && !obb_template_fill(obb_text_bytes(&text), OBB_TEMPLATE_TEXT, part->words.at + 1,
+                                       part->words.count - 2, &filled, &gap))
+        message = obb_arena_format(
+            arena, "%s:%zu: `%.*s` has no value\n  hint: state it: fill-in %s with %.*s=VALUE",
+            part->words.at[0], gap.line, (int)gap.place.whole, gap.place.at, part->words.at[0],
+            (int)gap.place.length, gap.place.name);
     if (filled.length && filled.bytes[filled.length - 1] != '\n')
         obb_text_char(&filled, '\n');
     if (!message)

@@ -30,19 +30,31 @@ static void fills_templates_in(void)
     static const char *const values[] = {"BELL=great", "B=", "_x1=@B@"};
     static const char *const cases[][2] = {
         {"@BELL@", "great"}, {"a@B@b", "ab"}, {"@_x1@", "@B@"}, {"@", "@"}, {"@@", "@@"},
-        {"@BELL @", "@BELL @"},
+        {"@BELL @", "@BELL @"}, {"${BELL}", "${BELL}"},
         {"@1@", "@1@"}, {"x@y.z@BELL@", "x@y.zgreat"}, {"@BELL", "@BELL"}, {"@B@@B@\n", "\n"}, {"", ""}};
     for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
         obb_text filled = {0};
         obb_template_gap gap;
-        CHECK(obb_template_fill(cases[i][0], values, 3, &filled, &gap));
+        CHECK(obb_template_fill(cases[i][0], OBB_TEMPLATE_TEXT, values, 3, &filled, &gap));
         CHECK_TEXT(obb_text_bytes(&filled), cases[i][1]);
+        obb_text_free(&filled);
+    }
+    static const char *const headers[][2] = {{"${BELL}", "great"}, {"a${B}@BELL@b", "agreatb"}, {"${", "${"},
+                                             {"${}${1}$", "${}${1}$"}, {"${BELL", "${BELL"}, {"$B@B$", "$B@B$"},
+                                             {"${BELL@}", "${BELL@}"}, {"@BELL}", "@BELL}"}};
+    for (size_t i = 0; i < sizeof headers / sizeof *headers; i++) {
+        obb_text filled = {0};
+        obb_template_gap gap;
+        CHECK(obb_template_fill(headers[i][0], OBB_TEMPLATE_HEADER, values, 3, &filled, &gap));
+        CHECK_TEXT(obb_text_bytes(&filled), headers[i][1]);
         obb_text_free(&filled);
     }
     obb_text none = {0};
     obb_template_gap gap = {0};
-    CHECK(!obb_template_fill("a\n@BELL@\n @BEL@", values, 3, &none, &gap));
-    CHECK(gap.line == 3 && gap.length == 3 && strncmp(gap.name, "BEL@", 4) == 0);
+    CHECK(!obb_template_fill("a\n@BELL@\n @BEL@", OBB_TEMPLATE_TEXT, values, 3, &none, &gap));
+    CHECK(gap.line == 3 && gap.place.length == 3 && strncmp(gap.place.name, "BEL@", 4) == 0);
+    CHECK(!obb_template_fill("\n a${BEL}", OBB_TEMPLATE_HEADER, values, 3, &none, &gap));
+    CHECK(gap.line == 2 && gap.place.whole == 6 && strncmp(gap.place.at, "${BEL}", 6) == 0);
     obb_text_free(&none);
 }
 
