@@ -8,7 +8,7 @@
 #include "draft/work.h"
 #include "scan/directives.h"
 
-enum { MOST_TRIED = 30, MOST_READ = 60, MOST_IN_ALL = 400 };
+enum { MOST_TRIED = 30, MOST_READ = 60, MOST_IN_ALL = 400, MOST_OTHERS = 8 };
 
 typedef struct around {
     draft *d;
@@ -218,7 +218,28 @@ static const char *because(draft *d, const draft_file *f, const obb_words *names
     return copy;
 }
 
-/* The first macro with which this source compiles, or else the first with which it gets further. */
+static bool has_same_error(const draft_file *f, const draft_file *other)
+{
+    return other != f && !other->compiled && other->wrong_in && strcmp(other->wrong_in, f->wrong_in) == 0 &&
+           other->wrong_line == f->wrong_line;
+}
+
+/* The macro with which this source compiles, or one of some others that have the same error: it may be for
+ * another system itself. Else the first with which it gets further. */
+static size_t best_choice(draft *d, draft_file *f, const obb_words *defines)
+{
+    bool compiles;
+    size_t best = draft_try(d, f, defines, &compiles), tried = 1;
+    for (size_t i = 0; i < d->files.count && !compiles && tried < MOST_OTHERS; i++)
+        if (has_same_error(f, d->files.at[i])) {
+            size_t other = draft_try(d, d->files.at[i], defines, &compiles);
+            best = compiles ? other : best;
+            tried++;
+        }
+    return best;
+}
+
+/* False: none helps. */
 static bool choose_for(draft *d, draft_file *f, obb_map *asked)
 {
     obb_words names = {0};
@@ -234,7 +255,7 @@ static bool choose_for(draft *d, draft_file *f, obb_map *asked)
         obb_arena_push(d->arena, &defines, define);
         obb_arena_push(d->arena, &tried, names.at[i]);
     }
-    size_t chosen = draft_try(d, f, &defines);
+    size_t chosen = best_choice(d, f, &defines);
     if (chosen == defines.count)
         return false;
     draft_add_guess(d, defines.at[chosen], f, asked);

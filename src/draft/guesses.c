@@ -161,13 +161,18 @@ static bool guess_macros(draft *d, obb_map *asked)
     for (size_t i = 0; i < d->files.count; i++) {
         draft_file *f = d->files.at[i];
         obb_words defines = {0};
+        if (draft_add_extensions(d, f)) {
+            more = true;
+            continue;
+        }
         if (f->wrong && !f->compiled)
             list_values(d, f, &defines);
         drop_asked(asked, &defines);
         bool tried = !defines.count ||
                      obb_map_put(&names, obb_arena_copy(d->arena, defines.at[0], strcspn(defines.at[0], "=")),
                                  f);
-        size_t found = tried ? defines.count : draft_try(d, f, &defines);
+        bool compiles;
+        size_t found = tried ? defines.count : draft_try(d, f, &defines, &compiles);
         if (found < defines.count)
             draft_add_guess(d, defines.at[found], f, asked);
         more = more || found < defines.count;
@@ -205,6 +210,7 @@ static void drop_useless(draft *d, const obb_map *asked)
         d->guessed = guessed;
         draft_take_back(d, saved);
     }
+    draft_tell_extensions(d);
     if (d->guessed)
         draft_note(d,
                    "macros whose values are made up, since nothing here says them: %zu, at the top of the "

@@ -53,11 +53,6 @@ bool draft_is_configuration(const char *path)
     return strstr(obb_path_name(path), "config") != NULL;
 }
 
-bool draft_is_other_configuration(const char *path)
-{
-    return draft_is_configuration(path) && draft_is_elsewhere(path);
-}
-
 /* The only header of that name, for one that is included by another path. */
 static const char *header_here(const draft *d, const char *name)
 {

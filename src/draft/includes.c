@@ -59,7 +59,7 @@ static void index_files(draft *d, obb_map *paths, obb_map *names)
         named *n = obb_map_get(names, name);
         obb_map_put(paths, path, d);
         bool elsewhere = draft_is_elsewhere(d->files.at[i]->folder);
-        if (draft_is_other_configuration(path) || (n && elsewhere && !n->elsewhere))
+        if (d->files.at[i]->other_configuration || (n && elsewhere && !n->elsewhere))
             continue;
         if (!n) {
             n = obb_arena_alloc(d->arena, sizeof *n);

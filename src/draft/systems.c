@@ -107,19 +107,18 @@ static void list_metadata(draft *d, const char *folder, obb_words *paths)
         closedir(dir);
 }
 
+/* Whether it is the first library of the file: what stands behind that may be what it needs itself. */
 static bool gives(draft *d, const char *path, const char *name)
 {
-    const char *word = obb_arena_format(d->arena, " -l%s", name);
     obb_text text = {0};
     const char *libs = obb_file_read(path, &text) ? NULL : strstr(obb_text_bytes(&text), "\nLibs:");
     const char *line = libs ? obb_arena_copy(d->arena, libs + 1, strcspn(libs + 1, "\n")) : "",
-               *at = strstr(line, word);
+               *first = strstr(line, " -l");
     obb_text_free(&text);
-    return at &&
-           !strchr("abcdefghijklmnopqrstuvwxyz0123456789+-_.", at[strlen(word)] ? at[strlen(word)] : ' ');
+    return first && strcspn(first + 3, " \t") == strlen(name) && strncmp(first + 3, name, strlen(name)) == 0;
 }
 
-/* The .pc file that gives a library, by its name: `Libs:` has -lNAME. The shortest of several. */
+/* The .pc file that gives a library, by its name: `Libs:` begins with -lNAME. The shortest of several. */
 static const char *package_of(draft *d, const obb_words *metadata, const char *name)
 {
     const char *found = NULL;

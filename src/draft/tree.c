@@ -168,10 +168,10 @@ static void take_test(draft *d, const char *name, const obb_map *own, obb_map *s
 /* A template only says where answers belong. */
 static void take_definition(draft *d, const draft_file *f, const char *name, obb_map *own)
 {
-    bool template = draft_is_template(f->path), other = f->header && draft_is_other_configuration(f->path);
-    if (!other)
+    bool answers = f->header && !draft_is_template(f->path) && !f->other_configuration;
+    if (!f->other_configuration)
         obb_map_put(&d->defined, name, d);
-    obb_map_put(f->header && !template && !other ? &d->answered : own, name, d);
+    obb_map_put(answers ? &d->answered : own, name, d);
 }
 
 /* `own`: macros that this source defines, which answers nobody else. */
@@ -200,26 +200,74 @@ static void take_directive(draft *d, draft_file *f, const obb_symbols *symbols, 
     }
 }
 
-static void read_file(draft *d, draft_file *f, obb_symbols *symbols, obb_map *seen)
+/* NULL: it cannot be read, or has none. */
+static const obb_directive_summary *read_directives(const draft_file *f, obb_symbols *symbols)
 {
     obb_text text = {0};
-    if (f->language == OBB_ASM || obb_file_read(f->path, &text)) {
-        obb_text_free(&text);
-        return;
-    }
+    const obb_directive_summary *s = NULL;
     obb_text_kind kind = f->language == OBB_ASM_CPP            ? OBB_TEXT_ASM_CPP
                          : f->language == OBB_CXX || f->header ? OBB_TEXT_C_RAW
                                                                : OBB_TEXT_C;
-    const obb_directive_summary *s = obb_directives_summarize(symbols, obb_text_bytes(&text), text.length,
-                                                              kind);
-    obb_map own = {0};
+    if (f->language != OBB_ASM && !obb_file_read(f->path, &text))
+        s = obb_directives_summarize(symbols, obb_text_bytes(&text), text.length, kind);
+    obb_text_free(&text);
+    return s;
+}
+
+static void take_definitions(draft *d, const draft_file *f, const obb_symbols *symbols,
+                             const obb_directive_summary *s, obb_map *own)
+{
     for (size_t i = 0; i < s->directives.count; i++)
         if (s->directives.at[i].kind == OBB_D_DEFINE && s->directives.at[i].macro)
-            take_definition(d, f, obb_symbol_text(symbols, s->directives.at[i].macro->symbol), &own);
-    for (size_t i = 0; i < s->directives.count; i++)
+            take_definition(d, f, obb_symbol_text(symbols, s->directives.at[i].macro->symbol), own);
+}
+
+static bool may_be_configuration(const draft_file *f)
+{
+    return f->header && !draft_is_template(f->path) && draft_is_configuration(f->path);
+}
+
+/* What configurations define is taken when it is known who includes them. */
+static void read_file(draft *d, draft_file *f, obb_symbols *symbols, obb_map *seen)
+{
+    const obb_directive_summary *s = read_directives(f, symbols);
+    obb_map own = {0};
+    if (s && !may_be_configuration(f))
+        take_definitions(d, f, symbols, s, &own);
+    for (size_t i = 0; s && i < s->directives.count; i++)
         take_directive(d, f, symbols, &s->directives.at[i], &own, seen);
     obb_map_free(&own);
-    obb_text_free(&text);
+}
+
+static bool is_included_beside(const draft *d, const draft_file *header)
+{
+    bool is = false;
+    for (size_t i = 0; i < d->files.count && !is; i++)
+        for (size_t k = 0; k < d->files.at[i]->includes.count && !is; k++)
+            is = strcmp(d->files.at[i]->folder, header->folder) == 0 &&
+                 strcmp(d->files.at[i]->includes.at[k].name, obb_path_name(header->path)) == 0;
+    return is;
+}
+
+/* By its path; or its template lies elsewhere, and nothing beside it includes it: builds make another one
+ * here. */
+static bool is_other_configuration(const draft *d, const draft_file *header)
+{
+    const char *template = draft_template_of(d, header->path);
+    if (draft_is_elsewhere(header->path))
+        return true;
+    return template && strcmp(obb_path_folder(d->arena, template), header->folder) != 0 &&
+           !is_included_beside(d, header);
+}
+
+static void read_configuration(draft *d, draft_file *f, obb_symbols *symbols)
+{
+    const obb_directive_summary *s = read_directives(f, symbols);
+    obb_map own = {0};
+    f->other_configuration = is_other_configuration(d, f);
+    if (s)
+        take_definitions(d, f, symbols, s, &own);
+    obb_map_free(&own);
 }
 
 const char *draft_read_tree(draft *d)
@@ -231,6 +279,9 @@ const char *draft_read_tree(draft *d)
         qsort(d->files.at, d->files.count, sizeof *d->files.at, by_path);
     for (size_t i = 0; i < d->files.count; i++)
         read_file(d, d->files.at[i], &symbols, &seen);
+    for (size_t i = 0; i < d->files.count; i++)
+        if (may_be_configuration(d->files.at[i]))
+            read_configuration(d, d->files.at[i], &symbols);
     size_t kept = 0;
     for (size_t i = 0; i < d->tested.count; i++)
         if (!obb_map_get(&d->answered, d->tested.at[i]))

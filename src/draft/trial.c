@@ -233,18 +233,19 @@ static effect effect_of(draft *d, const draft_file *f, const obb_answer *answer)
     return now.compiled ? NO_ERROR : same ? SAME_ERROR : OTHER_ERROR;
 }
 
-size_t draft_try(draft *d, draft_file *f, const obb_words *defines)
+size_t draft_try(draft *d, draft_file *f, const obb_words *words, bool *compiles)
 {
-    size_t jobs = d->request->jobs ? d->request->jobs : 1, best = defines->count;
+    size_t jobs = d->request->jobs ? d->request->jobs : 1, best = words->count;
     obb_answer *answers = obb_alloc(jobs * sizeof *answers);
     const char *const **commands = obb_alloc(jobs * sizeof *commands);
     effect reached = SAME_ERROR;
-    for (size_t i = 0; i < defines->count && reached != NO_ERROR && !interrupted;) {
+    for (size_t i = 0; i < words->count && reached != NO_ERROR && !interrupted;) {
         size_t first = i, n = 0;
-        for (; i < defines->count && n < jobs; i++) {
-            obb_arena_push(d->arena, &d->defines, defines->at[i]);
+        for (; i < words->count && n < jobs; i++) {
+            obb_words *into = *words->at[i] == '-' ? &f->flags : &d->defines;
+            obb_arena_push(d->arena, into, words->at[i]);
             commands[n++] = command_for(d, f, new_object(d));
-            d->defines.count--;
+            into->count--;
         }
         obb_ask_all(commands, n, NULL, answers);
         for (size_t k = 0; k < n; k++) {
@@ -253,10 +254,11 @@ size_t draft_try(draft *d, draft_file *f, const obb_words *defines)
             reached = e > reached ? e : reached;
             obb_answer_free(&answers[k]);
         }
-        d->tries += n;
+        d->tries += *words->at[first] != '-' ? n : 0;
     }
     free(answers);
     free(commands);
+    *compiles = reached == NO_ERROR;
     return best;
 }
 

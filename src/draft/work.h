@@ -21,10 +21,12 @@ typedef struct draft_file {
     const char *path, *folder; /* from the top of the tree */
     obb_language language;
     bool header;
+    bool other_configuration;  /* a header that says nothing of this system */
     bool known;                /* a description has it already */
     const char *part_of;       /* it does not compile, and this file includes it; or NULL */
     OBB_VEC(named_include) includes;
-    obb_words flags;           /* of a compilation database: -D and the like */
+    obb_words flags;           /* of a compilation database: -D and the like; and of */
+    bool extended;             /* extensions of the processor, which it needs */
     bool compiled;
     const char *object;        /* then, its path */
     const char *wrong;         /* the first error of its compile, */
@@ -164,9 +166,15 @@ typedef struct draft_attempt draft_attempt;
 const draft_attempt *draft_save(const draft *d);
 void draft_take_back(draft *d, const draft_attempt *saved);
 
-/* trial.c: compiles a source more times, each with another macro defined, which is gone then. The index of
- * the first one with which it compiles, or else of the first one with another error; their count: none. */
-size_t draft_try(draft *d, draft_file *f, const obb_words *defines);
+/* trial.c: compiles a source more times, each with another macro defined, or another flag (it begins with
+ * `-`), which is gone then. The index of the first one with which it compiles (*compiles), or else of the
+ * first one with another error; their count: none. */
+size_t draft_try(draft *d, draft_file *f, const obb_words *words, bool *compiles);
+
+/* extensions.c: adds a flag for an extension of the processor, if that is what a source lacks. False: it is
+ * not, or none helps. */
+bool draft_add_extensions(draft *d, draft_file *f);
+void draft_tell_extensions(draft *d);
 
 /* guesses.c: makes up values of macros that nobody defines. */
 void draft_guess(draft *d);
@@ -191,10 +199,8 @@ const char *draft_trial_path(const draft *d, const char *name);
  */
 bool draft_is_elsewhere(const char *path);
 
-/* headers.c: whether a header is called like one of a configuration; and whether by its path like one of
- * another system, which says nothing of this one. */
+/* headers.c: whether a header is called like one of a configuration. */
 bool draft_is_configuration(const char *path);
-bool draft_is_other_configuration(const char *path);
 
 /* headers.c: whether it is called like a template of a header; and that of a header, by its name, or NULL. */
 bool draft_is_template(const char *path);
