@@ -1,6 +1,8 @@
-/* The JSON Compilation Database (Clang's documentation): all commands of a variant. After an edited
- * description, entries of what was planned again replace the former ones, and the rest is kept as it is. */
+/* The JSON Compilation Database (Clang's documentation): all commands of a variant, in the order
+ * of their objects, which hangs on nothing else. After an edit, entries of what was planned again replace the
+ * former ones, and the rest is kept as it is. */
 #include <jansson.h>
+#include <stdlib.h>
 #include <string.h>
 
 #include "report/report.h"
@@ -33,16 +35,13 @@ static void dump(json_t *all, obb_text *text)
     free(bytes);
 }
 
-void obb_report_compilation_database(const obb_plan *plan, const obb_variant *variant,
-                                     const char *root, obb_text *text)
-{
-    json_t *all = json_array();
-    for (size_t i = 0; i < plan->actions.count; i++)
-        if (is_compile(plan->actions.at[i], variant))
-            json_array_append_new(all, entry(plan, plan->actions.at[i], root));
-    dump(all, text);
-    json_decref(all);
-}
+/* A compile, and the line of its entry that names its object, in the arena of the plan. */
+typedef struct listed {
+    const obb_action *action;
+    const char *line;
+} listed;
+
+typedef OBB_VEC(listed) listed_list;
 
 /* The line of an entry that names its object; released with free. */
 static char *output_line(obb_files *files, obb_file object)
@@ -56,6 +55,40 @@ static char *output_line(obb_files *files, obb_file object)
     free(name);
     json_decref(output);
     return line.bytes;
+}
+
+static int by_line(const void *a, const void *b)
+{
+    return strcmp(((const listed *)a)->line, ((const listed *)b)->line);
+}
+
+/* The compiles among the first `count` actions; `wanted` NULL: all of them. */
+static void list_compiles(const obb_plan *plan, size_t count, const bool *wanted, const obb_variant *variant,
+                          listed_list *list)
+{
+    for (size_t i = 0; i < count; i++) {
+        const obb_action *a = plan->actions.at[i];
+        if (!is_compile(a, variant) || (wanted && !wanted[i]))
+            continue;
+        char *line = output_line(plan->files, a->output);
+        obb_vec_push(list, ((listed){a, obb_arena_string(plan->arena, line)}));
+        free(line);
+    }
+    if (list->count)
+        qsort(list->at, list->count, sizeof *list->at, by_line);
+}
+
+void obb_report_compilation_database(const obb_plan *plan, const obb_variant *variant, const char *root,
+                                     obb_text *text)
+{
+    json_t *all = json_array();
+    listed_list list = {0};
+    list_compiles(plan, plan->actions.count, NULL, variant, &list);
+    for (size_t i = 0; i < list.count; i++)
+        json_array_append_new(all, entry(plan, list.at[i].action, root));
+    dump(all, text);
+    json_decref(all);
+    obb_vec_free(&list);
 }
 
 /* The text of an entry as it stands in the list. */
@@ -101,78 +134,81 @@ void obb_report_drop_from_compilation_database(obb_files *files, const obb_file_
 
 /* Strings hold no line ends, so the lines between entries are what they look like. */
 typedef struct renewal {
-    const obb_plan *part;
-    const char *all, *next; /* the text before, and what of it is not copied yet */
+    const char *next; /* what of the text before is not copied yet */
+    const char *end;  /* behind its last entry */
     obb_text *text;
 } renewal;
 
-/* Where the entry of a compile stands in what is not copied yet: from its first bracket to its last. */
-static bool find_entry(const renewal *r, const obb_action *a, const char **begin, const char **end)
+static const char *end_of_entry(const char *begin)
 {
-    char *line = output_line(r->part->files, a->output);
-    const char *at = strstr(r->next, line);
-    free(line);
-    *begin = at ? entry_begin(at, r->next) : NULL;
-    *end = at ? strstr(at, "\n }") : NULL;
-    if (!*end || *begin <= r->all)
-        return false;
-    *begin += strlen("\n");
-    *end += strlen("\n }");
-    return true;
+    const char *bracket = strstr(begin, "\n }");
+    return bracket ? bracket + strlen("\n }") : NULL;
 }
 
-static void copy_until(renewal *r, const char *end)
+static int compare_line(const char *begin, const char *line)
 {
-    obb_text_add(r->text, r->next, (size_t)(end - r->next));
-    r->next = end;
+    const char *own = strstr(begin, "\n  \"output\": ");
+    return own ? strncmp(own, line, strlen(line)) : 1;
+}
+
+/* Entries are in the order of their lines: the first one that does not stand before `line`, from an entry on;
+ * `end`: there is none. NULL: this is no such list. */
+static const char *find_place(const char *from, const char *end, const char *line)
+{
+    while (from < end) {
+        const char *middle = entry_begin(from + (end - from) / 2, from);
+        middle += middle > from; /* the line end before the bracket */
+        if (compare_line(middle, line) >= 0) {
+            if (middle == from)
+                return from;
+            end = middle;
+            continue;
+        }
+        const char *behind = end_of_entry(middle);
+        if (!behind)
+            return NULL;
+        from = *behind == ',' ? behind + strlen(",\n") : behind;
+    }
+    return from;
+}
+
+/* In the place of the entry of this object, or before the one that comes behind it. False: there is none. */
+static bool renew_entry(renewal *r, const listed *one, const obb_plan *part, const char *root)
+{
+    const char *from = *r->next == ',' ? r->next + strlen(",\n") : r->next,
+               *place = find_place(from < r->end ? from : r->end, r->end, one->line);
+    if (!place)
+        return false;
+    bool last = place == r->end, there = !last && compare_line(place, one->line) == 0;
+    obb_text_add(r->text, r->next, (size_t)(place - r->next));
+    obb_text_format(r->text, "%s%s%s", last ? ",\n" : "", entry_text(part, one->action, root),
+                    last || there ? "" : ",\n");
+    r->next = there ? end_of_entry(place) : place;
+    return r->next != NULL;
 }
 
 bool obb_report_renew_compilation_database(const obb_plan *part, size_t planned, const bool *wanted,
                                            const obb_variant *variant, const char *root,
                                            const obb_text *before, obb_text *text)
 {
-    renewal r = {part, before->bytes, before->bytes,
-                 text};               /* compiles are planned in the order of the list */
-    const obb_action *pending = NULL; /* a new entry whose place is before the next one of its target */
-    const obb_action *skipped = NULL; /* the last one that stays as it is, not copied yet */
-    const obb_target *last = NULL;
-    const char *begin, *end;
-    for (size_t i = 0; i < planned; i++) {
-        const obb_action *a = part->actions.at[i];
-        if (!is_compile(a, variant))
-            continue;
-        if (!wanted[i] && !pending) {
-            skipped = a;
-            last = a->target;
-            continue;
-        }
-        if (skipped && !find_entry(&r, skipped, &begin, &end))
-            return false;
-        if (skipped)
-            copy_until(&r, end);
-        skipped = NULL;
-        bool there = find_entry(&r, a, &begin, &end);
-        if (!there && last == a->target && !pending) {
-            obb_text_format(text, ",\n%s", entry_text(part, a, root));
-            continue;
-        }
-        if (!there && !pending) {
-            pending = a;
-            continue;
-        }
-        if (!there || (pending && pending->target != a->target))
-            return false;
-        copy_until(&r, begin);
-        if (pending)
-            obb_text_format(text, "%s,\n", entry_text(part, pending, root));
-        pending = NULL;
-        obb_text_string(text, wanted[i] ? entry_text(part, a, root)
-                                        : obb_arena_copy(part->arena, begin, (size_t)(end - begin)));
-        r.next = end;
-        last = a->target;
+    static const char head[] = "[\n {\n", tail[] = "\n]\n";
+    const char *all = obb_text_bytes(before);
+    listed_list list = {0};
+    list_compiles(part, planned, wanted, variant, &list);
+    bool good = !list.count ||
+                (before->length > strlen(head) + strlen(tail) && strncmp(all, head, strlen(head)) == 0 &&
+                 strcmp(all + before->length - strlen(tail), tail) == 0);
+    renewal r = {.next = all, .text = text};
+    if (good && list.count) {
+        r.next += strlen("[\n");
+        r.end = all + before->length - strlen(tail);
+        obb_text_string(text, "[\n");
     }
-    if (pending)
-        return false;
-    obb_text_string(text, r.next);
-    return true;
+    for (size_t i = 0; i < list.count && good; i++)
+        good = !strchr(list.at[i].line, '?') && /* several names may read like that */
+               renew_entry(&r, &list.at[i], part, root);
+    if (good)
+        obb_text_string(text, r.next);
+    obb_vec_free(&list);
+    return good;
 }

@@ -19,7 +19,7 @@ json_t *obb_report_text(const char *string);
 
 /* The compilation database (the JSON Compilation Database Format that clang's tools
  * document): an array of objects with `directory`, `file`, `output` and `arguments`, for all
- * compiles of one variant. `root` is the absolute folder of the project. */
+ * compiles of one variant, in the order of `output`. `root` is the absolute folder of the project. */
 void obb_report_compilation_database(const obb_plan *plan, const obb_variant *variant,
                                      const char *root, obb_text *text);
 
@@ -27,8 +27,8 @@ void obb_report_compilation_database(const obb_plan *plan, const obb_variant *va
 void obb_report_drop_from_compilation_database(obb_files *files, const obb_file_list *made, obb_text *text);
 
 /* The same text (`before`, as it was written) with the wanted compiles among the first `planned` actions of
- * a part of the plan in the places of what made the same objects; others stay as they are. False: some have
- * no place in it. */
+ * a part of the plan in their places; others stay as they are. False: it is no such text, or nothing stands
+ * in it. */
 bool obb_report_renew_compilation_database(const obb_plan *part, size_t planned, const bool *wanted,
                                            const obb_variant *variant, const char *root,
                                            const obb_text *before, obb_text *text);

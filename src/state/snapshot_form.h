@@ -40,7 +40,7 @@ typedef struct obb_snapshot_header {
     uint64_t plan_length;        /* it begins at the next multiple of 8 */
 } obb_snapshot_header;
 
-#define OBB_SNAPSHOT_MAGIC "obbrdy6" /* eight bytes with the last one; count up when something changes */
+#define OBB_SNAPSHOT_MAGIC "obbrdy7" /* eight bytes with the last one; count up when something changes */
 
 enum { OBB_SNAPSHOT_SEALED_FROM = offsetof(obb_snapshot_header, key) };
 
