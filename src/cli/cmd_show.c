@@ -304,19 +304,34 @@ static int show_settings(session *s)
     return obb_workspace_tell(s->w);
 }
 
-/* Files made by steps that the target names or uses, below the folder of the variant. */
+static void add_made_file(session *s, const obb_variant *v, const char *path, obb_file_list *files)
+{
+    const char *folder = obb_variant_folder(s->w->arena, s->w->out, v);
+    obb_arena_push(s->w->arena, files,
+                   obb_files_number(s->w->files, obb_path_join(s->w->arena, folder, path)));
+}
+
+/* What steps make of its sources, below the folder of the variant. */
 static void add_made(session *s, const obb_variant *v, const obb_target *target, obb_file_list *files)
 {
-    for (size_t i = 0; i < target->uses.count; i++) {
+    for (size_t i = 0; i < target->made_of.count; i++)
+        if (target->made_of.at[i].source)
+            add_made_file(s, v, target->made_of.at[i].path, files);
+    for (size_t i = 0; i < target->uses.count && target->kind != OBB_STEP; i++) {
         const obb_target *step = obb_in(v, target->uses.at[i].target);
-        for (size_t k = 0; step->kind == OBB_STEP && target->kind != OBB_STEP && k < step->makes.count; k++)
+        for (size_t k = 0; obb_compiles_all_of(&target->uses.at[i]) && k < step->makes.count; k++)
             if (obb_language_of(step->makes.at[k].path) != OBB_NO_LANGUAGE)
-                obb_arena_push(s->w->arena, files,
-                               obb_files_number(s->w->files,
-                                                obb_path_join(s->w->arena,
-                                                              obb_variant_folder(s->w->arena, s->w->out, v),
-                                                              step->makes.at[k].path)));
+                add_made_file(s, v, step->makes.at[k].path, files);
     }
+}
+
+static const char *how_compiled(const char *path)
+{
+    obb_language language = obb_language_of(path);
+    return language != OBB_NO_LANGUAGE                   ? obb_language_name(language)
+           : obb_is_header(path)                         ? "header, not compiled"
+           : obb_is_object(path) || obb_is_archive(path) ? "linked as it is"
+                                                         : "nothing compiles it";
 }
 
 /* The files that it replaces in some of the variants. */
@@ -346,15 +361,11 @@ static int show_sources(session *s)
     table_row(&t, "source", "language", "instead of");
     for (size_t i = 0; i < files.count; i++) {
         const char *path = obb_files_path(s->w->files, files.at[i]);
-        obb_language language = obb_language_of(path);
         bool again = false;
         for (size_t k = 0; k < i; k++)
             again = again || files.at[k] == files.at[i];
         if (!again)
-            table_row(&t, path, language != OBB_NO_LANGUAGE ? obb_language_name(language)
-                                : obb_is_header(path)       ? "header, not compiled"
-                                                            : "nothing compiles it",
-                      stands_in_for(s, &replaced, files.at[i]));
+            table_row(&t, path, how_compiled(path), stands_in_for(s, &replaced, files.at[i]));
     }
     table_print(&t, s->options->json);
     return obb_workspace_tell(s->w);

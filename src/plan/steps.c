@@ -94,8 +94,7 @@ void obb_context_made_sources(obb_plan_context *j, obb_file_list *sources)
                      obb_context_made(j, j->target->made_of.at[i].path, j->target->made_of.at[i].place));
     for (size_t i = 0; i < j->target->uses.count; i++) {
         const obb_target *step = obb_in(j->in->variant, j->target->uses.at[i].target);
-        for (size_t k = 0;
-             step->kind == OBB_STEP && !j->target->uses.at[i].at_run_time && k < step->makes.count; k++)
+        for (size_t k = 0; obb_compiles_all_of(&j->target->uses.at[i]) && k < step->makes.count; k++)
             if (obb_language_of(step->makes.at[k].path) != OBB_NO_LANGUAGE)
                 add_once(j, sources,
                          obb_files_number(j->plan->files,

@@ -38,6 +38,7 @@ typedef struct obb_use {
     bool as_shared;     /* a library of both kinds is linked as the shared one */
     bool only_words;    /* a step asks how the target is compiled, and for nothing that it makes */
     bool at_run_time;   /* `needs`: it is built along with the target, and nothing of it is linked */
+    bool by_file;       /* a step, since something that it makes is named; its other sources are not meant */
 } obb_use;
 
 typedef OBB_VEC(obb_use) obb_uses;

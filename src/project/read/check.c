@@ -90,7 +90,8 @@ static void find_maker(obb_project *p, obb_diags *diags, obb_target *t, obb_made
             obb_use use = {.name = p->targets.at[i]->name,
                            .place = named->place,
                            .condition = named->condition,
-                           .target = p->targets.at[i]};
+                           .target = p->targets.at[i],
+                           .by_file = true};
             if (p->targets.at[i] != t)
                 obb_arena_push(p->arena, &t->uses, use);
         }

@@ -11,15 +11,27 @@
 #include "base/path.h"
 #include "project/language.h"
 
+/* What is compiled, or linked as it is. */
+static bool is_source(const char *path)
+{
+    return obb_language_of(path) != OBB_NO_LANGUAGE || obb_is_object(path) || obb_is_archive(path);
+}
+
+bool obb_compiles_all_of(const obb_use *use)
+{
+    return use->target && use->target->kind == OBB_STEP && !use->at_run_time && !use->by_file;
+}
+
 bool obb_has_sources(const obb_target *target)
 {
-    bool any = target->sources.count > 0 || target->resources.count > 0;
-    for (size_t i = 0; i < target->uses.count && !any; i++) { /* of steps, what they make is compiled */
-        const obb_target *step = target->uses.at[i].target;
-        for (size_t k = 0; step && !target->uses.at[i].at_run_time && step->kind == OBB_STEP &&
-                           target->kind != OBB_STEP && target->kind != OBB_IMAGE && k < step->makes.count;
-             k++)
-            any = any || obb_language_of(step->makes.at[k].path) != OBB_NO_LANGUAGE;
+    bool any = target->sources.count > 0 || target->resources.count > 0,
+         compiles = target->kind != OBB_STEP && target->kind != OBB_IMAGE;
+    for (size_t i = 0; i < target->made_of.count && compiles; i++)
+        any = any || (target->made_of.at[i].source && is_source(target->made_of.at[i].path));
+    for (size_t i = 0; i < target->uses.count && compiles && !any; i++) {
+        const obb_use *use = &target->uses.at[i];
+        for (size_t k = 0; obb_compiles_all_of(use) && k < use->target->makes.count; k++)
+            any = any || obb_language_of(use->target->makes.at[k].path) != OBB_NO_LANGUAGE;
     }
     return any;
 }

@@ -62,6 +62,9 @@ obb_link_plan obb_resolve_link(const obb_variant *variant, const obb_target *tar
 /* Whether the library has sources of its own (else it is headers only). */
 bool obb_has_sources(const obb_target *target);
 
+/* Whether a target compiles every source that a step makes, since it `uses` the step. */
+bool obb_compiles_all_of(const obb_use *use);
+
 /* Whether a name in a `for` of the target (a pattern of paths, or made:NAME) means this source. */
 bool obb_for_matches(const obb_target *target, const char *pattern, const obb_source_name *source);
 
