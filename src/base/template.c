@@ -70,6 +70,18 @@ static bool has_meaning(const char *word, size_t n)
     return is;
 }
 
+bool obb_template_answer_at(const char *line, const char **name, size_t *length)
+{
+    size_t n;
+    const char *word = directive(line, &n);
+    if (!word || has_meaning(word, n))
+        return false;
+    *name = word + n + strspn(word + n, " \t");
+    for (*length = 0; isalnum((unsigned char)(*name)[*length]) || (*name)[*length] == '_';)
+        ++*length;
+    return *length > 0;
+}
+
 size_t obb_template_keep_code(const char *text, obb_text *kept)
 {
     size_t left_out = 0;

@@ -37,4 +37,8 @@ bool obb_template_fill(const char *text, obb_template_kind kind, const char *con
  * out; `kept` may be NULL. */
 size_t obb_template_keep_code(const char *text, obb_text *kept);
 
+/* Whether a line of a header's template marks the place of an answer (see obb_template_keep_code), and the
+ * macro that it is about: so many bytes at *name. */
+bool obb_template_answer_at(const char *line, const char **name, size_t *length);
+
 #endif

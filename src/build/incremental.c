@@ -157,9 +157,14 @@ static bool plan_edited(obb_subplan *p)
     obb_serialized_plan_join(p->kept, &p->files_of, plan);
     obb_take_plan(w, plan);
     bool *wanted = obb_arena_alloc(w->arena, w->plan->actions.count + 1);
+    bool *settled = obb_arena_alloc(w->arena, w->planning.planned + 1);
     memset(wanted, true, w->plan->actions.count);
-    for (size_t i = 0; i < w->planning.planned; i++)
-        wanted[i] = w->wanted[i] && !obb_serialized_plan_settled(p->kept, i);
+    for (size_t i = 0; i < w->planning.planned; i++) {
+        settled[i] = obb_serialized_plan_settled(p->kept, i);
+        wanted[i] = w->wanted[i] && !settled[i];
+    }
+    w->planning.replanned = scope->planned;
+    w->planning.settled = settled;
     w->wanted = wanted;
     drop(p);
     return scan(p);
@@ -318,7 +323,7 @@ bool obb_build_incremental(obb_subplan *p, int *code)
         p->taken = false;
         return false;
     }
-    bool databases = !w->planning.edited || obb_renew_databases(w, &p->dropped);
+    bool databases = !w->planning.edited || obb_renew_databases(w);
     *code = obb_builder_settle(p->b, &r);
     int unwritten = obb_workspace_tell(w);
     int over = *code && *code != (int)OBB_FAULT_ACTION ? 0 : obb_check_budgets(p->b);

@@ -52,18 +52,17 @@ int obb_write_outputs(obb_workspace *w)
     return code ? code : obb_workspace_tell(w);
 }
 
-bool obb_renew_databases(obb_workspace *w, const obb_file_list *dropped)
+bool obb_renew_databases(obb_workspace *w)
 {
+    const obb_report_replanned replanned = {w->planning.replanned, w->planning.settled, w->planning.planned};
     bool good = true;
     for (size_t i = 0; i < w->plan->variants.count && good; i++) {
         const obb_plan_variant *in = &w->plan->variants.at[i];
         obb_file file = database_of(w, in);
         obb_text before = {0}, text = {0};
         good = !obb_files_read(w->files, file, &before);
-        obb_report_drop_from_compilation_database(w->files, dropped, &before);
         good = good &&
-               obb_report_renew_compilation_database(w->plan, w->planning.planned, w->wanted, in->variant,
-                                                     w->root, &before, &text) &&
+               obb_report_renew_compilation_database(w->plan, &replanned, in, w->root, &before, &text) &&
                write_output(w, file, text.bytes, text.length);
         obb_text_free(&before);
         obb_text_free(&text);

@@ -9,10 +9,9 @@
  * is. 0, or an exit code with the messages told. */
 int obb_write_outputs(obb_workspace *w);
 
-/* After an edited description: the commands that were planned again take their places in the compilation
- * databases, those of dropped outputs are taken out. False: they could not be read or written, with the
- * errors in `diags`. */
-bool obb_renew_databases(obb_workspace *w, const obb_file_list *dropped);
+/* After an edited description: the compiles of targets that were planned again take the place of the former
+ * ones in the compilation databases. False: they could not be read or written, with the errors in `diags`. */
+bool obb_renew_databases(obb_workspace *w);
 
 /* Removes what nothing makes any more. That is done before the scan: neither it nor a compiler that it asks
  * may find such files. In a dry run they only count as gone. */

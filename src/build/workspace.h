@@ -25,7 +25,9 @@ typedef struct obb_planning {
     bool *budgeted;         /* by action: a program whose size is compared with budgets */
     bool edited;            /* the plan is of what an edited description reaches: */
     size_t planned;         /* so many of its actions, the first ones, were planned again, */
-    size_t planned_targets; /* and belong to so many targets */
+    const bool *settled;    /* of these, the compiles that are as they were, */
+    size_t planned_targets; /* and belong to so many targets: */
+    const bool *replanned;  /* by their numbers */
 } obb_planning;
 
 typedef struct obb_workspace {

@@ -28,10 +28,11 @@ static bool is_unanswered(const draft *d, const char *name)
     return unanswered;
 }
 
-/* Names of compilers and systems begin with an underscore; most of what a system has, checks ask. */
+/* Names of compilers and systems begin with an underscore, those of the project are in its templates; most of
+ * what a system has, checks ask. */
 static bool is_choice(const around *a, const char *name)
 {
-    bool capital = *name >= 'A' && *name <= 'Z', asked = strncmp(name, "HAVE_", 5) == 0;
+    bool capital = (*name >= 'A' && *name <= 'Z') || obb_map_get(&a->d->placed, name), asked = strncmp(name, "HAVE_", 5) == 0;
     return capital && !draft_is_elsewhere(name) && (!asked || is_unanswered(a->d, name)) &&
            strncmp(name, "SIZEOF_", 7) != 0 && !obb_map_get(&a->own, name);
 }
@@ -264,6 +265,13 @@ static bool choose_for(draft *d, draft_file *f, obb_map *asked)
     return true;
 }
 
+/* As gcc says it, and clang: old ones, and new ones. */
+static bool is_undeclared_function(const draft_file *f)
+{
+    return strncmp(f->wrong, "implicit declaration of function", 32) == 0 ||
+           strncmp(f->wrong, "call to undeclared function", 27) == 0;
+}
+
 bool draft_choose(draft *d, obb_map *asked)
 {
     obb_map places = {0};
@@ -271,7 +279,7 @@ bool draft_choose(draft *d, obb_map *asked)
     for (size_t i = 0; i < d->files.count && !chosen && d->tries < MOST_IN_ALL; i++) {
         draft_file *f = d->files.at[i];
         if (f->header || f->compiled || !f->wrong || !f->wrong_in || f->missing || draft_is_foreign(f) ||
-            draft_is_elsewhere(f->path))
+            draft_is_elsewhere(f->path) || is_undeclared_function(f))
             continue;
         const char *place = obb_arena_format(d->arena, "%s:%zu", f->wrong_in, f->wrong_line);
         if (!obb_map_put(&places, place, f))

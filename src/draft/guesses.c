@@ -22,14 +22,17 @@ static const char *usual_value(const char *name)
     return NULL;
 }
 
-/* A name in capitals that no file defines, or only for another configuration; NULL: it is none. */
+/* A name in capitals, or of a template, that no file defines, or only for another configuration; NULL: it is
+ * none. */
 static const char *macro_at(draft *d, const char *text)
 {
-    size_t n = strspn(text, "ABCDEFGHIJKLMNOPQRSTUVWXYZ_0123456789");
+    size_t n = 0, capitals = strspn(text, "ABCDEFGHIJKLMNOPQRSTUVWXYZ_0123456789");
+    while (isalnum((unsigned char)text[n]) || text[n] == '_')
+        n++;
     const char *name = obb_arena_copy(d->arena, text, n);
-    bool ends = !(text[n] >= 'a' && text[n] <= 'z');
-    bool known = obb_map_get(&d->defined, name) && !usual_value(name);
-    return n > 2 && ends && !known && (*name < '0' || *name > '9') ? name : NULL;
+    bool known = obb_map_get(&d->defined, name) && !usual_value(name),
+         macro = (n == capitals && n > 2) || obb_map_get(&d->placed, name);
+    return macro && !known && (*name < '0' || *name > '9') ? name : NULL;
 }
 
 /* What the compiler points at, or what comes next. */
@@ -139,6 +142,11 @@ static void list_values(draft *d, const draft_file *f, obb_words *defines)
         obb_arena_push(d->arena, defines, guess);
     if (word || (name && strncmp(f->wrong, "expected ", 9) == 0)) {
         bool type = draft_ends_with(name, "TYPE");
+        const char *lower = draft_lower(d, name);
+        if (strstr(lower, "inline"))
+            obb_arena_push(d->arena, defines,
+                           obb_arena_format(d->arena, "%s=%sinline", name,
+                                            strstr(lower, "static") ? "static " : ""));
         obb_arena_push(d->arena, defines, obb_arena_format(d->arena, "%s=%s", name, type ? "void" : ""));
         obb_arena_push(d->arena, defines, obb_arena_format(d->arena, "%s=%s", name, type ? "" : "void"));
     }

@@ -2,6 +2,7 @@
  * the symbols. What several programs need, or what tests alone need, is a library, and so is what nobody
  * needs: one for each folder. */
 #include <ctype.h>
+#include <stdlib.h>
 #include <string.h>
 
 #include "base/path.h"
@@ -233,13 +234,183 @@ static void find_uses(draft *d)
     }
 }
 
+/* --- twins -------------------------------------------------------------------------- */
+
+/* A symbol that it needs and that is neither here nor in the C library; NULL: there is none. */
+static const char *lacks_nowhere(draft *d, const draft_file *f)
+{
+    for (size_t i = 0; i < f->lacks.count; i++)
+        if (!obb_map_get(&d->definers, f->lacks.at[i]) && !draft_has_function(d, f->lacks.at[i]))
+            return f->lacks.at[i];
+    return NULL;
+}
+
+/* A file beside it that defines the symbol as well, and needs nothing that is nowhere. */
+static const draft_file *twin_of(draft *d, const draft_file *f, const char *symbol)
+{
+    const draft_definers *all = obb_map_get(&d->definers, symbol);
+    for (size_t i = 0; all && i < all->files.count; i++)
+        if (all->files.at[i] != f && strcmp(all->files.at[i]->folder, f->folder) == 0 &&
+            !lacks_nowhere(d, all->files.at[i]))
+            return all->files.at[i];
+    return NULL;
+}
+
+static void remove_definer(draft *d, const draft_file *f)
+{
+    for (size_t i = 0; i < f->defines.count; i++) {
+        draft_definers *all = obb_map_get(&d->definers, f->defines.at[i]);
+        size_t kept = 0;
+        for (size_t k = 0; all && k < all->files.count; k++)
+            if (all->files.at[k] != f)
+                all->files.at[kept++] = all->files.at[k];
+        if (all)
+            all->files.count = kept;
+    }
+}
+
+/* Files for other systems compile here as well, but need what only those have; others beside them define the
+ * same for this one. */
+static void leave_twins_out(draft *d)
+{
+    for (size_t i = 0; i < d->files.count; i++) {
+        draft_file *f = d->files.at[i];
+        const char *lacking = f->compiled && !f->is_main && f->defines.count ? lacks_nowhere(d, f) : NULL;
+        const draft_file *twin = NULL;
+        for (size_t k = 0; lacking && k < f->defines.count && (k == 0 || twin); k++)
+            twin = twin_of(d, f, f->defines.at[k]);
+        if (twin) {
+            f->left_for = obb_arena_format(d->arena, "%s has the same, and does without %s, which is nowhere",
+                                           twin->path, lacking);
+            remove_definer(d, f);
+        }
+    }
+}
+
+/* --- circles ------------------------------------------------------------------------ */
+
+static void mark_reached(const draft_target *from, obb_map *reached)
+{
+    for (size_t i = 0; i < from->uses.count; i++)
+        if (!obb_map_put(reached, from->uses.at[i]->name, from->uses.at[i]))
+            mark_reached(from->uses.at[i], reached);
+}
+
+static const char *common_folder(draft *d, const char *a, const char *b)
+{
+    while (strcmp(a, ".") != 0 && strcmp(a, b) != 0 && !obb_path_within(b, a))
+        a = obb_path_folder(d->arena, a);
+    return a;
+}
+
+static bool lies_below(const draft_target *t, const char *folder)
+{
+    return t->kind == DRAFT_LIBRARY &&
+           (strcmp(folder, ".") == 0 || strcmp(t->folder, folder) == 0 || obb_path_within(t->folder, folder));
+}
+
+typedef OBB_VEC(draft_target *) circle;
+
+/* Many libraries of few files each are parts of one. */
+static bool are_small(size_t libraries, size_t files)
+{
+    enum { MANY = 12, FEW = 3 };
+    return libraries >= MANY && files < libraries * FEW;
+}
+
+/* The libraries that need this one and that it needs, itself too; and, if those are most of what lies below
+ * their common folder, or all of that are small, the rest of it. */
+static void find_circle(draft *d, size_t number, const obb_map *reached, circle *found)
+{
+    const draft_target *t = d->targets.at[number];
+    const char *folder = t->folder;
+    size_t below = 0, files = 0;
+    for (size_t i = 0; i < d->targets.count; i++)
+        if (i == number ||
+            (obb_map_get(&reached[number], d->targets.at[i]->name) && obb_map_get(&reached[i], t->name))) {
+            obb_arena_push(d->arena, found, d->targets.at[i]);
+            folder = common_folder(d, folder, d->targets.at[i]->folder);
+        }
+    for (size_t i = 0; i < d->targets.count; i++)
+        if (lies_below(d->targets.at[i], folder)) {
+            below++;
+            files += d->targets.at[i]->files.count;
+        }
+    if (found->count < 2 || (found->count * 2 <= below && !are_small(below, files)))
+        return;
+    found->count = 0;
+    for (size_t i = 0; i < d->targets.count; i++)
+        if (lies_below(d->targets.at[i], folder))
+            obb_arena_push(d->arena, found, d->targets.at[i]);
+}
+
+/* One library of several: that of their common folder, or one that is called after it. */
+static void merge(draft *d, const circle *all)
+{
+    const char *folder = all->at[0]->folder;
+    draft_target *into = all->at[0];
+    for (size_t i = 1; i < all->count; i++)
+        folder = common_folder(d, folder, all->at[i]->folder);
+    for (size_t i = 0; i < all->count; i++)
+        into = strcmp(all->at[i]->folder, folder) == 0 ? all->at[i] : into;
+    if (strcmp(into->folder, folder) != 0)
+        into->name = free_name(d, folder_name(d, folder), folder);
+    into->folder = folder;
+    for (size_t i = 0; i < all->count; i++)
+        for (size_t k = 0; all->at[i] != into && k < all->at[i]->files.count; k++)
+            give(d, into, all->at[i]->files.at[k]);
+    for (size_t i = 0; i < all->count; i++)
+        if (all->at[i] != into)
+            all->at[i]->files.count = 0;
+}
+
+static void forget_uses(draft *d)
+{
+    size_t kept = 0;
+    for (size_t i = 0; i < d->targets.count; i++) {
+        draft_target *t = d->targets.at[i];
+        t->uses.count = t->unresolved.count = t->known.count = 0;
+        if (t->files.count) /* programs stand in front of libraries, and keep their numbers */
+            d->targets.at[kept++] = t;
+    }
+    d->targets.count = kept;
+}
+
+/* Libraries that need each other in a circle are one. */
+static void merge_circles(draft *d)
+{
+    const size_t count = d->targets.count;
+    obb_map *reached = obb_alloc((count + 1) * sizeof *reached);
+    memset(reached, 0, (count + 1) * sizeof *reached);
+    bool merged = false;
+    for (size_t i = 0; i < count; i++)
+        if (d->targets.at[i]->kind == DRAFT_LIBRARY)
+            mark_reached(d->targets.at[i], &reached[i]);
+    for (size_t i = 0; i < count; i++) {
+        circle all = {0};
+        if (d->targets.at[i]->kind == DRAFT_LIBRARY && d->targets.at[i]->files.count)
+            find_circle(d, i, reached, &all);
+        if (all.count > 1)
+            merge(d, &all);
+        merged = merged || all.count > 1;
+    }
+    for (size_t i = 0; i < count; i++)
+        obb_map_free(&reached[i]);
+    free(reached);
+    if (merged) {
+        forget_uses(d);
+        find_uses(d);
+    }
+}
+
 void draft_find_targets(draft *d)
 {
+    leave_twins_out(d);
     find_programs(d);
     size_t programs = d->targets.count;
     for (size_t i = 0; i < d->files.count; i++) {
         draft_file *f = d->files.at[i];
-        if (!f->compiled || f->is_main || f->known || draft_stands_in(d, f))
+        if (!f->compiled || f->is_main || f->known || f->left_for || draft_stands_in(d, f))
             continue;
         draft_target *t = only_user(d, f);
         bool needed = f->programs.count || !has_main(d, f->folder) || is_shared(d, f->folder);
@@ -247,6 +418,7 @@ void draft_find_targets(draft *d)
             give(d, t ? t : library_of(d, f->folder), f);
     }
     find_uses(d);
+    merge_circles(d);
     for (size_t i = 0; i < d->targets.count; i++) {
         const draft_target *t = d->targets.at[i];
         d->result->programs += t->kind == DRAFT_PROGRAM;

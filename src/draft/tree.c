@@ -270,6 +270,20 @@ static void read_configuration(draft *d, draft_file *f, obb_symbols *symbols)
     obb_map_free(&own);
 }
 
+static void read_template(draft *d, const char *path)
+{
+    obb_text text = {0};
+    if (!obb_file_read(path, &text))
+        for (const char *line = obb_text_bytes(&text); line; line = strchr(line, '\n')) {
+            const char *name;
+            size_t length;
+            line += *line == '\n';
+            if (obb_template_answer_at(line, &name, &length))
+                obb_map_put(&d->placed, obb_arena_copy(d->arena, name, length), d);
+        }
+    obb_text_free(&text);
+}
+
 const char *draft_read_tree(draft *d)
 {
     obb_map seen = {0};
@@ -282,6 +296,8 @@ const char *draft_read_tree(draft *d)
     for (size_t i = 0; i < d->files.count; i++)
         if (may_be_configuration(d->files.at[i]))
             read_configuration(d, d->files.at[i], &symbols);
+    for (size_t i = 0; i < d->templates.count; i++)
+        read_template(d, d->templates.at[i]);
     size_t kept = 0;
     for (size_t i = 0; i < d->tested.count; i++)
         if (!obb_map_get(&d->answered, d->tested.at[i]))

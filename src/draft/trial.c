@@ -124,8 +124,9 @@ static const char *const *command_for(draft *d, const draft_file *f, const char 
 {
     obb_words words = {0};
     draft_add_compiler(d, f->language == OBB_CXX, &words);
-    obb_arena_push(d->arena, &words, "-w");
     obb_arena_push(d->arena, &words, "-O0");
+    obb_arena_push(d->arena, &words,
+                   d->strict && f->language == OBB_C ? "-Werror=implicit-function-declaration" : "-w");
     for (size_t i = 0; i < d->includes.count; i++)
         obb_arena_push(d->arena, &words, obb_arena_format(d->arena, "-I%s", d->includes.at[i]));
     if (d->header || d->made.count)
@@ -168,6 +169,20 @@ static bool take_place(draft *d, draft_file *f, const char *line)
     return place;
 }
 
+/* The first error of what a compiler said: behind the word, which assemblers begin with `E`. Lines of sources,
+ * which warnings show as well, begin with blanks. NULL: there is none. */
+static const char *first_error(const char *text)
+{
+    for (const char *at = text; (at = strstr(at, "rror: ")); at++) {
+        const char *line = at;
+        while (line > text && line[-1] != '\n')
+            line--;
+        if (at > line && (at[-1] == 'e' || at[-1] == 'E') && (at - 1 == line || at[-2] == ' ') && *line != ' ')
+            return at + strlen("rror: ");
+    }
+    return NULL;
+}
+
 /* The place of an error; where that is a header of the system, of what it contradicts, which a note tells. */
 static void find_place(draft *d, draft_file *f, const char *text, const char *error)
 {
@@ -189,9 +204,9 @@ static void find_place(draft *d, draft_file *f, const char *text, const char *er
  * clangs write them. */
 static void take_error(draft *d, draft_file *f, const obb_text *said)
 {
-    const char *text = obb_text_bytes(said), *at = strstr(text, "rror: "); /* assemblers begin it with `E` */
-    find_place(d, f, text, at ? at : text);
-    at = at ? at + 6 : text;
+    const char *text = obb_text_bytes(said), *at = first_error(text);
+    at = at ? at : text;
+    find_place(d, f, text, at);
     size_t n = strcspn(at, "\n");
     const char *line = at[n] ? at + n + 1 : "", *pointer = strchr(line, '\n');
     size_t number = strspn(line, " 0123456789"),
@@ -386,18 +401,36 @@ static void make_headers(draft *d)
         draft_forget_missing(d, d->made.at[i].name);
 }
 
+/* It stands in front of the macros whose values are made up. */
+static void try_gnu_source(draft *d)
+{
+    static const char name[] = "_GNU_SOURCE";
+    if (obb_has_word(&d->defines, name))
+        return;
+    obb_arena_push(d->arena, &d->defines, name);
+    size_t last = d->defines.count - 1, at = last - d->guessed;
+    memmove(d->defines.at + at + 1, d->defines.at + at, (last - at) * sizeof *d->defines.at);
+    d->defines.at[at] = name;
+    if (draft_compile_rest(d, false))
+        return;
+    memmove(d->defines.at + at, d->defines.at + at + 1, (last - at) * sizeof *d->defines.at);
+    d->defines.count--;
+}
+
 static void compile_all(draft *d)
 {
+    d->strict = true;
     draft_compile_rest(d, true);
     if (d->unstarted && !draft_count_compiled(d))
         return;
     make_headers(d);
     draft_configure(d);
     make_headers(d); /* which are missed only behind that of the configuration */
-    obb_arena_push(d->arena, &d->defines, "_GNU_SOURCE");
-    if (!draft_compile_rest(d, false))
-        d->defines.count--;
+    try_gnu_source(d);
     draft_guess(d);
+    try_gnu_source(d); /* for what only macros with values have brought to light */
+    d->strict = false;
+    draft_compile_rest(d, true);
     find_parts(d);
     for (size_t i = 0; i < d->files.count; i++) {
         d->result->compiled += d->files.at[i]->compiled && draft_is_counted(d->files.at[i]);

@@ -363,6 +363,8 @@ static const char *reason(const draft *d, const draft_file *f)
                                 f->processor);
     if (f->part_of)
         return obb_arena_format(d->arena, "part of %s, which includes it", f->part_of);
+    if (f->left_for)
+        return f->left_for;
     return f->compiled ? "needed by nothing here"
                        : obb_arena_format(d->arena, "not compiled here: %s",
                                           f->wrong && *f->wrong ? f->wrong : "the compiler does not say why");

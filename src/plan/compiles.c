@@ -381,6 +381,11 @@ void obb_plan_check_sources(obb_plan_context *j)
     }
 }
 
+char *obb_plan_objects_folder(obb_arena *arena, const char *variant_folder, const obb_target *target)
+{
+    return obb_arena_format(arena, "%s/obj/%s/", variant_folder, obb_target_folder(target, arena));
+}
+
 /* Of what steps make, the folder of the variant would stand in it twice; what was fetched, or lies outside
  * the project, is named as its own description names it. */
 static char *object_path(obb_plan_context *j, const char *path, const char *suffix)
@@ -404,8 +409,9 @@ static char *object_path(obb_plan_context *j, const char *path, const char *suff
         path = obb_arena_format(j->plan->arena, "%.*s%.*s~%016llx", (int)(name - path), path, (int)n, name,
                                 (unsigned long long)obb_fingerprint_of(name, strlen(name)).low);
     }
-    return obb_arena_format(j->plan->arena, "%s/obj/%s/%s%s%s", j->in->folder,
-                            obb_target_folder(j->target, j->plan->arena), folder, path, suffix);
+    return obb_arena_format(j->plan->arena, "%s%s%s%s",
+                            obb_plan_objects_folder(j->plan->arena, j->in->folder, j->target), folder, path,
+                            suffix);
 }
 
 void obb_plan_compiles(obb_plan_context *j)

@@ -204,6 +204,9 @@ const char *obb_plan_root(obb_arena *arena);
 /* Marks (by number) a target and all that it uses in a variant. */
 void obb_want_target(const obb_variant *variant, const obb_target *target, bool *wanted_targets);
 
+/* Where the objects of a target lie, with a slash at its end; no other target's do. */
+char *obb_plan_objects_folder(obb_arena *arena, const char *variant_folder, const obb_target *target);
+
 /* What is known of a variant in the plan; it must be in it. */
 const obb_plan_variant *obb_plan_variant_of(const obb_plan *plan, const obb_variant *variant);
 

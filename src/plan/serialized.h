@@ -70,7 +70,7 @@ bool obb_serialized_plan_compare(const obb_serialized_plan *kept, const obb_plan
 
 /* After obb_serialized_plan_reaches: the wanted actions of a plan of these targets take the place of the kept
  * ones, and what uses their products is reached. Kept ones that are not among them are dropped; false:
- * something else uses what these made, or there is the first compile of a target. */
+ * something else uses what these made. */
 bool obb_serialized_plan_replace(obb_serialized_plan *kept, const obb_plan *plan, const bool *wanted,
                                  const bool *targets, const obb_file_mapping *files_of);
 

@@ -238,18 +238,6 @@ static bool drop_others(obb_serialized_plan *k, const obb_project *project, cons
     return true;
 }
 
-/* A new compile has its place in lists of compiles beside another one of its target. */
-static bool has_place(const obb_plan *plan, const obb_file_list *all, const obb_action *a)
-{
-    for (size_t i = 0; a->options && i < plan->actions.count; i++) {
-        const obb_action *other = plan->actions.at[i];
-        if (all->at[i] != SERIALIZED_NONE && other->options && other->target == a->target &&
-            other->variant == a->variant)
-            return true;
-    }
-    return !a->options;
-}
-
 /* As long as only changed files and their users are reached. */
 static bool is_settled(const obb_serialized_plan *k, const obb_action *a, uint32_t number)
 {
@@ -278,8 +266,6 @@ bool obb_serialized_plan_replace(obb_serialized_plan *k, const obb_plan *plan, c
     for (size_t i = 0; i < all.count; i++)
         if (all.at[i] != SERIALIZED_NONE)
             reach(k, all.at[i]);
-        else if (wanted[i] && !has_place(plan, &all, plan->actions.at[i]))
-            return false;
     if (!drop_others(k, plan->project, targets, fate))
         return false;
     number_part(k);

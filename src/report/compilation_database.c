@@ -1,6 +1,6 @@
 /* The JSON Compilation Database (Clang's documentation): all commands of a variant, in the order
- * of their objects, which hangs on nothing else. After an edit, entries of what was planned again replace the
- * former ones, and the rest is kept as it is. */
+ * of their objects, which hangs on nothing else. So entries of a target stand together, and after an edit
+ * those of the targets that were planned again are replaced in the text; the rest is copied. */
 #include <jansson.h>
 #include <stdlib.h>
 #include <string.h>
@@ -39,14 +39,15 @@ static void dump(json_t *all, obb_text *text)
 typedef struct listed {
     const obb_action *action;
     const char *line;
+    size_t number; /* of the action */
 } listed;
 
 typedef OBB_VEC(listed) listed_list;
 
 /* The line of an entry that names its object; released with free. */
-static char *output_line(obb_files *files, obb_file object)
+static char *output_line(const char *path)
 {
-    json_t *output = obb_report_text(obb_files_path(files, object));
+    json_t *output = obb_report_text(path);
     obb_text line = {0};
     char *name = json_dumps(output, JSON_ENCODE_ANY);
     if (!name)
@@ -62,16 +63,15 @@ static int by_line(const void *a, const void *b)
     return strcmp(((const listed *)a)->line, ((const listed *)b)->line);
 }
 
-/* The compiles among the first `count` actions; `wanted` NULL: all of them. */
-static void list_compiles(const obb_plan *plan, size_t count, const bool *wanted, const obb_variant *variant,
-                          listed_list *list)
+/* The compiles among the first `count` actions. */
+static void list_compiles(const obb_plan *plan, size_t count, const obb_variant *variant, listed_list *list)
 {
     for (size_t i = 0; i < count; i++) {
         const obb_action *a = plan->actions.at[i];
-        if (!is_compile(a, variant) || (wanted && !wanted[i]))
+        if (!is_compile(a, variant))
             continue;
-        char *line = output_line(plan->files, a->output);
-        obb_vec_push(list, ((listed){a, obb_arena_string(plan->arena, line)}));
+        char *line = output_line(obb_files_path(plan->files, a->output));
+        obb_vec_push(list, ((listed){a, obb_arena_string(plan->arena, line), i}));
         free(line);
     }
     if (list->count)
@@ -83,7 +83,7 @@ void obb_report_compilation_database(const obb_plan *plan, const obb_variant *va
 {
     json_t *all = json_array();
     listed_list list = {0};
-    list_compiles(plan, plan->actions.count, NULL, variant, &list);
+    list_compiles(plan, plan->actions.count, variant, &list);
     for (size_t i = 0; i < list.count; i++)
         json_array_append_new(all, entry(plan, list.at[i].action, root));
     dump(all, text);
@@ -105,110 +105,161 @@ static char *entry_text(const obb_plan *plan, const obb_action *a, const char *r
     return inside;
 }
 
-/* Where the entry of a line begins (its first bracket), not before `from`. */
-static const char *entry_begin(const char *line, const char *from)
-{
-    while (line > from && strncmp(line, "\n {\n", 4) != 0)
-        line--;
-    return line;
-}
-
-void obb_report_drop_from_compilation_database(obb_files *files, const obb_file_list *made, obb_text *text)
-{
-    for (size_t i = 0; i < made->count; i++) {
-        char *line = output_line(files, made->at[i]);
-        const char *all = obb_text_bytes(text), *at = strstr(all, line);
-        const char *begin = at ? entry_begin(at, all) : NULL, *end = at ? strstr(at, "\n }") : NULL;
-        obb_text rest = {0};
-        free(line);
-        if (!end || begin == all)
-            continue;
-        end += strlen("\n }");
-        bool last = *end != ',', only = last && begin[-1] != ',';
-        obb_text_add(&rest, all, (size_t)(begin - all) - (last && !only));
-        obb_text_string(&rest, only ? "]\n" : end + !last);
-        obb_text_free(text);
-        *text = rest;
-    }
-}
+/* --- renewing it -------------------------------------------------------------------- */
 
 /* Strings hold no line ends, so the lines between entries are what they look like. */
 typedef struct renewal {
-    const char *next; /* what of the text before is not copied yet */
-    const char *end;  /* behind its last entry */
+    const obb_plan *part;
+    const char *root;
+    const bool *settled;
+    const char *next; /* the first entry that is not copied yet */
+    const char *end;  /* behind the last one */
     obb_text *text;
+    bool any; /* something is in it */
 } renewal;
 
-static const char *end_of_entry(const char *begin)
+static void add_entries(renewal *r, const char *begin, size_t length)
 {
-    const char *bracket = strstr(begin, "\n }");
-    return bracket ? bracket + strlen("\n }") : NULL;
+    obb_text_string(r->text, r->any ? ",\n" : "[\n");
+    obb_text_add(r->text, begin, length);
+    r->any = true;
 }
 
+/* Where the entry of a place in it begins (with its bracket), not before `from`, which is one. */
+static const char *entry_begin(const char *at, const char *from)
+{
+    while (at > from && strncmp(at, "\n {\n", 4) != 0)
+        at--;
+    return at > from ? at + 1 : from;
+}
+
+static const char *entry_end(const renewal *r, const char *begin)
+{
+    const char *bracket = strstr(begin, "\n }");
+    return bracket && bracket < r->end ? bracket + strlen("\n }") : r->end;
+}
+
+static const char *next_entry(const renewal *r, const char *begin)
+{
+    const char *behind = entry_end(r, begin);
+    return *behind == ',' ? behind + strlen(",\n") : r->end;
+}
+
+/* Of an entry's line of its object, as far as `line` goes. */
 static int compare_line(const char *begin, const char *line)
 {
     const char *own = strstr(begin, "\n  \"output\": ");
     return own ? strncmp(own, line, strlen(line)) : 1;
 }
 
-/* Entries are in the order of their lines: the first one that does not stand before `line`, from an entry on;
- * `end`: there is none. NULL: this is no such list. */
-static const char *find_place(const char *from, const char *end, const char *line)
+/* The first entry from `next` on whose line does not stand before `line`; `end`: there is none. */
+static const char *find_place(const renewal *r, const char *line)
 {
+    const char *from = r->next, *end = r->end;
     while (from < end) {
         const char *middle = entry_begin(from + (end - from) / 2, from);
-        middle += middle > from; /* the line end before the bracket */
-        if (compare_line(middle, line) >= 0) {
-            if (middle == from)
-                return from;
+        if (compare_line(middle, line) < 0)
+            from = next_entry(r, middle);
+        else if (middle == from)
+            return from;
+        else
             end = middle;
-            continue;
-        }
-        const char *behind = end_of_entry(middle);
-        if (!behind)
-            return NULL;
-        from = *behind == ',' ? behind + strlen(",\n") : behind;
     }
     return from;
 }
 
-/* In the place of the entry of this object, or before the one that comes behind it. False: there is none. */
-static bool renew_entry(renewal *r, const listed *one, const obb_plan *part, const char *root)
+static void copy_until(renewal *r, const char *place)
 {
-    const char *from = *r->next == ',' ? r->next + strlen(",\n") : r->next,
-               *place = find_place(from < r->end ? from : r->end, r->end, one->line);
-    if (!place)
-        return false;
-    bool last = place == r->end, there = !last && compare_line(place, one->line) == 0;
-    obb_text_add(r->text, r->next, (size_t)(place - r->next));
-    obb_text_format(r->text, "%s%s%s", last ? ",\n" : "", entry_text(part, one->action, root),
-                    last || there ? "" : ",\n");
-    r->next = there ? end_of_entry(place) : place;
-    return r->next != NULL;
+    if (place > r->next)
+        add_entries(r, r->next, (size_t)(place - r->next) - (place < r->end ? strlen(",\n") : 0));
+    r->next = place;
 }
 
-bool obb_report_renew_compilation_database(const obb_plan *part, size_t planned, const bool *wanted,
-                                           const obb_variant *variant, const char *root,
+/* Entries whose lines begin with `prefix` are replaced by those of `list`, from number `i` on; the number
+ * behind these. What is settled stays as it is. */
+static size_t renew_target(renewal *r, const char *prefix, const listed_list *list, size_t i)
+{
+    copy_until(r, find_place(r, prefix));
+    for (; i < list->count && strncmp(list->at[i].line, prefix, strlen(prefix)) == 0; i++) {
+        const listed *one = &list->at[i];
+        int order = -1;
+        while (r->next < r->end && (order = compare_line(r->next, one->line)) < 0)
+            r->next = next_entry(r, r->next); /* it is no more */
+        if (r->next < r->end && order == 0 && r->settled[one->number]) {
+            add_entries(r, r->next, (size_t)(entry_end(r, r->next) - r->next));
+        } else {
+            const char *text = entry_text(r->part, one->action, r->root);
+            add_entries(r, text, strlen(text));
+        }
+        if (r->next < r->end && order == 0)
+            r->next = next_entry(r, r->next);
+    }
+    while (r->next < r->end && compare_line(r->next, prefix) == 0)
+        r->next = next_entry(r, r->next);
+    return i;
+}
+
+static int by_text(const void *a, const void *b)
+{
+    return strcmp(*(const char *const *)a, *(const char *const *)b);
+}
+
+/* What the lines of each target that was planned again begin with, in their order. False: some have others.
+ */
+static bool list_prefixes(const obb_plan *part, const obb_plan_variant *in, const bool *targets,
+                          obb_words *all)
+{
+    for (size_t i = 0; i < part->project->targets.count; i++) {
+        const obb_target *t = part->project->targets.at[i];
+        if (!targets[i])
+            continue;
+        if (t->from_source) /* the object is the product */
+            return false;
+        char *line = output_line(obb_plan_objects_folder(part->arena, in->folder, t));
+        obb_arena_push(part->arena, all, obb_arena_copy(part->arena, line, strlen(line) - strlen("\",\n")));
+        free(line);
+    }
+    if (all->count)
+        qsort(all->at, all->count, sizeof *all->at, by_text);
+    return true;
+}
+
+/* False: it is no such text. */
+static bool begin(renewal *r, const obb_text *before)
+{
+    static const char tail[] = "\n]\n", empty[] = "[]\n";
+    const char *all = obb_text_bytes(before);
+    if (strcmp(all, empty) == 0) {
+        r->next = r->end = all + strlen(all);
+        return true;
+    }
+    if (strncmp(all, "[\n {\n", 5) != 0 || strlen(all) != before->length ||
+        strcmp(all + before->length - strlen(tail), tail) != 0)
+        return false;
+    r->next = all + strlen("[\n");
+    r->end = all + before->length - strlen(tail);
+    return true;
+}
+
+bool obb_report_renew_compilation_database(const obb_plan *part, const obb_report_replanned *replanned,
+                                           const obb_plan_variant *in, const char *root,
                                            const obb_text *before, obb_text *text)
 {
-    static const char head[] = "[\n {\n", tail[] = "\n]\n";
-    const char *all = obb_text_bytes(before);
+    renewal r = {.part = part, .root = root, .settled = replanned->settled, .text = text};
     listed_list list = {0};
-    list_compiles(part, planned, wanted, variant, &list);
-    bool good = !list.count ||
-                (before->length > strlen(head) + strlen(tail) && strncmp(all, head, strlen(head)) == 0 &&
-                 strcmp(all + before->length - strlen(tail), tail) == 0);
-    renewal r = {.next = all, .text = text};
-    if (good && list.count) {
-        r.next += strlen("[\n");
-        r.end = all + before->length - strlen(tail);
-        obb_text_string(text, "[\n");
+    obb_words prefixes = {0};
+    size_t done = 0;
+    bool good = begin(&r, before) && list_prefixes(part, in, replanned->targets, &prefixes);
+    list_compiles(part, replanned->count, in->variant, &list);
+    for (size_t i = 0; i < list.count; i++)
+        good = good && !strchr(list.at[i].line, '?'); /* several names may read like that */
+    for (size_t i = 0; i < prefixes.count && good; i++)
+        done = renew_target(&r, prefixes.at[i], &list, done);
+    good = good && done == list.count;
+    if (good) {
+        copy_until(&r, r.end);
+        obb_text_string(text, r.any ? "\n]\n" : "[]\n");
     }
-    for (size_t i = 0; i < list.count && good; i++)
-        good = !strchr(list.at[i].line, '?') && /* several names may read like that */
-               renew_entry(&r, &list.at[i], part, root);
-    if (good)
-        obb_text_string(text, r.next);
     obb_vec_free(&list);
     return good;
 }
