@@ -13,7 +13,8 @@ enum { MOST_TRIED = 30, MOST_READ = 60, MOST_IN_ALL = 400, MOST_OTHERS = 8 };
 typedef struct around {
     draft *d;
     const obb_symbols *symbols;
-    obb_map own;               /* what the file defines itself: guards, and results of conditions */
+    obb_map own;               /* what the file defines itself: guards, and results of conditions; */
+    obb_words results;         /* of those, what was tested around the line */
     OBB_VEC(obb_words) levels; /* names in the conditions that are open, the outermost first */
 } around;
 
@@ -32,16 +33,17 @@ static bool is_unanswered(const draft *d, const char *name)
  * what a system has, checks ask. */
 static bool is_choice(const around *a, const char *name)
 {
-    bool capital = (*name >= 'A' && *name <= 'Z') || obb_map_get(&a->d->placed, name), asked = strncmp(name, "HAVE_", 5) == 0;
-    return capital && !draft_is_elsewhere(name) && (!asked || is_unanswered(a->d, name)) &&
-           strncmp(name, "SIZEOF_", 7) != 0 && !obb_map_get(&a->own, name);
+    bool macro = (*name >= 'A' && *name <= 'Z') || obb_map_get(&a->d->placed, name),
+         asked = strncmp(name, "HAVE_", 5) == 0;
+    return macro && !draft_is_elsewhere(name) && (!asked || is_unanswered(a->d, name)) &&
+           strncmp(name, "SIZEOF_", 7) != 0;
 }
 
 static void add_name(around *a, uint32_t symbol)
 {
     const char *name = obb_symbol_text(a->symbols, symbol);
     obb_words *level = &a->levels.at[a->levels.count - 1];
-    if (is_choice(a, name) && !obb_has_word(level, name))
+    if ((is_choice(a, name) || obb_map_get(&a->own, name)) && !obb_has_word(level, name))
         obb_arena_push(a->d->arena, level, obb_arena_string(a->d->arena, name));
 }
 
@@ -83,9 +85,32 @@ static void add_tested(around *a, const obb_directive_summary *s, size_t line, o
     for (size_t i = 0; i < s->directives.count && s->directives.at[i].line < (int)line; i++)
         take(a, &s->directives.at[i]);
     for (size_t level = a->levels.count; level > 0; level--)
-        for (size_t i = 0; i < a->levels.at[level - 1].count; i++)
-            if (!obb_has_word(names, a->levels.at[level - 1].at[i]))
-                obb_arena_push(a->d->arena, names, a->levels.at[level - 1].at[i]);
+        for (size_t i = 0; i < a->levels.at[level - 1].count; i++) {
+            const char *name = a->levels.at[level - 1].at[i];
+            obb_words *list = obb_map_get(&a->own, name) ? &a->results : names;
+            if (!obb_has_word(list, name))
+                obb_arena_push(a->d->arena, list, name);
+        }
+}
+
+/* Adds what is tested around the lines that define a macro. */
+static void add_tested_of(around *a, const obb_directive_summary *s, const char *macro, obb_words *names)
+{
+    for (size_t i = 0; i < s->directives.count; i++) {
+        const obb_directive *one = &s->directives.at[i];
+        if (one->kind == OBB_D_DEFINE && one->macro &&
+            strcmp(obb_symbol_text(a->symbols, one->macro->symbol), macro) == 0)
+            add_tested(a, s, (size_t)one->line, names);
+    }
+}
+
+/* Adds what is tested around a line, and around the definitions of what the file itself decides it by. */
+static void add_tested_around(around *a, const obb_directive_summary *s, size_t line, obb_words *names)
+{
+    add_tested(a, s, line, names);
+    const size_t results = a->results.count;
+    for (size_t i = 0; i < results; i++)
+        add_tested_of(a, s, a->results.at[i], names);
 }
 
 /* What is tested around an include that is left out: names that nothing defines. */
@@ -96,7 +121,8 @@ static void add_includes(around *a, const obb_directive_summary *s, obb_words *n
         for (size_t level = 0; s->directives.at[i].kind == OBB_D_INCLUDE && level < a->levels.count; level++)
             for (size_t k = 0; k < a->levels.at[level].count; k++) {
                 const char *name = a->levels.at[level].at[k];
-                if (!obb_has_word(names, name) && !obb_map_get(&a->d->defined, name))
+                if (!obb_has_word(names, name) && !obb_map_get(&a->d->defined, name) &&
+                    !obb_map_get(&a->own, name))
                     obb_arena_push(a->d->arena, names, name);
             }
     }
@@ -121,15 +147,11 @@ static void find_names(draft *d, const char *path, place_kind kind, size_t line,
         if (s->directives.at[i].kind == OBB_D_DEFINE && s->directives.at[i].macro)
             obb_map_put(&a.own, obb_symbol_text(&symbols, s->directives.at[i].macro->symbol), d);
     if (kind == AROUND_LINE)
-        add_tested(&a, s, line, names);
+        add_tested_around(&a, s, line, names);
     if (kind == AROUND_INCLUDES)
         add_includes(&a, s, names);
-    for (size_t i = 0; i < s->directives.count && kind == AROUND_MACRO; i++) {
-        const obb_directive *one = &s->directives.at[i];
-        if (one->kind == OBB_D_DEFINE && one->macro &&
-            strcmp(obb_symbol_text(&symbols, one->macro->symbol), macro) == 0)
-            add_tested(&a, s, (size_t)one->line, names);
-    }
+    if (kind == AROUND_MACRO)
+        add_tested_of(&a, s, macro, names);
     obb_map_free(&a.own);
     obb_map_free(&symbols.map);
     obb_text_free(&text);

@@ -169,15 +169,16 @@ static bool take_place(draft *d, draft_file *f, const char *line)
     return place;
 }
 
-/* The first error of what a compiler said: behind the word, which assemblers begin with `E`. Lines of sources,
- * which warnings show as well, begin with blanks. NULL: there is none. */
+/* The first error of what a compiler said: behind the word, which assemblers begin with `E`. Lines of
+ * sources, which warnings show as well, begin with blanks. NULL: there is none. */
 static const char *first_error(const char *text)
 {
     for (const char *at = text; (at = strstr(at, "rror: ")); at++) {
         const char *line = at;
         while (line > text && line[-1] != '\n')
             line--;
-        if (at > line && (at[-1] == 'e' || at[-1] == 'E') && (at - 1 == line || at[-2] == ' ') && *line != ' ')
+        if (at > line && (at[-1] == 'e' || at[-1] == 'E') && (at - 1 == line || at[-2] == ' ') &&
+            *line != ' ')
             return at + strlen("rror: ");
     }
     return NULL;

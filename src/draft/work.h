@@ -115,7 +115,7 @@ typedef struct draft {
     obb_words grammars;          /* files that generators read, which nobody here carries out */
     obb_map defined;             /* macros that some file defines, */
     obb_map answered;            /* and those of headers */
-    obb_map placed;              /* macros for which templates have places: a configuration defines them, or not */
+    obb_map placed;              /* macros for which templates have places: configurations define them */
     obb_words tested;            /* HAVE_ and SIZEOF_ macros that are tested and that nothing answers, */
     OBB_VEC(draft_question) questions; /* and what they ask */
     obb_words names;             /* macros with names and versions of the project that are tested */
@@ -124,7 +124,7 @@ typedef struct draft {
     const char *template_text;   /* its text, filled in with these values; or NULL */
     obb_words template_values;
     OBB_VEC(draft_made_header) made; /* headers that builds will make, besides that one */
-    bool strict;                 /* C calls no function that is not declared: what declares it is looked for */
+    bool strict;                 /* C calls no function that is not declared */
     bool forced;                 /* no source includes it: it stands in front of each */
     const char *unstarted;       /* the compiler that is not there, and why; NULL: all are */
     obb_words missing;           /* headers that are not found */
