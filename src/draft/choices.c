@@ -104,10 +104,30 @@ static void add_tested_of(around *a, const obb_directive_summary *s, const char 
     }
 }
 
-/* Adds what is tested around a line, and around the definitions of what the file itself decides it by. */
-static void add_tested_around(around *a, const obb_directive_summary *s, size_t line, obb_words *names)
+/* Macros of the file that a line uses. */
+static void add_used(around *a, const char *text, size_t line)
+{
+    static const char letters[] = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz_0123456789";
+    for (size_t i = 1; i < line && text; i++) {
+        text = strchr(text, '\n');
+        text += text != NULL;
+    }
+    for (const char *at = text; at && *at && *at != '\n';) {
+        size_t n = strspn(at, letters);
+        const char *name = obb_arena_copy(a->d->arena, at, n);
+        if (n && obb_map_get(&a->own, name) && !obb_has_word(&a->results, name))
+            obb_arena_push(a->d->arena, &a->results, name);
+        at += n ? n : 1;
+    }
+}
+
+/* Adds what is tested around a line, and around the definitions of what the file itself decides it by, or
+ * uses in it. */
+static void add_tested_around(around *a, const obb_directive_summary *s, const char *text, size_t line,
+                              obb_words *names)
 {
     add_tested(a, s, line, names);
+    add_used(a, text, line);
     const size_t results = a->results.count;
     for (size_t i = 0; i < results; i++)
         add_tested_of(a, s, a->results.at[i], names);
@@ -147,7 +167,7 @@ static void find_names(draft *d, const char *path, place_kind kind, size_t line,
         if (s->directives.at[i].kind == OBB_D_DEFINE && s->directives.at[i].macro)
             obb_map_put(&a.own, obb_symbol_text(&symbols, s->directives.at[i].macro->symbol), d);
     if (kind == AROUND_LINE)
-        add_tested_around(&a, s, line, names);
+        add_tested_around(&a, s, obb_text_bytes(&text), line, names);
     if (kind == AROUND_INCLUDES)
         add_includes(&a, s, names);
     if (kind == AROUND_MACRO)

@@ -46,7 +46,7 @@ static void vote(draft *d, obb_map *votes, const char *folder)
 }
 
 /* Each header of the tree by the last part of its path; but not configurations of other systems, and what is
- * for these only where there is nothing else. */
+ * for these, or for other processors, only where there is nothing else. */
 typedef struct named {
     OBB_VEC(const char *) paths;
     bool elsewhere; /* all of them are for other systems */
@@ -58,7 +58,7 @@ static void index_files(draft *d, obb_map *paths, obb_map *names)
         const char *path = d->files.at[i]->path, *name = obb_path_name(path);
         named *n = obb_map_get(names, name);
         obb_map_put(paths, path, d);
-        bool elsewhere = draft_is_elsewhere(d->files.at[i]->folder);
+        bool elsewhere = draft_is_elsewhere(d->files.at[i]->folder) || d->files.at[i]->foreign;
         if (d->files.at[i]->other_configuration || (n && elsewhere && !n->elsewhere))
             continue;
         if (!n) {

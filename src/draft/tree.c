@@ -76,6 +76,45 @@ static const char *processor_of(const char *folder)
     return *processor && !both ? processor : NULL;
 }
 
+/* Processors that have no value of an axis, and names that may mean something else. */
+static bool may_be_processor(const char *name)
+{
+    static const char *const names[] = {"alpha",     "arc",         "armv7",      "armv8",    "avr32",
+                                        "bfin",      "c6x",         "cris",       "csky",     "frv",
+                                        "h8300",     "hppa",        "hexagon",    "ia64",     "kvx",
+                                        "lm32",      "m32r",        "m68k",       "m88k",     "metag",
+                                        "mips64",    "moxie",       "neon",       "nios2",    "or1k",
+                                        "pa",        "ppc",         "ppc64",      "riscv",    "rs6000",
+                                        "rx",        "s390",        "sh",         "sh64",     "sparc",
+                                        "tile",      "vax",         "v850",       "wasm",     "wasm32",
+                                        "loongarch", "loongarch64", "microblaze", "openrisc", "altivec",
+                                        "parisc"};
+    bool is = false;
+    for (size_t i = 0; i < sizeof names / sizeof *names && !is; i++)
+        is = strcmp(names[i], name) == 0;
+    return is;
+}
+
+/* Files in folders that are called like a processor for sure, or like one that stands beside such. */
+static void find_processors(draft *d)
+{
+    obb_map parents = {0}; /* of those that are sure */
+    for (size_t i = 0; i < d->files.count; i++)
+        if (*obb_cpu_of(obb_path_name(d->files.at[i]->folder)))
+            obb_map_put(&parents, obb_path_folder(d->arena, d->files.at[i]->folder), d);
+    for (size_t i = 0; i < d->files.count; i++) {
+        draft_file *f = d->files.at[i];
+        const char *name = obb_path_name(f->folder), *parent = obb_path_folder(d->arena, f->folder),
+                   *processor = processor_of(f->folder);
+        if (!processor && may_be_processor(name) && obb_map_get(&parents, parent))
+            processor = name;
+        f->foreign = processor && strcmp(processor, obb_host_here()->cpu) != 0;
+        f->processor = f->header || f->known ? NULL : processor;
+        f->beside = f->processor ? parent : NULL;
+    }
+    obb_map_free(&parents);
+}
+
 static void take_file(draft *d, const char *path)
 {
     draft_file *f = obb_arena_alloc(d->arena, sizeof *f);
@@ -91,8 +130,6 @@ static void take_file(draft *d, const char *path)
     bool script = n > 5 && strcmp(path + n - 5, ".ld.S") == 0;
     bool source = f->language != OBB_NO_LANGUAGE && !f->header && !script && f->language != OBB_ASM_INTEL;
     f->known = source && is_known(d, path);
-    f->processor = source && !f->known ? processor_of(f->folder) : NULL;
-    f->beside = f->processor ? obb_path_folder(d->arena, f->folder) : NULL;
     bool can = !source || draft_can_be_named(d, path);
     d->unnamed += !can;
     if ((source && can) || f->header)
@@ -101,7 +138,7 @@ static void take_file(draft *d, const char *path)
 
 bool draft_is_foreign(const draft_file *f)
 {
-    return f->processor && strcmp(f->processor, obb_host_here()->cpu) != 0;
+    return f->processor && f->foreign;
 }
 
 bool draft_is_counted(const draft_file *f)
@@ -291,6 +328,7 @@ const char *draft_read_tree(draft *d)
     walk(d, ".", 0);
     if (d->files.count)
         qsort(d->files.at, d->files.count, sizeof *d->files.at, by_path);
+    find_processors(d);
     for (size_t i = 0; i < d->files.count; i++)
         read_file(d, d->files.at[i], &symbols, &seen);
     for (size_t i = 0; i < d->files.count; i++)

@@ -35,7 +35,8 @@ typedef struct draft_file {
     const char *shown;         /* the line that this is about; or NULL */
     size_t column;             /* of it, from 0: where the compiler points */
     const char *missing;       /* the header that it is about; or NULL */
-    const char *processor;     /* its folder says that it is for this one; NULL: for all */
+    const char *processor;     /* a source whose folder says that it is for this one; NULL: for all */
+    bool foreign;              /* its folder says that it is for another one than this machine's */
     const char *beside;        /* then the folder above that */
     obb_words defines, lacks;  /* symbols */
     bool is_main;
