@@ -70,31 +70,89 @@ static bool has_meaning(const char *word, size_t n)
     return is;
 }
 
-bool obb_template_answer_at(const char *line, const char **name, size_t *length)
+static const char *macro_of(const char *word, size_t n, size_t *length)
+{
+    const char *name = word + n + strspn(word + n, " \t");
+    for (*length = 0; isalnum((unsigned char)name[*length]) || name[*length] == '_';)
+        ++*length;
+    return name;
+}
+
+static const char *next_line(const char *line)
+{
+    const char *end = strchr(line, '\n');
+    return end ? end + 1 : line + strlen(line);
+}
+
+static bool is_definition(const char *line, const char *macro, size_t length)
+{
+    size_t n, k;
+    const char *word = directive(line, &n),
+               *name = word && n == strlen("define") && memcmp(word, "define", n) == 0 ? macro_of(word, n, &k)
+                                                                                       : NULL;
+    return name && k == length && memcmp(name, macro, k) == 0;
+}
+
+/* Whether a macro that is taken back in a line was defined before it, or is defined anew by the next one. */
+static bool is_own(const char *text, const char *undef, const char *macro, size_t length)
+{
+    bool own = is_definition(next_line(undef), macro, length);
+    for (const char *line = text; line < undef && !own; line = next_line(line))
+        own = is_definition(line, macro, length);
+    return own;
+}
+
+/* Whether a line only marks where an answer belongs, and for which macro. */
+static bool is_answer(const char *text, const char *line, const char **name, size_t *length)
 {
     size_t n;
     const char *word = directive(line, &n);
     if (!word || has_meaning(word, n))
         return false;
-    *name = word + n + strspn(word + n, " \t");
-    for (*length = 0; isalnum((unsigned char)(*name)[*length]) || (*name)[*length] == '_';)
-        ++*length;
-    return *length > 0;
+    *name = macro_of(word, n, length);
+    bool undef = n == strlen("undef") && memcmp(word, "undef", n) == 0;
+    return !undef || !is_own(text, line, *name, *length);
 }
 
-size_t obb_template_keep_code(const char *text, obb_text *kept)
+/* Whether a comment goes on behind the end of a line, which began in one or not (ISO C23, 6.4.9). */
+static bool ends_in_comment(const char *line, const char *end, bool inside)
+{
+    char quote = 0;
+    for (const char *at = line; at < end; at++)
+        if (inside) {
+            inside = strncmp(at, "*/", 2) != 0;
+            at += !inside;
+        } else if (quote) {
+            at += *at == '\\';
+            quote = *at == quote ? 0 : quote;
+        } else if (strncmp(at, "//", 2) == 0) {
+            break;
+        } else if (strncmp(at, "/*", 2) == 0) {
+            inside = true;
+            at++;
+        } else if (*at == '"' || *at == '\'') {
+            quote = *at;
+        }
+    return inside;
+}
+
+size_t obb_template_split(const char *text, obb_text *kept, obb_template_answer *answer, void *self)
 {
     size_t left_out = 0;
+    bool inside = false;
     for (const char *line = text; *line;) {
-        size_t n, length = strcspn(line, "\n") + (strchr(line, '\n') != NULL);
-        const char *word = directive(line, &n);
-        bool out = word && !has_meaning(word, n);
-        while (out && length > 1 && line[length - 2] == '\\' && line[length - 1] == '\n') /* it goes on */
-            length += strcspn(line + length, "\n") + (strchr(line + length, '\n') != NULL);
+        const char *name, *next = next_line(line);
+        size_t n;
+        bool out = !inside && is_answer(text, line, &name, &n);
+        while (out && next - line > 1 && next[-1] == '\n' && next[-2] == '\\') /* it goes on */
+            next = next_line(next);
         left_out += out;
+        if (out && answer)
+            answer(self, name, n);
         if (!out && kept)
-            obb_text_add(kept, line, length);
-        line += length;
+            obb_text_add(kept, line, (size_t)(next - line));
+        inside = ends_in_comment(line, next, inside);
+        line = next;
     }
     return left_out;
 }

@@ -31,14 +31,14 @@ typedef struct obb_template_gap {
 bool obb_template_fill(const char *text, obb_template_kind kind, const char *const *values, size_t count,
                        obb_text *filled, obb_template_gap *gap);
 
-/* Adds the lines of a header's template that have a meaning where its macros are defined already: all but
- * `#undef`, which would take them back, and directives that are none of C's (ISO C23, 6.10.1) and of its
- * compilers' extensions, since those only mark where definitions belong. Returns how many lines were left
- * out; `kept` may be NULL. */
-size_t obb_template_keep_code(const char *text, obb_text *kept);
+/* Told of a macro for which a template has a place: so many bytes at `name`. */
+typedef void obb_template_answer(void *self, const char *name, size_t length);
 
-/* Whether a line of a header's template marks the place of an answer (see obb_template_keep_code), and the
- * macro that it is about: so many bytes at *name. */
-bool obb_template_answer_at(const char *line, const char **name, size_t *length);
+/* Adds the lines of a header's template that have a meaning where its macros are defined already. The others
+ * only mark where answers belong, and are told to `answer`: directives that are none of C's (ISO C23, 6.10.1)
+ * and of its compilers' extensions; and `#undef` of what the template has not defined itself, and does not
+ * define in the next line, since it would take the answer back. Returns how many these are; `kept` and
+ * `answer` may be NULL. */
+size_t obb_template_split(const char *text, obb_text *kept, obb_template_answer *answer, void *self);
 
 #endif

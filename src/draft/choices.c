@@ -239,7 +239,9 @@ static void put_named_first(draft *d, const draft_file *f, obb_words *names)
         size_t n = strspn(at, letters);
         const char *name = obb_arena_copy(d->arena, at, n);
         bool may = n > 3 && *at >= 'A' && *at <= 'Z' && !(at[n] >= 'a' && at[n] <= 'z');
-        bool other = draft_is_refusal(f) && strchr(name, '_') && !obb_map_get(&d->defined, name);
+        bool free = !obb_map_get(&d->defined, name) || obb_map_get(&d->compared, name) ||
+                    obb_map_get(&d->placed, name);
+        bool other = draft_is_refusal(f) && strchr(name, '_') && free;
         if (may && !obb_has_word(&first, name) && (obb_has_word(names, name) || other))
             obb_arena_push(d->arena, &first, name);
     }
@@ -249,13 +251,20 @@ static void put_named_first(draft *d, const draft_file *f, obb_words *names)
     *names = first;
 }
 
-static const char *because(draft *d, const draft_file *f, const obb_words *names, size_t chosen)
+static const char *because(draft *d, const draft_file *f, const obb_words *defines, size_t chosen)
 {
     obb_text text = {0};
-    obb_text_format(&text, "%s line %zu does not compile without it", f->wrong_in, f->wrong_line);
-    for (size_t i = 0, told = 0; i < names->count && told < 3; i++)
+    const char *made = strncmp(f->wrong_in, d->temporary, strlen(d->temporary)) == 0
+                           ? f->wrong_in + strlen(d->temporary) + 1
+                           : NULL;
+    obb_text_format(&text, "%s line %zu does not compile without it", made ? made : f->wrong_in,
+                    f->wrong_line);
+    for (size_t i = 0, told = 0; i < defines->count && told < 3; i++) {
+        const char *define = defines->at[i];
+        size_t n = draft_ends_with(define, "=1") ? strlen(define) - 2 : strlen(define);
         if (i != chosen)
-            obb_text_format(&text, "%s%s", told++ ? " or " : "; another choice may be ", names->at[i]);
+            obb_text_format(&text, "%s%.*s", told++ ? " or " : "; another choice may be ", (int)n, define);
+    }
     const char *copy = obb_arena_string(d->arena, obb_text_bytes(&text));
     obb_text_free(&text);
     return copy;
@@ -282,6 +291,15 @@ static size_t best_choice(draft *d, draft_file *f, const obb_words *defines)
     return best;
 }
 
+static bool is_defined(const draft *d, const char *name)
+{
+    size_t n = strlen(name);
+    bool is = false;
+    for (size_t i = 0; i < d->defines.count && !is; i++)
+        is = strncmp(d->defines.at[i], name, n) == 0 && d->defines.at[i][n] == '=';
+    return is;
+}
+
 /* False: none helps. */
 static bool choose_for(draft *d, draft_file *f, obb_map *asked)
 {
@@ -290,20 +308,22 @@ static bool choose_for(draft *d, draft_file *f, obb_map *asked)
     find_names_of_macro(d, f, &names);
     put_named_first(d, f, &names);
     find_names_of_includes(d, f, &names);
-    obb_words defines = {0}, tried = {0}; /* and their names */
+    obb_words defines = {0};
     for (size_t i = 0; i < names.count && defines.count < MOST_TRIED; i++) {
-        const char *define = obb_arena_format(d->arena, "%s=1", names.at[i]);
-        if (obb_map_get(asked, define))
-            continue;
-        obb_arena_push(d->arena, &defines, define);
-        obb_arena_push(d->arena, &tried, names.at[i]);
+        obb_words values = {0};
+        if (!is_defined(d, names.at[i]))
+            draft_list_numbers(d, names.at[i], &values);
+        for (size_t k = 0; k < values.count; k++)
+            if (!obb_map_get(asked, values.at[k]))
+                obb_arena_push(d->arena, &defines, values.at[k]);
     }
     size_t chosen = best_choice(d, f, &defines);
     if (chosen == defines.count)
         return false;
     draft_add_guess(d, defines.at[chosen], f, asked);
     obb_arena_push(d->arena, &d->choices,
-                   ((draft_choice){.define = defines.at[chosen], .because = because(d, f, &tried, chosen)}));
+                   ((draft_choice){.define = defines.at[chosen],
+                                   .because = because(d, f, &defines, chosen)}));
     return true;
 }
 

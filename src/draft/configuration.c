@@ -80,7 +80,7 @@ static const char *find_template(draft *d, const char *header, obb_words *values
     obb_text from = {0}, kept = {0}, filled = {0};
     const char *path = draft_template_of(d, header);
     if (path && !obb_file_read(path, &from) && strlen(obb_text_bytes(&from)) == from.length)
-        obb_template_keep_code(from.bytes, &kept);
+        obb_template_split(from.bytes, &kept, NULL, NULL);
     if (has_code(obb_text_bytes(&kept)))
         draft_fill_in(d, kept.bytes, OBB_TEMPLATE_HEADER, values, &filled);
     *code = filled.length ? obb_arena_string(d->arena, filled.bytes) : NULL;

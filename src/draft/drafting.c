@@ -26,6 +26,7 @@ const char *obb_draft(obb_arena *arena, const obb_draft_request *request, obb_te
     obb_map_free(&d.defined);
     obb_map_free(&d.answered);
     obb_map_free(&d.placed);
+    obb_map_free(&d.compared);
     obb_map_free(&d.definers);
     obb_map_free(&d.usual);
     return why;

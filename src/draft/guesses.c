@@ -118,11 +118,24 @@ static bool is_of_project(const draft *d, const char *name)
     return is;
 }
 
-/* NULL: it is none of the project's. */
-static const char *guess_for(draft *d, const char *name)
+void draft_list_numbers(draft *d, const char *name, obb_words *defines)
 {
-    const char *value = usual_value(name) ? usual_value(name) : is_of_project(d, name) ? "1" : NULL;
-    return value ? obb_arena_format(d->arena, "%s=%s", name, value) : NULL;
+    enum { MOST = 4 };
+    const obb_words *values = obb_map_get(&d->compared, name);
+    for (size_t i = 0; values && i < values->count && i < MOST; i++)
+        obb_arena_push(d->arena, defines, values->at[i]);
+    if (!values)
+        obb_arena_push(d->arena, defines, obb_arena_format(d->arena, "%s=1", name));
+}
+
+/* Nothing if it is none of the project's. */
+static void list_guesses(draft *d, const char *name, obb_words *defines)
+{
+    const char *value = usual_value(name);
+    if (value && !obb_map_get(&d->compared, name))
+        obb_arena_push(d->arena, defines, obb_arena_format(d->arena, "%s=%s", name, value));
+    else if (obb_map_get(&d->compared, name) || obb_map_get(&d->placed, name) || is_of_project(d, name))
+        draft_list_numbers(d, name, defines);
 }
 
 void draft_add_guess(draft *d, const char *define, draft_file *f, obb_map *asked)
@@ -136,10 +149,9 @@ void draft_add_guess(draft *d, const char *define, draft_file *f, obb_map *asked
  * mostly nothing, or the type of what a function returns. */
 static void list_values(draft *d, const draft_file *f, obb_words *defines)
 {
-    const char *word = lacked_word(d, f), *name = word ? word : lacked_macro(d, f),
-               *guess = name && !word ? guess_for(d, name) : NULL;
-    if (guess)
-        obb_arena_push(d->arena, defines, guess);
+    const char *word = lacked_word(d, f), *name = word ? word : lacked_macro(d, f);
+    if (name && !word)
+        list_guesses(d, name, defines);
     if (word || (name && strncmp(f->wrong, "expected ", 9) == 0)) {
         bool type = draft_ends_with(name, "TYPE");
         const char *lower = draft_lower(d, name);
@@ -203,7 +215,7 @@ static void drop_useless(draft *d, const obb_map *asked)
     const size_t first = d->defines.count - d->guessed, guessed = d->guessed,
                  compiled = draft_count_compiled(d);
     const draft_attempt *saved = draft_save(d);
-    const obb_words all = {.at = d->defines.at, .count = d->defines.count};
+    const obb_words all = d->defines;
     obb_words kept = {0};
     for (size_t i = 0; i < all.count; i++)
         if (i < first || is_choice(d, all.at[i]) || ((draft_file *)obb_map_get(asked, all.at[i]))->compiled)

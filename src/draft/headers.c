@@ -157,7 +157,8 @@ void draft_fill_in(draft *d, const char *text, obb_template_kind kind, obb_words
 /* Else it has places for answers of a configuration: then it is made by checks. */
 static bool is_plain(const char *text)
 {
-    return !obb_template_keep_code(text, NULL) && !strstr(text, "${"); /* another way to name values */
+    bool values = strstr(text, "${") != NULL; /* which steps do not fill in */
+    return !values && !obb_template_split(text, NULL, NULL, NULL);
 }
 
 /* --- what libraries export ---------------------------------------------------------- */

@@ -211,6 +211,35 @@ static void take_definition(draft *d, const draft_file *f, const char *name, obb
     obb_map_put(answers ? &d->answered : own, name, d);
 }
 
+/* `BELLS == 8`: a value that a macro may have. */
+static void take_comparison(draft *d, const char *name, const obb_token *number)
+{
+    obb_words *values = obb_map_get(&d->compared, name);
+    if (!number->plain || !number->code)
+        return;
+    if (!values) {
+        values = obb_arena_alloc(d->arena, sizeof *values);
+        obb_map_put(&d->compared, obb_arena_string(d->arena, name), values);
+    }
+    const char *value = obb_arena_format(d->arena, "%s=%d", name, (int)number->code);
+    if (!obb_has_word(values, value))
+        obb_arena_push(d->arena, values, value);
+}
+
+static void take_condition(draft *d, const obb_symbols *symbols, const obb_directive *one, const obb_map *own,
+                           obb_map *seen)
+{
+    for (size_t i = 0; i < one->count; i++) {
+        const obb_token *t = &one->tokens[i];
+        if (t->kind != OBB_T_NAME)
+            continue;
+        const char *name = obb_symbol_text(symbols, t->code);
+        take_test(d, name, own, seen);
+        if (i + 2 < one->count && obb_is_mark(t + 1, OBB_MARK2('=', '=')) && t[2].kind == OBB_T_NUMBER)
+            take_comparison(d, name, t + 2);
+    }
+}
+
 /* `own`: macros that this source defines, which answers nobody else. */
 static void take_directive(draft *d, draft_file *f, const obb_symbols *symbols, const obb_directive *one,
                            const obb_map *own, obb_map *seen)
@@ -228,11 +257,7 @@ static void take_directive(draft *d, draft_file *f, const obb_symbols *symbols, 
     case OBB_D_ELIFDEF:
     case OBB_D_ELIFNDEF: take_test(d, obb_symbol_text(symbols, one->symbol), own, seen); break;
     case OBB_D_IF:
-    case OBB_D_ELIF:
-        for (size_t i = 0; i < one->count; i++)
-            if (one->tokens[i].kind == OBB_T_NAME)
-                take_test(d, obb_symbol_text(symbols, one->tokens[i].code), own, seen);
-        break;
+    case OBB_D_ELIF: take_condition(d, symbols, one, own, seen); break;
     default: break;
     }
 }
@@ -307,17 +332,20 @@ static void read_configuration(draft *d, draft_file *f, obb_symbols *symbols)
     obb_map_free(&own);
 }
 
+/* Names without capitals are words of the language that a system lacks: `#undef const`. */
+static void take_place(void *self, const char *name, size_t length)
+{
+    draft *d = self;
+    const char *macro = obb_arena_copy(d->arena, name, length);
+    if (strpbrk(macro, "ABCDEFGHIJKLMNOPQRSTUVWXYZ"))
+        obb_map_put(&d->placed, macro, d);
+}
+
 static void read_template(draft *d, const char *path)
 {
     obb_text text = {0};
     if (!obb_file_read(path, &text))
-        for (const char *line = obb_text_bytes(&text); line; line = strchr(line, '\n')) {
-            const char *name;
-            size_t length;
-            line += *line == '\n';
-            if (obb_template_answer_at(line, &name, &length))
-                obb_map_put(&d->placed, obb_arena_copy(d->arena, name, length), d);
-        }
+        obb_template_split(obb_text_bytes(&text), NULL, take_place, d);
     obb_text_free(&text);
 }
 

@@ -157,11 +157,13 @@ static const char *missing_in(draft *d, const char *wrong)
     return end ? obb_arena_copy(d->arena, wrong + 1, (size_t)(end - wrong - 1)) : NULL;
 }
 
-/* `path:line:column: ` at the start of a line. False: it is of no file of the tree. */
+/* `path:line:column: ` at the start of a line. False: it is of no file of the tree, and of no header
+ * that was made. */
 static bool take_place(draft *d, draft_file *f, const char *line)
 {
     size_t n = strcspn(line, ":\n");
-    bool place = line[n] == ':' && n && *line != '/' && line[n + 1] >= '1' && line[n + 1] <= '9';
+    bool own = *line != '/' || strncmp(line, d->temporary, strlen(d->temporary)) == 0,
+         place = line[n] == ':' && n && own && line[n + 1] >= '1' && line[n + 1] <= '9';
     if (place) {
         f->wrong_in = obb_arena_copy(d->arena, line, n);
         f->wrong_line = strtoul(line + n + 1, NULL, 10);
@@ -238,7 +240,8 @@ static void take_answer(draft *d, draft_file *f, const obb_answer *answer)
         take_error(d, f, &answer->err);
 }
 
-typedef enum effect { SAME_ERROR, OTHER_ERROR, NO_ERROR } effect;
+/* The later, the better: an error that is stated in the code is less than one that the compiler finds. */
+typedef enum effect { SAME_ERROR, REFUSED, OTHER_ERROR, NO_ERROR } effect;
 
 static effect effect_of(draft *d, const draft_file *f, const obb_answer *answer)
 {
@@ -246,7 +249,7 @@ static effect effect_of(draft *d, const draft_file *f, const obb_answer *answer)
     take_answer(d, &now, answer);
     bool same = now.wrong_in && f->wrong_in && strcmp(now.wrong_in, f->wrong_in) == 0 &&
                 now.wrong_line == f->wrong_line && strcmp(now.wrong, f->wrong) == 0;
-    return now.compiled ? NO_ERROR : same ? SAME_ERROR : OTHER_ERROR;
+    return now.compiled ? NO_ERROR : same ? SAME_ERROR : draft_is_refusal(&now) ? REFUSED : OTHER_ERROR;
 }
 
 size_t draft_try(draft *d, draft_file *f, const obb_words *words, bool *compiles)
@@ -394,6 +397,23 @@ static void find_parts(draft *d)
     obb_map_free(&names);
 }
 
+/* A header of the system is not meant where the tree has a template of it, and it is in quotation marks. */
+static void miss_templates(draft *d)
+{
+    obb_map names = {0};
+    for (size_t i = 0; i < d->files.count; i++)
+        if (d->files.at[i]->header && !draft_is_template(d->files.at[i]->path))
+            obb_map_put(&names, obb_path_name(d->files.at[i]->path), d);
+    for (size_t i = 0; i < d->files.count; i++)
+        for (size_t k = 0; k < d->files.at[i]->includes.count; k++) {
+            const named_include *in = &d->files.at[i]->includes.at[k];
+            if (in->quoted && !obb_map_put(&names, obb_path_name(in->name), d) &&
+                draft_template_of(d, in->name) && !obb_has_word(&d->missing, in->name))
+                obb_arena_push(d->arena, &d->missing, in->name);
+        }
+    obb_map_free(&names);
+}
+
 static void make_headers(draft *d)
 {
     for (int round = 0; round < DRAFT_ROUNDS && draft_make_headers(d); round++)
@@ -424,6 +444,7 @@ static void compile_all(draft *d)
     draft_compile_rest(d, true);
     if (d->unstarted && !draft_count_compiled(d))
         return;
+    miss_templates(d);
     make_headers(d);
     draft_configure(d);
     make_headers(d); /* which are missed only behind that of the configuration */

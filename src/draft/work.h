@@ -116,6 +116,7 @@ typedef struct draft {
     obb_words grammars;          /* files that generators read, which nobody here carries out */
     obb_map defined;             /* macros that some file defines, */
     obb_map answered;            /* and those of headers */
+    obb_map compared;            /* macros that are compared with numbers: obb_words of NAME=NUMBER */
     obb_map placed;              /* macros for which templates have places: configurations define them */
     obb_words tested;            /* HAVE_ and SIZEOF_ macros that are tested and that nothing answers, */
     OBB_VEC(draft_question) questions; /* and what they ask */
@@ -172,13 +173,17 @@ void draft_take_back(draft *d, const draft_attempt *saved);
 
 /* trial.c: compiles a source more times, each with another macro defined, or another flag (it begins with
  * `-`), which is gone then. The index of the first one with which it compiles (*compiles), or else of the
- * first one with another error; their count: none. */
+ * first one with another error, which is better no `#error`; their count: none. */
 size_t draft_try(draft *d, draft_file *f, const obb_words *words, bool *compiles);
 
 /* extensions.c: adds a flag for an extension of the processor, if that is what a source lacks. False: it is
  * not, or none helps. */
 bool draft_add_extensions(draft *d, draft_file *f);
 void draft_tell_extensions(draft *d);
+
+/* guesses.c: values that a macro may have (NAME=VALUE): numbers with which it is compared, or else one.
+ */
+void draft_list_numbers(draft *d, const char *name, obb_words *defines);
 
 /* guesses.c: makes up values of macros that nobody defines. */
 void draft_guess(draft *d);

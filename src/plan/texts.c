@@ -103,7 +103,7 @@ static void add_template(obb_plan *plan, const obb_checks *block, obb_text *text
                                 block->template);
         obb_hint(diags, d, "a template is a header of C or C++ with places for answers");
     }
-    obb_template_keep_code(obb_text_bytes(&from), &kept);
+    obb_template_split(obb_text_bytes(&from), &kept, NULL, NULL);
     obb_text_format(text, "/* From %s: */\n", block->template);
     if (!obb_template_fill(obb_text_bytes(&kept), OBB_TEMPLATE_HEADER, block->values.at, block->values.count,
                            text, &gap)) {

@@ -23,16 +23,16 @@ json_t *obb_report_text(const char *string);
 void obb_report_compilation_database(const obb_plan *plan, const obb_variant *variant,
                                      const char *root, obb_text *text);
 
-/* What of a plan was planned again: these targets (by number), by its first `count` actions. `settled`: those of
- * them that are as they were before. */
+/* What of a plan was planned again: these targets (by number), by its first `count` actions. `settled`: those
+ * of them that are as they were before. */
 typedef struct obb_report_replanned {
     const bool *targets;
     const bool *settled;
     size_t count;
 } obb_report_replanned;
 
-/* The same text (`before`, as it was written) with the compiles of these targets as they are now; others stay.
- * False: it is no such text, or one of the targets has compiles elsewhere than others. */
+/* The same text (`before`, as it was written) with the compiles of these targets as they are now; others
+ * stay. False: it is no such text, or one of the targets has compiles elsewhere than others. */
 bool obb_report_renew_compilation_database(const obb_plan *part, const obb_report_replanned *replanned,
                                            const obb_plan_variant *in, const char *root,
                                            const obb_text *before, obb_text *text);
