@@ -67,13 +67,13 @@ static void take_report(obb_scheduler *r, obb_child *c)
     obb_text_free(&text);
 }
 
-/* Each input is noted once in a run. */
-static bool noted_before(obb_scheduler *r, obb_file file)
+/* Each input is noted once in a run for those who read it alike. */
+static bool noted_before(obb_scheduler *r, obb_file file, unsigned reading)
 {
     while (r->noted.count <= file)
-        obb_vec_push(&r->noted, false);
-    bool known = r->noted.at[file];
-    r->noted.at[file] = true;
+        obb_vec_push(&r->noted, 0);
+    bool known = r->noted.at[file] >> reading & 1;
+    r->noted.at[file] |= (uint32_t)1 << reading;
     return known;
 }
 
@@ -95,11 +95,12 @@ static void record(obb_scheduler *r, obb_child *c, obb_fingerprint output)
     rec.absent.count = d->absent.count;
     rec.also.at = a->also.at;
     rec.also.count = a->also.count;
+    const unsigned reading = a->options ? obb_text_reading(r->table, a) : 0;
     for (size_t i = 0; i < d->inputs.count; i++) {
         obb_seen seen = {d->inputs.at[i], OBB_NO_FINGERPRINT};
         obb_input_fingerprint(r->table, a, i, &seen.fingerprint);
         obb_arena_push(r->arena, &rec.inputs, seen);
-        if (a->options && !noted_before(r, seen.file))
+        if (reading && !noted_before(r, seen.file, reading))
             obb_note_text(r->state, r->table, seen.file, a);
     }
     obb_state_put_record(r->state, a->output, &rec);

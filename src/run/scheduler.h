@@ -61,7 +61,7 @@ struct obb_scheduler {
     size_t total, finished;
     uint64_t expected_work, done_work;
     bool stopping;
-    OBB_VEC(bool) noted; /* by file */
+    OBB_VEC(uint32_t) noted; /* by file: a bit for each way of reading it, see obb_text_reading */
     OBB_VEC(const obb_action *) made;
     obb_run_result result;
 };

@@ -125,6 +125,16 @@ static bool remembered(obb_memo memo, obb_fingerprint key)
     return is;
 }
 
+unsigned obb_text_reading(const obb_dependency_table *table, const obb_action *a)
+{
+    const obb_lexis lexis = lexis_of(a);
+    const unsigned told = a->options->tokens_decide && lexis.told,
+                   raw = text_kind(obb_dependencies_of(table, a)) == OBB_TEXT_C_RAW;
+    if (a->options->language != OBB_C && a->options->language != OBB_CXX)
+        return 0;
+    return 1 + (told | raw << 1 | (told & lexis.line_comments) << 2 | (told & lexis.separators) << 3);
+}
+
 void obb_note_text(obb_state *state, const obb_dependency_table *table, obb_file input, const obb_action *a)
 {
     obb_files *files = table->plan->files;
@@ -132,8 +142,7 @@ void obb_note_text(obb_state *state, const obb_dependency_table *table, obb_file
     obb_memo memo = obb_state_memo(state);
     obb_fingerprint contents;
     obb_text text = {0};
-    bool c = a->options->language == OBB_C || a->options->language == OBB_CXX;
-    if (!c || obb_path_outside(obb_files_path(files, input)) ||
+    if (!obb_text_reading(table, a) || obb_path_outside(obb_files_path(files, input)) ||
         obb_files_fingerprint(files, input, &contents))
         return;
     const obb_lexis lexis = lexis_of(a);
