@@ -119,14 +119,14 @@ void draft_ask_headers(draft *d, const obb_words *names, obb_map *has)
             ask_headers_of(d, cxx != 0, names, has);
 }
 
-/* Unoptimized: what a compile would take out is still asked for. */
+/* Unoptimized: what a compile would take out is still asked for. Without an object, it is asked whether C
+ * calls functions that are not declared. */
 static const char *const *command_for(draft *d, const draft_file *f, const char *object)
 {
     obb_words words = {0};
     draft_add_compiler(d, f->language == OBB_CXX, &words);
-    obb_arena_push(d->arena, &words, "-O0");
-    obb_arena_push(d->arena, &words,
-                   d->strict && f->language == OBB_C ? "-Werror=implicit-function-declaration" : "-w");
+    obb_arena_push(d->arena, &words, object ? "-w" : "-fsyntax-only");
+    obb_arena_push(d->arena, &words, object ? "-O0" : "-Werror=implicit-function-declaration");
     for (size_t i = 0; i < d->includes.count; i++)
         obb_arena_push(d->arena, &words, obb_arena_format(d->arena, "-I%s", d->includes.at[i]));
     if (d->header || d->made.count)
@@ -142,8 +142,9 @@ static const char *const *command_for(draft *d, const draft_file *f, const char 
     const char *path = *f->path == '-' || *f->path == '@' ? obb_arena_format(d->arena, "./%s", f->path)
                                                           : f->path;
     const char *const rest[] = {"-c", path, "-o", object, NULL};
-    for (size_t i = 0; i < sizeof rest / sizeof *rest; i++)
+    for (size_t i = object ? 0 : 1; i < sizeof rest / sizeof *rest && (object || i < 2); i++)
         obb_arena_push(d->arena, &words, rest[i]);
+    obb_arena_push(d->arena, &words, NULL);
     return words.at;
 }
 
@@ -422,17 +423,58 @@ static void make_headers(draft *d)
         draft_forget_missing(d, d->made.at[i].name);
 }
 
+/* Of these files (numbers), or of all that compile, those that call functions that are not declared. */
+static void find_undeclared(draft *d, const obb_file_list *among, obb_file_list *undeclared)
+{
+    size_t jobs = d->request->jobs ? d->request->jobs : 1, count = among ? among->count : d->files.count;
+    obb_answer *answers = obb_alloc(jobs * sizeof *answers);
+    const char *const **commands = obb_alloc(jobs * sizeof *commands);
+    obb_file *numbers = obb_alloc(jobs * sizeof *numbers);
+    for (size_t i = 0; i < count && !interrupted;) {
+        size_t n = 0;
+        for (; i < count && n < jobs; i++) {
+            numbers[n] = among ? among->at[i] : (obb_file)i;
+            const draft_file *f = d->files.at[numbers[n]];
+            if (f->compiled && f->language == OBB_C)
+                commands[n++] = command_for(d, f, NULL);
+        }
+        obb_ask_all(commands, n, NULL, answers);
+        for (size_t k = 0; k < n; k++) {
+            if (answers[k].status)
+                obb_arena_push(d->arena, undeclared, numbers[k]);
+            obb_answer_free(&answers[k]);
+        }
+    }
+    free(answers);
+    free(commands);
+    free(numbers);
+}
+
+/* Whether functions are declared now that were not; then those that call them are compiled again. */
+static bool declares_more(draft *d, const obb_file_list *undeclared)
+{
+    obb_file_list still = {0};
+    find_undeclared(d, undeclared, &still);
+    for (size_t i = 0; i < undeclared->count && still.count < undeclared->count; i++)
+        d->files.at[undeclared->at[i]]->compiled = false;
+    if (still.count < undeclared->count)
+        draft_compile_rest(d, false);
+    return still.count < undeclared->count;
+}
+
 /* It stands in front of the macros whose values are made up. */
 static void try_gnu_source(draft *d)
 {
     static const char name[] = "_GNU_SOURCE";
+    obb_file_list undeclared = {0};
     if (obb_has_word(&d->defines, name))
         return;
+    find_undeclared(d, NULL, &undeclared);
     obb_arena_push(d->arena, &d->defines, name);
     size_t last = d->defines.count - 1, at = last - d->guessed;
     memmove(d->defines.at + at + 1, d->defines.at + at, (last - at) * sizeof *d->defines.at);
     d->defines.at[at] = name;
-    if (draft_compile_rest(d, false))
+    if (draft_compile_rest(d, false) || declares_more(d, &undeclared))
         return;
     memmove(d->defines.at + at, d->defines.at + at + 1, (last - at) * sizeof *d->defines.at);
     d->defines.count--;
@@ -440,7 +482,6 @@ static void try_gnu_source(draft *d)
 
 static void compile_all(draft *d)
 {
-    d->strict = true;
     draft_compile_rest(d, true);
     if (d->unstarted && !draft_count_compiled(d))
         return;
@@ -451,8 +492,6 @@ static void compile_all(draft *d)
     try_gnu_source(d);
     draft_guess(d);
     try_gnu_source(d); /* for what only macros with values have brought to light */
-    d->strict = false;
-    draft_compile_rest(d, true);
     find_parts(d);
     for (size_t i = 0; i < d->files.count; i++) {
         d->result->compiled += d->files.at[i]->compiled && draft_is_counted(d->files.at[i]);

@@ -126,7 +126,6 @@ typedef struct draft {
     const char *template_text;   /* its text, filled in with these values; or NULL */
     obb_words template_values;
     OBB_VEC(draft_made_header) made; /* headers that builds will make, besides that one */
-    bool strict;                 /* C calls no function that is not declared */
     bool forced;                 /* no source includes it: it stands in front of each */
     const char *unstarted;       /* the compiler that is not there, and why; NULL: all are */
     obb_words missing;           /* headers that are not found */

@@ -89,6 +89,7 @@ typedef struct obb_dependencies {
     const char *undecided;   /* why the compiler was asked for the files; or NULL */
     obb_fingerprint scan;    /* what the scan depends on besides files: the compiler's answers, and the way we
                                 scan */
+    bool trigraphs_alone;    /* see obb_scan_result; false when it was recalled */
     bool text_matters;       /* see obb_scan_result; true when the compiler was asked */
     bool assembled;          /* the scan found files that only an assembler reads */
     const obb_preprocessor_setup *setup; /* NULL: it was not scanned */

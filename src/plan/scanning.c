@@ -420,6 +420,7 @@ static void take_scan(const scan_job *j, const obb_scan_result *result)
         obb_arena_push(j->plan->arena, &tested, result->tested.at[i]);
     take_tested(j, &tested);
     j->d->text_matters = result->text_matters || j->d->undecided;
+    j->d->trigraphs_alone = result->trigraphs_alone && !j->d->undecided;
     j->d->assembled = result->assembled;
 }
 

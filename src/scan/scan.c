@@ -480,7 +480,7 @@ static void embed(obb_scanner *s, const obb_directive *d)
     if (file == OBB_NO_FILE)
         obb_scan_give_up(s, "what #embed names is nowhere: `%s`", name);
     obb_scan_note_file(s, file, s->file, d->line, false);
-    s->result->text_matters = true; /* all of it is read, comments too; no memo can express that */
+    s->embedded = true; /* all of it is read, comments too; no memo can express that */
     obb_scan_spoil_memos(s);
 }
 
@@ -648,6 +648,7 @@ void obb_scan(obb_scanner *s, const obb_preprocessor_setup *setup, obb_file sour
     s->steps = 0;
     s->saved.count = s->assembling.count = s->log.count = 0;
     obb_scan_note_file(s, source, OBB_NO_FILE, 0, false);
+    s->embedded = false;
     result->text_matters = true; /* unless it comes to its end */
     if (setjmp(s->undecided))
         return;
@@ -660,8 +661,10 @@ void obb_scan(obb_scanner *s, const obb_preprocessor_setup *setup, obb_file sour
     read_forced(s, source);
     read_file(s, source, UINT32_MAX, kind_of_source(s));
     s->logging = false;
-    result->text_matters = s->assembling.count || result->undecided || setup->dialect->trigraphs ||
-                           (kind_of_source(s) != OBB_TEXT_C && kind_of_source(s) != OBB_TEXT_C_RAW);
+    bool other = s->assembling.count || s->embedded || result->undecided ||
+                 (kind_of_source(s) != OBB_TEXT_C && kind_of_source(s) != OBB_TEXT_C_RAW);
+    result->trigraphs_alone = !other && setup->dialect->trigraphs;
+    result->text_matters = other || setup->dialect->trigraphs;
     if (s->assembling.count)
         obb_scan_assembling_macros(s);
 }

@@ -47,7 +47,8 @@ typedef struct obb_scan_result {
     OBB_VEC(obb_include) includes; /* only when asked for */
     bool waits;            /* the scan came to a pending file (files.h), and ended there */
     obb_file pending;      /* which */
-    bool text_matters;     /* more than the directives of its files decides what it includes */
+    bool text_matters;     /* more than the directives of its files decides what it includes; */
+    bool trigraphs_alone;  /* but only trigraphs, if there are any */
     bool assembled;        /* something was included by assembly, which compilers do not report */
     bool at_most;          /* undecided, but the files are all that may be read */
     const char *undecided; /* why the compiler must be asked; NULL when all is known */

@@ -89,6 +89,7 @@ struct obb_scanner {
     OBB_VEC(obb_event) log;
     obb_gas gas;
     bool logging;        /* memos are kept and used */
+    bool embedded;       /* something was, by #embed */
     OBB_VEC(uint32_t) assembling; /* macros that may include something by inline assembly */
     jmp_buf undecided;
 };

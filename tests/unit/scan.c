@@ -273,6 +273,11 @@ static void embeds_what_is_there(void)
     CHECK(reads(&w, "src/b.bin"));
     CHECK(reads(&w, "inc/yes.h"));
     CHECK(lacks(&w, "data/b.bin") && !lacks(&w, "src/a.bin"));
+    CHECK(w.result.text_matters && !w.result.trigraphs_alone); /* what is embedded has no comments */
+    w.dialect.trigraphs = true;
+    scan(&w, "src/e.c");
+    CHECK(w.result.text_matters && !w.result.trigraphs_alone);
+    w.dialect.trigraphs = false;
     harness_write("src/g.c", "#embed \"gone.bin\"\n");
     scan(&w, "src/g.c");
     CHECK(w.result.undecided != NULL);
@@ -297,6 +302,7 @@ static void trigraphs_are_a_matter_of_the_dialect(void)
         w.dialect.trigraphs = trigraphs;
         scan(&w, "t.c");
         CHECK_NUMBER(reads(&w, "inc/yes.h"), trigraphs);
+        CHECK(w.result.text_matters == w.dialect.trigraphs && w.result.trigraphs_alone == w.dialect.trigraphs);
         CHECK_NUMBER(w.result.missing.count, !trigraphs);
         end(&w);
     }
