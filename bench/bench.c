@@ -201,6 +201,17 @@ static void row(const char *what, double ours, const char *against, double their
     fflush(stdout);
 }
 
+/* There is a limit for 100,000 sources. */
+static void tell_scan_memory(void)
+{
+    enum { MOST_MB = 800 };
+    double mb = (double)peak / 1024;
+    printf("peak memory of a scan from nothing: %.1f MB", mb);
+    if (sources >= 100000)
+        printf("  <= %d MB  %s", MOST_MB, mb <= MOST_MB ? "reached" : "NOT REACHED");
+    printf("\n");
+}
+
 /* On a tree of its own, so small that it can be built again and again in turn with the same
  * commands. */
 static void measure_full_build(const char *program)
@@ -216,7 +227,7 @@ static void measure_full_build(const char *program)
              "find out/host.debug/obj out/host.debug/lib -type f -delete;"
              "xargs -P 2 -L 1 env < commands.txt && xargs -P 2 -L 1 env < archives.txt 2>/dev/null");
     compare(ours, theirs, 7, &mine, &floor);
-    row("full build, 400 sources", mine, "the same commands, xargs -P 2", floor, mine / floor, 1.03, false);
+    row("full build, 400 sources", mine, "the same commands, xargs -P 2", floor, mine / floor, 1.02, false);
 }
 
 /* A header of ten users is edited, so that all ten come out anew: against their compiles and the archive
@@ -730,11 +741,11 @@ int main(int argc, char **argv)
         if (compile)
             theirs += timed(part);
         if (i == 0)
-            printf("peak memory of a scan from nothing: %.1f MB\n", (double)peak / 1024);
+            tell_scan_memory();
     }
     ours = median(scans, 5);
     if (compile) {
-        row("scan from nothing", ours, "-M, a process a source, xargs -P 2", theirs, theirs / ours, 50, true);
+        row("scan from nothing", ours, "-M, a process a source, xargs -P 2", theirs, theirs / ours, 60, true);
     } else {
         printf("scan from nothing: %.1f ms, %.1f us a source\n", ours * 1e3, ours * 1e6 / sources);
     }
