@@ -276,15 +276,17 @@ static bool has_same_error(const draft_file *f, const draft_file *other)
            other->wrong_line == f->wrong_line;
 }
 
-/* The macro with which this source compiles, or one of some others that have the same error: it may be for
- * another system itself. Else the first with which it gets further. */
-static size_t best_choice(draft *d, draft_file *f, const obb_words *defines)
+/* The macro with which this source compiles; or, of those near the error, so many of the first, with which
+ * one of some others compiles that have the same error: it may be for another system itself. Else the first
+ * with which it gets further. */
+static size_t best_choice(draft *d, draft_file *f, const obb_words *defines, size_t near)
 {
     bool compiles;
     size_t best = draft_try(d, f, defines, &compiles), tried = 1;
-    for (size_t i = 0; i < d->files.count && !compiles && tried < MOST_OTHERS; i++)
+    const obb_words nearest = {.at = defines->at, .count = near};
+    for (size_t i = 0; i < d->files.count && near && !compiles && tried < MOST_OTHERS; i++)
         if (has_same_error(f, d->files.at[i])) {
-            size_t other = draft_try(d, d->files.at[i], defines, &compiles);
+            size_t other = draft_try(d, d->files.at[i], &nearest, &compiles);
             best = compiles ? other : best;
             tried++;
         }
@@ -307,6 +309,7 @@ static bool choose_for(draft *d, draft_file *f, obb_map *asked)
     find_names(d, f->wrong_in, AROUND_LINE, f->wrong_line, NULL, &names);
     find_names_of_macro(d, f, &names);
     put_named_first(d, f, &names);
+    size_t about = names.count, near = 0;
     find_names_of_includes(d, f, &names);
     obb_words defines = {0};
     for (size_t i = 0; i < names.count && defines.count < MOST_TRIED; i++) {
@@ -316,8 +319,9 @@ static bool choose_for(draft *d, draft_file *f, obb_map *asked)
         for (size_t k = 0; k < values.count; k++)
             if (!obb_map_get(asked, values.at[k]))
                 obb_arena_push(d->arena, &defines, values.at[k]);
+        near = i < about ? defines.count : near;
     }
-    size_t chosen = best_choice(d, f, &defines);
+    size_t chosen = best_choice(d, f, &defines, near);
     if (chosen == defines.count)
         return false;
     draft_add_guess(d, defines.at[chosen], f, asked);

@@ -164,6 +164,8 @@ static void list_values(draft *d, const draft_file *f, obb_words *defines)
     }
 }
 
+enum { MOST_GUESSES = 5 }; /* for a source: one that lacks more is for another system */
+
 static void drop_asked(const obb_map *asked, obb_words *defines)
 {
     size_t kept = 0;
@@ -185,7 +187,7 @@ static bool guess_macros(draft *d, obb_map *asked)
             more = true;
             continue;
         }
-        if (f->wrong && !f->compiled)
+        if (f->wrong && !f->compiled && f->guesses < MOST_GUESSES)
             list_values(d, f, &defines);
         drop_asked(asked, &defines);
         bool tried = !defines.count ||
@@ -193,8 +195,10 @@ static bool guess_macros(draft *d, obb_map *asked)
                                  f);
         bool compiles;
         size_t found = tried ? defines.count : draft_try(d, f, &defines, &compiles);
-        if (found < defines.count)
+        if (found < defines.count) {
             draft_add_guess(d, defines.at[found], f, asked);
+            f->guesses++;
+        }
         more = more || found < defines.count;
     }
     obb_map_free(&names);

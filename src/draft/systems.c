@@ -152,7 +152,7 @@ static void need(draft *d, draft_target *t, library *l, const obb_words *metadat
         obb_arena_push(d->arena, &t->libs, l->name);
 }
 
-static void resolve(draft *d, draft_target *t, libraries *others, const obb_words *metadata)
+static void resolve(draft *d, draft_target *t, const libraries *others, const obb_words *metadata)
 {
     obb_words open = t->unresolved;
     t->unresolved = (obb_words){0};
@@ -171,7 +171,29 @@ static void resolve(draft *d, draft_target *t, libraries *others, const obb_word
     }
 }
 
-static void free_all(libraries *list)
+/* All but those that need not be named. */
+static const libraries *others_of(draft *d)
+{
+    if (!d->systems) {
+        libraries *others = obb_arena_alloc(d->arena, sizeof *others);
+        list_folder(d, obb_path_folder(d->arena, asked(d, "libc.so.6")), others);
+        d->systems = others;
+    }
+    return d->systems;
+}
+
+bool draft_is_in_libraries(draft *d, const char *symbol)
+{
+    const libraries *others = others_of(d);
+    bool is = false;
+    for (size_t i = 0; i < others->count && !is; i++) {
+        read_symbols(d, &others->at[i]);
+        is = obb_map_get(&others->at[i].symbols, symbol) != NULL;
+    }
+    return is;
+}
+
+static void free_all(const libraries *list)
 {
     for (size_t i = 0; i < list->count; i++)
         obb_map_free(&list->at[i].symbols);
@@ -194,12 +216,9 @@ bool draft_has_function(draft *d, const char *name)
 
 void draft_find_libraries(draft *d)
 {
-    libraries others = {0};
     obb_words metadata = {0};
-    const char *folder = obb_path_folder(d->arena, asked(d, "libc.so.6"));
-    list_folder(d, folder, &others);
-    list_metadata(d, folder, &metadata);
+    list_metadata(d, obb_path_folder(d->arena, asked(d, "libc.so.6")), &metadata);
     for (size_t i = 0; i < d->targets.count; i++)
-        resolve(d, d->targets.at[i], &others, &metadata);
-    free_all(&others);
+        resolve(d, d->targets.at[i], others_of(d), &metadata);
+    free_all(others_of(d));
 }

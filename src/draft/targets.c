@@ -236,11 +236,12 @@ static void find_uses(draft *d)
 
 /* --- twins -------------------------------------------------------------------------- */
 
-/* A symbol that it needs and that is neither here nor in the C library; NULL: there is none. */
+/* A symbol that it needs and that is neither here nor in a library of the system; NULL: there is none. */
 static const char *lacks_nowhere(draft *d, const draft_file *f)
 {
     for (size_t i = 0; i < f->lacks.count; i++)
-        if (!obb_map_get(&d->definers, f->lacks.at[i]) && !draft_has_function(d, f->lacks.at[i]))
+        if (!obb_map_get(&d->definers, f->lacks.at[i]) && !draft_has_function(d, f->lacks.at[i]) &&
+            !draft_is_in_libraries(d, f->lacks.at[i]))
             return f->lacks.at[i];
     return NULL;
 }
@@ -275,7 +276,12 @@ static void leave_twins_out(draft *d)
 {
     for (size_t i = 0; i < d->files.count; i++) {
         draft_file *f = d->files.at[i];
-        const char *lacking = f->compiled && !f->is_main && f->defines.count ? lacks_nowhere(d, f) : NULL;
+        bool doubled = f->compiled && !f->is_main && f->defines.count;
+        for (size_t k = 0; k < f->defines.count && doubled; k++) {
+            const draft_definers *all = obb_map_get(&d->definers, f->defines.at[k]);
+            doubled = all && all->files.count > 1;
+        }
+        const char *lacking = doubled ? lacks_nowhere(d, f) : NULL;
         const draft_file *twin = NULL;
         for (size_t k = 0; lacking && k < f->defines.count && (k == 0 || twin); k++)
             twin = twin_of(d, f, f->defines.at[k]);

@@ -27,6 +27,7 @@ typedef struct draft_file {
     OBB_VEC(named_include) includes;
     obb_words flags;           /* of a compilation database: -D and the like; and of */
     bool extended;             /* extensions of the processor, which it needs */
+    unsigned guesses;          /* macros that were made up for it */
     bool compiled;
     const char *object;        /* then, its path */
     const char *wrong;         /* the first error of its compile, */
@@ -135,6 +136,7 @@ typedef struct draft {
     char *temporary;             /* a folder; headers are made in `gen` in it, as builds do, */
     size_t objects;              /* and how many objects are in it */
     size_t tries;                /* how often draft_try compiled */
+    void *systems;               /* of systems.c: libraries of this system */
 } draft;
 
 void draft_note(draft *d, const char *format, ...);
@@ -259,6 +261,9 @@ void draft_write_processors(const draft *d, const draft_target *t, obb_text *tex
 
 /* systems.c: whether the C or C++ library defines it. */
 bool draft_has_function(draft *d, const char *name);
+
+/* systems.c: whether another library of this system defines a symbol. */
+bool draft_is_in_libraries(draft *d, const char *symbol);
 
 /* writing.c: a word as a description has it, in quotation marks where it needs them. */
 void draft_write_word(obb_text *text, const char *word);
