@@ -490,6 +490,7 @@ static void read_around(obb_reader *r, const obb_item *item, obb_target *t)
 static void read_inputs(obb_reader *r, const obb_item *item, obb_target *t)
 {
     obb_word_list words = obb_item_values(r, item);
+    r->project->any_resources = r->project->any_resources || item->vocable.id != OBB_W_READS;
     obb_read_patterns(r, item, item->vocable.id == OBB_W_READS ? &t->reads : &t->resources);
     obb_read_references(r, &words, item->condition, t);
     t->conditional = has_axes(r, &words) || t->conditional;
