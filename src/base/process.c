@@ -184,6 +184,31 @@ void obb_answer_free(obb_answer *answer)
     obb_text_free(&answer->err);
 }
 
+/* As the C library words them, and compilers. */
+static const char *const complaints[] = {
+    "No space left on device", "Disk quota exceeded",      "Cannot allocate memory",
+    "out of memory",           "virtual memory exhausted", "Resource temporarily unavailable",
+    "Too many open files",     "Input/output error",       "Killed signal terminated program"};
+
+bool obb_answer_is_unsure(const obb_answer *answer, const char **said, size_t *length)
+{
+    bool unsure = answer->status > 128;
+    *length = 0;
+    for (const char *line = obb_text_bytes(&answer->err); *line && answer->status && !*length;) {
+        const size_t n = strcspn(line, "\n");
+        for (size_t i = 0; i < sizeof complaints / sizeof *complaints && *line != ' '; i++) {
+            const char *at = strstr(line, complaints[i]); /* lines of sources begin with blanks */
+            if (!at || at >= line + n)
+                continue;
+            *said = line;
+            *length = n;
+            unsure = true;
+        }
+        line += n + (line[n] == '\n');
+    }
+    return unsure;
+}
+
 static bool runs(obb_files *files, const char *path)
 {
     const obb_stamp *s = obb_files_stamp(files, obb_files_number(files, path));

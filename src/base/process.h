@@ -32,8 +32,8 @@ obb_answer obb_ask_in(const char *const *argv, const char *input, const obb_aske
  * or minus an errno value. */
 int obb_run_within(const char *const *argv, const char *folder, uint64_t limit, bool *timed_out);
 
-/* The same without input and with a time limit in milliseconds: then it is ended, with all that it started.
- */
+/* Like obb_ask, without input and with a time limit in milliseconds: then it is ended, with all that it
+ * started. */
 obb_answer obb_ask_within(const char *const *argv, uint64_t limit);
 
 /* Asks `count` programs at once, all with the same input; the answers stand in the order of the
@@ -41,6 +41,11 @@ obb_answer obb_ask_within(const char *const *argv, uint64_t limit);
 void obb_ask_all(const char *const *const *argvs, size_t count, const char *input,
                  obb_answer *answers);
 void obb_answer_free(obb_answer *answer);
+
+/* Whether it says more of this machine, here and now, than of what was asked: the program, or one that it ran
+ * itself, was ended by a signal, or complains of memory, room, processes or descriptors. The line of that
+ * complaint at *said and so many bytes; 0: it says none. */
+bool obb_answer_is_unsure(const obb_answer *answer, const char **said, size_t *length);
 
 /* A program that belongs to this one and lies in the same folder; NULL: there is none. */
 const char *obb_program_beside(obb_arena *arena, const char *name);

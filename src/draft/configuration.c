@@ -18,7 +18,7 @@ static bool is_quoted(const draft *d, const char *name)
     return is;
 }
 
-static size_t count_missing(const draft *d, const char *name)
+size_t draft_count_missing(const draft *d, const char *name)
 {
     size_t n = 0;
     for (size_t i = 0; i < d->files.count; i++)
@@ -36,7 +36,7 @@ static const char *configuration_header(const draft *d)
     for (size_t i = 0; i < d->missing.count; i++) {
         const char *name = d->missing.at[i];
         bool called = draft_is_configuration(name);
-        size_t n = draft_can_make(d, name) ? count_missing(d, name) : 0;
+        size_t n = draft_can_make(d, name) ? draft_count_missing(d, name) : 0;
         bool may = called || (d->tested.count > 2 && n > 2 && is_quoted(d, name));
         if (n && may && (called != most_called ? called : n > users)) {
             most = name;
@@ -159,10 +159,8 @@ static void try_in_front(draft *d)
 
 static void make_header(draft *d, const draft_made_header *h)
 {
-    const char *path = draft_trial_path(d, h->name);
     obb_arena_push(d->arena, &d->made, *h);
-    if (!obb_path_make_folders(path))
-        obb_file_write(path, h->text, strlen(h->text), NULL);
+    draft_write_trial(d, h->name, h->text, strlen(h->text));
 }
 
 /* A header with this text, which a step makes. */
@@ -210,7 +208,7 @@ static bool make_others(draft *d)
     bool more = false;
     for (size_t i = 0; d->header && i < d->missing.count; i++) {
         const char *name = d->missing.at[i];
-        if (!draft_is_configuration(name) || !draft_can_make(d, name) || !count_missing(d, name))
+        if (!draft_is_configuration(name) || !draft_can_make(d, name) || !draft_count_missing(d, name))
             continue;
         make_text(d, name, obb_arena_format(d->arena, "#include <%s>\n", d->header));
         draft_forget_missing(d, name);

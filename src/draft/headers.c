@@ -224,10 +224,9 @@ bool draft_make_headers(draft *d)
     bool more = false;
     for (size_t i = 0; i < d->missing.count; i++) {
         draft_made_header h = {.name = d->missing.at[i]};
-        const char *to = draft_trial_path(d, h.name);
         obb_text text = {0};
         if (draft_can_make(d, h.name) && !draft_is_made(d, h.name) && find_way(d, &h, &text) &&
-            !obb_path_make_folders(to) && !obb_file_write(to, obb_text_bytes(&text), text.length, NULL)) {
+            draft_write_trial(d, h.name, obb_text_bytes(&text), text.length)) {
             obb_arena_push(d->arena, &d->made, h);
             more = true;
         }

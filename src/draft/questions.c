@@ -256,8 +256,6 @@ void draft_write_header(draft *d, const char *name)
     }
     if (d->template)
         obb_text_string(&text, d->template_text);
-    const char *path = draft_trial_path(d, name);
-    if (!obb_path_make_folders(path))
-        obb_file_write(path, obb_text_bytes(&text), text.length, NULL);
+    draft_write_trial(d, name, obb_text_bytes(&text), text.length);
     obb_text_free(&text);
 }

@@ -182,10 +182,10 @@ static const libraries *others_of(draft *d)
     return d->systems;
 }
 
-bool draft_is_in_libraries(draft *d, const char *symbol)
+bool draft_is_of_system(draft *d, const char *symbol)
 {
     const libraries *others = others_of(d);
-    bool is = false;
+    bool is = of_compiler(symbol) || draft_has_function(d, symbol);
     for (size_t i = 0; i < others->count && !is; i++) {
         read_symbols(d, &others->at[i]);
         is = obb_map_get(&others->at[i].symbols, symbol) != NULL;

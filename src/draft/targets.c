@@ -240,8 +240,7 @@ static void find_uses(draft *d)
 static const char *lacks_nowhere(draft *d, const draft_file *f)
 {
     for (size_t i = 0; i < f->lacks.count; i++)
-        if (!obb_map_get(&d->definers, f->lacks.at[i]) && !draft_has_function(d, f->lacks.at[i]) &&
-            !draft_is_in_libraries(d, f->lacks.at[i]))
+        if (!obb_map_get(&d->definers, f->lacks.at[i]) && !draft_is_of_system(d, f->lacks.at[i]))
             return f->lacks.at[i];
     return NULL;
 }
@@ -311,7 +310,7 @@ static const char *common_folder(draft *d, const char *a, const char *b)
 
 static bool lies_below(const draft_target *t, const char *folder)
 {
-    return t->kind == DRAFT_LIBRARY &&
+    return t->kind == DRAFT_LIBRARY && t->files.count && /* none: it is merged with another one */
            (strcmp(folder, ".") == 0 || strcmp(t->folder, folder) == 0 || obb_path_within(t->folder, folder));
 }
 
@@ -333,7 +332,8 @@ static void find_circle(draft *d, size_t number, const obb_map *reached, circle 
     size_t below = 0, files = 0;
     for (size_t i = 0; i < d->targets.count; i++)
         if (i == number ||
-            (obb_map_get(&reached[number], d->targets.at[i]->name) && obb_map_get(&reached[i], t->name))) {
+            (d->targets.at[i]->files.count && obb_map_get(&reached[number], d->targets.at[i]->name) &&
+             obb_map_get(&reached[i], t->name))) {
             obb_arena_push(d->arena, found, d->targets.at[i]);
             folder = common_folder(d, folder, d->targets.at[i]->folder);
         }

@@ -315,9 +315,9 @@ static bool is_included_beside(const draft *d, const draft_file *header)
  * here. */
 static bool is_other_configuration(const draft *d, const draft_file *header)
 {
-    const char *template = draft_template_of(d, header->path);
     if (draft_is_elsewhere(header->path))
         return true;
+    const char *template = draft_template_of(d, header->path);
     return template && strcmp(obb_path_folder(d->arena, template), header->folder) != 0 &&
            !is_included_beside(d, header);
 }

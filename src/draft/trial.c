@@ -41,6 +41,11 @@ static void leave_signals(const struct sigaction *before)
         sigaction(signals[i], &before[i], NULL);
 }
 
+static bool stops(const draft *d)
+{
+    return interrupted || d->failed;
+}
+
 static const char *compiler(bool cxx)
 {
     const char *named = getenv(cxx ? "CXX" : "CC");
@@ -172,6 +177,23 @@ static bool take_place(draft *d, draft_file *f, const char *line)
     return place;
 }
 
+/* Whether there is no room for what a compile may make. Compilers take away what they could not finish. */
+static bool is_full(draft *d)
+{
+    enum { CHUNKS = 256, CHUNK = 65536 };
+    char *zeros = obb_alloc(CHUNK);
+    FILE *f = fopen(obb_path_join(d->arena, d->temporary, "room"), "wb");
+    bool full = !f;
+    memset(zeros, 0, CHUNK);
+    for (int i = 0; i < CHUNKS && !full; i++)
+        full = fwrite(zeros, 1, CHUNK, f) != CHUNK;
+    if (f)
+        full = fclose(f) != 0 || full;
+    unlink(obb_path_join(d->arena, d->temporary, "room"));
+    free(zeros);
+    return full;
+}
+
 /* The first error of what a compiler said: behind the word, which assemblers begin with `E`. Lines of
  * sources, which warnings show as well, begin with blanks. NULL: there is none. */
 static const char *first_error(const char *text)
@@ -206,9 +228,13 @@ static void find_place(draft *d, draft_file *f, const char *text, const char *er
 /* The first line that says what is wrong, without the place; then the line of the source that it is about,
  * and a line that points into it. Both may stand behind a bar and the number of the line, as gcc and newer
  * clangs write them. */
-static void take_error(draft *d, draft_file *f, const obb_text *said)
+static void take_error(draft *d, draft_file *f, const obb_answer *answer)
 {
-    const char *text = obb_text_bytes(said), *at = first_error(text);
+    const char *text = obb_text_bytes(&answer->err), *at = first_error(text), *said;
+    size_t length;
+    if (obb_answer_is_unsure(answer, &said, &length) && is_full(d))
+        d->failed = obb_arena_format(d->arena, "the temporary folder %s is full; TMPDIR names another",
+                                     obb_temporary_folder());
     at = at ? at : text;
     find_place(d, f, text, at);
     size_t n = strcspn(at, "\n");
@@ -238,7 +264,7 @@ static void take_answer(draft *d, draft_file *f, const obb_answer *answer)
             obb_arena_format(d->arena, "the compiler `%s` cannot be started (%s); CC and CXX name others",
                              compiler(f->language == OBB_CXX), strerror(answer->failed));
     else if (!f->compiled)
-        take_error(d, f, &answer->err);
+        take_error(d, f, answer);
 }
 
 /* The later, the better: an error that is stated in the code is less than one that the compiler finds. */
@@ -253,67 +279,100 @@ static effect effect_of(draft *d, const draft_file *f, const obb_answer *answer)
     return now.compiled ? NO_ERROR : same ? SAME_ERROR : draft_is_refusal(&now) ? REFUSED : OTHER_ERROR;
 }
 
+/* Commands that run side by side, and the numbers of the files that they are about. */
+typedef struct batch {
+    size_t most, count;
+    const char *const **commands;
+    size_t *numbers;
+    obb_answer *answers;
+} batch;
+
+static batch open_batch(const draft *d)
+{
+    batch b = {.most = d->request->jobs ? d->request->jobs : 1};
+    b.commands = obb_alloc(b.most * sizeof *b.commands);
+    b.numbers = obb_alloc(b.most * sizeof *b.numbers);
+    b.answers = obb_alloc(b.most * sizeof *b.answers);
+    return b;
+}
+
+static void close_batch(batch *b)
+{
+    free(b->commands);
+    free(b->numbers);
+    free(b->answers);
+}
+
+static void add_command(batch *b, size_t number, const char *const *command)
+{
+    b->numbers[b->count] = number;
+    b->commands[b->count++] = command;
+}
+
+static void ask(batch *b)
+{
+    obb_ask_all(b->commands, b->count, NULL, b->answers);
+}
+
+static void forget_answers(batch *b)
+{
+    for (size_t k = 0; k < b->count; k++)
+        obb_answer_free(&b->answers[k]);
+    b->count = 0;
+}
+
 size_t draft_try(draft *d, draft_file *f, const obb_words *words, bool *compiles)
 {
-    size_t jobs = d->request->jobs ? d->request->jobs : 1, best = words->count;
-    obb_answer *answers = obb_alloc(jobs * sizeof *answers);
-    const char *const **commands = obb_alloc(jobs * sizeof *commands);
+    batch b = open_batch(d);
+    size_t best = words->count;
     effect reached = SAME_ERROR;
-    for (size_t i = 0; i < words->count && reached != NO_ERROR && !interrupted;) {
-        size_t first = i, n = 0;
-        for (; i < words->count && n < jobs; i++) {
+    for (size_t i = 0; i < words->count && reached != NO_ERROR && !stops(d);) {
+        for (; i < words->count && b.count < b.most; i++) {
             obb_words *into = *words->at[i] == '-' ? &f->flags : &d->defines;
             obb_arena_push(d->arena, into, words->at[i]);
-            commands[n++] = command_for(d, f, new_object(d));
+            add_command(&b, i, command_for(d, f, new_object(d)));
             into->count--;
+            d->tries += into == &d->defines;
         }
-        obb_ask_all(commands, n, NULL, answers);
-        for (size_t k = 0; k < n; k++) {
-            effect e = effect_of(d, f, &answers[k]);
-            best = e > reached ? first + k : best;
+        ask(&b);
+        for (size_t k = 0; k < b.count; k++) {
+            effect e = effect_of(d, f, &b.answers[k]);
+            best = e > reached ? b.numbers[k] : best;
             reached = e > reached ? e : reached;
-            obb_answer_free(&answers[k]);
         }
-        d->tries += *words->at[first] != '-' ? n : 0;
+        forget_answers(&b);
     }
-    free(answers);
-    free(commands);
+    close_batch(&b);
     *compiles = reached == NO_ERROR;
     return best;
 }
 
 size_t draft_compile_rest(draft *d, bool note)
 {
-    size_t jobs = d->request->jobs ? d->request->jobs : 1, compiled = 0, done = 0;
-    obb_answer *answers = obb_alloc(jobs * sizeof *answers);
-    const char *const **commands = obb_alloc(jobs * sizeof *commands);
-    size_t *numbers = obb_alloc(jobs * sizeof *numbers);
-    for (size_t i = 0; i < d->files.count && !interrupted;) {
-        size_t n = 0;
-        for (; i < d->files.count && n < jobs; i++)
-            if (!d->files.at[i]->header && !d->files.at[i]->compiled && !draft_is_foreign(d->files.at[i])) {
-                d->files.at[i]->object = new_object(d);
-                commands[n] = command_for(d, d->files.at[i], d->files.at[i]->object);
-                numbers[n++] = i;
-            }
-        if (!n)
-            break;
-        obb_ask_all(commands, n, NULL, answers);
-        for (size_t k = 0; k < n; k++) {
-            draft_file *f = d->files.at[numbers[k]];
-            take_answer(d, f, &answers[k]);
+    batch b = open_batch(d);
+    size_t compiled = 0, done = 0;
+    for (size_t i = 0; i < d->files.count && !stops(d);) {
+        for (; i < d->files.count && b.count < b.most; i++) {
+            draft_file *f = d->files.at[i];
+            if (f->header || f->compiled || draft_is_foreign(f))
+                continue;
+            f->object = new_object(d);
+            add_command(&b, i, command_for(d, f, f->object));
+        }
+        ask(&b);
+        for (size_t k = 0; k < b.count; k++) {
+            draft_file *f = d->files.at[b.numbers[k]];
+            take_answer(d, f, &b.answers[k]);
             compiled += f->compiled;
             if (note && !f->compiled)
                 note_missing(d, f);
-            obb_answer_free(&answers[k]);
         }
-        done += n;
-        if (d->request->progress)
+        done += b.count;
+        if (b.count && d->request->progress)
             d->request->progress(d->request->self, done, d->result->sources);
+        forget_answers(&b);
     }
-    free(answers);
-    free(commands);
-    free(numbers);
+    close_batch(&b);
     return compiled;
 }
 
@@ -342,6 +401,18 @@ static void read_object(draft *d, draft_file *f, const char *object)
             f->is_main = true;
         else
             add_definer(d, f->defines.at[i], f);
+}
+
+bool draft_write_trial(draft *d, const char *name, const char *text, size_t length)
+{
+    const char *path = draft_trial_path(d, name);
+    int failed = obb_path_make_folders(path);
+    if (!failed)
+        failed = obb_file_write(path, text, length, NULL);
+    if (failed)
+        d->failed = obb_arena_format(d->arena, "cannot write %s (%s); TMPDIR names another folder", path,
+                                     strerror(failed));
+    return !failed;
 }
 
 static void remove_temporary(const draft *d)
@@ -398,8 +469,9 @@ static void find_parts(draft *d)
     obb_map_free(&names);
 }
 
-/* A header of the system is not meant where the tree has a template of it, and it is in quotation marks. */
-static void miss_templates(draft *d)
+/* A header of the system is not meant where the tree has a template of it, and it is in quotation marks: it
+ * is missed, though compilers do not miss it. */
+static void miss_templates(draft *d, obb_words *expected)
 {
     obb_map names = {0};
     for (size_t i = 0; i < d->files.count; i++)
@@ -409,8 +481,10 @@ static void miss_templates(draft *d)
         for (size_t k = 0; k < d->files.at[i]->includes.count; k++) {
             const named_include *in = &d->files.at[i]->includes.at[k];
             if (in->quoted && !obb_map_put(&names, obb_path_name(in->name), d) &&
-                draft_template_of(d, in->name) && !obb_has_word(&d->missing, in->name))
+                draft_template_of(d, in->name) && !obb_has_word(&d->missing, in->name)) {
                 obb_arena_push(d->arena, &d->missing, in->name);
+                obb_arena_push(d->arena, expected, in->name);
+            }
         }
     obb_map_free(&names);
 }
@@ -426,28 +500,22 @@ static void make_headers(draft *d)
 /* Of these files (numbers), or of all that compile, those that call functions that are not declared. */
 static void find_undeclared(draft *d, const obb_file_list *among, obb_file_list *undeclared)
 {
-    size_t jobs = d->request->jobs ? d->request->jobs : 1, count = among ? among->count : d->files.count;
-    obb_answer *answers = obb_alloc(jobs * sizeof *answers);
-    const char *const **commands = obb_alloc(jobs * sizeof *commands);
-    obb_file *numbers = obb_alloc(jobs * sizeof *numbers);
-    for (size_t i = 0; i < count && !interrupted;) {
-        size_t n = 0;
-        for (; i < count && n < jobs; i++) {
-            numbers[n] = among ? among->at[i] : (obb_file)i;
-            const draft_file *f = d->files.at[numbers[n]];
+    batch b = open_batch(d);
+    const size_t count = among ? among->count : d->files.count;
+    for (size_t i = 0; i < count && !stops(d);) {
+        for (; i < count && b.count < b.most; i++) {
+            const size_t number = among ? among->at[i] : i;
+            const draft_file *f = d->files.at[number];
             if (f->compiled && f->language == OBB_C)
-                commands[n++] = command_for(d, f, NULL);
+                add_command(&b, number, command_for(d, f, NULL));
         }
-        obb_ask_all(commands, n, NULL, answers);
-        for (size_t k = 0; k < n; k++) {
-            if (answers[k].status)
-                obb_arena_push(d->arena, undeclared, numbers[k]);
-            obb_answer_free(&answers[k]);
-        }
+        ask(&b);
+        for (size_t k = 0; k < b.count; k++)
+            if (b.answers[k].status)
+                obb_arena_push(d->arena, undeclared, (obb_file)b.numbers[k]);
+        forget_answers(&b);
     }
-    free(answers);
-    free(commands);
-    free(numbers);
+    close_batch(&b);
 }
 
 /* Whether functions are declared now that were not; then those that call them are compiled again. */
@@ -485,13 +553,18 @@ static void compile_all(draft *d)
     draft_compile_rest(d, true);
     if (d->unstarted && !draft_count_compiled(d))
         return;
-    miss_templates(d);
+    obb_words expected = {0};
+    miss_templates(d, &expected);
     make_headers(d);
     draft_configure(d);
     make_headers(d); /* which are missed only behind that of the configuration */
+    for (size_t i = 0; i < expected.count; i++)
+        if (!draft_count_missing(d, expected.at[i]))
+            draft_forget_missing(d, expected.at[i]);
     try_gnu_source(d);
     draft_guess(d);
-    try_gnu_source(d); /* for what only macros with values have brought to light */
+    if (d->guessed)
+        try_gnu_source(d); /* for what only these macros have brought to light */
     find_parts(d);
     for (size_t i = 0; i < d->files.count; i++) {
         d->result->compiled += d->files.at[i]->compiled && draft_is_counted(d->files.at[i]);
@@ -511,5 +584,8 @@ const char *draft_compile(draft *d)
     remove_temporary(d);
     leave_signals(before);
     d->result->interrupted = interrupted;
-    return interrupted ? "interrupted" : d->unstarted && !draft_count_compiled(d) ? d->unstarted : NULL;
+    return interrupted                                ? "interrupted"
+           : d->failed                                ? d->failed
+           : d->unstarted && !draft_count_compiled(d) ? d->unstarted
+                                                      : NULL;
 }

@@ -129,6 +129,7 @@ typedef struct draft {
     OBB_VEC(draft_made_header) made; /* headers that builds will make, besides that one */
     bool forced;                 /* no source includes it: it stands in front of each */
     const char *unstarted;       /* the compiler that is not there, and why; NULL: all are */
+    const char *failed;          /* why nothing can be tried any more, such as a full disk; or NULL */
     obb_words missing;           /* headers that are not found */
     obb_map definers;            /* by symbol: draft_definers */
     OBB_VEC(draft_target *) targets;
@@ -205,6 +206,9 @@ bool draft_can_make(const draft *d, const char *name);
 const char *draft_made_path(const draft *d, const char *name);
 const char *draft_trial_path(const draft *d, const char *name);
 
+/* trial.c: writes a header of the trial, and its folders. False: nothing can be tried any more. */
+bool draft_write_trial(draft *d, const char *name, const char *text, size_t length);
+
 /* headers.c: whether a part of a path, or of the name at its end, is a system or compiler that this is not.
  */
 bool draft_is_elsewhere(const char *path);
@@ -223,6 +227,7 @@ void draft_fill_in(draft *d, const char *text, obb_template_kind kind, obb_words
 void draft_configure(draft *d);
 void draft_compile_anew(draft *d); /* all sources, whether they compiled or not */
 void draft_forget_missing(draft *d, const char *name); /* it is no longer missing */
+size_t draft_count_missing(const draft *d, const char *name); /* sources that lack it */
 size_t draft_count_compiled(const draft *d);
 
 /* headers.c: makes what is missing for the trial, where it is known how. False: nothing more. */
@@ -262,8 +267,8 @@ void draft_write_processors(const draft *d, const draft_target *t, obb_text *tex
 /* systems.c: whether the C or C++ library defines it. */
 bool draft_has_function(draft *d, const char *name);
 
-/* systems.c: whether another library of this system defines a symbol. */
-bool draft_is_in_libraries(draft *d, const char *symbol);
+/* systems.c: whether the compiler, or some library of this system, defines a symbol. */
+bool draft_is_of_system(draft *d, const char *symbol);
 
 /* writing.c: a word as a description has it, in quotation marks where it needs them. */
 void draft_write_word(obb_text *text, const char *word);

@@ -156,15 +156,21 @@ static const char *const *words_of(const obb_check_asker *a, const obb_check_tex
     return argv.at;
 }
 
-/* A compiler that was killed says nothing about the platform. */
+/* A compiler that was killed, or had no room, says nothing about the platform. */
 static void check_end(obb_check_asker *a, const obb_answer *answer)
 {
-    if (answer->failed || answer->status <= 128)
+    const char *said;
+    size_t length;
+    if (answer->failed || !obb_answer_is_unsure(answer, &said, &length))
         return;
-    obb_diag *d = obb_error(a->c->diags, OBB_FAULT_OUTSIDE, a->block->place,
-                            "the compiler %s was ended by signal %d while it answered `checks`",
-                            a->tool->command.at[0], answer->status - 128);
-    obb_hint(a->c->diags, d, "try again; nothing is remembered of this");
+    obb_diag *d = length ? obb_error(a->c->diags, OBB_FAULT_OUTSIDE, a->block->place,
+                                     "the compiler %s could not answer `checks`: %.*s",
+                                     a->tool->command.at[0], (int)length, said)
+                         : obb_error(a->c->diags, OBB_FAULT_OUTSIDE, a->block->place,
+                                     "the compiler %s was ended by signal %d while it answered `checks`",
+                                     a->tool->command.at[0], answer->status - 128);
+    obb_hint(a->c->diags, d,
+             "try again, nothing is remembered of this; TMPDIR=FOLDER names where there is room");
 }
 
 /* Compiles texts side by side, some at once. */

@@ -31,8 +31,8 @@ bool obb_has_generated_headers(const obb_project *p, const char *scope)
         any = p->checks.at[i]->block->into && obb_same(p->checks.at[i]->place.scope, scope);
     for (size_t i = 0; i < p->templates.count && !any; i++)
         any = obb_same(p->templates.at[i]->place.scope, scope);
-    for (size_t i = 0; i < p->targets.count && p->any_resources && !any; i++)
-        any = p->targets.at[i]->resources.count && obb_same(p->targets.at[i]->place.scope, scope);
+    for (size_t i = 0; i < p->resource_scopes.count && !any; i++)
+        any = obb_same(p->resource_scopes.at[i], scope);
     return any;
 }
 

@@ -395,7 +395,7 @@ typedef struct obb_project {
     size_t condition_count;
     bool asks_family;              /* some condition is about the toolchain's family */
     bool any_conditional;          /* some target depends on conditions */
-    bool any_resources;            /* some target has resources */
+    obb_words resource_scopes;     /* of targets that have resources, each once; NULL: the project's own */
     obb_fingerprint rest;         /* of all statements but those of targets; and of the kinds and names of
                                targets, in their order */
     obb_words descriptions; /* the files that were read, obbligato.score first; */

@@ -33,7 +33,9 @@ void obb_toolchain_ask_all(obb_toolchain *tc, const char *const *const *argvs, s
     for (size_t i = 0; i < count; i++) {
         bool here = answers[i].failed && !is_lasting(answers[i].failed);
         tc->trouble = here ? answers[i].failed : tc->trouble;
-        tc->unsure = tc->unsure || here || answers[i].status > 128;
+        const char *said;
+        size_t length;
+        tc->unsure = tc->unsure || here || obb_answer_is_unsure(&answers[i], &said, &length);
     }
 }
 

@@ -486,11 +486,21 @@ static void read_around(obb_reader *r, const obb_item *item, obb_target *t)
     step->conditional = step->conditional || item->condition;
 }
 
+static void note_resources(obb_reader *r, const obb_target *t)
+{
+    bool known = false;
+    for (size_t i = 0; i < r->project->resource_scopes.count && !known; i++)
+        known = obb_same(r->project->resource_scopes.at[i], t->place.scope);
+    if (!known)
+        obb_arena_push(r->arena, &r->project->resource_scopes, t->place.scope);
+}
+
 /* Files that a step or a test reads, or that become part of a program. */
 static void read_inputs(obb_reader *r, const obb_item *item, obb_target *t)
 {
     obb_word_list words = obb_item_values(r, item);
-    r->project->any_resources = r->project->any_resources || item->vocable.id != OBB_W_READS;
+    if (item->vocable.id != OBB_W_READS)
+        note_resources(r, t);
     obb_read_patterns(r, item, item->vocable.id == OBB_W_READS ? &t->reads : &t->resources);
     obb_read_references(r, &words, item->condition, t);
     t->conditional = has_axes(r, &words) || t->conditional;
