@@ -213,8 +213,7 @@ static obb_cause judge_inputs(obb_state *state, const obb_dependency_table *tabl
                               const obb_record *record)
 {
     const obb_dependencies *d = obb_dependencies_of(table, a);
-    /* What assembly includes, or #embed, is read as bytes. Texts with trigraphs have no fingerprint of tokens.
-     */
+    /* What assembly includes, or #embed, is read as bytes. Texts with trigraphs have no fingerprint. */
     bool tolerant = a->options && a->options->tokens_decide && !d->assembled &&
                     (!d->text_matters || d->trigraphs_alone);
     const obb_lexis lexis = tolerant ? lexis_of(a) : (obb_lexis){.told = false};
