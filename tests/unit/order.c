@@ -151,6 +151,35 @@ static void refined_orders_are_never_worse(void)
     obb_arena_free(arena);
 }
 
+/* A hundred compiles for a library and two dozen beside it; behind the library two links, one of which is long. By
+ * ways alone the compiles beside it come too late or too early. */
+static void a_library_with_links_behind_it_is_refined(void)
+{
+    enum { INSIDE = 100, BESIDE = 24, LIBRARY = INSIDE + BESIDE, LONG_LINK, LINK, COUNT };
+    for (uint64_t lot = 1; lot <= 5; lot++) {
+        obb_arena *arena = obb_arena_new();
+        obb_numbers users[COUNT] = {{0}};
+        obb_work work[COUNT];
+        uint64_t drawn = lot;
+        for (uint32_t i = 0; i < LIBRARY; i++) {
+            drawn = drawn * 6364136223846793005u + 1442695040888963407u;
+            uint64_t time = 50 + (drawn >> 40) % 500;
+            work[i] = (obb_work){.time = time * time / 250, .part = true};
+            use(arena, users, i, i < INSIDE ? (uint32_t)LIBRARY : (uint32_t)LINK);
+        }
+        work[LIBRARY] = (obb_work){.time = 100, .part = true};
+        work[LONG_LINK] = (obb_work){.time = 330, .part = true};
+        work[LINK] = (obb_work){.time = 140, .part = true};
+        use(arena, users, LIBRARY, LONG_LINK);
+        use(arena, users, LIBRARY, LINK);
+        obb_order_ways(work, users, COUNT);
+        uint64_t by_ways = obb_order_replay(work, users, COUNT, 16, OBB_BY_RANK, NULL);
+        obb_order_refine(work, users, COUNT, 16);
+        CHECK(obb_order_replay(work, users, COUNT, 16, OBB_BY_RANK, NULL) * 100 <= by_ways * 97);
+        obb_arena_free(arena);
+    }
+}
+
 void suite_order(void)
 {
     harness_test("the longest way leads to the end", the_longest_way_leads_to_the_end);
@@ -159,4 +188,5 @@ void suite_order(void)
     harness_test("what needs too much memory waits", what_needs_too_much_memory_waits);
     harness_test("orders are tried in advance", orders_are_tried_in_advance);
     harness_test("refined orders are never worse", refined_orders_are_never_worse);
+    harness_test("a library with links behind it is refined", a_library_with_links_behind_it_is_refined);
 }
