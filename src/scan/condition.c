@@ -1,6 +1,12 @@
 /* Conditions: the integer expressions of #if (C11 6.6 and 6.10.1), in intmax_t and uintmax_t,
- * by precedence climbing. What is not evaluated (behind &&, || and ?:) may divide by zero. */
+ * by precedence climbing. What is not evaluated (behind &&, || and ?:) may divide by zero.
+ *
+ * What __COUNTER__ is hangs on all text before, which is not replaced here. But a condition may be the same
+ * whatever it is, such as `__COUNTER__ + 1 == __COUNTER__ + 0`, which asks whether it counts: a value says
+ * how many times the unknown count is in it, and sums and comparisons in which that cancels out are decided.
+ */
 #include <ctype.h>
+#include <stdlib.h>
 #include <string.h>
 
 #include "scan/scanner.h"
@@ -8,6 +14,7 @@
 typedef struct value {
     uintmax_t bits;
     bool is_unsigned;
+    int counts; /* so many times the count before the condition is to be added */
 } value;
 
 typedef struct evaluator {
@@ -19,7 +26,15 @@ typedef struct evaluator {
 
 static value of(uintmax_t bits, bool is_unsigned)
 {
-    return (value){bits, is_unsigned};
+    return (value){bits, is_unsigned, 0};
+}
+
+/* The value itself is needed. */
+static value settled(const evaluator *e, value v)
+{
+    if (v.counts && !e->skipping)
+        obb_scan_give_up(e->scanner, "`%s` decides", "__COUNTER__");
+    return of(v.bits, v.is_unsigned);
 }
 
 static void malformed(evaluator *e)
@@ -171,20 +186,24 @@ static value unary(evaluator *e)
     if (not_word || compl_word)
         e->at++;
     if (not_word || accept(e, '!'))
-        return of(unary_sign(e).bits == 0, false);
+        return of(settled(e, unary_sign(e)).bits == 0, false);
     if (compl_word || accept(e, '~')) {
-        value v = unary_sign(e);
+        value v = settled(e, unary_sign(e));
         return of(~v.bits, v.is_unsigned);
     }
     if (accept(e, '-')) {
         value v = unary_sign(e);
-        return of(0 - v.bits, v.is_unsigned);
+        return (value){0 - v.bits, v.is_unsigned, -v.counts};
     }
     if (accept(e, '+'))
         return unary_sign(e);
     const obb_token *t = e->at;
     if (t->kind == OBB_T_NAME)
         return name(e);
+    if (t->kind == OBB_T_COUNTER) {
+        e->at++;
+        return (value){t->code, false, 1};
+    }
     if (t->kind == OBB_T_NUMBER || t->kind == OBB_T_CHAR) {
         value v = t->kind == OBB_T_NUMBER ? number(e, t) : character(e, t);
         e->at++;
@@ -282,8 +301,32 @@ static value divided(evaluator *e, value a, value b, bool remainder, bool u)
     return of((uintmax_t)(remainder ? x % y : x / y), false);
 }
 
+static bool is_comparison(operation op)
+{
+    return op >= EQUAL && op <= GREATER_EQUAL;
+}
+
+static value applied(evaluator *e, operation op, value a, value b);
+
+/* Of sums and differences the counts are those of both; in comparisons equal ones cancel out, unless it is an
+ * unsigned one, or the numbers beside them are so large that the sum might not fit. */
+static value applied_to_counts(evaluator *e, operation op, value a, value b)
+{
+    enum { MOST = 1 << 30 };
+    bool small = (intmax_t)a.bits > -MOST && (intmax_t)a.bits < MOST && (intmax_t)b.bits > -MOST &&
+                 (intmax_t)b.bits < MOST && abs(a.counts) < 1000 && abs(b.counts) < 1000;
+    if (small && !a.is_unsigned && !b.is_unsigned && (op == PLUS || op == MINUS))
+        return (value){op == PLUS ? a.bits + b.bits : a.bits - b.bits, false,
+                       op == PLUS ? a.counts + b.counts : a.counts - b.counts};
+    if (small && !a.is_unsigned && !b.is_unsigned && is_comparison(op) && a.counts == b.counts)
+        return applied(e, op, of(a.bits, false), of(b.bits, false));
+    return applied(e, op, settled(e, a), settled(e, b));
+}
+
 static value applied(evaluator *e, operation op, value a, value b)
 {
+    if (a.counts || b.counts)
+        return applied_to_counts(e, op, a, b);
     bool u = a.is_unsigned || b.is_unsigned;
     bool less = u ? a.bits < b.bits : (intmax_t)a.bits < (intmax_t)b.bits;
     bool same = a.bits == b.bits;
@@ -313,12 +356,14 @@ static value binary(evaluator *e, int least)
         if (op == NONE || rank < least)
             return a;
         e->at++;
+        if (op == OR || op == AND)
+            a = settled(e, a);
         bool decided = (op == OR && a.bits) || (op == AND && !a.bits);
         e->skipping += decided;
         value b = binary(e, rank + 1);
         e->skipping -= decided;
         if (op == OR || op == AND)
-            a = of(op == OR ? a.bits || b.bits : a.bits && b.bits, false);
+            a = of(op == OR ? a.bits || settled(e, b).bits : a.bits && settled(e, b).bits, false);
         else
             a = applied(e, op, a, b);
     }
@@ -332,6 +377,7 @@ static value conditional(evaluator *e)
     e->depth--;
     if (!accept(e, '?'))
         return c;
+    c = settled(e, c);
     e->skipping += !c.bits;
     value yes = conditional(e);
     e->skipping -= !c.bits;
@@ -340,7 +386,8 @@ static value conditional(evaluator *e)
     e->skipping += c.bits != 0;
     value no = conditional(e);
     e->skipping -= c.bits != 0;
-    return of(c.bits ? yes.bits : no.bits, yes.is_unsigned || no.is_unsigned);
+    value chosen = c.bits ? yes : no;
+    return (value){chosen.bits, yes.is_unsigned || no.is_unsigned, chosen.counts};
 }
 
 enum { SHORT = 48 };
@@ -385,7 +432,7 @@ intmax_t obb_scan_value(obb_scanner *scanner, const obb_token *tokens, size_t co
     value v = conditional(&e);
     if (e.at != e.end)
         malformed(&e);
-    return (intmax_t)v.bits;
+    return (intmax_t)settled(&e, v).bits;
 }
 
 bool obb_scan_condition(obb_scanner *scanner, const obb_token *tokens, size_t count)

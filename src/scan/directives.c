@@ -31,28 +31,38 @@ static const char *joint(const char *p, const char *end)
     return q < end && *q == '\n' ? q + 1 : NULL;
 }
 
-static void skip_block_comment(summarizer *d)
+static int count_lines(const char *from, const char *to)
 {
-    for (d->at += 2; d->at < d->end; d->at++) {
-        if (*d->at == '\n')
-            d->line++;
-        else if (d->at[0] == '*' && d->at[1] == '/') {
-            d->at += 2;
-            return;
-        }
+    int lines = 0;
+    while ((from = memchr(from, '\n', (size_t)(to - from)))) {
+        lines++;
+        from++;
     }
+    return lines;
 }
 
+static void skip_block_comment(summarizer *d)
+{
+    const char *from = d->at, *close = d->at + 2;
+    do
+        close = close < d->end ? memchr(close, '*', (size_t)(d->end - close)) : NULL;
+    while (close && *++close != '/');
+    d->at = close ? close + 1 : d->end;
+    d->line += count_lines(from, d->at);
+}
+
+/* To the newline at the end of the logical line. */
 static void skip_line_comment(summarizer *d)
 {
-    while (d->at < d->end && *d->at != '\n') {
-        const char *next = joint(d->at, d->end);
-        if (next) {
-            d->line++;
-            d->at = next;
-        } else {
-            d->at++;
-        }
+    for (;;) {
+        const char *newline = memchr(d->at, '\n', (size_t)(d->end - d->at)), *last = newline;
+        while (newline && last > d->at && (last[-1] == ' ' || last[-1] == '\t' || last[-1] == '\r'))
+            last--;
+        bool joined = newline && last > d->at && last[-1] == '\\';
+        d->at = !newline ? d->end : joined ? newline + 1 : newline;
+        d->line += joined;
+        if (!joined)
+            return;
     }
 }
 
@@ -194,6 +204,11 @@ static void keep_literal(summarizer *d)
     }
 }
 
+static bool ends_run(char c)
+{
+    return c == '\n' || c == '/' || c == '\\' || c == '"' || c == '\'';
+}
+
 /* Collects the rest of the line with comments as a blank and joints taken away. */
 static void collect_line(summarizer *d)
 {
@@ -218,7 +233,10 @@ static void collect_line(summarizer *d)
                    (*d->at == '\'' && !(d->at > d->start && isalnum((unsigned char)d->at[-1])))) {
             keep_literal(d);
         } else {
-            obb_text_char(&d->buffer, *d->at++);
+            const char *from = d->at++;
+            while (d->at < d->end && !ends_run(*d->at))
+                d->at++;
+            obb_text_add(&d->buffer, from, (size_t)(d->at - from));
         }
     }
 }

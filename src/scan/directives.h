@@ -19,7 +19,8 @@
 
 typedef enum obb_token_kind {
     OBB_T_END, OBB_T_NAME, OBB_T_NUMBER, OBB_T_CHAR, OBB_T_STRING, OBB_T_MARK, OBB_T_OTHER,
-    OBB_T_NOTHING /* an empty argument, next to ## */
+    OBB_T_NOTHING, /* an empty argument, next to ## */
+    OBB_T_COUNTER  /* __COUNTER__ in a condition: `code` more than it is before the condition */
 } obb_token_kind;
 
 typedef struct obb_token {
@@ -57,7 +58,7 @@ typedef struct obb_macro {
 } obb_macro;
 
 typedef enum obb_builtin {
-    OBB_NOT_BUILTIN, OBB_BUILTIN_LINE, OBB_BUILTIN_LEVEL, OBB_BUILTIN_UNKNOWN,
+    OBB_NOT_BUILTIN, OBB_BUILTIN_LINE, OBB_BUILTIN_LEVEL, OBB_BUILTIN_COUNTER, OBB_BUILTIN_UNKNOWN,
     OBB_BUILTIN_OPERATOR /* __has_attribute and its like */
 } obb_builtin;
 

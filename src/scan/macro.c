@@ -16,6 +16,7 @@ typedef struct replacer {
     obb_scanner *scanner;
     OBB_VEC(layer) layers;
     bool condition;
+    uint32_t counters; /* how often __COUNTER__ was replaced */
 } replacer;
 
 obb_macro *obb_scan_macro(obb_scanner *s, uint32_t symbol)
@@ -377,6 +378,12 @@ static bool replace_builtin(replacer *r, const obb_macro *m, obb_tokens *out)
     case OBB_BUILTIN_LEVEL:
         obb_scan_spoil_memos(s);
         obb_arena_push(s->scratch, out, number(r, s->depth));
+        return true;
+    case OBB_BUILTIN_COUNTER:
+        if (!r->condition || s->nesting > 1) /* in an argument, compilers may count in another order */
+            obb_scan_give_up(s, "`%s` decides", name);
+        obb_arena_push(s->scratch, out,
+                       ((obb_token){.kind = OBB_T_COUNTER, .code = r->counters++, .text = ""}));
         return true;
     case OBB_BUILTIN_UNKNOWN: obb_scan_give_up(s, "`%s` decides", name); return true;
     case OBB_BUILTIN_OPERATOR:

@@ -121,7 +121,7 @@ static void define_builtins(obb_scanner *s, const obb_dialect *d)
 {
     static const struct { const char *name; obb_builtin builtin; } known[] = {
         {"__LINE__", OBB_BUILTIN_LINE}, {"__INCLUDE_LEVEL__", OBB_BUILTIN_LEVEL},
-        {"__FILE__", OBB_BUILTIN_UNKNOWN}, {"__COUNTER__", OBB_BUILTIN_UNKNOWN},
+        {"__FILE__", OBB_BUILTIN_UNKNOWN}, {"__COUNTER__", OBB_BUILTIN_COUNTER},
         {"__DATE__", OBB_BUILTIN_UNKNOWN}, {"__TIME__", OBB_BUILTIN_UNKNOWN},
         {"__TIMESTAMP__", OBB_BUILTIN_UNKNOWN}, {"__BASE_FILE__", OBB_BUILTIN_UNKNOWN},
         {"__FILE_NAME__", OBB_BUILTIN_UNKNOWN}};

@@ -23,12 +23,13 @@ const char *obb_symbol_text(const obb_symbols *symbols, uint32_t symbol)
 
 static bool name_start(char c)
 {
-    return isalpha((unsigned char)c) || c == '_' || c == '$' || (unsigned char)c >= 0x80;
+    return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || c == '_' || c == '$' ||
+           (unsigned char)c >= 0x80;
 }
 
 static bool name_part(char c)
 {
-    return name_start(c) || isdigit((unsigned char)c);
+    return name_start(c) || (c >= '0' && c <= '9');
 }
 
 /* The length of a literal in quotes that starts at s; 0 when it does not end on the line. */
@@ -72,6 +73,8 @@ static size_t number_length(const char *s, const char *end)
 
 static size_t mark_length(const char *s, const char *end)
 {
+    if (end - s < 2 || !strchr("<>.#=!&|-+:%", *s) || !strchr("<=>.#&|-+:%", s[1]))
+        return 1;
     static const char *const marks[] = {"<<=", ">>=", "...", "<=>", "##", "<<", ">>", "<=", ">=",
                                         "==", "!=", "&&", "||", "->", "++", "--", "::", "<:", ":>",
                                         "<%", "%>", "%:"};

@@ -49,10 +49,19 @@ static void number(void)
         say("%s", forms[pick(sizeof forms / sizeof *forms)]);
 }
 
+/* What __COUNTER__ is hangs on what was compiled before; of these, the last three do. */
+static void count(void)
+{
+    static const char *const forms[] = {"(__COUNTER__ + %u == __COUNTER__ + 0)", "(TICK - %u < TICK - TICK + TICK)", "(TICK - __COUNTER__ + %u)",
+                                        "(1 ? TICK != -(%u - TICK) : 0)", "(0 && __COUNTER__ > %u)", "(TICK < %u + 2)", "((TICK == TICK ? 2 : TICK) < TICK + %u)",
+                                        "(ADD(TICK, %u) == TICK)"};
+    say(forms[pick(4) ? pick(5) : 5 + pick(3)], pick(3));
+}
+
 /* Macros of these names may be defined or not, and as what. */
 static void operand(void)
 {
-    switch (pick(9)) {
+    switch (pick(10)) {
     case 0: say("M%u", pick(MACROS)); break;
     case 1: say("defined M%u", pick(MACROS)); break;
     case 2: say("defined(M%u)", pick(MACROS)); break;
@@ -60,6 +69,7 @@ static void operand(void)
     case 4: say("ADD(%u, M%u)", pick(9), pick(MACROS)); break;
     case 5: say("MANY(M%u, %u, M%u)", pick(MACROS), pick(5), pick(MACROS)); break;
     case 6: say(pick(2) ? "__has_include(\"h%u.h\")" : "__has_include(<none%u.h>)", pick(HEADERS)); break;
+    case 7: count(); break;
     default: number(); break;
     }
 }
@@ -139,7 +149,10 @@ static void lines(int depth)
         case 0: define(); break;
         case 1: say("#undef M%u\n", pick(MACROS)); break;
         case 2: say("%s", pick(2) ? "/* #include \"h0.h\"\n#if 1 */\n" : "// ends here \\\n#include \"h1.h\"\n"); break;
-        case 3: say("static const char *text_%d = \"#include \\\"h2.h\\\"\";\n", nesting++); break;
+        case 3:
+            say("static const char *text_%d = \"#include \\\"h2.h\\\"\"; enum { TICKS_%d = TICK };\n", nesting, nesting);
+            nesting++;
+            break;
         case 4:
         case 5:
             if (depth > 0) {
@@ -155,7 +168,7 @@ static void lines(int depth)
 static void write_source(void)
 {
     say("#define PASTE(a, b) a##b\n#define JOIN(a, b) PASTE(a, b)\n#define GLUE(a, b) a##b\n#define QUOTE(x) #x\n#define TEXT(x) QUOTE(x)\n"
-        "#define ADD(a, b) ((a) + (b))\n#define FIRST(a, ...) (a)\n#define MANY(...) (FIRST(__VA_ARGS__, 0) + ADD(1, 2))\n");
+        "#define ADD(a, b) ((a) + (b))\n#define TICK __COUNTER__\n#define FIRST(a, ...) (a)\n#define MANY(...) (FIRST(__VA_ARGS__, 0) + ADD(1, 2))\n");
     for (unsigned n = 6; n; n--)
         lines(DEEP);
 }
