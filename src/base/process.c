@@ -234,6 +234,11 @@ char *obb_find_program(obb_files *files, obb_arena *arena, const char *name)
     return NULL;
 }
 
+const char *obb_program_absence(const char *name)
+{
+    return strchr(name, '/') ? "is no program" : "is not on PATH";
+}
+
 const char *obb_program_beside(obb_arena *arena, const char *name)
 {
     char path[4096];

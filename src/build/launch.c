@@ -124,7 +124,8 @@ static bool by_runner(const obb_launching *l, const obb_word_list *said, obb_dia
     const char *found = obb_find_program(l->files, l->arena, words->at[0]);
     if (!found) {
         obb_diag *d = obb_error(diags, OBB_FAULT_OUTSIDE, runner->place,
-                                "`%s` is not on PATH; the runner `%s` needs it", words->at[0], runner->name);
+                                "`%s` %s; the runner `%s` needs it", words->at[0],
+                                obb_program_absence(words->at[0]), runner->name);
         obb_hint(diags, d,
                  "install it (Debian has emulators in qemu-system-arm, qemu-system-misc and qemu-user)");
         return false;

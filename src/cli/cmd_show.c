@@ -373,6 +373,13 @@ static int show_sources(session *s)
 
 /* --- toolchains and platforms ------------------------------------------------------- */
 
+/* "Debian: gcc-arm-none-eabi"; "" when nothing is known. */
+static const char *package_of(session *s, const obb_toolchain *tc, const obb_tool *tool)
+{
+    const char *package = obb_tool_package(s->w->arena, tc, tool);
+    return package ? obb_arena_format(s->w->arena, "Debian: %s", package) : "";
+}
+
 /* "arm-none-eabi-gcc 12.2.1", or what is missing and what has it. */
 static char *tool_text(session *s, obb_toolchain *tc, obb_role role)
 {
@@ -382,8 +389,9 @@ static char *tool_text(session *s, obb_toolchain *tc, obb_role role)
     char *text;
     obb_diags_free(ignored);
     if (!tool && !tc->tools[role].command.count) {
-        text = obb_arena_format(s->w->arena, "missing: %s (Debian: %s)", name,
-                                obb_tool_package(s->w->arena, tc, &tc->tools[role]));
+        const char *package = package_of(s, tc, &tc->tools[role]);
+        text = obb_arena_format(s->w->arena, "missing: %s%s%s%s", name, *package ? " (" : "", package,
+                                *package ? ")" : "");
     } else if (!tool) {
         text = obb_arena_format(s->w->arena, "unfit: %s", name);
     } else {
@@ -416,11 +424,12 @@ static void toolchain_rows(session *s, table *t, obb_toolchain *tc)
             role == OBB_TOOL_DEBUGGER)
             continue;
         obb_toolchain_need(tc, (obb_role)role, "show", OBB_NOWHERE, ignored);
+        const char *package = package_of(s, tc, tool);
         table_row(t, tc->name, tool->role_name,
                   tool->command.count
                       ? joined(s, &tool->command, " ")
-                      : obb_arena_format(s->w->arena, "(%s is not on PATH; Debian: %s)", tool->wanted,
-                                         obb_tool_package(s->w->arena, tc, tool)),
+                      : obb_arena_format(s->w->arena, "(%s %s%s%s)", tool->wanted,
+                                         obb_program_absence(tool->wanted), *package ? "; " : "", package),
                   named_by(s, tool, tc), tool->target, obb_toolchain_standards(tc, tool, s->w->arena),
                   tool->version);
     }

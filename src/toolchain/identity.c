@@ -119,31 +119,34 @@ static void add_helper(obb_toolchain *tc, const char *name, const obb_answer *a,
         obb_text_format(answer, "%s\t%s\t%s\n", name, told, find_behind(tc, folders, name));
 }
 
+/* What it says of itself, and the programs behind it that it tells of: Clang has its compiler in itself. */
 static void ask_compiler(obb_toolchain *tc, obb_tool *tool, obb_text *answer)
 {
-    enum { COUNT = 5, FIRST_HELPER = 2 };
-    const char *const helpers[COUNT - FIRST_HELPER] = {tool->role == OBB_TOOL_CXX ? "cc1plus" : "cc1", "as",
-                                                       "ld"};
-    const char *questions[COUNT] = {"-v", "-print-search-dirs"};
-    for (int i = FIRST_HELPER; i < COUNT; i++)
-        questions[i] = obb_arena_format(tc->arena, "-print-prog-name=%s", helpers[i - FIRST_HELPER]);
-    const char *const *commands[COUNT];
-    obb_answer said[COUNT];
-    for (size_t i = 0; i < COUNT; i++)
-        commands[i] = command_of(tc, tool, (const char *[]){questions[i], NULL});
-    obb_toolchain_ask_all(tc, commands, COUNT, "", said);
-    const char *version = obb_line_with(tc->arena, obb_text_bytes(&said[0].err), " version ");
-    const char *target = obb_line_with(tc->arena, obb_text_bytes(&said[0].err), "Target: ");
-    const char *libraries = obb_line_with(tc->arena, obb_text_bytes(&said[1].out), "libraries: ");
-    const char *programs = obb_line_with(tc->arena, obb_text_bytes(&said[1].out), "programs: ");
+    enum { COUNT = 4, FIRST_HELPER = 1 };
+    const char *const helpers[] = {"as", "ld", tool->role == OBB_TOOL_CXX ? "cc1plus" : "cc1"};
+    const char *const *commands[COUNT] = {command_of(tc, tool, (const char *[]){"-print-search-dirs", NULL})};
+    obb_answer itself = obb_tool_ask(tc, tool, (const char *[]){"-v", NULL}, ""), said[COUNT];
+    const char *version = obb_line_with(tc->arena, obb_text_bytes(&itself.err), " version ");
+    const char *target = obb_line_with(tc->arena, obb_text_bytes(&itself.err), "Target: ");
+    bool good = !itself.failed && !itself.status && *version;
+    obb_answer_free(&itself);
+    if (!good)
+        return;
+    size_t count = strstr(version, "clang") ? COUNT - 1 : COUNT;
+    for (size_t i = FIRST_HELPER; i < count; i++)
+        commands[i] = command_of(
+            tc, tool,
+            (const char *[]){obb_arena_format(tc->arena, "-print-prog-name=%s", helpers[i - FIRST_HELPER]),
+                             NULL});
+    obb_toolchain_ask_all(tc, commands, count, "", said);
+    const char *libraries = obb_line_with(tc->arena, obb_text_bytes(&said[0].out), "libraries: ");
+    const char *programs = obb_line_with(tc->arena, obb_text_bytes(&said[0].out), "programs: ");
     programs = *programs ? programs + strcspn(programs, "=") + 1 : "";
-    if (!said[0].failed && !said[0].status && *version) {
-        obb_text_format(answer, "%s\n%s\n%s\n%s\n", version, *target ? target + 8 : "",
-                        *libraries ? libraries + strcspn(libraries, "=") + 1 : "", programs);
-        for (size_t i = FIRST_HELPER; i < COUNT; i++)
-            add_helper(tc, helpers[i - FIRST_HELPER], &said[i], programs, answer);
-    }
-    for (size_t i = 0; i < COUNT; i++)
+    obb_text_format(answer, "%s\n%s\n%s\n%s\n", version, *target ? target + 8 : "",
+                    *libraries ? libraries + strcspn(libraries, "=") + 1 : "", programs);
+    for (size_t i = FIRST_HELPER; i < count; i++)
+        add_helper(tc, helpers[i - FIRST_HELPER], &said[i], programs, answer);
+    for (size_t i = 0; i < count; i++)
         obb_answer_free(&said[i]);
 }
 
@@ -173,7 +176,7 @@ static obb_fingerprint memo_key(obb_toolchain *tc, const obb_tool *tool)
     obb_file program = obb_files_number(tc->files, tool->command.at[0]);
     const obb_stamp *stamp = obb_files_stamp(tc->files, program);
     obb_hasher *p = obb_hasher_new();
-    obb_hasher_string(p, asked_as_compiler(tool) ? "compiler 4" : "tool 4");
+    obb_hasher_string(p, asked_as_compiler(tool) ? "compiler 5" : "tool 4");
     for (size_t i = 0; i < tool->command.count; i++)
         obb_hasher_string(p, tool->command.at[i]);
     if (stamp)
@@ -268,8 +271,10 @@ const char *obb_tool_package(obb_arena *arena, const obb_toolchain *tc, const ob
     static const char *const other_names[] = {"x86_64-w64-mingw32-", "gcc-mingw-w64-x86-64",
                                               "i686-w64-mingw32-", "gcc-mingw-w64-i686", NULL};
     size_t n = strlen(tc->prefix);
-    if (tool->role == OBB_TOOL_INTEL_ASSEMBLER || tool->family == OBB_FAMILY_CUSTOM)
-        return tool->family == OBB_FAMILY_CUSTOM ? tool->wanted : "nasm";
+    if (tool->family == OBB_FAMILY_CUSTOM || strchr(tool->wanted, '/'))
+        return NULL;
+    if (tool->role == OBB_TOOL_INTEL_ASSEMBLER)
+        return "nasm";
     if (strstr(tool->wanted, "clang"))
         return "clang";
     for (const char *const *o = other_names; *o; o += 2)
@@ -351,14 +356,15 @@ const obb_tool *obb_toolchain_need(obb_toolchain *tc, obb_role role, const char 
     if (tc->place.line)
         place = tc->place;
     if (!tool->command.count) {
-        d = obb_error(diags, OBB_FAULT_OUTSIDE, place, "no %s: `%s` (%s) is not on PATH; %s needs it",
+        d = obb_error(diags, OBB_FAULT_OUTSIDE, place, "no %s: `%s` (%s) %s; %s needs it",
                       tool->role_name, tool->wanted,
                       tool->from_variable             ? tool->variable
                       : strcmp(tc->name, "host") == 0 ? "the default"
                                                       : obb_arena_format(tc->arena, "toolchain %s", tc->name),
-                      who);
-        obb_hint(diags, d, "install it (Debian: %s), or name another: %s=/path/to/program",
-                 obb_tool_package(tc->arena, tc, tool), tool->variable);
+                      obb_program_absence(tool->wanted), who);
+        const char *package = obb_tool_package(tc->arena, tc, tool);
+        obb_hint(diags, d, "install it%s, or name another: %s=/path/to/program",
+                 package ? obb_arena_format(tc->arena, " (Debian: %s)", package) : "", tool->variable);
         obb_stops(diags, d,
                   obb_arena_format(tc->arena, "no %s %s of %s", tool->role_name, tool->wanted, tc->name),
                   who);
