@@ -12,6 +12,7 @@
 #include <unistd.h>
 
 #include "base/path.h"
+#include "base/system.h"
 
 bool obb_below_lies(const char *top, const char *path)
 {
@@ -109,7 +110,7 @@ int obb_below_rename(const char *top, const char *from, const char *to)
     int new = failed ? -1 : open_holder(top, to, false, &new_name);
     if (!failed && new < 0)
         failed = errno;
-    if (!failed && renameat(old, old_name, new, new_name))
+    if (!failed && obb_rename_at(old, old_name, new, new_name))
         failed = errno;
     if (old >= 0)
         close(old);

@@ -236,7 +236,7 @@ char *obb_find_program(obb_files *files, obb_arena *arena, const char *name)
 
 const char *obb_program_absence(const char *name)
 {
-    return strchr(name, '/') ? "is no program" : "is not on PATH";
+    return strchr(name, '/') ? "is not an executable file" : "is not on PATH";
 }
 
 const char *obb_program_beside(obb_arena *arena, const char *name)

@@ -22,6 +22,7 @@
 
 #ifdef __linux__
 #include <sched.h>
+#include <sys/syscall.h>
 #elif defined __APPLE__ || defined __FreeBSD__ || defined __NetBSD__
 #include <sys/sysctl.h>
 #include <sys/time.h>
@@ -55,6 +56,20 @@ bool obb_lock_descriptor(int fd, bool wait)
         code = flock(fd, wait ? LOCK_EX : LOCK_EX | LOCK_NB);
     while (code && errno == EINTR && wait);
     return code == 0;
+}
+
+int obb_rename_at(int from_folder, const char *from, int to_folder, const char *to)
+{
+#ifdef SYS_renameat2
+    enum { EXCHANGE = 2 }; /* RENAME_EXCHANGE of renameat2(2), which old C libraries do not declare */
+    if (syscall(SYS_renameat2, from_folder, from, to_folder, to, EXCHANGE) == 0) {
+        if (unlinkat(from_folder, from, 0) == 0)
+            return 0;
+        syscall(SYS_renameat2, from_folder, from, to_folder, to,
+                EXCHANGE); /* it was a folder, or cannot be removed */
+    }
+#endif
+    return renameat(from_folder, from, to_folder, to);
 }
 
 /* By /proc (proc(5) of Linux). Elsewhere there is no such folder, or none with `fd` in it. */

@@ -12,7 +12,7 @@
 
 /* --- what is left out --------------------------------------------------------------- */
 
-static int left_out_everywhere(obb_workspace *w, const obb_target *t)
+static int refuse_left_out(obb_workspace *w, const obb_target *t)
 {
     obb_diag *d = obb_error(w->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "`%s` does not exist in %s", t->name,
                             w->variants.count == 1 ? w->variants.at[0]->name : "any of the chosen variants");
@@ -68,13 +68,9 @@ void obb_list_left_out(obb_workspace *w, obb_words *left_out)
 
 int obb_check_left_out(obb_workspace *w)
 {
-    for (size_t i = 0; i < w->targets.count && w->request->names.count; i++) {
-        size_t v = 0;
-        while (v < w->variants.count && obb_left_out(w->variants.at[v], w->targets.at[i]))
-            v++;
-        if (v == w->variants.count)
-            return left_out_everywhere(w, w->targets.at[i]);
-    }
+    for (size_t i = 0; i < w->targets.count && w->request->names.count; i++)
+        if (obb_left_out_everywhere(w, w->targets.at[i]))
+            return refuse_left_out(w, w->targets.at[i]);
     return 0;
 }
 

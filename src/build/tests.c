@@ -56,14 +56,6 @@ static bool named(const obb_workspace *w, const obb_target *t)
     return false;
 }
 
-static bool left_out_everywhere(const obb_workspace *w, const obb_target *t)
-{
-    for (size_t v = 0; v < w->variants.count; v++)
-        if (!obb_left_out(w->variants.at[v], t))
-            return false;
-    return true;
-}
-
 int obb_choose_tests(obb_workspace *w, obb_words *names, size_t *left_out)
 {
     int code = obb_workspace_read_project(w);
@@ -74,7 +66,7 @@ int obb_choose_tests(obb_workspace *w, obb_words *names, size_t *left_out)
     for (size_t i = 0; i < w->project->targets.count && !code; i++) {
         const obb_target *t = w->project->targets.at[i];
         bool wanted = t->kind == OBB_TEST && meant(w, t),
-             out = wanted && !named(w, t) && left_out_everywhere(w, t);
+             out = wanted && !named(w, t) && obb_left_out_everywhere(w, t);
         *left_out += out;
         if (wanted && !out)
             obb_arena_push(w->arena, names, obb_arena_string(w->arena, t->name));

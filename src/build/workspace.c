@@ -324,6 +324,30 @@ int obb_workspace_choose_variants(obb_workspace *w)
     return obb_workspace_tell(w);
 }
 
+bool obb_left_out_everywhere(const obb_workspace *w, const obb_target *target)
+{
+    for (size_t v = 0; v < w->variants.count; v++)
+        if (!obb_left_out(w->variants.at[v], target))
+            return false;
+    return true;
+}
+
+/* All whose name matches; those that are in none of the variants do no harm. Parts of others (`bell:after`,
+ * `chime:core`) only where the pattern has a colon, too. False: there is none. */
+static bool choose_matching(obb_workspace *w, const char *pattern)
+{
+    bool any = false;
+    for (size_t i = 0; strpbrk(pattern, "*?[") && i < w->project->targets.count; i++) {
+        const obb_target *t = w->project->targets.at[i];
+        if (!obb_path_matches(pattern, t->name) || (strchr(t->name, ':') && !strchr(pattern, ':')))
+            continue;
+        any = true;
+        if (!obb_left_out_everywhere(w, t))
+            obb_arena_push(w->arena, &w->targets, t);
+    }
+    return any;
+}
+
 int obb_workspace_choose_targets(obb_workspace *w)
 {
     const obb_words *names = &w->request->names;
@@ -336,11 +360,13 @@ int obb_workspace_choose_targets(obb_workspace *w)
             obb_arena_push(w->arena, &w->targets, t);
             continue;
         }
+        if (choose_matching(w, names->at[i]))
+            continue;
         obb_diag *d = obb_error(w->diags, OBB_FAULT_USAGE, OBB_NOWHERE, "there is no target `%s`",
                                 names->at[i]);
         obb_hint_nearest(w->diags, d, names->at[i], obb_project_target_names(w->project));
         if (!d->hint)
-            obb_hint(w->diags, d, "`obbligato show targets` lists them");
+            obb_hint(w->diags, d, "`obbligato show targets` lists them; patterns may stand for several: 'bell-*'");
     }
     if (!names->count)
         obb_default_targets(w->project, w->arena, &w->targets);

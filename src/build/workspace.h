@@ -70,7 +70,9 @@ obb_workspace *obb_workspace_again(const obb_workspace *w);
 int obb_workspace_read_project(obb_workspace *w);
 int obb_workspace_open_state(obb_workspace *w, bool for_building);
 int obb_workspace_choose_variants(obb_workspace *w);
-int obb_workspace_choose_targets(obb_workspace *w); /* by the names of the request, else the default ones */
+/* By the names of the request, which may be patterns, else the default ones. */
+int obb_workspace_choose_targets(obb_workspace *w);
+bool obb_left_out_everywhere(const obb_workspace *w, const obb_target *target); /* of all chosen variants */
 
 /* The path of a target's product in a variant, seen from the project's folder, as toolchain/spell.h names it.
  */

@@ -212,10 +212,14 @@ static void show_left_out(const build_view *v, const obb_words *left_out)
 static void show_idle(const build_view *v, const obb_build_outcome *o)
 {
     char room[60];
-    if (v->say_idle)
+    if (v->say_idle && o->run.up_to_date) {
         terminal_say(v->lines, "nothing to do: %s up to date (%s)\n",
                      counted(room, sizeof room, o->run.up_to_date, "file is", "files are"),
                      names_of(v->s, &o->variants));
+    } else if (v->say_idle) {
+        show_left_out(v, &o->left_out);
+        terminal_say(v->lines, "nothing to do: no file is to be made (%s)\n", names_of(v->s, &o->variants));
+    }
 }
 
 static void show_counts(const build_view *v, const obb_build_outcome *o)

@@ -198,14 +198,13 @@ const char *obb_accept_output(obb_scheduler *r, obb_child *c)
                                 : obb_arena_format(r->arena, "cannot read %s: %s", path, strerror(failed));
     if (c->invocation.report || a->kind == OBB_LINK_PROGRAM)
         take_report(r, c);
-    uint64_t took = obb_commands_now(&r->commands) - c->started;
     if (!c->cached)
-        c->cost.milliseconds = took;
+        c->cost.milliseconds = c->took;
     record(r, c, fingerprint);
     obb_arena_push(r->plan->arena, &r->result.parts,
                    ((obb_made_part){.action = a,
                                     .began = c->started - r->commands.began,
-                                    .milliseconds = took,
+                                    .milliseconds = c->took,
                                     .slot = c->slot,
                                     .cause = obb_arena_string(r->plan->arena, c->cause),
                                     .taken = c->cached}));

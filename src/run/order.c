@@ -221,9 +221,9 @@ uint64_t obb_order_replay(const obb_work *work, const obb_numbers *users, size_t
     return replay_parts(work, users, count, slots, policy, started, NULL);
 }
 
-/* Replays: so many at most, and so many replayed actions, which takes some ten milliseconds; but the order of
- * readiness is tried always. */
-enum { MOST_REPLAYS = 2000, MOST_REPLAYED = 60000 };
+/* Replays: so many at most, which takes a millisecond where few actions are to be made, and so many replayed
+ * actions, which takes some ten; but the order of readiness is tried always. */
+enum { MOST_REPLAYS = 300, MOST_REPLAYED = 60000 };
 
 /* How often an order is improved from its end and from its start before another one is drawn. */
 enum { IMPROVEMENTS = 2 };
@@ -231,15 +231,35 @@ enum { IMPROVEMENTS = 2 };
 /* An order is good enough that is this part above the lower bound. */
 enum { GOOD_ENOUGH = 100 };
 
+typedef struct tail {
+    uint64_t behind, time; /* the longest way behind a part, and its own time */
+} tail;
+
+static int by_tail(const void *a, const void *b)
+{
+    const tail *x = a, *y = b;
+    return x->behind > y->behind ? -1 : x->behind < y->behind;
+}
+
+/* No order takes less than the longest way; nor than any set of parts divided by the slots, and the least way
+ * behind one of them (J. Carlier, The One-Machine Sequencing Problem, European Journal of Operational
+ * Research 11, 1982). */
 static uint64_t lower_bound(const obb_work *work, size_t count, unsigned slots, size_t *parts)
 {
-    uint64_t way = 0, total = 0;
+    uint64_t bound = 0, sum = 0;
+    tail *tails = obb_alloc((count + 1) * sizeof *tails);
     for (size_t i = 0; i < count; i++) {
-        *parts += work[i].part;
-        total += work[i].part ? work[i].time : 0;
-        way = work[i].part && work[i].way > way ? work[i].way : way;
+        if (work[i].part)
+            tails[(*parts)++] = (tail){work[i].way - work[i].time, work[i].time};
+        bound = work[i].part && work[i].way > bound ? work[i].way : bound;
     }
-    return way > total / slots ? way : total / slots;
+    qsort(tails, *parts, sizeof *tails, by_tail);
+    for (size_t i = 0; i < *parts; i++) {
+        sum += tails[i].time;
+        bound = sum / slots + tails[i].behind > bound ? sum / slots + tails[i].behind : bound;
+    }
+    free(tails);
+    return bound;
 }
 
 /* Ways, each made longer by up to as much again, drawn by lot: the same lots each time. */

@@ -222,8 +222,12 @@ static unsigned take_slot(obb_scheduler *r)
 }
 
 /* It runs no longer. */
-static void leave(obb_scheduler *r, const obb_child *c)
+static void leave(obb_scheduler *r, obb_child *c)
 {
+    if (c->left)
+        return;
+    c->left = true;
+    c->took = obb_commands_now(&r->commands) - c->started;
     r->slots.at[c->slot] = false;
     r->memory -= r->work[c->action->number].memory;
     if (r->far)
@@ -239,7 +243,7 @@ static void fail(obb_scheduler *r, obb_child *c, const char *message)
                                  .status = c->command.status,
                                  .signal = c->command.signal,
                                  .message = message,
-                                 .milliseconds = obb_commands_now(&r->commands) - c->started});
+                                 .milliseconds = c->took});
 }
 
 /* What a command that has ended leaves behind: its output in place and its record, or what
@@ -256,12 +260,12 @@ static void settle(obb_scheduler *r, obb_child *c, const char *message)
     if (ok && !message) {
         r->finished++;
         tell(r, (obb_event){.kind = OBB_EVENT_DONE,
-                                    .action = c->action,
-                                    .cause = c->cause,
-                                    .output = obb_text_bytes(&c->command.output),
-                                    .output_length = c->command.output.length,
-                                    .hit = c->cached,
-                                    .milliseconds = obb_commands_now(&r->commands) - c->started});
+                            .action = c->action,
+                            .cause = c->cause,
+                            .output = obb_text_bytes(&c->command.output),
+                            .output_length = c->command.output.length,
+                            .hit = c->cached,
+                            .milliseconds = c->took});
         complete(r, c->action->number);
     } else if (!r->result.interrupted) {
         fail(r, c, message);
@@ -558,6 +562,16 @@ static void start_more(obb_scheduler *r)
     }
 }
 
+/* A processor has nothing to do while the output of a command is looked at and recorded: what could start
+ * anyway starts before that. */
+static void start_in_its_place(obb_scheduler *r, obb_child *c)
+{
+    uint32_t next;
+    leave(r, c);
+    if (!r->stopping && r->commands.running < r->options->jobs && next_to_run(r, &next))
+        start(r, next, false);
+}
+
 static void over(obb_command *command)
 {
     obb_child *c = command->self;
@@ -574,7 +588,9 @@ static void over(obb_command *command)
     if (c->learns && c->step.watched && command->status == 0 && command->signal == 0)
         obb_far_learned(r->far, c->learns, c->step.watched);
     obb_step_take_watch(&c->step);
-    bool goes_on = c->action->step && command->status == 0 && command->signal == 0;
+    bool ok = command->status == 0 && command->signal == 0, goes_on = c->action->step && ok;
+    if (ok && !goes_on)
+        start_in_its_place(r, c);
     if (goes_on && !r->result.interrupted)
         go_on(r, c);
     else

@@ -20,8 +20,9 @@ typedef struct obb_child {
     const char *cause;
     obb_invocation invocation;
     obb_step_run step;
-    uint64_t started;
+    uint64_t started, took; /* milliseconds; `took` when it runs no longer */
     unsigned slot;
+    bool left;                /* it runs no longer: its slot may be another's */
     obb_object_cache_key key; /* in the cache; empty: it is not for it */
     size_t inputs;            /* how many there were when the key was made */
     bool far, superseded;     /* its object came from the far store: before it started; while it was made */

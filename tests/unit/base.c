@@ -1,9 +1,11 @@
+#include <errno.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
 #include <sys/stat.h>
 #include <unistd.h>
 
+#include "base/below.h"
 #include "base/diag.h"
 #include "base/files.h"
 #include "base/map.h"
@@ -342,6 +344,38 @@ static void writes_whole_or_not_at_all(void)
     free(left);
 }
 
+static void check_text_in(const char *path, const char *wanted)
+{
+    char *text = harness_read(path, NULL);
+    CHECK_TEXT(text, wanted);
+    free(text);
+}
+
+/* Onto nothing, onto a file, which is gone then, and onto a folder, which stays. */
+static void renames_below_a_folder(void)
+{
+    obb_arena *arena = obb_arena_new();
+    char *top = harness_folder(), *new = obb_path_join(arena, top, "new"), *old = obb_path_join(arena, top, "old");
+    harness_write(new, "first");
+    CHECK_NUMBER(obb_below_rename(top, new, old), 0);
+    check_text_in(old, "first");
+    CHECK(access(new, F_OK) != 0);
+    harness_write(new, "second");
+    CHECK_NUMBER(obb_below_rename(top, new, old), 0);
+    check_text_in(old, "second");
+    CHECK(access(new, F_OK) != 0);
+    CHECK(remove(old) == 0 && mkdir(old, 0777) == 0);
+    harness_write(new, "third");
+    CHECK_NUMBER(obb_below_rename(top, new, old), EISDIR);
+    check_text_in(new, "third");
+    CHECK(rmdir(old) == 0);
+    CHECK_NUMBER(obb_below_rename(top, old, new), ENOENT);
+    check_text_in(new, "third");
+    CHECK(remove(new) == 0 && rmdir(top) == 0);
+    free(top);
+    obb_arena_free(arena);
+}
+
 static void asks_programs(void)
 {
     const char *cat[] = {"sh", "-c", "cat; echo err >&2; exit 3", NULL};
@@ -379,5 +413,6 @@ void suite_base(void)
     harness_test("young stamps are not trusted", young_stamps_are_not_trusted);
     harness_test("a recalled fingerprint saves reading", a_recalled_fingerprint_saves_reading);
     harness_test("writes whole or not at all", writes_whole_or_not_at_all);
+    harness_test("renames below a folder", renames_below_a_folder);
     harness_test("asks programs", asks_programs);
 }
