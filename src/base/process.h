@@ -54,7 +54,8 @@ const char *obb_program_beside(obb_arena *arena, const char *name);
  * it is. All places that were tried have been looked at in `files`. */
 char *obb_find_program(obb_files *files, obb_arena *arena, const char *name);
 
-/* What to say of a program that was not found: "is not on PATH", or of a name with a slash "is not an executable file". */
+/* What to say of a program that was not found: "is not on PATH", or of a name with a slash "is not an
+ * executable file". */
 const char *obb_program_absence(const char *name);
 
 #endif

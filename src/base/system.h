@@ -19,9 +19,9 @@ int64_t obb_changed_at(const struct stat *s);
  * (flock(2)). False with errno: not to be had, or held by another while `wait` is false. */
 bool obb_lock_descriptor(int fd, bool wait);
 
-/* renameat(2); a file that has the new name is gone afterwards, and at no time is there none. Where the system can,
- * the two change places first: a journalling file system writes a file out at once that is renamed onto another
- * (ext4(5), auto_da_alloc), which takes longer than all the rest. */
+/* renameat(2); a file that has the new name is gone afterwards, and at no time is there none. Where the
+ * system can, the two change places first: a journalling file system writes a file out at once that is
+ * renamed onto another (ext4(5), auto_da_alloc), which takes longer than all the rest. */
 int obb_rename_at(int from_folder, const char *from, int to_folder, const char *to);
 
 /* A process that inherited the file as its descriptor 3 (as commands do, base/commands.h), described by

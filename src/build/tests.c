@@ -192,7 +192,7 @@ static void add_read_at_run_time(obb_workspace *w, const obb_action *from, bool 
     }
 }
 
-/* What the steps make that its words name. */
+/* What its words name: what steps make, products, tools, and products of other variants. */
 static void add_made(obb_workspace *w, const obb_test_run *t, obb_file_list *reads)
 {
     for (size_t i = 0; i < t->target->uses.count; i++) {
@@ -200,6 +200,13 @@ static void add_made(obb_workspace *w, const obb_test_run *t, obb_file_list *rea
                                          !t->target->commands.count
                                      ? NULL
                                      : obb_plan_product(w->plan, t->target->uses.at[i].target, t->variant);
+        if (made)
+            add_outputs(w, made, reads);
+    }
+    for (size_t i = 0; i < t->target->tools.count; i++) {
+        const obb_use *use = &t->target->tools.at[i];
+        const obb_variant *there = obb_variant_of_use(use, t->variant, w->plan->tools_variant, w->diags);
+        const obb_action *made = there ? obb_plan_product(w->plan, use->target, there) : NULL;
         if (made)
             add_outputs(w, made, reads);
     }

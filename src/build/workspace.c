@@ -366,7 +366,8 @@ int obb_workspace_choose_targets(obb_workspace *w)
                                 names->at[i]);
         obb_hint_nearest(w->diags, d, names->at[i], obb_project_target_names(w->project));
         if (!d->hint)
-            obb_hint(w->diags, d, "`obbligato show targets` lists them; patterns may stand for several: 'bell-*'");
+            obb_hint(w->diags, d,
+                     "`obbligato show targets` lists them; patterns may stand for several: 'bell-*'");
     }
     if (!names->count)
         obb_default_targets(w->project, w->arena, &w->targets);

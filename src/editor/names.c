@@ -101,7 +101,7 @@ static void add_assignment(obb_editor *e, const obb_word *w)
     }
 }
 
-/* {tool:NAME}, {product:NAME}, {axis:NAME}, and {NAME} for what `let` states. */
+/* {tool:NAME}, {product:NAME}, {product:VARIANT/NAME}, {axis:NAME}, and {NAME} for what `let` states. */
 static void add_placeholders(obb_editor *e, const obb_word *w)
 {
     for (const char *open = w->text; (open = strchr(open, '{')); open++) {
@@ -115,11 +115,17 @@ static void add_placeholders(obb_editor *e, const obb_word *w)
                          : strncmp(name, "product:", 8) == 0 ? NAMES_TARGET
                          : strncmp(name, "axis:", 5) == 0    ? NAMES_AXIS
                                                              : 0;
-        size_t from = colon ? (size_t)(colon - name) + 1 : 0;
+        size_t from = colon ? (size_t)(colon - name) + 1 : 0, at = (size_t)(open - w->text) + 1;
+        const char *slash = kinds == NAMES_TARGET ? strchr(name, '/')
+                                                  : NULL; /* PLATFORM.CONFIGURATION/NAME */
+        if (slash) {
+            add(e, (mention){.kinds = NAMES_PLATFORM,
+                             .name = obb_arena_copy(e->arena, name + from, strcspn(name + from, "./")),
+                             .place = moved(w, at + from)});
+            from = (size_t)(slash - name) + 1;
+        }
         if (kinds)
-            add(e, (mention){.kinds = kinds,
-                             .name = name + from,
-                             .place = moved(w, (size_t)(open - w->text) + 1 + from)});
+            add(e, (mention){.kinds = kinds, .name = name + from, .place = moved(w, at + from)});
     }
 }
 

@@ -50,6 +50,17 @@ bool obb_want_action(const obb_dependency_table *t, uint32_t number, bool *wante
     return true;
 }
 
+/* A tool, or the product of another variant. */
+static void want_elsewhere(const obb_dependency_table *t, const obb_use *use, const obb_variant *variant,
+                           bool *wanted)
+{
+    obb_diags *told = obb_diags_new(); /* by who planned it */
+    const obb_variant *there = obb_variant_of_use(use, variant, t->plan->tools_variant, told);
+    if (there)
+        obb_want(t, use->target, there, wanted);
+    obb_diags_free(told);
+}
+
 void obb_want(const obb_dependency_table *t, const obb_target *target, const obb_variant *variant,
               bool *wanted)
 {
@@ -63,7 +74,7 @@ void obb_want(const obb_dependency_table *t, const obb_target *target, const obb
         if (here->uses.at[i].target->kind != OBB_LIBRARY || here->commands.count)
             obb_want(t, here->uses.at[i].target, variant, wanted);
     for (size_t i = 0; here->kind == OBB_TEST && i < here->tools.count; i++)
-        obb_want(t, here->tools.at[i].target, t->plan->tools_variant, wanted);
+        want_elsewhere(t, &here->tools.at[i], variant, wanted);
     if (here->kind == OBB_GROUP || here->tested || (here->kind == OBB_LIBRARY && !obb_has_sources(here)))
         for (size_t i = 0; i < here->uses.count; i++)
             obb_want(t, here->uses.at[i].target, variant, wanted);

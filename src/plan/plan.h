@@ -162,6 +162,16 @@ typedef struct obb_plan_scope {
     obb_words moved; /* paths of files that are new or gone: whose patterns they match is planned */
 } obb_plan_scope;
 
+/* What a step names of a variant that is planned after its own. */
+typedef struct obb_late_need {
+    obb_action *action;
+    const obb_target *target; /* whose product it is */
+    const obb_variant *variant;
+    obb_file file;
+    obb_place place;
+    const char *as; /* product:VARIANT/NAME */
+} obb_late_need;
+
 /* All of it lives in its arena. */
 typedef struct obb_plan {
     obb_arena *arena;
@@ -179,6 +189,7 @@ typedef struct obb_plan {
     OBB_VEC(obb_generated_text) texts;
     obb_file_list *common_sources; /* by target number: of targets that depend on no condition */
     const obb_plan_scope *scope; /* NULL: all targets are planned */
+    OBB_VEC(obb_late_need) late;      /* while it is planned */
     const obb_variant *tools_variant; /* in which {tool:NAME} is built: for this machine; or NULL */
 } obb_plan;
 

@@ -198,50 +198,185 @@ static void plan_variant(obb_plan *plan, const obb_variant *v, bool chosen, cons
     obb_diags_free(p.ignored);
 }
 
-/* The variant of the tools, when some step runs one; what is wanted of it is added. */
-static const obb_variant *find_tools(obb_plan *plan, const obb_variant *const *variants, size_t count,
-                                     bool *const *wanted_targets, bool *tools, obb_diags *diags)
+/* --- which variants, in which order ------------------------------------------------- */
+
+/* A variant that is chosen, or of which targets that are wanted run tools or name products. */
+typedef struct entry {
+    const obb_variant *variant;
+    bool chosen, begun;
+    bool *wanted;       /* by target number; NULL: all */
+    obb_variants needs; /* are planned before it: steps must know who makes what they name */
+} entry;
+
+typedef struct entries {
+    obb_plan *plan;
+    obb_diags *diags;
+    OBB_VEC(entry *) list;
+    bool grown; /* something more is wanted */
+} entries;
+
+static entry *entry_of(entries *e, const obb_variant *v)
 {
-    const obb_variant *home = NULL;
-    for (size_t i = 0; i < plan->project->targets.count; i++)
-        if (!home && plan->project->targets.at[i]->tools.count)
-            home = obb_project_variant_named(variants[0]->project, OBB_TOOLS_VARIANT, NULL, OBB_NOWHERE,
-                                             diags);
-    for (size_t v = 0; home && v < count; v++)
-        for (size_t i = 0; i < plan->project->targets.count; i++) {
-            const obb_target *t = obb_in(variants[v], plan->project->targets.at[i]);
-            bool counts = !wanted_targets || wanted_targets[v][i] ||
-                          (!t->optional && obb_makes_header(variants[v], t));
-            for (size_t k = 0; counts && k < t->tools.count && !obb_left_out(variants[v], t); k++)
-                obb_want_target(home, t->tools.at[k].target, tools);
+    for (size_t i = 0; i < e->list.count; i++)
+        if (e->list.at[i]->variant == v)
+            return e->list.at[i];
+    entry *made = obb_arena_alloc(e->plan->arena, sizeof *made);
+    *made = (entry){.variant = v,
+                    .wanted = obb_arena_alloc(e->plan->arena, e->plan->project->targets.count + 1)};
+    obb_arena_push(e->plan->arena, &e->list, made);
+    e->grown = true;
+    return made;
+}
+
+static void add_need(entries *e, entry *user, const obb_variant *needed)
+{
+    for (size_t i = 0; i < user->needs.count; i++)
+        if (user->needs.at[i] == needed)
+            return;
+    if (needed != user->variant)
+        obb_arena_push(e->plan->arena, &user->needs, needed);
+}
+
+/* Wants what the targets that are wanted here run and name elsewhere. Words of tests are read when all is
+ * planned. */
+static void follow(entries *e, entry *here)
+{
+    const obb_project *project = e->plan->project;
+    const obb_variant *v = here->variant;
+    for (size_t i = 0; i < project->targets.count; i++) {
+        const obb_target *t = obb_in(v, project->targets.at[i]);
+        bool counts = !here->wanted || here->wanted[i] || (!t->optional && obb_makes_header(v, t));
+        for (size_t k = 0; counts && k < t->tools.count && !obb_left_out(v, t); k++) {
+            const obb_target *named = t->tools.at[k].target;
+            const obb_variant *there = obb_variant_of_use(&t->tools.at[k], v, e->plan->tools_variant,
+                                                          e->diags);
+            entry *other = there ? entry_of(e, there) : NULL;
+            if (other && t->kind != OBB_TEST)
+                add_need(e, here, there);
+            if (!other || !other->wanted || other->wanted[named->number] || obb_left_out(there, named))
+                continue;
+            obb_want_target(there, named, other->wanted);
+            e->grown = true;
         }
-    return home;
+    }
+}
+
+static void plan_entry(entries *e, entry *one)
+{
+    if (one->begun)
+        return;
+    one->begun = true;
+    for (size_t i = 0; i < one->needs.count; i++)
+        plan_entry(e, entry_of(e, one->needs.at[i]));
+    plan_variant(e->plan, one->variant, one->chosen, one->wanted, e->diags);
+}
+
+/* A target in a variant, and what it needs there and elsewhere. */
+typedef struct walk {
+    obb_plan *plan;
+    const obb_action *sought; /* a step */
+    bool *seen;               /* by variant and target number */
+    obb_diags *told;          /* when the variants were looked for */
+} walk;
+
+static bool needs_step(walk *w, const obb_variant *v, const obb_target *described)
+{
+    const obb_target *t = obb_in(v, described);
+    const obb_plan_variant *in = obb_plan_variant_of(w->plan, v);
+    if (v == w->sought->variant && t->number == w->sought->target->number)
+        return true;
+    bool *seen =
+        in ? &w->seen[(size_t)(in - w->plan->variants.at) * w->plan->project->targets.count + t->number]
+           : NULL;
+    if (!in || *seen || obb_left_out(v, t))
+        return false;
+    *seen = true;
+    for (size_t i = 0; i < t->uses.count; i++)
+        if (!t->uses.at[i].only_words && needs_step(w, v, t->uses.at[i].target))
+            return true;
+    for (size_t i = 0; i < t->tools.count; i++) {
+        const obb_variant *there = obb_variant_of_use(&t->tools.at[i], v, w->plan->tools_variant, w->told);
+        if (there && needs_step(w, there, t->tools.at[i].target))
+            return true;
+    }
+    return false;
+}
+
+static bool is_circle(obb_plan *plan, const obb_late_need *late)
+{
+    walk w = {.plan = plan,
+              .sought = late->action,
+              .seen = obb_arena_alloc(plan->arena, plan->variants.count * plan->project->targets.count),
+              .told = obb_diags_new()};
+    bool is = needs_step(&w, late->variant, late->target);
+    obb_diags_free(w.told);
+    return is;
+}
+
+/* Who makes what was named before its variant was planned. Where that was not planned at all, nothing that is
+ * wanted names it. */
+static void bind_late(obb_plan *plan, obb_diags *diags)
+{
+    for (size_t i = 0; i < plan->late.count; i++) {
+        const obb_late_need *late = &plan->late.at[i];
+        const obb_action *maker = obb_plan_maker(plan, late->file);
+        bool circle = maker && is_circle(plan, late);
+        if (maker && !circle) {
+            obb_arena_push(plan->arena, &late->action->stated.needs, maker->number);
+            continue;
+        }
+        late->action->stated.broken = true;
+        if (!maker && !obb_plan_variant_of(plan, late->variant))
+            continue;
+        obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, late->place,
+                                circle ? "`%s` in %s needs {%s}, and that needs what it makes itself"
+                                       : "`%s` in %s needs {%s}, which makes nothing",
+                                late->action->target->name, late->action->variant->name, late->as);
+        if (circle)
+            obb_hint(diags, d, "what a step reads must not need what the step makes");
+    }
+}
+
+static bool runs_tools(const obb_project *project)
+{
+    for (size_t i = 0; i < project->targets.count; i++)
+        for (size_t k = 0; k < project->targets.at[i]->tools.count; k++)
+            if (!project->targets.at[i]->tools.at[k].variant)
+                return true;
+    return false;
+}
+
+static void plan_variants(obb_plan *plan, const obb_plan_input *in, obb_diags *diags)
+{
+    entries e = {.plan = plan, .diags = diags};
+    size_t targets = plan->project->targets.count;
+    if (in->variant_count && runs_tools(plan->project))
+        plan->tools_variant = obb_project_variant_named(in->variants[0]->project, OBB_TOOLS_VARIANT, NULL,
+                                                        OBB_NOWHERE, diags);
+    if (plan->tools_variant)
+        entry_of(&e, plan->tools_variant);
+    for (size_t v = 0; v < in->variant_count; v++) {
+        entry *chosen = entry_of(&e, in->variants[v]);
+        chosen->chosen = true;
+        for (size_t i = 0; in->wanted_targets && i < targets; i++)
+            chosen->wanted[i] = in->wanted_targets[v][i];
+        if (!in->wanted_targets)
+            chosen->wanted = NULL;
+    }
+    do {
+        e.grown = false;
+        for (size_t i = 0; i < e.list.count; i++)
+            follow(&e, e.list.at[i]);
+    } while (e.grown);
+    for (size_t i = 0; i < e.list.count && obb_diags_fault(diags) == OBB_FAULT_NONE; i++)
+        plan_entry(&e, e.list.at[i]);
+    bind_late(plan, diags);
 }
 
 const char *obb_plan_root(obb_arena *arena)
 {
     char root[4096];
     return obb_arena_string(arena, getcwd(root, sizeof root) ? root : ".");
-}
-
-/* Plans the variants; the one of the tools first, since steps of the others need to know who makes their
- * tools. */
-static void plan_variants(obb_plan *plan, const obb_plan_input *in, bool *tools, obb_diags *diags)
-{
-    const obb_variant *home = plan->tools_variant;
-    bool chosen = false;
-    for (size_t v = 0; v < in->variant_count && home; v++) {
-        for (size_t i = 0; in->variants[v] == home && in->wanted_targets && i < in->project->targets.count;
-             i++)
-            tools[i] = tools[i] || in->wanted_targets[v][i];
-        chosen = chosen || in->variants[v] == home;
-    }
-    if (home)
-        plan_variant(plan, home, chosen, in->wanted_targets || !chosen ? tools : NULL, diags);
-    for (size_t v = 0; v < in->variant_count; v++)
-        if (in->variants[v] != home)
-            plan_variant(plan, in->variants[v], true, in->wanted_targets ? in->wanted_targets[v] : NULL,
-                         diags);
 }
 
 obb_plan *obb_plan_make(const obb_plan_input *in, obb_diags *diags)
@@ -258,14 +393,10 @@ obb_plan *obb_plan_make(const obb_plan_input *in, obb_diags *diags)
                        .root = obb_plan_root(arena),
                        .scope = in->scope};
     plan->common_sources = obb_arena_alloc(arena, targets * sizeof *plan->common_sources);
-    bool *tools = obb_arena_alloc(arena, targets);
     for (size_t v = 0; v < in->variant_count; v++)
         obb_check_circles(in->variants[v], diags);
-    if (in->variant_count)
-        plan->tools_variant = find_tools(plan, in->variants, in->variant_count, in->wanted_targets, tools,
-                                         diags);
     if (obb_diags_fault(diags) == OBB_FAULT_NONE)
-        plan_variants(plan, in, tools, diags);
+        plan_variants(plan, in, diags);
     for (size_t i = 0; i < plan->actions.count; i++)
         if (plan->actions.at[i]->kind == OBB_RUN_STEP)
             obb_plan_mark_pending(plan, plan->actions.at[i]);

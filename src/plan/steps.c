@@ -103,15 +103,40 @@ void obb_context_made_sources(obb_plan_context *j, obb_file_list *sources)
     }
 }
 
+/* A product of a variant that is planned later: who makes it is known then. */
+static const char *late_product(filler *f, const obb_target *here, const obb_variant *variant, const char *as)
+{
+    const obb_plan_context *j = f->context;
+    obb_arena *arena = j->plan->arena;
+    const obb_naming naming = obb_naming_for(variant, obb_toolchains_for(j->plan->toolchains, variant));
+    const char *path = obb_product_path(arena, &naming, obb_variant_folder(arena, j->plan->out, variant), here, false);
+    obb_file file = obb_files_number(j->plan->files, path);
+    obb_arena_push(arena, &f->action->stated.inputs, file);
+    obb_arena_push(arena, &j->unfinished->late, ((obb_late_need){f->action, here, variant, file, f->place, as}));
+    return path;
+}
+
+static bool is_late(const filler *f, obb_file file)
+{
+    const obb_plan *plan = f->context->plan;
+    for (size_t i = 0; i < plan->late.count; i++)
+        if (plan->late.at[i].action == f->action && plan->late.at[i].file == file)
+            return true;
+    return false;
+}
+
 /* The product of another target, in some variant; NULL with an error when it has none. */
 static const char *product_of(filler *f, const obb_target *described, const obb_variant *variant,
                               const char *as)
 {
     obb_plan_context *j = f->context;
-    const obb_action *a = obb_plan_product(j->plan, described, variant);
     const obb_target *here = obb_in(variant, described);
-    if (here->executable.text && !obb_left_out(variant, described)) {
-        const obb_plan_variant *in = obb_plan_variant_of(j->plan, variant);
+    const char *why = obb_left_out(variant, described);
+    const obb_plan_variant *in = obb_plan_variant_of(j->plan, variant);
+    const obb_action *a = obb_plan_product(j->plan, described, variant);
+    if (!in && !why)
+        return late_product(f, here, variant, as);
+    if (here->executable.text && !why) {
         const char *path = obb_product_path(j->plan->arena, &in->naming, in->folder, here, false);
         obb_context_input(j, f->action, obb_files_number(j->plan->files, path));
         return path;
@@ -120,7 +145,6 @@ static const char *product_of(filler *f, const obb_target *described, const obb_
         obb_context_input(j, f->action, a->output);
         return obb_files_path(j->plan->files, a->output);
     }
-    const char *why = obb_left_out(variant, described);
     obb_diag *d = obb_error(j->diags, OBB_FAULT_DESCRIPTION, f->place,
                             why ? "`%s` runs or reads {%s}, which does not exist in %s"
                                 : "`%s` runs or reads {%s}, which makes nothing in %s",
@@ -134,8 +158,27 @@ static const char *product_of(filler *f, const obb_target *described, const obb_
 static const obb_target *used_by(const obb_uses *uses, const char *name)
 {
     for (size_t i = 0; i < uses->count; i++)
-        if (strcmp(uses->at[i].name, name) == 0)
+        if (strcmp(uses->at[i].name, name) == 0 && !uses->at[i].variant)
             return uses->at[i].target;
+    return NULL;
+}
+
+/* NAME of this variant, or VARIANT/NAME. */
+static const char *named_product(filler *f, const char *name, const char *as)
+{
+    const obb_plan_context *j = f->context;
+    const char *slash = strchr(name, '/');
+    if (!slash)
+        return product_of(f, used_by(&j->target->uses, name), j->in->variant, as);
+    for (size_t i = 0; i < j->target->tools.count; i++) {
+        const obb_use *use = &j->target->tools.at[i];
+        if (!use->variant || strncmp(use->variant, name, (size_t)(slash - name)) != 0 ||
+            use->variant[slash - name] || strcmp(use->name, slash + 1) != 0)
+            continue;
+        const obb_variant *v = obb_variant_of_use(use, j->in->variant, NULL, j->diags);
+        f->action->stated.broken = f->action->stated.broken || !v;
+        return v ? product_of(f, use->target, v, as) : NULL;
+    }
     return NULL;
 }
 
@@ -266,7 +309,7 @@ static obb_words words_of(filler *f, const char *name)
     } else if (strcmp(name, "product") == 0 && j->target->after) {
         one(f, &words, product_of(f, j->target->owner, j->in->variant, name));
     } else if (obb_starts(name, "product:")) {
-        one(f, &words, product_of(f, used_by(&j->target->uses, name + 8), j->in->variant, name));
+        one(f, &words, named_product(f, name + 8, name));
     } else if (obb_starts(name, "tool:")) {
         one(f, &words, product_of(f, used_by(&j->target->tools, name + 5), j->plan->tools_variant, name));
     } else if (obb_starts(name, "made:")) {
@@ -342,7 +385,7 @@ static void take_reads(filler *f)
                 add_read(f, obb_context_made(j, w->text + 5, w->place));
             if (!obb_starts(w->text, "product:"))
                 continue;
-            const char *path = product_of(f, used_by(&j->target->uses, w->text + 8), j->in->variant, w->text);
+            const char *path = named_product(f, w->text + 8, w->text);
             if (path)
                 obb_arena_push(j->plan->arena, &f->reads, path);
         }
@@ -438,6 +481,8 @@ static void read_operand(filler *f, const char *path)
     obb_plan_context *j = f->context;
     obb_file file = obb_files_number(j->plan->files, path);
     const obb_action *made = obb_plan_maker(j->plan, file); /* a tool's or another variant's, too */
+    if (is_late(f, file))
+        return;
     if (made == f->action || (!made && obb_path_within(path, j->in->folder)))
         return; /* its own, or below {out} */
     input_once(f, file);

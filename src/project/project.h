@@ -31,6 +31,7 @@ typedef struct obb_target obb_target;
 
 typedef struct obb_use {
     const char *name;
+    const char *variant; /* of a product elsewhere: PLATFORM or PLATFORM.CONFIGURATION…; else NULL */
     obb_place place;
     const obb_condition *condition;
     obb_target *target; /* as described; never NULL in a project without errors */
@@ -126,7 +127,7 @@ typedef OBB_VEC(obb_made) obb_made_list;
     LIST(obb_properties, arguments)                                                                      \
     LIST(obb_properties, expectations)                                                                   \
     LIST(obb_properties, cases)         /* how a test tells of its cases */                              \
-    LIST(obb_uses, tools)               /* programs for this machine that it runs */
+    LIST(obb_uses, tools)               /* programs for this machine, products of other variants */
 #define OBB_DECLARE_LIST(type, name) type name;
 
 struct obb_target {

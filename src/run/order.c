@@ -309,8 +309,8 @@ static void rank_by_ends(search *s)
 }
 
 /* Each part as late as it can be without the end of all becoming later, then each as early as it can be:
- * V. Valls, F. Ballestín, S. Quintanilla, Justification and RCPSP: A technique that pays, European Journal of
- * Operational Research 165(2), 2005. Improves the order that was tried last. */
+ * V. Valls, F. Ballestín, S. Quintanilla, Justification and RCPSP: A technique that pays, European Journal
+ * of Operational Research 165(2), 2005. Improves the order that was tried last. */
 static void improve_order(search *s)
 {
     rank_by_ends(s);

@@ -2,10 +2,12 @@
  * apart. A test that exceeds its limit is ended with its whole process group. */
 #include "run/test_runs.h"
 
+#include <errno.h>
 #include <regex.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
+#include <unistd.h>
 
 #include "base/commands.h"
 #include "run/cases.h"
@@ -71,6 +73,8 @@ static const char *compare_output(obb_test_run *t, const obb_text *printed, obb_
 static const char *judge(runner *r, obb_test_run *t, const obb_command *c)
 {
     const char *reason = NULL;
+    if (c->failed && t->folder && access(t->folder, X_OK))
+        return obb_arena_format(r->arena, "cannot run in %s: %s", t->folder, strerror(errno));
     if (c->failed)
         return obb_arena_format(r->arena, "cannot run %s: %s", t->argv.at[0], strerror(c->failed));
     if (c->timed_out)

@@ -184,6 +184,9 @@ static const char *step_text(void)
              "{out}/gen/copies.txt {reads} stdout gen/counts.txt; anywhere yes%s }\n",
              t.steps[0].also_reads ? "; env WORD=x" : "");
     strcat(text, line);
+    strcat(text, quick ? "step elsewhere { makes gen/elsewhere.bin; only configuration!=release\n"
+                         "    join {product:board.release/lib1} {product:board.release+mode=b/lib1} to {makes} }\n"
+                       : "step elsewhere { makes gen/elsewhere.bin; join {product:board/fw} {product:board.release/fw} to {makes}; only os!=none }\n");
     return text;
 }
 

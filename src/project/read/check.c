@@ -106,13 +106,27 @@ static void find_maker(obb_project *p, obb_diags *diags, obb_target *t, obb_made
         obb_hint(diags, d, "a step says what it makes: makes gen/NAME");
 }
 
+static bool has_product(const obb_target *t)
+{
+    return t->kind == OBB_PROGRAM || t->kind == OBB_LIBRARY || t->kind == OBB_IMAGE || t->kind == OBB_TEST;
+}
+
 static void find_tools(obb_project *p, obb_diags *diags, const char *who, obb_uses *tools)
 {
     for (size_t i = 0; i < tools->count; i++) {
         obb_use *use = &tools->at[i];
         use->target = obb_project_named(p, use->place.scope, use->name);
-        if (use->target && use->target->kind == OBB_PROGRAM)
+        if (use->target && (use->variant ? has_product(use->target) : use->target->kind == OBB_PROGRAM))
             continue;
+        if (use->variant) {
+            obb_diag *fault =
+                obb_error(diags, OBB_FAULT_DESCRIPTION, use->place,
+                          use->target ? "`%s` names {product:%s/%s}, which is not a program, library or image"
+                                      : "`%s` names {product:%s/%s}, and there is no such target",
+                          who, use->variant, use->name);
+            obb_hint_nearest(diags, fault, use->name, obb_project_target_names(p));
+            continue;
+        }
         obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, use->place,
                                 use->target ? "`%s` runs {tool:%s}, which is not a program"
                                             : "`%s` runs {tool:%s}, and there is no such program",

@@ -23,9 +23,37 @@ static void add_named(obb_reader *r, const obb_word *w, const char *at, const ob
                    .place = w->place,
                    .condition = condition};
     for (size_t i = 0; i < uses->count; i++)
-        if (strcmp(uses->at[i].name, use.name) == 0 && uses->at[i].condition == condition)
+        if (strcmp(uses->at[i].name, use.name) == 0 && !uses->at[i].variant &&
+            uses->at[i].condition == condition)
             return;
     obb_arena_push(r->arena, uses, use);
+}
+
+/* A product: NAME, or VARIANT/NAME of another variant. */
+static void add_product(obb_reader *r, const obb_word *w, const char *at, const obb_condition *condition,
+                        obb_target *t)
+{
+    size_t n = strcspn(at, "/}");
+    obb_use use = {.name = obb_arena_copy(r->arena, at + n + 1, at[n] == '/' ? strcspn(at + n + 1, "}") : 0),
+                   .variant = obb_arena_copy(r->arena, at, n),
+                   .place = w->place,
+                   .condition = condition};
+    if (at[n] == '/')
+        obb_arena_push(r->arena, &t->tools, use);
+    else
+        add_named(r, w, at, condition, &t->uses);
+}
+
+static void read_products(obb_reader *r, const obb_word_list *words, const obb_condition *condition,
+                          obb_target *t)
+{
+    static const char prefix[] = "{product:";
+    for (size_t i = 0; i < words->count; i++) {
+        if (begins(words->at[i].text, prefix + 1))
+            add_product(r, &words->at[i], words->at[i].text + strlen(prefix + 1), condition, t);
+        for (const char *at = words->at[i].text; (at = strstr(at, prefix)); at += strlen(prefix))
+            add_product(r, &words->at[i], at + strlen(prefix), condition, t);
+    }
 }
 
 static void read_named(obb_reader *r, const obb_word_list *words, const char *prefix,
@@ -149,12 +177,10 @@ void obb_read_references(obb_reader *r, const obb_word_list *words, const obb_co
                          obb_target *t)
 {
     obb_read_tools(r, words, condition, &t->tools);
-    read_named(r, words, "{product:", condition, &t->uses);
+    read_products(r, words, condition, t);
     read_word_uses(r, words, condition, t);
     for (size_t i = 0; i < words->count; i++) {
         const char *text = words->at[i].text, *at = text;
-        if (begins(text, "product:"))
-            add_named(r, &words->at[i], text + 8, condition, &t->uses);
         if (begins(text, "made:"))
             obb_arena_push(r->arena, &t->made_of, (obb_made){text + 5, words->at[i].place, condition, false});
         for (; (at = strstr(at, "{made:")); at += 6)

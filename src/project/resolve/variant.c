@@ -709,6 +709,17 @@ const obb_variant *obb_project_variant_named(obb_project *p, const char *name, c
     return obb_project_variant(p, platform, configuration, &all, place, diags);
 }
 
+const obb_variant *obb_variant_of_use(const obb_use *use, const obb_variant *from, const obb_variant *tools,
+                                      obb_diags *diags)
+{
+    if (!use->variant)
+        return tools;
+    if (strchr(use->variant, '.'))
+        return obb_project_variant_named(from->project, use->variant, NULL, use->place, diags);
+    return obb_project_variant(from->project, use->variant, from->configuration->name, NULL, use->place,
+                               diags);
+}
+
 void obb_project_lineup_variants(obb_project *p, const obb_lineup *lineup, const obb_words *sets,
                                  obb_diags *diags, obb_variants *variants)
 {

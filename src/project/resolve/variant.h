@@ -58,6 +58,12 @@ const obb_variant *obb_project_variant(obb_project *project, const char *platfor
                                        const char *configuration, const obb_words *sets,
                                        obb_place place, obb_diags *diags);
 
+/* The variant of the product that a use of another variant names: of a platform alone, that with the
+ * configuration of `from`. Of a tool, `tools`. With an error in `diags` and NULL when there is no such
+ * thing. */
+const obb_variant *obb_variant_of_use(const obb_use *use, const obb_variant *from, const obb_variant *tools,
+                                      obb_diags *diags);
+
 /* The one that is called so: PLATFORM.CONFIGURATION[+AXIS=VALUE...]. */
 const obb_variant *obb_project_variant_named(obb_project *project, const char *name,
                                              const obb_words *sets, obb_place place,
