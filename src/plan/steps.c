@@ -109,10 +109,12 @@ static const char *late_product(filler *f, const obb_target *here, const obb_var
     const obb_plan_context *j = f->context;
     obb_arena *arena = j->plan->arena;
     const obb_naming naming = obb_naming_for(variant, obb_toolchains_for(j->plan->toolchains, variant));
-    const char *path = obb_product_path(arena, &naming, obb_variant_folder(arena, j->plan->out, variant), here, false);
+    const char *path = obb_product_path(arena, &naming, obb_variant_folder(arena, j->plan->out, variant),
+                                        here, false);
     obb_file file = obb_files_number(j->plan->files, path);
     obb_arena_push(arena, &f->action->stated.inputs, file);
-    obb_arena_push(arena, &j->unfinished->late, ((obb_late_need){f->action, here, variant, file, f->place, as}));
+    obb_arena_push(arena, &j->unfinished->late,
+                   ((obb_late_need){f->action, here, variant, file, f->place, as}));
     return path;
 }
 
