@@ -709,6 +709,33 @@ obb_action *obb_plan_link(obb_plan_context *j, obb_action_kind kind, const char 
     return a;
 }
 
+/* The compiler that left its work on some object to the linker; NULL: none did. */
+static const obb_tool *compiler_for_link_time(const obb_plan_context *j)
+{
+    for (size_t i = 0; i < j->compiles.count; i++) {
+        const obb_compile_options *o = j->compiles.at[i]->options;
+        bool late = false;
+        for (size_t k = 0; o && k < o->flags.count; k++)
+            late = obb_starts(o->flags.at[k], "-flto") || (late && strcmp(o->flags.at[k], "-fno-lto") != 0);
+        if (late)
+            return o->tool;
+    }
+    return NULL;
+}
+
+/* GNU ar reads such objects by a plug-in of the compiler, as gcc-ar tells it (GCC manual 3.11, -flto).
+ * Without it, their symbols would not be in the index of the archive. */
+static void archive_plugin(obb_plan_context *j, obb_action *a, const obb_tool *archiver)
+{
+    const obb_tool *compiler = strstr(archiver->version, "GNU ar") ? compiler_for_link_time(j) : NULL;
+    const char *plugin = compiler ? obb_toolchain_archive_plugin(j->in->toolchain, compiler) : NULL;
+    if (!plugin)
+        return;
+    obb_context_word(j, a, "--plugin");
+    obb_context_word(j, a, plugin);
+    obb_context_input(j, a, obb_files_number(j->plan->files, plugin));
+}
+
 obb_action *obb_plan_archive(obb_plan_context *j, const char *output)
 {
     obb_action *a = obb_context_action(j, OBB_ARCHIVE, output);
@@ -728,6 +755,7 @@ obb_action *obb_plan_archive(obb_plan_context *j, const char *output)
     obb_context_words(j, a, &tool->command);
     obb_context_word(j, a,
                      "rcsD"); /* D: no times, owners or modes, so that equal objects make equal archives */
+    archive_plugin(j, a, tool);
     obb_context_output_word(j, a);
     objects(j, a, &a->argv);
     obb_context_finish(j, a, tool, NULL);

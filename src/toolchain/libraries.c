@@ -103,6 +103,20 @@ const char *obb_toolchain_support_library(obb_toolchain *tc, const obb_tool *too
     return *path ? obb_path_join(tc->arena, "/", path) : NULL;
 }
 
+const char *obb_toolchain_archive_plugin(obb_toolchain *tc, const obb_tool *compiler)
+{
+    static const obb_words none;
+    obb_text id = {0};
+    const char *path = tc->custom ? ""
+                                  : ask_for_machine(tc, compiler, &none,
+                                                    compiler->family == OBB_FAMILY_CLANG
+                                                        ? "-print-file-name=LLVMgold.so"
+                                                        : "-print-file-name=liblto_plugin.so",
+                                                    "/", &id);
+    obb_text_free(&id);
+    return *path && obb_files_is_file(tc->files, obb_files_number(tc->files, path)) ? path : NULL;
+}
+
 const char *obb_toolchain_standards(obb_toolchain *tc, const obb_tool *tool, obb_arena *arena)
 {
     static const char *const c[] = {"c89", "c99", "c11", "c17", "c2x", "c23", NULL};
