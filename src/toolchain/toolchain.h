@@ -135,8 +135,8 @@ obb_role obb_role_of(obb_language language);
 const obb_words *obb_toolchain_library_folders(obb_toolchain *toolchain, const obb_tool *tool,
                                                const obb_words *flags);
 
-/* The plug-in by which GNU ar reads objects that are compiled when they are linked (-flto); NULL: the compiler
- * has none. */
+/* The plug-in by which GNU ar reads objects that are compiled when they are linked (-flto); NULL: the
+ * compiler has none. */
 const char *obb_toolchain_archive_plugin(obb_toolchain *toolchain, const obb_tool *compiler);
 
 /* The compiler's own support library (integer division and its like) for these flags, or
