@@ -562,13 +562,25 @@ static void start_more(obb_scheduler *r)
     }
 }
 
+/* Whether what waits for this action alone comes before all that could start now. */
+static bool leads_to_what_comes_first(const obb_scheduler *r, uint32_t number)
+{
+    const obb_numbers *users = &r->users[number];
+    for (size_t i = 0; i < users->count; i++)
+        if (r->waiting_for[users->at[i]] == 1 &&
+            (!r->to_run.heap.count || r->work[users->at[i]].rank > r->work[r->to_run.heap.at[0]].rank))
+            return true;
+    return false;
+}
+
 /* A processor has nothing to do while the output of a command is looked at and recorded: what could start
  * anyway starts before that. */
 static void start_in_its_place(obb_scheduler *r, obb_child *c)
 {
     uint32_t next;
     leave(r, c);
-    if (!r->stopping && r->commands.running < r->options->jobs && next_to_run(r, &next))
+    if (!r->stopping && r->commands.running < r->options->jobs &&
+        !leads_to_what_comes_first(r, c->action->number) && next_to_run(r, &next))
         start(r, next, false);
 }
 
