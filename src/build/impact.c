@@ -75,17 +75,26 @@ static int plan_all(obb_workspace *w)
     return code ? code : obb_plan_request(w);
 }
 
+static bool is_hit(const obb_workspace *w, const obb_impact *impact, const obb_target *t,
+                   const obb_variant *v)
+{
+    const obb_action *a = v ? obb_plan_product(w->plan, t, v) : NULL;
+    return a && impact->hit[a->number];
+}
+
 bool obb_impact_touches(const obb_workspace *w, const obb_impact *impact, const obb_target *t,
                         const obb_variant *v)
 {
-    const obb_target *program = t->tested ? obb_project_named(w->project, NULL, t->tested) : t;
     const obb_target *here = obb_in(v, t);
-    const obb_action *a = obb_left_out(v, t) ? NULL : obb_plan_product(w->plan, program, v);
-    bool hit = a && impact->hit[a->number];
-    for (size_t i = 0; here->commands.count && !obb_left_out(v, t) && i < here->uses.count; i++) {
-        a = obb_plan_product(w->plan, here->uses.at[i].target, v);
-        hit = hit || (a && impact->hit[a->number]);
-    }
+    if (obb_left_out(v, t))
+        return false;
+    bool hit = is_hit(w, impact, t->tested ? obb_project_named(w->project, NULL, t->tested) : t, v);
+    for (size_t i = 0; i < here->uses.count; i++) /* of a library that is linked, the program tells */
+        if (here->uses.at[i].target->kind != OBB_LIBRARY || here->commands.count)
+            hit = hit || is_hit(w, impact, here->uses.at[i].target, v);
+    for (size_t i = 0; i < here->tools.count; i++)
+        hit = hit || is_hit(w, impact, here->tools.at[i].target,
+                            obb_variant_of_use(&here->tools.at[i], v, w->plan->tools_variant, w->diags));
     return hit;
 }
 

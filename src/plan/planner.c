@@ -244,7 +244,10 @@ static void follow(entries *e, entry *here)
     const obb_project *project = e->plan->project;
     const obb_variant *v = here->variant;
     for (size_t i = 0; i < project->targets.count; i++) {
-        const obb_target *t = obb_in(v, project->targets.at[i]);
+        const obb_target *t = project->targets.at[i];
+        if (!t->tools.count)
+            continue;
+        t = obb_in(v, t);
         bool counts = !here->wanted || here->wanted[i] || (!t->optional && obb_makes_header(v, t));
         for (size_t k = 0; counts && k < t->tools.count && !obb_left_out(v, t); k++) {
             const obb_target *named = t->tools.at[k].target;
