@@ -167,6 +167,7 @@ static void show_event(void *self, const obb_event *e)
     case OBB_EVENT_DONE:
         if (!v->actions)
             show_done(v, e);
+        show_progress(v, e); /* the next command may have started before this one was counted */
         break;
     case OBB_EVENT_FAILED: show_failed(v, e); break;
     case OBB_EVENT_REMOVED:

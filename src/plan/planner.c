@@ -371,7 +371,9 @@ static void plan_variants(obb_plan *plan, const obb_plan_input *in, obb_diags *d
         for (size_t i = 0; i < e.list.count; i++)
             follow(&e, e.list.at[i]);
     } while (e.grown);
-    for (size_t i = 0; i < e.list.count && obb_diags_fault(diags) == OBB_FAULT_NONE; i++)
+    if (obb_diags_fault(diags) != OBB_FAULT_NONE)
+        return;
+    for (size_t i = 0; i < e.list.count; i++) /* a variant without a compiler does not stop the others */
         plan_entry(&e, e.list.at[i]);
     bind_late(plan, diags);
 }

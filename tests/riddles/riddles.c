@@ -55,7 +55,7 @@ static void count(void)
     static const char *const forms[] = {"(__COUNTER__ + %u == __COUNTER__ + 0)", "(TICK - %u < TICK - TICK + TICK)", "(TICK - __COUNTER__ + %u)",
                                         "(1 ? TICK != -(%u - TICK) : 0)", "(0 && __COUNTER__ > %u)", "(TICK < %u + 2)", "((TICK == TICK ? 2 : TICK) < TICK + %u)",
                                         "(ADD(TICK, %u) == TICK)"};
-    say(forms[pick(4) ? pick(5) : 5 + pick(3)], pick(3));
+    say(forms[pick(12) ? pick(5) : 5 + pick(3)], pick(3));
 }
 
 /* Macros of these names may be defined or not, and as what. */
