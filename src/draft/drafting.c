@@ -15,12 +15,14 @@ const char *obb_draft(obb_arena *arena, const obb_draft_request *request, obb_te
         result->sources += draft_is_counted(d.files.at[i]);
     if (!why && result->sources) {
         draft_find_includes(&d);
+        draft_find_packages(&d);
         why = draft_compile(&d);
     }
     if (!why && result->sources) {
         draft_find_targets(&d);
         draft_find_processors(&d);
         draft_find_libraries(&d);
+        draft_use_packages(&d);
         draft_write(&d, text);
     }
     obb_map_free(&d.defined);

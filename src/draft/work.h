@@ -102,6 +102,13 @@ typedef struct draft_choice {
     const char *define, *because;
 } draft_choice;
 
+/* A library whose headers lie in folders of their own. */
+typedef struct draft_package {
+    const char *name;  /* of its .pc file */
+    obb_words folders; /* and those of what it requires */
+    obb_words headers; /* that are included */
+} draft_package;
+
 typedef struct draft {
     obb_arena *arena;
     const obb_draft_request *request;
@@ -109,6 +116,7 @@ typedef struct draft {
     OBB_VEC(draft_file *) files; /* by path */
     obb_words includes;          /* folders, the most needed first */
     obb_words folders_given;     /* of those, what the database says */
+    OBB_VEC(draft_package *) packages;
     obb_words defines;           /* of the project, */
     size_t guessed;              /* and so many of the last ones have values that are made up */
     OBB_VEC(draft_choice) choices; /* some of those */
@@ -156,6 +164,13 @@ bool draft_is_counted(const draft_file *f);
 
 /* includes.c: the folders that includes need. */
 void draft_find_includes(draft *d);
+
+/* packages.c: headers that lie in folders of libraries; the targets whose files include them. */
+void draft_find_packages(draft *d);
+void draft_use_packages(draft *d);
+
+/* systems.c: all .pc files of this system. */
+void draft_list_metadata(draft *d, obb_words *paths);
 
 /* database.c: takes files and flags from a compilation database. NULL, or what is wrong with it. */
 const char *draft_read_database(draft *d);
