@@ -180,8 +180,10 @@ static void write_answers(draft *d, const char *header)
 {
     d->header = is_plain_name(header) ? header : "config.h";
     draft_write_header(d, d->header);
-    if (d->header != header)
-        make_text(d, header, "#include <config.h>\n");
+    if (d->header != header) /* beside the folder of made headers, whatever other folders have */
+        make_text(d, header,
+                  strncmp(header, "../", 3) == 0 && !strchr(header + 3, '/') ? "#include \"gen/config.h\"\n"
+                                                                             : "#include <config.h>\n");
 }
 
 /* Whether fewer than nine of ten sources compile. */

@@ -204,7 +204,8 @@ static bool find_way(draft *d, draft_made_header *h, obb_text *text)
 {
     obb_text from = {0};
     bool found = false;
-    if ((h->copied = header_here(d, h->name))) {
+    /* a configuration that lies elsewhere is that of another program */
+    if (!draft_is_configuration(h->name) && (h->copied = header_here(d, h->name))) {
         found = !obb_file_read(h->copied, text);
     } else if ((h->template = draft_template_of(d, h->name)) && !obb_file_read(h->template, &from) &&
                is_plain(obb_text_bytes(&from))) {

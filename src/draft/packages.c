@@ -1,5 +1,5 @@
-/* Headers of libraries that lie in folders of their own (draft/work.h): which .pc file tells of the folder, and
- * which targets need it. */
+/* Headers of libraries that lie in folders of their own (draft/work.h): which .pc file tells of the folder,
+ * and which targets need it. */
 #include <string.h>
 
 #include "base/files.h"
@@ -29,7 +29,8 @@ static void read_all(draft *d, metadata_list *list)
     }
 }
 
-/* What stands behind a word at the beginning of a line: `Cflags:`, `prefix=`. "" when there is no such line. */
+/* What stands behind a word at the beginning of a line: `Cflags:`, `prefix=`. "" when there is no such line.
+ */
 static const char *line_behind(draft *d, const metadata *m, const char *word)
 {
     const char *found = strstr(m->text, obb_arena_format(d->arena, "\n%s", word));
@@ -45,7 +46,8 @@ static const char *expanded(draft *d, const metadata *m, const char *line, int d
         size_t n = strcspn(open, "}");
         const char *name = obb_arena_copy(d->arena, open + 2, n > 2 ? n - 2 : 0);
         obb_text_add(&text, line, (size_t)(open - line));
-        obb_text_string(&text, expanded(d, m, line_behind(d, m, obb_arena_format(d->arena, "%s=", name)), depth - 1));
+        obb_text_string(&text, expanded(d, m, line_behind(d, m, obb_arena_format(d->arena, "%s=", name)),
+                                        depth - 1));
         line = open + n + (open[n] == '}');
     }
     obb_text_string(&text, line);

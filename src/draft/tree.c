@@ -322,11 +322,22 @@ static bool is_other_configuration(const draft *d, const draft_file *header)
            !is_included_beside(d, header);
 }
 
+/* It is called like a configuration, and defines nothing that one has: macros without arguments. */
+static bool says_nothing(const obb_directive_summary *s)
+{
+    for (size_t i = 0; i < s->directives.count; i++) {
+        const obb_macro *m = s->directives.at[i].macro;
+        if (m && !m->with_arguments && !(s->guarded && m->symbol == s->guard))
+            return false;
+    }
+    return true;
+}
+
 static void read_configuration(draft *d, draft_file *f, obb_symbols *symbols)
 {
     const obb_directive_summary *s = read_directives(f, symbols);
     obb_map own = {0};
-    f->other_configuration = is_other_configuration(d, f);
+    f->other_configuration = is_other_configuration(d, f) || (s && says_nothing(s));
     if (s)
         take_definitions(d, f, symbols, s, &own);
     obb_map_free(&own);
