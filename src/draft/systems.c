@@ -131,11 +131,11 @@ static const char *package_of(draft *d, const obb_words *metadata, const char *n
     return found;
 }
 
-/* Of what the compiler itself adds, no shared library tells. */
+/* Of what the compiler itself adds, or links from libc_nonshared.a, no shared library tells. */
 static bool of_compiler(const char *symbol)
 {
     static const char *const names[] = {"_GLOBAL_OFFSET_TABLE_", "__dso_handle", "_DYNAMIC", "environ",
-                                        "atexit", "at_quick_exit", "pthread_atfork"}; /* of libc_nonshared.a */
+                                        "atexit", "at_quick_exit", "pthread_atfork"};
     bool is = strncmp(symbol, "__stack_chk", 11) == 0 || strncmp(symbol, "__tls", 5) == 0;
     for (size_t i = 0; i < sizeof names / sizeof *names && !is; i++)
         is = strcmp(symbol, names[i]) == 0;
