@@ -2,134 +2,82 @@
  * and which targets need it. */
 #include <string.h>
 
-#include "base/files.h"
 #include "base/path.h"
 #include "draft/work.h"
+#include "toolchain/system.h"
 
-enum { DEEPEST = 16 }; /* of values in values, and of packages that need others */
-
-typedef struct metadata {
-    const char *name, *text;
-} metadata;
-
-typedef OBB_VEC(metadata) metadata_list;
-
-static void read_all(draft *d, metadata_list *list)
+static bool knows_nothing(void *self, obb_fingerprint key, obb_text *answer)
 {
-    obb_words paths = {0};
-    draft_list_metadata(d, &paths);
-    for (size_t i = 0; i < paths.count; i++) {
-        obb_text text = {0};
-        const char *name = obb_path_name(paths.at[i]);
-        if (!obb_file_read(paths.at[i], &text))
-            obb_arena_push(d->arena, list,
-                           ((metadata){obb_arena_copy(d->arena, name, strlen(name) - 3),
-                                       obb_arena_format(d->arena, "\n%s", obb_text_bytes(&text))}));
-        obb_text_free(&text);
-    }
+    (void)self, (void)key, (void)answer;
+    return false;
 }
 
-/* What stands behind a word at the beginning of a line: `Cflags:`, `prefix=`. "" when there is no such line.
- */
-static const char *line_behind(draft *d, const metadata *m, const char *word)
+static void forgets(void *self, obb_fingerprint key, const void *answer, size_t length)
 {
-    const char *found = strstr(m->text, obb_arena_format(d->arena, "\n%s", word));
-    found = found ? found + 1 + strlen(word) : "";
-    return obb_arena_copy(d->arena, found, strcspn(found, "\n"));
+    (void)self, (void)key, (void)answer, (void)length;
 }
 
-/* With the values of `${name}`. */
-static const char *expanded(draft *d, const metadata *m, const char *line, int depth)
+/* This machine's compilers, which know where the files are. */
+typedef struct finder {
+    obb_files *files;
+    obb_toolchain *toolchain;
+    obb_diags *ignored; /* a draft does without what is not there */
+    obb_words names;    /* of all .pc files */
+} finder;
+
+static void begin(draft *d, finder *f)
 {
-    obb_text text = {0};
-    for (const char *open; depth && (open = strstr(line, "${"));) {
-        size_t n = strcspn(open, "}");
-        const char *name = obb_arena_copy(d->arena, open + 2, n > 2 ? n - 2 : 0);
-        obb_text_add(&text, line, (size_t)(open - line));
-        obb_text_string(&text, expanded(d, m, line_behind(d, m, obb_arena_format(d->arena, "%s=", name)),
-                                        depth - 1));
-        line = open + n + (open[n] == '}');
-    }
-    obb_text_string(&text, line);
-    const char *copy = obb_arena_string(d->arena, obb_text_bytes(&text));
-    obb_text_free(&text);
-    return copy;
+    f->files = obb_files_new();
+    f->ignored = obb_diags_new();
+    f->toolchain = obb_toolchain_host(d->arena, f->files, (obb_memo){NULL, knows_nothing, forgets});
+    if (!obb_toolchain_need(f->toolchain, OBB_TOOL_C, "draft", OBB_NOWHERE, f->ignored))
+        obb_toolchain_need(f->toolchain, OBB_TOOL_CXX, "draft", OBB_NOWHERE, f->ignored);
+    obb_system_metadata_names(f->toolchain, &f->names);
 }
 
-static void take_words(draft *d, const char *line, obb_words *words)
+static void end(finder *f)
 {
-    for (size_t n; *(line += strspn(line, " \t,")); line += n) {
-        n = strcspn(line, " \t,");
-        obb_arena_push(d->arena, words, obb_arena_copy(d->arena, line, n));
-    }
+    if (!f->files)
+        return;
+    obb_toolchain_free(f->toolchain);
+    obb_files_free(f->files);
+    obb_diags_free(f->ignored);
 }
 
-/* The include folders that a package names itself. */
-static void own_folders(draft *d, const metadata *m, obb_words *folders)
+/* Whether one of the folders among the words has the header. */
+static bool has_header(draft *d, const obb_words *words, const char *header)
 {
-    obb_words words = {0};
-    take_words(d, expanded(d, m, line_behind(d, m, "Cflags:"), DEEPEST), &words);
-    for (size_t i = 0; i < words.count; i++)
-        if (strncmp(words.at[i], "-I/", 3) == 0 && strcmp(words.at[i], "-I/usr/include") != 0 &&
-            !obb_has_word(folders, words.at[i] + 2))
-            obb_arena_push(d->arena, folders, words.at[i] + 2);
+    obb_stamp stamp;
+    for (size_t i = 0; i < words->count; i++)
+        if (strncmp(words->at[i], "-I/", 3) == 0 &&
+            obb_stamp_of(obb_path_join(d->arena, words->at[i] + 2, header), &stamp))
+            return true;
+    return false;
 }
 
-static const metadata *named(const metadata_list *all, const char *name)
+/* The package that itself names a folder with the header; of several, the one with the shortest name. */
+static const char *package_with(draft *d, const finder *f, const char *header)
 {
-    for (size_t i = 0; i < all->count; i++)
-        if (strcmp(all->at[i].name, name) == 0)
-            return &all->at[i];
-    return NULL;
-}
-
-/* Those of what it requires as well. False: something that it requires is not there. */
-static bool all_folders(draft *d, const metadata_list *all, const metadata *m, obb_words *folders, int depth)
-{
-    static const char *const lines[] = {"Requires:", "Requires.private:"};
-    bool complete = depth > 0;
-    own_folders(d, m, folders);
-    for (size_t k = 0; k < 2 && complete; k++) {
+    const char *best = NULL;
+    for (size_t i = 0; i < f->names.count; i++) {
         obb_words words = {0};
-        take_words(d, expanded(d, m, line_behind(d, m, lines[k]), DEEPEST), &words);
-        for (size_t i = 0; i < words.count && complete; i++) {
-            if (strchr("<>=", words.at[i][0])) {
-                i++; /* a version */
-                continue;
-            }
-            const metadata *other = named(all, words.at[i]);
-            complete = other ? all_folders(d, all, other, folders, depth - 1) : k == 1;
-        }
-    }
-    return complete;
-}
-
-/* The package whose own folder has the header; of several, the one with the shortest name. */
-static const metadata *package_with(draft *d, const metadata_list *all, const char *header)
-{
-    const metadata *best = NULL;
-    for (size_t i = 0; i < all->count; i++) {
-        const metadata *m = &all->at[i];
-        obb_words folders = {0};
-        obb_stamp stamp;
-        own_folders(d, m, &folders);
-        for (size_t k = 0; k < folders.count; k++)
-            if ((!best || strlen(m->name) < strlen(best->name)) &&
-                obb_stamp_of(obb_path_join(d->arena, folders.at[k], header), &stamp))
-                best = m;
+        if ((!best || strlen(f->names.at[i]) < strlen(best)) &&
+            obb_system_metadata_itself(f->toolchain, f->names.at[i], &words) && has_header(d, &words, header))
+            best = f->names.at[i];
     }
     return best;
 }
 
-static draft_package *add_package(draft *d, const metadata_list *all, const metadata *m)
+static draft_package *add_package(draft *d, const finder *f, const char *name)
 {
-    draft_package *p = obb_arena_alloc(d->arena, sizeof *p);
-    p->name = m->name;
-    if (!all_folders(d, all, m, &p->folders, DEEPEST))
-        return NULL;
+    obb_metadata words = {{0}, {0}};
     for (size_t i = 0; i < d->packages.count; i++)
-        if (strcmp(d->packages.at[i]->name, m->name) == 0)
+        if (strcmp(d->packages.at[i]->name, name) == 0)
             return d->packages.at[i];
+    if (!obb_system_metadata(f->toolchain, name, OBB_NOWHERE, "draft", f->ignored, &words))
+        return NULL;
+    draft_package *p = obb_arena_alloc(d->arena, sizeof *p);
+    *p = (draft_package){.name = name, .words = words.compile};
     obb_arena_push(d->arena, &d->packages, p);
     return p;
 }
@@ -155,19 +103,20 @@ void draft_find_packages(draft *d)
 {
     obb_words outside = {0};
     obb_map has = {0};
-    metadata_list all = {0};
+    finder f = {.files = NULL};
     list_outside(d, &outside);
     draft_ask_headers(d, &outside, &has);
     for (size_t i = 0; i < outside.count; i++) {
         if (obb_map_get(&has, outside.at[i]))
             continue;
-        if (!all.count)
-            read_all(d, &all);
-        const metadata *m = package_with(d, &all, outside.at[i]);
-        draft_package *p = m ? add_package(d, &all, m) : NULL;
+        if (!f.files)
+            begin(d, &f);
+        const char *name = package_with(d, &f, outside.at[i]);
+        draft_package *p = name ? add_package(d, &f, name) : NULL;
         if (p)
             obb_arena_push(d->arena, &p->headers, outside.at[i]);
     }
+    end(&f);
     obb_map_free(&has);
 }
 

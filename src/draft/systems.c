@@ -90,10 +90,9 @@ static void list_folder(draft *d, const char *folder, libraries *list)
         qsort(list->at, list->count, sizeof *list->at, by_length);
 }
 
-/* They lie in folders of the folder of libraries. */
-void draft_list_metadata(draft *d, obb_words *paths)
+/* All .pc files of a folder of libraries: they lie in folders of it. */
+static void list_metadata(draft *d, const char *folder, obb_words *paths)
 {
-    const char *folder = obb_path_folder(d->arena, asked(d, "libc.so.6"));
     DIR *dir = opendir(folder);
     for (struct dirent *e; dir && (e = readdir(dir));) {
         const char *inner = obb_path_join(d->arena, folder, e->d_name);
@@ -219,7 +218,7 @@ bool draft_has_function(draft *d, const char *name)
 void draft_find_libraries(draft *d)
 {
     obb_words metadata = {0};
-    draft_list_metadata(d, &metadata);
+    list_metadata(d, obb_path_folder(d->arena, asked(d, "libc.so.6")), &metadata);
     for (size_t i = 0; i < d->targets.count; i++)
         resolve(d, d->targets.at[i], others_of(d), &metadata);
     free_all(others_of(d));

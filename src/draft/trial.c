@@ -135,10 +135,8 @@ static const char *const *command_for(draft *d, const draft_file *f, const char 
     for (size_t i = 0; i < d->includes.count; i++)
         obb_arena_push(d->arena, &words, obb_arena_format(d->arena, "-I%s", d->includes.at[i]));
     for (size_t i = 0; i < d->packages.count; i++)
-        for (size_t k = 0; k < d->packages.at[i]->folders.count; k++) {
-            obb_arena_push(d->arena, &words, "-isystem");
-            obb_arena_push(d->arena, &words, d->packages.at[i]->folders.at[k]);
-        }
+        for (size_t k = 0; k < d->packages.at[i]->words.count; k++)
+            obb_arena_push(d->arena, &words, d->packages.at[i]->words.at[k]);
     if (d->header || d->made.count)
         obb_arena_push(d->arena, &words, obb_arena_format(d->arena, "-I%s/gen", d->temporary));
     if (d->forced) {

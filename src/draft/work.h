@@ -105,7 +105,7 @@ typedef struct draft_choice {
 /* A library whose headers lie in folders of their own. */
 typedef struct draft_package {
     const char *name;  /* of its .pc file */
-    obb_words folders; /* and those of what it requires */
+    obb_words words;   /* for compiles, with those of what it requires */
     obb_words headers; /* that are included */
 } draft_package;
 
@@ -168,9 +168,6 @@ void draft_find_includes(draft *d);
 /* packages.c: headers that lie in folders of libraries; the targets whose files include them. */
 void draft_find_packages(draft *d);
 void draft_use_packages(draft *d);
-
-/* systems.c: all .pc files of this system. */
-void draft_list_metadata(draft *d, obb_words *paths);
 
 /* database.c: takes files and flags from a compilation database. NULL, or what is wrong with it. */
 const char *draft_read_database(draft *d);

@@ -210,6 +210,21 @@ static const char *read_required(pc_reader *r, const char *who, const char *list
     return NULL;
 }
 
+/* Its values, and with a colon in front its fields. False: there is no such file. */
+static bool read_file(obb_toolchain *tc, const char *name, obb_map *values)
+{
+    obb_file file = find_pc(tc, name);
+    obb_text text = {0};
+    obb_fingerprint fingerprint;
+    if (file == OBB_NO_FILE || obb_file_read(obb_files_path(tc->files, file), &text))
+        return false;
+    obb_files_fingerprint(tc->files, file, &fingerprint);
+    obb_map_put(values, "pcfiledir", obb_path_folder(tc->arena, obb_files_path(tc->files, file)));
+    read_values(tc, text.bytes, values);
+    obb_text_free(&text);
+    return true;
+}
+
 static const char *read_pc(pc_reader *r, const char *name)
 {
     obb_toolchain *tc = r->toolchain;
@@ -217,16 +232,9 @@ static const char *read_pc(pc_reader *r, const char *name)
     if (obb_map_get(&r->seen, name))
         return NULL;
     obb_map_put(&r->seen, name, none);
-    obb_file file = find_pc(tc, name);
-    obb_text text = {0};
-    obb_fingerprint fingerprint;
-    if (file == OBB_NO_FILE || obb_file_read(obb_files_path(tc->files, file), &text))
-        return name;
-    obb_files_fingerprint(tc->files, file, &fingerprint);
     obb_map values = {0};
-    obb_map_put(&values, "pcfiledir", obb_path_folder(tc->arena, obb_files_path(tc->files, file)));
-    read_values(tc, text.bytes, &values);
-    obb_text_free(&text);
+    if (!read_file(tc, name, &values))
+        return name;
     add_words(tc, obb_map_get(&values, ":Cflags"), r->compile);
     add_words(tc, obb_map_get(&values, ":Libs"), r->link);
     const char *requires = obb_map_get(&values, ":Requires");
@@ -275,14 +283,46 @@ bool obb_system_metadata(obb_toolchain *toolchain, const char *wanted, obb_place
     return false;
 }
 
-const char *obb_system_metadata_folder(obb_toolchain *tc)
+bool obb_system_metadata_itself(obb_toolchain *tc, const char *name, obb_words *compile)
+{
+    obb_map values = {0};
+    bool found = read_file(tc, name, &values);
+    if (found)
+        add_words(tc, obb_map_get(&values, ":Cflags"), compile);
+    obb_map_free(&values);
+    return found;
+}
+
+static obb_words metadata_patterns(obb_toolchain *tc)
 {
     obb_words patterns = {0};
-    const char *name = NULL;
     for (size_t i = 0; i < tc->library_folders.count; i++)
         obb_arena_push(tc->arena, &patterns,
                        obb_arena_format(tc->arena, "%s/*/*.pc", tc->library_folders.at[i]));
     obb_arena_push(tc->arena, &patterns, "/usr/share/*/*.pc");
+    return patterns;
+}
+
+void obb_system_metadata_names(obb_toolchain *tc, obb_words *names)
+{
+    const obb_words patterns = metadata_patterns(tc);
+    for (size_t i = 0; i < patterns.count; i++) {
+        obb_file_list found = {0};
+        obb_files_expand(tc->files, patterns.at[i], &found);
+        for (size_t k = 0; k < found.count; k++) {
+            const char *file = obb_path_name(obb_files_path(tc->files, found.at[k]));
+            const char *name = obb_arena_copy(tc->arena, file, strlen(file) - 3);
+            if (!obb_has_word(names, name))
+                obb_arena_push(tc->arena, names, name);
+        }
+        obb_vec_free(&found);
+    }
+}
+
+const char *obb_system_metadata_folder(obb_toolchain *tc)
+{
+    obb_words patterns = metadata_patterns(tc);
+    const char *name = NULL;
     obb_arena_push(tc->arena, &patterns, "/usr/lib/*/*/*.pc");
     for (size_t i = 0; i < patterns.count && !name; i++) {
         obb_file_list found = {0};

@@ -23,6 +23,13 @@ typedef struct obb_metadata {
 bool obb_system_metadata(obb_toolchain *toolchain, const char *wanted, obb_place place,
                          const char *who, obb_diags *diags, obb_metadata *metadata);
 
+/* The words for compiles that NAME.pc has itself, without those of what it requires. False: there is no such
+ * file. */
+bool obb_system_metadata_itself(obb_toolchain *toolchain, const char *name, obb_words *compile);
+
+/* The names of all metadata files that would be found. */
+void obb_system_metadata_names(obb_toolchain *toolchain, obb_words *names);
+
 /* What the folder is called in which this machine's libraries keep their metadata files, one level below that
  * of the libraries: other readers look for them there. "metadata" where no library has one. */
 const char *obb_system_metadata_folder(obb_toolchain *toolchain);
