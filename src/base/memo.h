@@ -15,4 +15,7 @@ typedef struct obb_memo {
     void (*put)(void *self, obb_fingerprint key, const void *answer, size_t length);
 } obb_memo;
 
+/* Remembers nothing. */
+extern const obb_memo obb_no_memo;
+
 #endif

@@ -2,20 +2,10 @@
  * and which targets need it. */
 #include <string.h>
 
+#include "base/memo.h"
 #include "base/path.h"
 #include "draft/work.h"
 #include "toolchain/system.h"
-
-static bool knows_nothing(void *self, obb_fingerprint key, obb_text *answer)
-{
-    (void)self, (void)key, (void)answer;
-    return false;
-}
-
-static void forgets(void *self, obb_fingerprint key, const void *answer, size_t length)
-{
-    (void)self, (void)key, (void)answer, (void)length;
-}
 
 /* This machine's compilers, which know where the files are. */
 typedef struct finder {
@@ -29,7 +19,7 @@ static void begin(draft *d, finder *f)
 {
     f->files = obb_files_new();
     f->ignored = obb_diags_new();
-    f->toolchain = obb_toolchain_host(d->arena, f->files, (obb_memo){NULL, knows_nothing, forgets});
+    f->toolchain = obb_toolchain_host(d->arena, f->files, obb_no_memo);
     if (!obb_toolchain_need(f->toolchain, OBB_TOOL_C, "draft", OBB_NOWHERE, f->ignored))
         obb_toolchain_need(f->toolchain, OBB_TOOL_CXX, "draft", OBB_NOWHERE, f->ignored);
     obb_system_metadata_names(f->toolchain, &f->names);

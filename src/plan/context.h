@@ -87,6 +87,7 @@ const char *obb_plan_image_path(const obb_plan_context *context, const obb_targe
 /* steps.c */
 void obb_plan_step(obb_plan_context *context, obb_product *product);
 
+/* words.c */
 /* The files that steps make and this target names or uses, of what it compiles; false: none. */
 void obb_context_made_sources(obb_plan_context *context, obb_file_list *sources);
 obb_file obb_context_made(obb_plan_context *context, const char *name, obb_place place);

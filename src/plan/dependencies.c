@@ -106,6 +106,18 @@ void obb_want_header_steps(const obb_dependency_table *t, bool *wanted)
     }
 }
 
+bool obb_tell_deferred(obb_dependencies *d, obb_diags *diags)
+{
+    const obb_deferred_error *e = d->deferred;
+    d->deferred = NULL;
+    if (!e)
+        return false;
+    obb_diag *told = obb_error(diags, e->fault, e->place, "%s", e->message);
+    if (e->hint)
+        obb_hint(diags, told, "%s", e->hint);
+    return true;
+}
+
 /* --- what leads where --------------------------------------------------------------- */
 
 typedef struct trail {

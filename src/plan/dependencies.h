@@ -58,6 +58,9 @@ typedef struct obb_scan_memory {
     void *self;
 } obb_scan_memory;
 
+/* Adds the deferred error of an action that is wanted after all, once. False: there is none left to tell. */
+bool obb_tell_deferred(obb_dependencies *dependencies, obb_diags *diags);
+
 /* Scans the sources of the wanted compiles that were not scanned yet, and completes their
  * inputs. What they read that actions make becomes wanted as well. A scan that comes to a file that is
  * still to be made stays pending. A header that is missing, and that the compiler does not find either, is an

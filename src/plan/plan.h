@@ -69,6 +69,13 @@ typedef struct obb_compile_options {
 /* Replaces the word with the project's folder in a command's fingerprint, and in a shell script. */
 #define OBB_ROOT_WORD "-fdebug-prefix-map=$PWD=."
 
+/* Why an action is broken that nothing wanted when it was planned. */
+typedef struct obb_deferred_error {
+    obb_fault fault;
+    obb_place place;
+    const char *message, *hint; /* the hint may be NULL */
+} obb_deferred_error;
+
 /* What an action reads and needs. */
 typedef struct obb_dependencies {
     obb_file_list inputs;    /* files it reads; for a compile: the source, then what the scan found */
@@ -80,6 +87,8 @@ typedef struct obb_dependencies {
                                 not name: so many. Of a compile: those of which only the presence counts
                                 (__has_include) */
     bool broken;             /* it cannot be run: a tool, a library or a header is missing */
+    const obb_deferred_error *deferred; /* why, to be told when a scan finds that it is wanted; NULL: nothing,
+                                           or it is told */
 
     /* of a compile, from its scan */
     bool scanned;

@@ -154,12 +154,28 @@ static void find_sources(const variant_planner *p)
     }
 }
 
+/* A scan may find that what a step makes is needed, though nothing names the step. */
+static void defer_error(obb_plan *plan, size_t first, const obb_diag *d)
+{
+    obb_deferred_error *e = obb_arena_alloc(plan->arena, sizeof *e);
+    *e = (obb_deferred_error){.fault = d->fault,
+                              .place = d->place,
+                              .message = obb_arena_string(plan->arena, d->message),
+                              .hint = d->hint ? obb_arena_string(plan->arena, d->hint) : NULL};
+    for (size_t i = first; i < plan->actions.count; i++)
+        if (plan->actions.at[i]->stated.broken)
+            plan->actions.at[i]->stated.deferred = e;
+}
+
 static void plan_targets(const variant_planner *p)
 {
     for (size_t i = 0; i < p->order.count; i++) {
         obb_plan_context context = context_of(p, p->order.at[i]);
+        size_t told = p->ignored->list.count, first = p->plan->actions.count;
         if (!p->plan->scope || p->plan->scope->planned[p->order.at[i]->number])
             plan_target(&context);
+        if (p->ignored->list.count > told)
+            defer_error(p->plan, first, p->ignored->list.at[told]);
     }
 }
 
@@ -316,6 +332,20 @@ static bool is_circle(obb_plan *plan, const obb_late_need *late)
     return is;
 }
 
+static void defer_unplanned(obb_plan *plan, const obb_late_need *late)
+{
+    obb_deferred_error *e = obb_arena_alloc(plan->arena, sizeof *e);
+    const char *step = late->action->target->name;
+    *e = (obb_deferred_error){
+        .fault = OBB_FAULT_DESCRIPTION,
+        .place = late->place,
+        .message = obb_arena_format(plan->arena,
+                                    "a source includes what `%s` makes of {%s}, but no target uses `%s`",
+                                    step, late->as, step),
+        .hint = obb_arena_format(plan->arena, "add it to the target of the source: uses %s", step)};
+    late->action->stated.deferred = e;
+}
+
 /* Who makes what was named before its variant was planned. Where that was not planned at all, nothing that is
  * wanted names it. */
 static void bind_late(obb_plan *plan, obb_diags *diags)
@@ -329,8 +359,10 @@ static void bind_late(obb_plan *plan, obb_diags *diags)
             continue;
         }
         late->action->stated.broken = true;
-        if (!maker && !obb_plan_variant_of(plan, late->variant))
+        if (!maker && !obb_plan_variant_of(plan, late->variant)) {
+            defer_unplanned(plan, late);
             continue;
+        }
         obb_diag *d = obb_error(diags, OBB_FAULT_DESCRIPTION, late->place,
                                 circle ? "`%s` in %s needs {%s}, and that needs what it makes itself"
                                        : "`%s` in %s needs {%s}, which makes nothing",

@@ -511,6 +511,9 @@ void obb_scan_wanted(obb_dependency_table *t, bool *wanted, obb_scan_memory memo
         obb_vec_free(&jobs);
         obb_vec_free(&to_read);
     }
+    for (size_t i = 0; i < t->plan->actions.count; i++)
+        if (wanted[i])
+            obb_tell_deferred(&t->of[i], diags);
 }
 
 /* --- what steps make ---------------------------------------------------------------- */

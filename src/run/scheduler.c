@@ -158,7 +158,8 @@ static const char *said(obb_scheduler *r)
     return copy;
 }
 
-static void fail_scan(obb_scheduler *r, const obb_action *a)
+/* It cannot be done, by the diagnostics. */
+static void fail_late(obb_scheduler *r, const obb_action *a, const char *cause)
 {
     if (r->options->explained) { /* the whole plan may know what makes it */
         r->result.takes_more = r->stopping = true;
@@ -166,7 +167,7 @@ static void fail_scan(obb_scheduler *r, const obb_action *a)
         return;
     }
     count_failure(r, (obb_event){.action = a,
-                                 .cause = "what it includes was made just now",
+                                 .cause = cause,
                                  .message = said(r),
                                  .output = ""});
 }
@@ -177,17 +178,19 @@ static void judge_ready(obb_scheduler *r)
     while (r->first_to_judge < r->to_judge.count) {
         uint32_t n = r->to_judge.at[r->first_to_judge++];
         const obb_action *a = r->plan->actions.at[n];
-        const obb_dependencies *d = &r->table->of[n];
+        obb_dependencies *d = &r->table->of[n];
         bool late = !d->broken && obb_unscanned(r->table, a);
         if (late && !scan_late(r, n)) {
             if (d->broken)
-                fail_scan(r, a);
+                fail_late(r, a, "what it includes was made just now");
             continue;
         }
         if (late && r->options->explained && !r->options->explained(r->options->explainer, a)) {
             r->result.takes_more = r->stopping = true;
             continue;
         }
+        if (d->broken && obb_tell_deferred(d, r->diags))
+            fail_late(r, a, "a source includes what it makes");
         if (d->broken)
             continue;
         obb_cause cause = a->step ? obb_judge_step(r->state, r->table, a) : obb_judge(r->state, r->table, a);

@@ -335,7 +335,7 @@ typedef struct forecaster {
 
 static void forecast_action(forecaster *f, uint32_t number);
 
-/* The first of its needs that will be carried out; NULL: none. */
+/* The first of its needs that will be carried out, or cannot be; NULL: none. */
 static const obb_action *remade_need(forecaster *f, const obb_action *a)
 {
     const obb_dependencies *d = obb_dependencies_of(f->table, a);
@@ -343,7 +343,7 @@ static const obb_action *remade_need(forecaster *f, const obb_action *a)
         uint32_t need = d->needs.at[i];
         if (f->wanted[need])
             forecast_action(f, need);
-        if (f->causes[need].kind != OBB_CAUSE_NONE)
+        if (f->causes[need].kind != OBB_CAUSE_NONE || f->table->of[need].broken)
             return f->table->plan->actions.at[need];
     }
     return NULL;

@@ -18,17 +18,6 @@
 #include "plan/dependencies.h"
 #include "plan/planner.h"
 
-static bool remembers_nothing(void *self, obb_fingerprint key, obb_text *answer)
-{
-    (void)self, (void)key, (void)answer;
-    return false;
-}
-
-static void forgets(void *self, obb_fingerprint key, const void *answer, size_t length)
-{
-    (void)self, (void)key, (void)answer, (void)length;
-}
-
 typedef struct figures {
     size_t sources, exact, left, different;
 } figures;
@@ -201,7 +190,7 @@ static figures examine(const char *only)
     obb_diags *diags = obb_diags_new();
     obb_files *files = obb_files_new();
     obb_project *project = obb_project_read(files, NULL, NULL, diags);
-    obb_toolchains *tc = obb_toolchains_new(arena, files, (obb_memo){NULL, remembers_nothing, forgets});
+    obb_toolchains *tc = obb_toolchains_new(arena, files, obb_no_memo);
     obb_scanner *scanner = obb_scanner_new(files);
     OBB_VEC(const obb_variant *) variants = {0};
     const obb_definitions *platforms = &project->definitions[OBB_PLATFORM_DEFINITION], *configurations = &project->definitions[OBB_CONFIGURATION_DEFINITION];

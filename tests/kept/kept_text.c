@@ -27,17 +27,6 @@ static obb_file number(void *self, obb_file file)
     return obb_snapshot_number(ready, obb_files_path(files, file));
 }
 
-static bool remembers_nothing(void *self, obb_fingerprint key, obb_text *answer)
-{
-    (void)self, (void)key, (void)answer;
-    return false;
-}
-
-static void forgets(void *self, obb_fingerprint key, const void *answer, size_t length)
-{
-    (void)self, (void)key, (void)answer, (void)length;
-}
-
 static int by_text(const void *a, const void *b)
 {
     return strcmp(*(const char *const *)a, *(const char *const *)b);
@@ -123,7 +112,7 @@ int main(int argc, char **argv)
     const obb_file_mapping files_of = {NULL, tell, number};
     if (!obb_serialized_plan_reaches(kept, &all, &others))
         return fprintf(stderr, "%s: it hangs on more than files\n", argv[1]), 1;
-    obb_toolchains *toolchains = obb_toolchains_new(arena, files, (obb_memo){NULL, remembers_nothing, forgets});
+    obb_toolchains *toolchains = obb_toolchains_new(arena, files, obb_no_memo);
     obb_plan *plan = obb_serialized_plan_subplan(kept, &files_of, &(const obb_plan_input){.arena = arena, .files = files, .toolchains = toolchains, .scanner = obb_scanner_new(files), .out = "out"});
     obb_words texts = {0}, names = {0}, left_out = {0};
     for (size_t i = 0; i < plan->actions.count; i++)
