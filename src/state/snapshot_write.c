@@ -41,6 +41,17 @@ static obb_snapshot_entry *room_for(keeper *k, obb_file file)
     return &k->entries.at[number];
 }
 
+/* Where it has a number. A place that is only missing gets none: numbers stay from renewal to renewal, and the
+ * places of each would pile up. */
+static void forget_entry(keeper *k, obb_file file)
+{
+    obb_file number = file;
+    if (k->before && !obb_snapshot_knows(k->before, obb_files_path(k->files, file), &number))
+        return;
+    if (number < k->entries.count)
+        k->entries.at[number].kind = OBB_ENTRY_NOTHING;
+}
+
 static bool keep_folder(keeper *k, obb_file folder)
 {
     obb_snapshot_entry *e = room_for(k, folder);
@@ -74,7 +85,7 @@ static void keep_absent(keeper *k, obb_file place)
 static bool keep_absence(keeper *k, obb_file file)
 {
     const char *path = obb_files_path(k->files, file);
-    room_for(k, file)->kind = OBB_ENTRY_NOTHING;
+    forget_entry(k, file);
     for (obb_file at = file, missing;;) {
         if (obb_is_link(path)) {
             keep_absent(k, at);
