@@ -509,10 +509,14 @@ int obb_file_read(const char *path, obb_text *text)
     if (fd < 0)
         return errno;
     char buffer[65536];
-    ssize_t got;
+    ssize_t got = 0;
+    size_t length = 0,
+           size = s.st_size > 0 ? (size_t)s.st_size : SIZE_MAX; /* some are made when they are read */
     obb_text_add(text, "", 0);
-    while ((got = read(fd, buffer, sizeof buffer)) > 0 || (got < 0 && errno == EINTR))
+    while (length < size && ((got = read(fd, buffer, sizeof buffer)) > 0 || (got < 0 && errno == EINTR))) {
         obb_text_add(text, buffer, got > 0 ? (size_t)got : 0);
+        length += got > 0 ? (size_t)got : 0;
+    }
     int failed = got < 0 ? errno : 0;
     close(fd);
     return failed;

@@ -11,6 +11,7 @@
 #include "build/budgets.h"
 #include "build/outputs.h"
 #include "build/planning.h"
+#include "run/recall.h"
 
 enum { MOST_EARLY = 100 };
 
@@ -49,9 +50,8 @@ static bool open_state(obb_subplan *p)
 static bool scan(obb_subplan *p)
 {
     obb_workspace *w = p->b->w;
-    obb_recaller recaller = {w->state, w->files};
-    obb_scan_wanted(w->dependencies, w->wanted, (obb_scan_memory){obb_recall_from_records, &recaller},
-                    w->diags);
+    obb_recaller recaller = {.state = w->state, .files = w->files};
+    obb_scan_wanted(w->dependencies, w->wanted, obb_scan_records(&recaller, true), w->diags);
     for (size_t i = 0; i < w->plan->actions.count; i++)
         if (!is_explained(p, w->plan->actions.at[i]))
             return false;

@@ -8,7 +8,7 @@
 #include <string.h>
 
 #include "plan/planner.h"
-#include "run/up_to_date.h"
+#include "run/recall.h"
 
 /* --- what is left out --------------------------------------------------------------- */
 
@@ -152,11 +152,11 @@ int obb_make_plan(obb_workspace *w)
     return 0;
 }
 
-static int scan(obb_workspace *w, obb_recall_scan *recall)
+static int scan(obb_workspace *w, bool recall)
 {
-    obb_recaller recaller = {w->state, w->files};
+    obb_recaller recaller = {.state = w->state, .files = w->files};
     obb_workspace_phase(w, "reading what the sources include");
-    obb_scan_wanted(w->dependencies, w->wanted, (obb_scan_memory){recall, &recaller}, w->diags);
+    obb_scan_wanted(w->dependencies, w->wanted, obb_scan_records(&recaller, recall), w->diags);
     obb_workspace_phase(w, "");
     obb_toolchains_tell_trouble(w->toolchains, w->diags);
     return obb_workspace_tell(w);
@@ -168,14 +168,14 @@ int obb_scan_all(obb_workspace *w)
     obb_plan_believe(w->plan);
     memcpy(also, wanted, w->plan->actions.count);
     w->wanted = also; /* what the scan finds to be needed besides was not asked for */
-    int code = scan(w, NULL);
+    int code = scan(w, false);
     w->wanted = wanted;
     return code;
 }
 
 int obb_scan_changed(obb_workspace *w)
 {
-    return scan(w, obb_recall_from_records);
+    return scan(w, true);
 }
 
 int obb_plan_request(obb_workspace *w)

@@ -44,7 +44,7 @@ bool obb_needs_action(const obb_dependency_table *table, const obb_action *actio
 typedef struct obb_recalled_scan {
     obb_file_list files, absent; /* released with obb_vec_free */
     size_t untold;
-    bool text_matters, assembled;
+    bool text_matters, assembled, asked_noted;
 } obb_recalled_scan;
 
 /* Whether all that an earlier scan of the compile depended on is as it was; `scan` and `setup` of its
@@ -52,9 +52,11 @@ typedef struct obb_recalled_scan {
 typedef bool obb_recall_scan(void *self, const obb_action *action, const obb_dependencies *dependencies,
                              obb_recalled_scan *recalled);
 
-/* Where earlier scans are asked for; `recall` NULL: nowhere. */
+/* Where earlier scans are asked for; `recall` NULL: nowhere. `scanned` (or NULL) is called when sources were
+ * scanned, before any of it is recorded. */
 typedef struct obb_scan_memory {
     obb_recall_scan *recall;
+    void (*scanned)(void *self, obb_scanner *scanner);
     void *self;
 } obb_scan_memory;
 

@@ -100,6 +100,7 @@ typedef struct obb_dependencies {
                                 scan */
     bool trigraphs_alone;    /* see obb_scan_result; false when it was recalled */
     bool text_matters;       /* see obb_scan_result; true when the compiler was asked */
+    bool asked_noted;        /* what its scan asked for is noted (obb_scan_memory) */
     bool assembled;          /* the scan found files that only an assembler reads */
     const obb_preprocessor_setup *setup; /* NULL: it was not scanned */
 } obb_dependencies;

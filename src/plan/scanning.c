@@ -311,6 +311,7 @@ static bool recall_scan(const scan_job *j, obb_scan_memory memory, bool any_diff
         take_files(j, &scan.files, &scan.absent);
         j->d->untold = scan.untold;
         j->d->text_matters = scan.text_matters;
+        j->d->asked_noted = scan.asked_noted;
         j->d->assembled = scan.assembled;
     }
     j->d->found_inputs = j->d->inputs.count;
@@ -469,10 +470,11 @@ static bool scan_from_memory(const scan_job *j, obb_scan_memory memory, bool any
     return !obb_files_is_pending(j->plan->files, j->a->source) && recall_scan(j, memory, any_differences);
 }
 
-static void scan_anew(const scan_job *j, bool any_differences)
+static void scan_anew(const scan_job *j, obb_scan_memory memory, bool any_differences)
 {
     obb_dependencies *d = j->d;
     scan_source(j);
+    d->asked_noted = memory.scanned != NULL;
     d->found_inputs = d->inputs.count;
     if (any_differences && !d->broken && d->scanned)
         obb_add_missed(j->plan, j->a, d);
@@ -482,8 +484,11 @@ void obb_scan_action(obb_dependency_table *t, const obb_action *a, obb_scan_memo
 {
     const scan_job job = {t, t->plan, a, obb_dependencies_of(t, a), diags};
     bool any = obb_differences_known(t->plan->toolchains->memo);
-    if (obb_unscanned(t, a) && !scan_from_memory(&job, memory, any))
-        scan_anew(&job, any);
+    if (obb_unscanned(t, a) && !scan_from_memory(&job, memory, any)) {
+        scan_anew(&job, memory, any);
+        if (memory.scanned)
+            memory.scanned(memory.self, t->plan->scanner);
+    }
 }
 
 void obb_scan_wanted(obb_dependency_table *t, bool *wanted, obb_scan_memory memory, obb_diags *diags)
@@ -503,7 +508,9 @@ void obb_scan_wanted(obb_dependency_table *t, bool *wanted, obb_scan_memory memo
             obb_scanner_expect(t->plan->scanner, job.d->setup, a->source);
         }
         for (size_t i = 0; i < to_read.count; i++)
-            scan_anew(&to_read.at[i], any);
+            scan_anew(&to_read.at[i], memory, any);
+        if (to_read.count && memory.scanned)
+            memory.scanned(memory.self, t->plan->scanner);
         more = false;
         for (size_t i = 0; i < jobs.count; i++)
             for (size_t k = 0; k < jobs.at[i].d->needs.count; k++)

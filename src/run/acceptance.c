@@ -90,6 +90,7 @@ static void record(obb_scheduler *r, obb_child *c, obb_fingerprint output)
                       .scan = d->scan,
                       .assembled = d->assembled,
                       .text_matters = d->text_matters,
+                      .asked_noted = d->asked_noted,
                       .untold = d->untold};
     rec.absent.at = d->absent.at;
     rec.absent.count = d->absent.count;

@@ -99,10 +99,9 @@ static bool scan_late(obb_scheduler *r, uint32_t number)
 {
     const obb_action *a = r->plan->actions.at[number];
     obb_dependencies *d = &r->table->of[number];
-    obb_recaller recaller = {r->state, r->plan->files};
     while (obb_unscanned(r->table, a) && !r->waiting_for[number]) {
         size_t before = d->needs.count;
-        obb_scan_action(r->table, a, (obb_scan_memory){obb_recall_from_records, &recaller}, r->diags);
+        obb_scan_action(r->table, a, obb_scan_records(&r->recaller, true), r->diags);
         for (size_t i = before; i < d->needs.count; i++) {
             want_late(r, d->needs.at[i], number);
             wait_for(r, number, d->needs.at[i]);
@@ -731,8 +730,13 @@ obb_run_result obb_run(obb_dependency_table *table, obb_state *state, bool *want
                        const obb_run_options *options)
 {
     const obb_plan *plan = table->plan;
-    obb_scheduler r = {.plan = plan, .table = table, .state = state, .wanted = wanted, .options = options,
-                .arena = obb_arena_new()};
+    obb_scheduler r = {.plan = plan,
+                       .table = table,
+                       .state = state,
+                       .recaller = {.state = state, .files = plan->files},
+                       .wanted = wanted,
+                       .options = options,
+                       .arena = obb_arena_new()};
     size_t wanted_count = 0;
     r.diags = obb_diags_new();
     r.forecast = options->forecast ? options->forecast : obb_forecast(r.arena, state, table, wanted);

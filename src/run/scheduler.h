@@ -6,6 +6,7 @@
 #include "run/far.h"
 #include "run/invocation.h"
 #include "run/order.h"
+#include "run/recall.h"
 #include "run/run.h"
 #include "run/steps.h"
 
@@ -58,6 +59,7 @@ struct obb_scheduler {
     const char **causes;
     bool *done; /* by action: its outputs are in their final state */
     obb_diags *diags;
+    obb_recaller recaller;
     const obb_cause *forecast;
     size_t total, finished;
     uint64_t expected_work, done_work;

@@ -6,9 +6,7 @@
 #include <errno.h>
 #include <string.h>
 
-#include "base/path.h"
-#include "scan/token_fingerprint.h"
-#include "scan/directive_fingerprint.h"
+#include "run/recall.h"
 
 static bool among(const obb_file_list *files, obb_file file)
 {
@@ -46,154 +44,6 @@ static obb_cause input_difference(const obb_file_list *inputs, const obb_record 
     return because(OBB_CAUSE_NONE, OBB_NO_FILE);
 }
 
-/* --- edits that cannot matter ------------------------------------------------------- */
-
-static obb_lexis lexis_of(const obb_action *a)
-{
-    return obb_lexis_of(&a->options->flags, a->options->language == OBB_CXX);
-}
-
-static obb_fingerprint token_fingerprint_key(obb_fingerprint contents, const obb_lexis *lexis)
-{
-    obb_hasher *p = obb_hasher_new();
-    obb_hasher_string(p, lexis->line_comments ? lexis->separators ? "likeness 3 //'" : "likeness 3 //"
-                                              : "likeness 3");
-    obb_hasher_add(p, &contents, sizeof contents);
-    return obb_hasher_end(p);
-}
-
-static bool is_c_text(const char *path)
-{
-    obb_language language = obb_language_of(path);
-    return language == OBB_C || language == OBB_CXX || obb_is_header(path);
-}
-
-/* The text of a file, when it is one of C and still has these contents. */
-static bool text_now(obb_files *files, obb_file file, obb_fingerprint contents, obb_text *text)
-{
-    return is_c_text(obb_files_path(files, file)) && !obb_files_read(files, file, text) && text->length &&
-           obb_fingerprint_same(obb_fingerprint_of(text->bytes, text->length), contents);
-}
-
-/* The token fingerprint of the current contents; false when there is none. */
-static bool token_fingerprint_now(obb_files *files, obb_file file, obb_fingerprint contents,
-                                  const obb_lexis *lexis, obb_fingerprint *token_fingerprint)
-{
-    obb_text text = {0};
-    bool ok = text_now(files, file, contents, &text) &&
-              obb_token_fingerprint(text.bytes, text.length, lexis, token_fingerprint);
-    obb_text_free(&text);
-    return ok;
-}
-
-/* Directives are recognized the same way in all texts of a language except for raw strings. */
-static obb_text_kind text_kind(const obb_dependencies *d)
-{
-    return d->setup && d->setup->dialect->raw_strings ? OBB_TEXT_C_RAW : OBB_TEXT_C;
-}
-
-static obb_fingerprint directive_fingerprint_key(obb_fingerprint contents, obb_text_kind kind)
-{
-    obb_hasher *p = obb_hasher_new();
-    obb_hasher_string(p, kind == OBB_TEXT_C ? "skeleton 1" : "skeleton 1 raw");
-    obb_hasher_add(p, &contents, sizeof contents);
-    return obb_hasher_end(p);
-}
-
-static void note_token_fingerprint(obb_memo memo, obb_fingerprint contents, const obb_text *text,
-                          const obb_lexis *lexis)
-{
-    obb_fingerprint token_fingerprint;
-    if (obb_token_fingerprint(text->bytes, text->length, lexis, &token_fingerprint))
-        memo.put(memo.self, token_fingerprint_key(contents, lexis), &token_fingerprint,
-                 sizeof token_fingerprint);
-}
-
-static void note_directive_fingerprint(obb_memo memo, obb_fingerprint contents, const obb_text *text,
-                                       obb_text_kind kind)
-{
-    obb_fingerprint directive_fingerprint = obb_directive_fingerprint(text->bytes, text->length, kind);
-    memo.put(memo.self, directive_fingerprint_key(contents, kind), &directive_fingerprint,
-             sizeof directive_fingerprint);
-}
-
-static bool remembered(obb_memo memo, obb_fingerprint key)
-{
-    obb_text known = {0};
-    bool is = memo.get(memo.self, key, &known);
-    obb_text_free(&known);
-    return is;
-}
-
-unsigned obb_text_reading(const obb_dependency_table *table, const obb_action *a)
-{
-    const obb_lexis lexis = lexis_of(a);
-    const unsigned told = a->options->tokens_decide && lexis.told,
-                   raw = text_kind(obb_dependencies_of(table, a)) == OBB_TEXT_C_RAW;
-    if (a->options->language != OBB_C && a->options->language != OBB_CXX)
-        return 0;
-    return 1 + (told | raw << 1 | (told & lexis.line_comments) << 2 | (told & lexis.separators) << 3);
-}
-
-void obb_note_text(obb_state *state, const obb_dependency_table *table, obb_file input, const obb_action *a)
-{
-    obb_files *files = table->plan->files;
-    const obb_text_kind kind = text_kind(obb_dependencies_of(table, a));
-    obb_memo memo = obb_state_memo(state);
-    obb_fingerprint contents;
-    obb_text text = {0};
-    if (!obb_text_reading(table, a) || obb_path_outside(obb_files_path(files, input)) ||
-        obb_files_fingerprint(files, input, &contents))
-        return;
-    const obb_lexis lexis = lexis_of(a);
-    bool token_fingerprint = a->options->tokens_decide && lexis.told &&
-                             !remembered(memo, token_fingerprint_key(contents, &lexis));
-    bool directive_fingerprint = !remembered(memo, directive_fingerprint_key(contents, kind));
-    if ((token_fingerprint || directive_fingerprint) && text_now(files, input, contents, &text)) {
-        if (token_fingerprint)
-            note_token_fingerprint(memo, contents, &text, &lexis);
-        if (directive_fingerprint)
-            note_directive_fingerprint(memo, contents, &text, kind);
-    }
-    obb_text_free(&text);
-}
-
-/* Whether an input's directives are those that it had. */
-static bool same_directives(const obb_recaller *r, obb_text_kind kind, obb_file file, obb_fingerprint then)
-{
-    obb_memo memo = obb_state_memo(r->state);
-    obb_text known = {0}, text = {0};
-    obb_fingerprint now, directive_fingerprint;
-    bool same = obb_files_fingerprint(r->files, file, &now) == 0 &&
-                memo.get(memo.self, directive_fingerprint_key(then, kind), &known) &&
-                known.length == sizeof directive_fingerprint && text_now(r->files, file, now, &text);
-    if (same) {
-        directive_fingerprint = obb_directive_fingerprint(text.bytes, text.length, kind);
-        same = memcmp(known.bytes, &directive_fingerprint, sizeof directive_fingerprint) == 0;
-    }
-    obb_text_free(&known);
-    obb_text_free(&text);
-    return same;
-}
-
-/* Whether an input only changed in comments or behind the ends of its lines. */
-static bool alike(obb_state *state, obb_files *files, obb_file file, const obb_lexis *lexis,
-                  obb_fingerprint then, obb_fingerprint now)
-{
-    obb_memo memo = obb_state_memo(state);
-    obb_text known = {0};
-    obb_fingerprint token_fingerprint;
-    bool same = memo.get(memo.self, token_fingerprint_key(then, lexis), &known) &&
-                known.length == sizeof token_fingerprint &&
-                token_fingerprint_now(files, file, now, lexis, &token_fingerprint) &&
-                memcmp(known.bytes, &token_fingerprint, sizeof token_fingerprint) == 0;
-    obb_text_free(&known);
-    return same;
-}
-
-/* In place of a fingerprint of contents. */
-static const obb_fingerprint there = {0x7468657265, 0x6973};
-
 static bool only_presence_counts(const obb_action *a, const obb_dependencies *d, size_t input)
 {
     return a->options && input < d->found_inputs && input >= d->found_inputs - d->untold;
@@ -205,7 +55,7 @@ int obb_input_fingerprint(const obb_dependency_table *table, const obb_action *a
     const obb_dependencies *d = obb_dependencies_of(table, a);
     if (!only_presence_counts(a, d, input))
         return obb_files_fingerprint(table->plan->files, d->inputs.at[input], fingerprint);
-    *fingerprint = there;
+    *fingerprint = OBB_SEEN_THERE;
     return obb_files_is_file(table->plan->files, d->inputs.at[input]) ? 0 : ENOENT;
 }
 
@@ -216,7 +66,7 @@ static obb_cause judge_inputs(obb_state *state, const obb_dependency_table *tabl
     /* What assembly includes, or #embed, is read as bytes. Texts with trigraphs have no fingerprint. */
     bool tolerant = a->options && a->options->tokens_decide && !d->assembled &&
                     (!d->text_matters || d->trigraphs_alone);
-    const obb_lexis lexis = tolerant ? lexis_of(a) : (obb_lexis){.told = false};
+    const obb_lexis lexis = tolerant ? obb_lexis_of_action(a) : (obb_lexis){.told = false};
     tolerant = tolerant && lexis.told;
     bool same = record->inputs.count == d->inputs.count;
     obb_file changed = OBB_NO_FILE; /* the first one that makes it necessary */
@@ -230,7 +80,8 @@ static obb_cause judge_inputs(obb_state *state, const obb_dependency_table *tabl
                                      : seen_before(record, file);
         same = same && before == &record->inputs.at[i];
         if (before && changed == OBB_NO_FILE && !obb_fingerprint_same(before->fingerprint, fingerprint) &&
-            !(tolerant && alike(state, table->plan->files, file, &lexis, before->fingerprint, fingerprint)))
+            !(tolerant && obb_tokens_are_alike(state, table->plan->files, file, &lexis, before->fingerprint,
+                                               fingerprint)))
             changed = file;
     }
     return same && changed == OBB_NO_FILE ? because(OBB_CAUSE_NONE, OBB_NO_FILE)
@@ -254,38 +105,6 @@ int obb_outputs_fingerprint(obb_files *files, const obb_action *a, obb_fingerpri
     }
     *fingerprint = obb_hasher_end(p);
     return failed;
-}
-
-bool obb_recall_from_records(void *self, const obb_action *a, const obb_dependencies *d,
-                             obb_recalled_scan *recalled)
-{
-    const obb_recaller *r = self;
-    const obb_record *record = obb_state_record(r->state, a->output);
-    if (obb_state_folders_moved(r->state) || !record || !record->inputs.count ||
-        !obb_fingerprint_same(record->command, a->command) || !obb_fingerprint_same(record->scan, d->scan))
-        return false;
-    for (size_t i = 0; i < record->inputs.count; i++) {
-        obb_fingerprint fingerprint;
-        const obb_seen *seen = &record->inputs.at[i];
-        if (obb_fingerprint_same(seen->fingerprint, there) && obb_files_is_file(r->files, seen->file))
-            continue;
-        if (obb_files_fingerprint(r->files, seen->file, &fingerprint))
-            return false;
-        if (!obb_fingerprint_same(fingerprint, seen->fingerprint) &&
-            (record->text_matters || !same_directives(r, text_kind(d), seen->file, seen->fingerprint)))
-            return false;
-    }
-    for (size_t i = 0; i < record->absent.count; i++)
-        if (obb_files_is_file(r->files, record->absent.at[i]))
-            return false;
-    for (size_t i = 0; i < record->inputs.count; i++)
-        obb_vec_push(&recalled->files, record->inputs.at[i].file);
-    for (size_t i = 0; i < record->absent.count; i++)
-        obb_vec_push(&recalled->absent, record->absent.at[i]);
-    recalled->assembled = record->assembled;
-    recalled->text_matters = record->text_matters;
-    recalled->untold = record->untold;
-    return true;
 }
 
 obb_cause obb_judge(obb_state *state, const obb_dependency_table *table, const obb_action *a)
@@ -331,6 +150,7 @@ typedef struct forecaster {
     bool *wanted, *done;
     obb_cause *causes;
     obb_diags *diags;
+    obb_recaller recaller;
 } forecaster;
 
 static void forecast_action(forecaster *f, uint32_t number);
@@ -356,10 +176,9 @@ static void forecast_action(forecaster *f, uint32_t number)
     f->done[number] = true;
     const obb_action *a = f->table->plan->actions.at[number];
     obb_dependencies *d = obb_dependencies_of(f->table, a);
-    obb_recaller recaller = {f->state, f->table->plan->files};
     const obb_action *need = remade_need(f, a);
     while (!need && obb_unscanned(f->table, a)) { /* what it waited for is there */
-        obb_scan_action(f->table, a, (obb_scan_memory){obb_recall_from_records, &recaller}, f->diags);
+        obb_scan_action(f->table, a, obb_scan_records(&f->recaller, true), f->diags);
         for (size_t i = 0; i < d->needs.count; i++)
             obb_want_action(f->table, d->needs.at[i], f->wanted);
         need = remade_need(f, a);
@@ -384,9 +203,13 @@ static void forecast_action(forecaster *f, uint32_t number)
 obb_cause *obb_forecast(obb_arena *arena, obb_state *state, obb_dependency_table *table, bool *wanted)
 {
     const obb_plan *plan = table->plan;
-    forecaster f = {.state = state, .table = table, .wanted = wanted, .diags = obb_diags_new(),
+    forecaster f = {.state = state,
+                    .table = table,
+                    .wanted = wanted,
+                    .diags = obb_diags_new(),
                     .causes = obb_arena_alloc(arena, plan->actions.count * sizeof *f.causes),
-                    .done = obb_arena_alloc(arena, plan->actions.count)};
+                    .done = obb_arena_alloc(arena, plan->actions.count),
+                    .recaller = {.state = state, .files = plan->files}};
     for (uint32_t i = 0; i < plan->actions.count; i++)
         if (wanted[i])
             forecast_action(&f, i);

@@ -37,25 +37,6 @@ int obb_input_fingerprint(const obb_dependency_table *table, const obb_action *a
 int obb_outputs_fingerprint(obb_files *files, const obb_action *action, obb_fingerprint *fingerprint,
                             obb_file *missing);
 
-/* How a compile reads the text of its inputs, from 1 to 31: compiles of one way have the same fingerprints of
- * tokens and directives. 0: neither is kept for it, as for assembly. */
-unsigned obb_text_reading(const obb_dependency_table *table, const obb_action *action);
-
-/* Remembers, under the fingerprint of an input's contents, the fingerprint of its tokens (so that a later
- * edit of comments alone needs no compile) and that of its directives (so that an edit that leaves them as
- * they are needs no scan). */
-void obb_note_text(obb_state *state, const obb_dependency_table *table, obb_file input,
-                   const obb_action *action);
-
-/* An obb_recall_scan from the records: `self` is an obb_recaller. */
-typedef struct obb_recaller {
-    obb_state *state;
-    obb_files *files;
-} obb_recaller;
-
-bool obb_recall_from_records(void *self, const obb_action *action, const obb_dependencies *dependencies,
-                             obb_recalled_scan *recalled);
-
 /* Compares what is there with what the record says. Inputs that other actions make must be
  * in their final state. */
 obb_cause obb_judge(obb_state *state, const obb_dependency_table *table, const obb_action *action);

@@ -19,10 +19,23 @@ typedef struct replacer {
     uint32_t counters; /* how often __COUNTER__ was replaced */
 } replacer;
 
+/* In any source: what others become does not matter to a scan. */
+static void note_asked(obb_scanner *s, uint32_t symbol)
+{
+    if (symbol >= s->asked.count) {
+        obb_vec_room(&s->asked, s->symbols.map.count + 64);
+        s->asked.count = s->symbols.map.count + 64;
+    }
+    if (!s->asked.at[symbol])
+        obb_vec_push(&s->asked_news, symbol);
+    s->asked.at[symbol] = true;
+}
+
 obb_macro *obb_scan_macro(obb_scanner *s, uint32_t symbol)
 {
     const obb_macro_slot *slot = symbol < s->macros.count ? &s->macros.at[symbol] : NULL;
     obb_macro *macro = !slot ? NULL : slot->mark == s->now ? slot->current : slot->predefined;
+    note_asked(s, symbol);
     if (s->logging)
         obb_scan_log_asked(s, symbol, macro);
     return macro;

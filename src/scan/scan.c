@@ -5,6 +5,7 @@
 #include <string.h>
 
 #include "base/path.h"
+#include "scan/directive_fingerprint.h"
 #include "scan/scanner.h"
 
 obb_scanner *obb_scanner_new(obb_files *files)
@@ -31,6 +32,8 @@ void obb_scanner_free(obb_scanner *s)
         obb_vec_free(&s->summaries[i]);
     obb_vec_free(&s->expected);
     obb_vec_free(&s->macros);
+    obb_vec_free(&s->asked);
+    obb_vec_free(&s->asked_news);
     obb_vec_free(&s->seen);
     obb_vec_free(&s->once);
     obb_vec_free(&s->absent_seen);
@@ -667,6 +670,13 @@ void obb_scan(obb_scanner *s, const obb_preprocessor_setup *setup, obb_file sour
     result->text_matters = other || setup->dialect->trigraphs;
     if (s->assembling.count)
         obb_scan_assembling_macros(s);
+}
+
+void obb_scanner_take_asked(obb_scanner *s, obb_macro_names *names)
+{
+    for (size_t i = 0; i < s->asked_news.count; i++)
+        obb_vec_push(names, obb_macro_name_mark(obb_symbol_text(&s->symbols, s->asked_news.at[i])));
+    s->asked_news.count = 0;
 }
 
 void obb_scan_searched(const obb_scanner *s, const obb_preprocessor_setup *setup, const obb_missing *missing,

@@ -69,6 +69,13 @@ const obb_preprocessor_setup *obb_scanner_setup(obb_scanner *scanner, const obb_
  * the sources before it ask. */
 void obb_scanner_expect(obb_scanner *scanner, const obb_preprocessor_setup *setup, obb_file source);
 
+/* The macros that conditions and includes asked for (whether they are defined, what they become) since the
+ * last time, by marks of their names (obb_macro_name_mark): what others become does not matter to a scan.
+ * Added to `names`. */
+typedef OBB_VEC(uint64_t) obb_macro_names;
+
+void obb_scanner_take_asked(obb_scanner *scanner, obb_macro_names *names);
+
 /* Scans one source. The result starts zeroed and is released with obb_scan_result_free. */
 void obb_scan(obb_scanner *scanner, const obb_preprocessor_setup *setup, obb_file source,
               bool with_includes, obb_scan_result *result);

@@ -64,6 +64,8 @@ struct obb_scanner {
     OBB_VEC(obb_directive_summary *)
     summaries[OBB_TEXT_KINDS * 2];                 /* by file; the second half with trigraphs */
     OBB_VEC(obb_macro_slot) macros;                /* by symbol */
+    OBB_VEC(bool) asked;                           /* by symbol: whether it was asked for in any source */
+    OBB_VEC(uint32_t) asked_news;                  /* symbols, since obb_scanner_take_asked */
     obb_marks seen, once, absent_seen, tested_seen; /* by file */
     uint32_t now;
     obb_map setups;       /* obb_preprocessor_setup */

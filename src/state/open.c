@@ -14,15 +14,50 @@
 
 /* --- memo ------------------------------------------------------------------------------- */
 
+/* An answer of the size of a fingerprint: all users of an edited header ask for the same one. */
+typedef struct small_answer {
+    obb_fingerprint key, answer;
+    bool known;
+} small_answer;
+
+static small_answer *find_small(const obb_state *s, obb_fingerprint key)
+{
+    uint32_t n = obb_map_find(&s->answers, (const char *)&key, sizeof key);
+    return n == UINT32_MAX ? NULL : s->answers.at[n].value;
+}
+
+static void keep_small(obb_state *s, obb_fingerprint key, const char *answer)
+{
+    small_answer *kept = obb_arena_alloc(s->arena, sizeof *kept);
+    kept->key = key;
+    memcpy(&kept->answer, answer, sizeof kept->answer);
+    kept->known = true;
+    uint32_t n = obb_map_number(&s->answers, (const char *)&kept->key, sizeof kept->key, NULL);
+    s->answers.at[n].key = (const char *)&kept->key;
+    s->answers.at[n].value = kept;
+}
+
 bool obb_state_memo_get(void *self, obb_fingerprint key, obb_text *answer)
 {
     obb_state *s = self;
-    return obb_store_get(&s->store, OBB_ROW_MEMO, &key, sizeof key, answer);
+    const small_answer *kept = find_small(s, key);
+    if (kept && kept->known) {
+        obb_text_add(answer, &kept->answer, sizeof kept->answer);
+        return true;
+    }
+    size_t before = answer->length;
+    bool found = obb_store_get(&s->store, OBB_ROW_MEMO, &key, sizeof key, answer);
+    if (found && answer->length - before == sizeof(obb_fingerprint))
+        keep_small(s, key, answer->bytes + before);
+    return found;
 }
 
 void obb_state_memo_put(void *self, obb_fingerprint key, const void *answer, size_t length)
 {
     obb_state *s = self;
+    small_answer *kept = find_small(s, key);
+    if (kept) /* it may be another answer now */
+        kept->known = false;
     obb_store_put(&s->store, OBB_ROW_MEMO, &key, sizeof key, answer, length);
 }
 
@@ -206,6 +241,8 @@ static bool read_all(obb_state *s)
     if (!s->store.damaged && count_is_right(s) && drop_bad_records(s))
         return true;
     obb_map_free(&s->records);
+    obb_map_free(&s->answers);
+    obb_map_free(&s->asked);
     obb_vec_free(&s->numbers);
     obb_vec_free(&s->by_number);
     s->record_rows = s->counted = 0;
@@ -288,6 +325,8 @@ void obb_state_close(obb_state *s)
     }
     obb_lock_release(&s->lock);
     obb_map_free(&s->records);
+    obb_map_free(&s->answers);
+    obb_map_free(&s->asked);
     obb_map_free(&s->made);
     obb_map_free(&s->forgotten);
     obb_map_free(&s->real);

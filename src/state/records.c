@@ -7,6 +7,8 @@
 
 #include <string.h>
 
+#define ASKED_NOTED ((uint64_t)1 << 63) /* a flag of a record; former versions wrote none */
+
 static void put_u64(obb_text *t, uint64_t v)
 {
     obb_text_add(t, &v, sizeof v);
@@ -27,7 +29,8 @@ static void encode_record(obb_state *s, const obb_record *r, obb_text *t)
         obb_text_add(t, &r->inputs.at[i].fingerprint, sizeof(obb_fingerprint));
     }
     obb_text_add(t, &r->scan, sizeof r->scan);
-    put_u64(t, (uint64_t)r->untold << 2 | (uint64_t)r->text_matters << 1 | r->assembled);
+    put_u64(t, (r->asked_noted ? ASKED_NOTED : 0) | (uint64_t)r->untold << 2 |
+                   (uint64_t)r->text_matters << 1 | r->assembled);
     put_u64(t, r->absent.count);
     for (size_t i = 0; i < r->absent.count; i++) {
         uint32_t number = obb_state_lasting_number(s, r->absent.at[i]);
@@ -96,7 +99,7 @@ static bool take_record(obb_state *s, const char *key, const char *value, size_t
 {
     cursor c = {value, value + length, true};
     obb_record *r = obb_arena_alloc(s->arena, sizeof *r);
-    uint64_t words, inputs, assembled = 0, absent = 0, also = 0;
+    uint64_t words, inputs, flags = 0, absent = 0, also = 0;
     take_head(&c, r);
     take(&c, &words, sizeof words);
     take(&c, &inputs, sizeof inputs);
@@ -106,11 +109,12 @@ static bool take_record(obb_state *s, const char *key, const char *value, size_t
         obb_arena_push(s->arena, &r->inputs, seen);
     }
     take(&c, &r->scan, sizeof r->scan);
-    take(&c, &assembled, sizeof assembled);
+    take(&c, &flags, sizeof flags);
     take(&c, &absent, sizeof absent);
-    r->assembled = assembled & 1;
-    r->text_matters = assembled >> 1 & 1;
-    r->untold = assembled >> 2;
+    r->assembled = flags & 1;
+    r->text_matters = flags >> 1 & 1;
+    r->asked_noted = (flags & ASKED_NOTED) != 0;
+    r->untold = (flags & ~ASKED_NOTED) >> 2;
     for (uint64_t i = 0; i < absent && c.ok; i++) {
         obb_file file = take_numbered(s, &c);
         obb_arena_push(s->arena, &r->absent, file);
@@ -123,6 +127,7 @@ static bool take_record(obb_state *s, const char *key, const char *value, size_t
     r->reason = take_string(&c, s->arena);
     for (uint64_t i = 0; i < words && c.ok; i++)
         obb_arena_push(s->arena, &r->argv, take_string(&c, s->arena));
+    s->asked_records += c.ok && r->asked_noted;
     if (c.ok && obb_map_put(&s->records, key, r))
         s->store.damaged = true; /* two rows of one key: one that the store has lost sight of */
     return c.ok;
@@ -171,6 +176,7 @@ void obb_state_put_record(obb_state *s, obb_file output, const obb_record *recor
     obb_record *copy = obb_arena_alloc(s->arena, sizeof *copy);
     obb_text text = {0};
     *copy = *record;
+    copy->asked_noted = record->asked_noted && obb_state_notes_asked(s);
     copy->reason = obb_arena_string(s->arena, record->reason);
     copy->inputs.at = (obb_seen *)(void *)obb_arena_copy(s->arena, record->inputs.at,
                                                          record->inputs.count * sizeof(obb_seen));
@@ -180,7 +186,7 @@ void obb_state_put_record(obb_state *s, obb_file output, const obb_record *recor
                                                        record->also.count * sizeof(obb_file));
     s->added_rows += s->partial && !obb_store_get(&s->store, OBB_ROW_RECORD, path, strlen(path), &text);
     text.length = 0;
-    encode_record(s, record, &text);
+    encode_record(s, copy, &text);
     obb_store_put(&s->store, OBB_ROW_RECORD, path, strlen(path), text.bytes, text.length);
     obb_text_free(&text);
     s->record_rows += !obb_map_put(&s->records, path, copy);

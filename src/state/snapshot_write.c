@@ -25,6 +25,7 @@ typedef struct keeper {
     obb_arena *arena;
     int64_t since;
     OBB_VEC(absence) absences;
+    OBB_VEC(bool) noted;      /* by file: whether it is known to be missing */
     OBB_VEC(uint64_t) absent; /* marks of all of these places, and of those before */
     OBB_VEC(uint32_t) absent_in; /* by file that is a folder: how many things are absent in it */
 } keeper;
@@ -41,8 +42,8 @@ static obb_snapshot_entry *room_for(keeper *k, obb_file file)
     return &k->entries.at[number];
 }
 
-/* Where it has a number. A place that is only missing gets none: numbers stay from renewal to renewal, and the
- * places of each would pile up. */
+/* Where it has a number. A place that is only missing gets none: numbers stay from renewal to renewal, and
+ * the places of each would pile up. */
 static void forget_entry(keeper *k, obb_file file)
 {
     obb_file number = file;
@@ -80,35 +81,52 @@ static void keep_absent(keeper *k, obb_file place)
     *e = (obb_snapshot_entry){.kind = OBB_ENTRY_ABSENT, .real = e->real};
 }
 
-/* Notes where something may appear. What depends on a link that leads nowhere appears when its target does.
- */
+/* Whether the snapshot before tells already when something appears at a place. */
+static bool is_kept_absent(const keeper *k, obb_file file, const char *place)
+{
+    obb_file number;
+    if (!k->before || !obb_snapshot_is_absent(k->before, place))
+        return false;
+    return !obb_snapshot_knows(k->before, obb_files_path(k->files, file), &number) ||
+           number >= k->entries.count || k->entries.at[number].kind == OBB_ENTRY_NOTHING ||
+           k->entries.at[number].kind == OBB_ENTRY_ABSENT;
+}
+
+/* Notes where something may appear: the topmost folder that is missing on the way to it, or itself. What
+ * depends on a link that leads nowhere appears when its target does. */
 static bool keep_absence(keeper *k, obb_file file)
 {
-    const char *path = obb_files_path(k->files, file);
-    forget_entry(k, file);
-    for (obb_file at = file, missing;;) {
-        if (obb_is_link(path)) {
-            keep_absent(k, at);
-            return true;
-        }
+    const char *path = obb_files_path(k->files, file), *place;
+    obb_file at = file, missing;
+    const obb_stamp *s;
+    do {
         if (strcmp(path, ".") == 0 || strcmp(path, "/") == 0)
             return false;
-        path = obb_path_folder(k->arena, path);
+        place = path;
         missing = at;
+        path = obb_path_folder(k->arena, path);
         at = obb_files_number(k->files, path);
-        const obb_stamp *s = obb_files_stamp(k->files, at);
-        if (!s)
-            continue;
-        if (s->kind != OBB_KIND_FOLDER) { /* it may become a folder */
-            keep_kind(k, at, s);
-            return true;
-        }
+        s = obb_files_stamp(k->files, at);
+    } while (!s);
+    if (is_kept_absent(k, file, place))
+        return true;
+    forget_entry(k, file);
+    while (k->noted.count <= missing)
+        obb_vec_push(&k->noted, false);
+    if (k->noted.at[missing])
+        return true;
+    k->noted.at[missing] = true;
+    if (obb_is_link(place)) {
+        keep_absent(k, missing);
+    } else if (s->kind != OBB_KIND_FOLDER) { /* it may become a folder */
+        keep_kind(k, at, s);
+    } else {
         while (k->absent_in.count <= at)
             obb_vec_push(&k->absent_in, 0);
         k->absent_in.at[at]++;
         obb_vec_push(&k->absences, (absence){missing, at});
-        return true;
     }
+    return true;
 }
 
 /* Few absences in a folder are looked at one by one, more by the folder, which is looked at anyway when its
@@ -258,6 +276,7 @@ static void keep(keeper *k, const char *path, obb_fingerprint key, const obb_sna
     obb_vec_free(&k->entries);
     obb_vec_free(&k->paths);
     obb_vec_free(&k->absences);
+    obb_vec_free(&k->noted);
     obb_vec_free(&k->absent);
     obb_vec_free(&k->absent_in);
     obb_arena_free(k->arena);

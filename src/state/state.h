@@ -19,8 +19,10 @@
 
 typedef struct obb_seen {
     obb_file file;
-    obb_fingerprint fingerprint;
+    obb_fingerprint fingerprint; /* of its contents; or OBB_SEEN_THERE: only that it was there counted */
 } obb_seen;
+
+#define OBB_SEEN_THERE ((obb_fingerprint){0x7468657265, 0x6973})
 
 /* What is known of an output that was made. All memory of one that comes from the state is the state's. */
 typedef struct obb_record {
@@ -34,6 +36,7 @@ typedef struct obb_record {
     obb_file_list absent;    /* places where a header was not */
     obb_file_list also;      /* other files that were made with it, recorded twice as well */
     bool assembled, text_matters; /* see obb_scan_result */
+    bool asked_noted;             /* obb_state_is_asked knows what its scan asked for */
     size_t untold;           /* see obb_dependencies */
 } obb_record;
 
@@ -108,5 +111,10 @@ void obb_state_list_made(obb_state *state, obb_file_list *outputs);
 
 /* Answers that are costly to get. */
 obb_memo obb_state_memo(obb_state *state);
+
+/* Macros that a scan asked for, by marks of their names: all of those whose results are in the records,
+ * perhaps more. What a scan asked for is noted before its record is put. */
+bool obb_state_is_asked(obb_state *state, uint64_t name);
+void obb_state_note_asked(obb_state *state, const uint64_t *names, size_t count);
 
 #endif

@@ -24,6 +24,11 @@ struct obb_state {
     int failed;   /* to write the list of what was made: an errno value */
     uint32_t numbers_taken; /* of a partial state: lasting numbers that are given */
     obb_map records; /* by path: obb_record */
+    obb_map answers; /* by key: small ones that this run asked the memo for */
+    obb_map asked;   /* by mark: names of macros that scans asked for, once `asked_read` */
+    bool asked_read, all_asked;
+    uint64_t asked_records;           /* records that rely on them */
+    uint64_t asked_pieces, asked_sum; /* in how many pieces the store has them, and the sum of their marks */
     uint64_t record_rows, counted; /* how many of them the store holds; how many it was told to hold */
     int64_t added_rows; /* of a partial state: how many more it holds since it was told; or fewer */
     OBB_VEC(obb_bad_key) bad_records;
@@ -57,6 +62,9 @@ void obb_state_know_boot(obb_state *s);
 void obb_state_take_record_row(void *self, const char *key, size_t key_length, const char *value,
                                size_t length);
 void obb_state_write_all_records(obb_state *s);
+
+/* asked_names.c: whether what scans ask for is noted at all. */
+bool obb_state_notes_asked(obb_state *s);
 
 /* outputs.c: the list of what was made. */
 bool obb_state_is_writer(const obb_state *s);

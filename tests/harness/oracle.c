@@ -208,7 +208,7 @@ static figures examine(const char *only)
     memset(wanted, 1, plan->actions.count);
     obb_plan_believe(plan);
     obb_dependency_table *table = obb_dependency_table_new(plan);
-    obb_scan_wanted(table, wanted, (obb_scan_memory){NULL, NULL}, diags);
+    obb_scan_wanted(table, wanted, (obb_scan_memory){NULL, NULL, NULL}, diags);
     if (show_diags(diags))
         for (size_t i = 0; i < plan->actions.count; i++)
             if (plan->actions.at[i]->kind == OBB_COMPILE || plan->actions.at[i]->kind == OBB_ASSEMBLE)

@@ -28,6 +28,9 @@ typedef struct header {
     int value;
     unsigned includes; /* bits of later headers */
     int wide;          /* includes one header more when a macro is set */
+    int asks;          /* includes its m<n>.h by the value of this one (-1: by the line; HEADERS and more: not) */
+    int other;         /* the value in that, which takes the place of its own */
+    int lines;         /* blank ones at its start */
     bool in_folder[FOLDERS]; /* inc0 is searched before inc1, that before inc2 */
     bool guarded;
 } header;
@@ -94,8 +97,9 @@ static void write_file(const char *path, const char *format, ...)
 static void write_header(int i, int folder)
 {
     const header *h = &t.headers[i];
-    char path[60], body[2000] = "", line[200];
+    char path[60], other[60], body[2000] = "", line[200];
     snprintf(path, sizeof path, "inc%d/h%d.h", folder, i);
+    snprintf(other, sizeof other, "inc2/m%d.h", i);
     for (int k = i + 1; k < HEADERS; k++)
         if (h->includes & 1u << k) {
             snprintf(line, sizeof line, "#include %ch%d.h%c\n", k % 2 ? '<' : '"', k, k % 2 ? '>' : '"');
@@ -107,10 +111,18 @@ static void write_header(int i, int folder)
     }
     snprintf(line, sizeof line, "#undef V%d\n#define V%d (%d + %d)\n", i, i, h->value, folder * 1000);
     strcat(body, line);
-    if (h->guarded)
-        write_file(path, "#ifndef H%d\n#define H%d\n%s#endif\n", i, i, body);
+    write_file(other, "#undef V%d\n#define V%d (%d + 3000)\n", i, i, h->other);
+    if (h->asks < 0)
+        snprintf(line, sizeof line, "#if __LINE__ > 8\n#include <m%d.h>\n#endif\n", i);
     else
-        write_file(path, "#pragma once\n%s", body);
+        snprintf(line, sizeof line, "#if V%d > 2050\n#include <m%d.h>\n#endif\n", h->asks, i);
+    if (h->asks < HEADERS)
+        strcat(body, line);
+    const char *blank = "\n\n\n\n" + (4 - h->lines);
+    if (h->guarded)
+        write_file(path, "%s#ifndef H%d\n#define H%d\n%s#endif\n", blank, i, i, body);
+    else
+        write_file(path, "%s#pragma once\n%s", blank, body);
 }
 
 static const char *source_path(int library, const source *s)
@@ -346,6 +358,7 @@ static void invent(void)
         header *h = &t.headers[i];
         h->value = (int)pick(100);
         h->guarded = pick(2);
+        h->asks = (int)pick(HEADERS + 3) - 1;
         h->wide = i + 1 < HEADERS ? i + 1 + (int)pick((unsigned)(HEADERS - i - 1)) : 0;
         for (int k = i + 1; k < HEADERS; k++)
             h->includes |= pick(4) == 0 ? 1u << k : 0;
@@ -414,7 +427,12 @@ static void edit_header(void)
 {
     int i = (int)pick(HEADERS);
     header *h = &t.headers[i];
-    h->value = (int)pick(100);
+    if (pick(3))
+        h->value = (int)pick(100);
+    else
+        h->other = (int)pick(100);
+    h->lines = pick(3) == 0 ? (int)pick(5) : h->lines;
+    h->asks = pick(6) == 0 ? (int)pick(HEADERS + 3) - 1 : h->asks;
     if (pick(3) == 0)
         for (int k = i + 1; k < HEADERS; k++)
             h->includes ^= pick(4) == 0 ? 1u << k : 0;
@@ -882,7 +900,7 @@ static void begin_far(const char *beside)
 static void edit(void)
 {
     static void (*const edits[])(void) = {
-        edit_header, edit_header, edit_source, edit_source, shadow, shadow, add_or_delete_source,
+        edit_header, edit_header, edit_header, edit_header, edit_source, edit_source, shadow, shadow, add_or_delete_source,
         rename_source, override_source, edit_library, edit_description, edit_target, edit_target, edit_variants, edit_variants, edit_step, edit_step, meddle_with_steps, edit_remark, edit_remark, edit_others, edit_others, edit_fetched, edit_fetched, touch_something, edit_behind_the_clock, meddle_with_outputs, link_something, link_something, broken_build,
         bind_something, damage_memory, two_builds_at_once, edit_while_it_is_built, unreadable_source};
     bool was_bound = *bound;

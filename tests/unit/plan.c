@@ -69,7 +69,7 @@ static void begin(world *w, const char *first, const char *second)
     w->table = obb_dependency_table_new(w->plan);
     w->wanted = obb_arena_alloc(w->arena, w->plan->actions.count + 1);
     memset(w->wanted, 1, w->plan->actions.count);
-    obb_scan_wanted(w->table, w->wanted, (obb_scan_memory){NULL, NULL}, w->diags);
+    obb_scan_wanted(w->table, w->wanted, (obb_scan_memory){NULL, NULL, NULL}, w->diags);
     CHECK_NUMBER(obb_diags_fault(w->diags), OBB_FAULT_NONE);
 }
 
@@ -517,7 +517,7 @@ static const char *planned_again(world *w, const obb_text *bytes, const edited *
         return "all";
     obb_serialized_plan_join(kept, &same_files, part);
     obb_dependency_table *table = obb_dependency_table_new(part);
-    obb_scan_wanted(table, wanted, (obb_scan_memory){NULL, NULL}, w->diags);
+    obb_scan_wanted(table, wanted, (obb_scan_memory){NULL, NULL, NULL}, w->diags);
     const obb_words left_out = {0};
     const obb_plan_facts facts = {.wanted = wanted, .fixed = none, .left_out = &left_out, .far = &left_out};
     obb_serialized_plan_renew(kept, table, &facts, &same_files, &renewed);

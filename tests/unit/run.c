@@ -11,20 +11,10 @@
 #include "unit/suites.h"
 #include "unit/world.h"
 
-static size_t recalled; /* scans that were known from an earlier build */
-
-static bool counting_recall(void *self, const obb_action *a, const obb_dependencies *d, obb_recalled_scan *scan)
-{
-    bool known = obb_recall_from_records(self, a, d, scan);
-    recalled += known;
-    return known;
-}
-
 static world begin_in(const char *variant)
 {
     world w = world_plan(variant, NULL);
-    recalled = 0;
-    world_scan(&w, counting_recall);
+    world_scan(&w);
     CHECK_NUMBER(obb_diags_fault(w.diags), OBB_FAULT_NONE);
     return w;
 }
@@ -70,15 +60,65 @@ static void the_second_run_makes_and_reads_nothing(void)
     world_end(&w);
 }
 
+static size_t inputs_of(const world *w, const char *object)
+{
+    const obb_action *a = obb_plan_maker(w->plan, obb_files_number(w->files, object));
+    return obb_dependencies_of(w->table, a)->inputs.count;
+}
+
+/* What macros become, and on which lines directives stand, counts as soon as one scan has asked for it. */
+static void what_scans_ask_for_is_known_later(void)
+{
+    static const struct { const char *m, *header; size_t recalled, inputs; } edits[] = {
+        {NULL, "#define L 5\n", 3, 2},
+        {"#include <l.h>\n#if L > 5\n#include <more.h>\n#endif\nint m;\n", NULL, 2, 3}, /* m.c asks for L from here on */
+        {NULL, "#define L 6\n", 1, 4},                        /* l.c and m.c read it; p.c does not */
+        {NULL, "#define L 5\n", 1, 3},
+        {NULL, "\n#define L 5\n", 3, 3},
+        {"#include <l.h>\n#if __LINE__ == 2\n#include <more.h>\n#endif\nint m;\n", NULL, 2, 4},
+        {"\n#include <l.h>\n#if __LINE__ == 2\n#include <more.h>\n#endif\nint m;\n", NULL, 2, 3},
+        {NULL, "#define L 5\n", 1, 3}};
+    world_clear();
+    harness_write("obbligato.score", "project p { }\nlibrary l { sources l.c m.c; share { include inc } }\n"
+                                     "program p { sources p.c; uses l }\n");
+    harness_write("inc/l.h", "#define L 4\n");
+    harness_write("inc/more.h", "");
+    harness_write("l.c", "#include <l.h>\nint l(void) { return L; }\n");
+    harness_write("m.c", "int m;\n");
+    harness_write("p.c", "int main(void) { return 0; }\n");
+    world w = world_plan("host.debug", NULL);
+    w.forgetful = true; /* as former versions wrote their records */
+    world_scan(&w);
+    world_carry_out(&w, 2);
+    world_end(&w);
+    harness_write("inc/l.h", "\n#define L 4\n");
+    w = begin();
+    CHECK_NUMBER(w.recalled, 2);
+    CHECK_NUMBER(world_carry_out(&w, 2).failed, 0);
+    world_end(&w);
+    for (size_t i = 0; i < sizeof edits / sizeof *edits; i++) {
+        if (edits[i].m)
+            harness_write("m.c", edits[i].m);
+        if (edits[i].header)
+            harness_write("inc/l.h", edits[i].header);
+        w = begin();
+        if (!CHECK_NUMBER(w.recalled, edits[i].recalled) ||
+            !CHECK_NUMBER(inputs_of(&w, "out/host.debug/obj/l/m.c.o"), edits[i].inputs))
+            printf("edit %zu\n", i);
+        CHECK_NUMBER(world_carry_out(&w, 2).failed, 0);
+        world_end(&w);
+    }
+}
+
 static void only_what_an_edit_reaches_is_scanned(void)
 {
     write_project();
     world w = begin();
-    CHECK_NUMBER(recalled, 0);
+    CHECK_NUMBER(w.recalled, 0);
     world_carry_out(&w, 2);
     world_end(&w);
     w = begin();
-    CHECK_NUMBER(recalled, 3); /* nothing changed */
+    CHECK_NUMBER(w.recalled, 3); /* nothing changed */
     const obb_action *object = obb_plan_maker(w.plan, obb_files_number(w.files, "out/host.debug/obj/l/l.c.o"));
     size_t inputs = obb_dependencies_of(w.table, object)->inputs.count;
     CHECK_NUMBER(inputs, 3); /* l.c, what the compiler reads by itself, inc/l.h */
@@ -86,13 +126,13 @@ static void only_what_an_edit_reaches_is_scanned(void)
     world_end(&w);
     harness_write("l.c", "#include <l.h>\nint l(void) { return L + 1 - 1; }\n");
     w = begin();
-    CHECK_NUMBER(recalled, 3); /* its directives are as they were */
+    CHECK_NUMBER(w.recalled, 3); /* its directives are as they were */
     CHECK_NUMBER(world_carry_out(&w, 2).made, 3);
     world_end(&w);
     harness_write("l.c", "\n#include <l.h>\nint l(void) { return L + 1 - 1; }\n");
     w = begin();
-    CHECK_NUMBER(recalled, 2); /* they stand at other lines */
-    CHECK_NUMBER(world_carry_out(&w, 2).failed, 0);
+    CHECK_NUMBER(w.recalled, 3); /* they stand at other lines */
+    CHECK_NUMBER(world_carry_out(&w, 2).made, 3);
     world_end(&w);
     harness_write("l.c", "#include <l.h>\nint l(void) { return L; }\n");
     w = begin();
@@ -100,19 +140,24 @@ static void only_what_an_edit_reaches_is_scanned(void)
     world_end(&w);
     harness_write("inc/l.h", "int l(void);\n#define L 2\n");
     w = begin();
-    CHECK_NUMBER(recalled, 1); /* m.c does not include it */
+    CHECK_NUMBER(w.recalled, 3); /* no condition or include asks for L */
+    CHECK_NUMBER(world_carry_out(&w, 2).failed, 0);
+    world_end(&w);
+    harness_write("inc/l.h", "int l(void);\n#define L 4\n#define M\n");
+    w = begin();
+    CHECK_NUMBER(w.recalled, 1); /* another directive; m.c does not include it */
     CHECK_NUMBER(world_carry_out(&w, 2).failed, 0);
     world_end(&w);
     harness_write("first/other.h", "");
     harness_write("obbligato.score", "project p { }\nlibrary l { sources l.c m.c; share { include first inc } }\n"
                                      "program p { sources p.c; uses l }\n");
     w = begin();
-    CHECK_NUMBER(recalled, 0); /* other words on the command line */
+    CHECK_NUMBER(w.recalled, 0); /* other words on the command line */
     world_carry_out(&w, 2);
     world_end(&w);
     harness_write("first/l.h", "int l(void);\n#define L 3\n");
     w = begin();
-    CHECK_NUMBER(recalled, 1); /* where it was looked for without success, there it is now */
+    CHECK_NUMBER(w.recalled, 1); /* where it was looked for without success, there it is now */
     CHECK_NUMBER(world_carry_out(&w, 2).made, 5 - 1);
     world_end(&w);
 }
@@ -493,7 +538,7 @@ static void a_kept_plan_gives_what_changes_reach(void)
     }
     bool all[] = {true, true, true};
     obb_dependency_table *table = obb_dependency_table_new(part);
-    obb_scan_wanted(table, all, (obb_scan_memory){NULL, NULL}, w.diags);
+    obb_scan_wanted(table, all, (obb_scan_memory){NULL, NULL, NULL}, w.diags);
     const obb_dependencies *whole = obb_dependencies_of(w.table, obb_plan_maker(w.plan, part->actions.at[0]->output));
     CHECK(obb_fingerprint_same(whole->scan, table->of[0].scan)); /* the compiler was not asked again */
     CHECK_NUMBER(table->of[0].inputs.count, whole->inputs.count);
@@ -535,6 +580,7 @@ void suite_run(void)
     harness_test("what is wanted follows uses", what_is_wanted_follows_uses);
     harness_test("the second run makes and reads nothing", the_second_run_makes_and_reads_nothing);
     harness_test("only what an edit reaches is scanned", only_what_an_edit_reaches_is_scanned);
+    harness_test("what scans ask for is known later", what_scans_ask_for_is_known_later);
     harness_test("a header remakes its readers alone", a_header_remakes_its_readers_alone);
     harness_test("a failure leaves the old output", a_failure_leaves_the_old_output);
     harness_test("what nothing makes any more goes", what_nothing_makes_any_more_goes);

@@ -618,42 +618,73 @@ static void edits_that_move_no_token_are_known(void)
     CHECK(!alike("R\"(// a)\"", "R\"(// a)\"")); /* raw strings: nothing is told */
 }
 
-/* --- skeletons ---------------------------------------------------------------------- */
+/* --- directives ---------------------------------------------------------------------- */
 
-static bool same_skeletons(const char *a, const char *b, obb_text_kind kind)
+static bool is_asked(void *self, uint64_t name)
 {
-    obb_fingerprint x = obb_directive_fingerprint(a, strlen(a), kind), y = obb_directive_fingerprint(b, strlen(b), kind);
-    return obb_fingerprint_same(x, y);
+    for (const char *const *names = self; *names; names++)
+        if (strcmp(*names, "*") == 0 || obb_macro_name_mark(*names) == name)
+            return true;
+    return false;
 }
 
-static void directives_alone_make_the_skeleton(void)
+/* After scans that asked for these names. */
+static bool directives_are_alike(const char *a, const char *b, obb_text_kind kind, const char *one, const char *other)
 {
-    static const struct { const char *a, *b; bool same; } cases[] = {
-        {"#include <a.h>\nint a;\n", "#include <a.h>\nint b = 2;\nint c;\n", true},
-        {"#include <a.h>\n", "#include <a.h> /* remark */\n", true},
-        {"#include <a.h>\n", "#include \"a.h\"\n", false},
-        {"#include <a.h>\n", "\n#include <a.h>\n", false},
-        {"#define A 1\n", "#define A 2\n", false},
-        {"#define A(x) x\n", "#define A (x) x\n", false},
-        {"#define A(x) x\n", "#define A(y) x\n", false},
-        {"#define A x y\n", "#define A xy\n", false},
-        {"#ifdef A\n#endif\n", "#ifndef A\n#endif\n", false},
-        {"#ifdef A\n#endif\n", "#ifdef B\n#endif\n", false},
-        {"#if A > 1\n#endif\n", "#if A >= 1\n#endif\n", false},
-        {"int a; /*\n#include <a.h>\n*/\n", "int a; /*\n#include <b.h>\n*/\n", true},
-        {"int a; /*\n#include <a.h>\n*/\n", "int a; //\n#include <a.h>\n//\n", false},
-        {"asm(\".incbin \\\"a\\\"\");\n", "asm(\".incbin \\\"b\\\"\");\n", false},
-        {"_Pragma(\"once\")\n", "int x;\n", false},
-        {"#pragma once\n", "#pragma once\nint x;\n", true}};
+    const char *names[] = {one, other, NULL};
+    obb_directive_fingerprint then, now;
+    obb_text kept = {0};
+    obb_directive_fingerprint_of(a, strlen(a), kind, &then);
+    obb_directive_fingerprint_of(b, strlen(b), kind, &now);
+    obb_directive_fingerprint_encode(&then, &kept);
+    bool alike = obb_directives_alike(&kept, &now, is_asked, names);
+    obb_vec_free(&then.macros);
+    obb_vec_free(&now.macros);
+    obb_text_free(&kept);
+    return alike;
+}
+
+/* `wanted`: the same whatever a scan asks for (2), unless it asks for A or the line (1), never (0). */
+static void directives_alone_decide_a_scan(void)
+{
+    static const struct { const char *a, *b; int wanted; } cases[] = {
+        {"#include <a.h>\nint a;\n", "#include <a.h>\nint b = 2;\nint c;\n", 2},
+        {"#include <a.h>\n", "#include <a.h> /* remark */\n", 2},
+        {"#include <a.h>\n", "#include \"a.h\"\n", 0},
+        {"#include <a.h>\n", "\n#include <a.h>\n", 1},
+        {"#define A 1\n", "#define A 2\n", 1},
+        {"#define A(x) x\n", "#define A (x) x\n", 1},
+        {"#define A(x) x\n", "#define A(y) x\n", 1},
+        {"#define A x y\n", "#define A xy\n", 1},
+        {"#define A\n", "#define A 1\n", 1},
+        {"#define A 1\n", "#define B 1\n", 0},
+        {"#define A 1\n", "#undef A\n", 0},
+        {"#define A 1\n#define B 1\n", "#define B 1\n#define A 1\n", 0},
+        {"#define A 1\n", "#define A 1\n#define A 2\n", 0},
+        {"#ifdef A\n#endif\n", "#ifndef A\n#endif\n", 0},
+        {"#ifdef A\n#endif\n", "#ifdef B\n#endif\n", 0},
+        {"#if A > 1\n#endif\n", "#if A >= 1\n#endif\n", 0},
+        {"int a; /*\n#include <a.h>\n*/\n", "int a; /*\n#include <b.h>\n*/\n", 2},
+        {"int a; /*\n#include <a.h>\n*/\n", "int a; //\n#include <a.h>\n//\n", 0},
+        {"asm(\".incbin \\\"a\\\"\");\n", "asm(\".incbin \\\"b\\\"\");\n", 0},
+        {"#define A asm(\".incbin \\\"a\\\"\")\n", "#define A asm(\".incbin \\\"b\\\"\")\n", 0},
+        {"#define A 1\n", "#define A asm(\".incbin \\\"b\\\"\")\n", 0},
+        {"_Pragma(\"once\")\n", "int x;\n", 0},
+        {"#pragma once\n", "#pragma once\nint x;\n", 2}};
     for (size_t i = 0; i < sizeof cases / sizeof *cases; i++)
-        if (!CHECK(same_skeletons(cases[i].a, cases[i].b, OBB_TEXT_C) == cases[i].same))
+        if (!CHECK(directives_are_alike(cases[i].a, cases[i].b, OBB_TEXT_C, "B", "C") == (cases[i].wanted > 0)) ||
+            !CHECK(directives_are_alike(cases[i].a, cases[i].b, OBB_TEXT_C, "A", "__LINE__") == (cases[i].wanted > 1)) ||
+            !CHECK(directives_are_alike(cases[i].a, cases[i].b, OBB_TEXT_C, "*", "*") == (cases[i].wanted > 1)))
             printf("case %zu\n", i);
-    CHECK(!same_skeletons("const char *s = R\"x(\n#include <a.h>\n)x\";\n", "const char *s = R\"x(\n)x\";\n#include <a.h>\n", OBB_TEXT_C_RAW));
+    CHECK(!directives_are_alike("const char *s = R\"x(\n#include <a.h>\n)x\";\n",
+                                "const char *s = R\"x(\n)x\";\n#include <a.h>\n", OBB_TEXT_C_RAW, "B", "C"));
+    CHECK(directives_are_alike("#define A 1\n#define B 1\n", "#define A 1\n#define B 2\n", OBB_TEXT_C, "A", "C"));
+    CHECK(!directives_are_alike("#define A 1\n#define B 1\n", "#define A 1\n#define B 2\n", OBB_TEXT_C, "B", "C"));
 }
 
 void suite_scan(void)
 {
-    harness_test("directives alone make the skeleton", directives_alone_make_the_skeleton);
+    harness_test("directives alone decide a scan", directives_alone_decide_a_scan);
     harness_test("flags decide what a comment is", flags_decide_what_a_comment_is);
     harness_test("what is alike reads the same", what_is_alike_reads_the_same);
     harness_test("evaluates conditions", evaluates_conditions);

@@ -42,6 +42,51 @@ static void fill(void)
     obb_files_free(files);
 }
 
+static obb_fingerprint piece_of_names(uint64_t piece)
+{
+    obb_hasher *p = obb_hasher_new();
+    obb_hasher_string(p, "names asked for");
+    obb_hasher_add(p, &piece, sizeof piece);
+    return obb_hasher_end(p);
+}
+
+/* Names that scans asked for stay, piece by piece; when some may be lost, all names count. */
+static void asked_names_are_not_lost(void)
+{
+    static const uint64_t first[] = {5, 7}, second[] = {7, 9};
+    for (int damage = 0; damage < 4; damage++) {
+        shell("rm -rf out");
+        for (int time = 0; time < 3; time++) {
+            obb_diags *diags = obb_diags_new();
+            obb_files *files = obb_files_new();
+            obb_state *s = opened(files, diags);
+            CHECK(obb_state_is_asked(s, 5) == (time > 0) && obb_state_is_asked(s, 9) == (time > 1));
+            CHECK(!obb_state_is_asked(s, 6));
+            obb_state_note_asked(s, time ? second : first, 2);
+            CHECK(obb_state_is_asked(s, 7) && obb_state_is_asked(s, 9) == (time > 0));
+            const obb_record record = {.reason = "", .command = {1, 2}, .asked_noted = true};
+            obb_state_put_record(s, obb_files_number(files, "out/a.o"), &record);
+            obb_memo memo = obb_state_memo(s);
+            if (time == 2 && damage == 1)
+                memo.put(memo.self, obb_fingerprint_of("names asked for", 15), "", 0);
+            else if (time == 2 && damage)
+                memo.put(memo.self, piece_of_names((uint64_t)damage - 2), "\5\0\0\0\0\0\0", damage == 2 ? 8 : 0);
+            obb_state_close(s);
+            obb_files_free(files);
+            obb_diags_free(diags);
+        }
+        obb_diags *diags = obb_diags_new();
+        obb_files *files = obb_files_new();
+        obb_state *s = opened(files, diags);
+        CHECK(obb_state_is_asked(s, 5) && obb_state_is_asked(s, 6) == (damage > 0));
+        obb_state_note_asked(s, first, 2);
+        CHECK(obb_state_is_asked(s, 6) == (damage > 0));
+        obb_state_close(s);
+        obb_files_free(files);
+        obb_diags_free(diags);
+    }
+}
+
 static void records_come_back(void)
 {
     fill();
@@ -639,6 +684,7 @@ static void what_was_made_is_told_twice(void)
 void suite_state(void)
 {
     harness_test("records come back", records_come_back);
+    harness_test("asked names are not lost", asked_names_are_not_lost);
     harness_test("damage costs work, not truth", damage_costs_work_not_truth);
     harness_test("damage is over after one build", damage_is_over_after_one_build);
     harness_test("stamps are not believed after a start of the machine", stamps_are_not_believed_after_a_start_of_the_machine);

@@ -17,7 +17,7 @@
 static world begin(const char *only)
 {
     world w = world_plan("host.debug", only);
-    world_scan(&w, obb_recall_from_records);
+    world_scan(&w);
     return w;
 }
 
@@ -152,7 +152,7 @@ static void questions_believe_what_is_made(void)
     harness_write("a.in", "#define NEWER\n");
     w = world_plan("host.debug", "p");
     obb_plan_believe(w.plan);
-    obb_scan_wanted(w.table, w.wanted, (obb_scan_memory){NULL, NULL}, w.diags);
+    obb_scan_wanted(w.table, w.wanted, (obb_scan_memory){NULL, NULL, NULL}, w.diags);
     CHECK(obb_dependencies_of(w.table, compile_of(&w, "p.c"))->pending == OBB_NO_FILE); /* as it was made, not as it will be */
     world_end(&w);
 }

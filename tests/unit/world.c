@@ -1,6 +1,7 @@
 #include "unit/world.h"
 
 #include "plan/planner.h"
+#include "run/recall.h"
 
 #include <stdlib.h>
 #include <string.h>
@@ -33,10 +34,31 @@ world world_plan(const char *variant, const char *only)
     return w;
 }
 
-void world_scan(world *w, obb_recall_scan *recall)
+typedef struct counted_memory {
+    obb_scan_memory memory;
+    size_t recalled;
+} counted_memory;
+
+static bool counting_recall(void *self, const obb_action *a, const obb_dependencies *d, obb_recalled_scan *scan)
 {
-    obb_recaller recaller = {w->state, w->files};
-    obb_scan_wanted(w->table, w->wanted, (obb_scan_memory){recall, &recaller}, w->diags);
+    counted_memory *c = self;
+    bool known = c->memory.recall(c->memory.self, a, d, scan);
+    c->recalled += known;
+    return known;
+}
+
+static void pass_on(void *self, obb_scanner *scanner)
+{
+    const counted_memory *c = self;
+    c->memory.scanned(c->memory.self, scanner);
+}
+
+void world_scan(world *w)
+{
+    obb_recaller recaller = {.state = w->state, .files = w->files};
+    counted_memory counted = {obb_scan_records(&recaller, true), 0};
+    obb_scan_wanted(w->table, w->wanted, (obb_scan_memory){counting_recall, w->forgetful ? NULL : pass_on, &counted}, w->diags);
+    w->recalled = counted.recalled;
 }
 
 void world_observe(void *self, const obb_event *e)

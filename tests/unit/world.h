@@ -18,7 +18,8 @@ typedef struct world {
     obb_dependency_table *table;
     const obb_variant *variant;
     bool *wanted;
-    size_t started, done, failed, removed;
+    size_t started, done, failed, removed, recalled;
+    bool forgetful; /* what scans ask for is not noted */
     obb_text causes; /* "SUBJECT: CAUSE" lines of what was made */
     obb_text order;  /* its subjects, and "!MESSAGE" of what failed, with blanks between */
 } world;
@@ -27,8 +28,8 @@ typedef struct world {
  * scanned yet. */
 world world_plan(const char *variant, const char *only);
 
-/* Scans what is wanted. */
-void world_scan(world *w, obb_recall_scan *recall);
+/* Scans what is wanted, with what records tell; `recalled` counts what needed no scan. */
+void world_scan(world *w);
 
 obb_run_result world_carry_out(world *w, unsigned jobs);
 void world_observe(void *self, const obb_event *event);

@@ -80,11 +80,25 @@ static void include(const char *from, const char *word)
     fail("there is no", name);
 }
 
+/* (A + B), as the headers define it; 0 when there is no such macro. */
+static int sum_of(const char *name)
+{
+    int a = 0, b = 0;
+    const char *value = value_of(name);
+    if (value && sscanf(value, "(%d + %d)", &a, &b) != 2)
+        fail("a value that is not known:", value);
+    return a + b;
+}
+
 /* Whether the lines behind a condition count. */
-static int holds(const char *line)
+static int holds(const char *line, int at)
 {
     char name[40];
     int number;
+    if (sscanf(line, "#if __LINE__ > %d", &number) == 1)
+        return at > number;
+    if (sscanf(line, "#if %39[V0-9] > %d", name, &number) == 2)
+        return sum_of(name) > number;
     if (sscanf(line, "#ifndef %39s", name) == 1)
         return !value_of(name);
     if (sscanf(line, "#if LEVEL > %d && defined LEVEL", &number) == 1)
@@ -111,7 +125,7 @@ static void directive(const char *path, const char *line)
 static void read_text(const char *path)
 {
     char line[LINE];
-    int open = 0, skipped = 0; /* conditions; how many of them, from the first that does not hold */
+    int at = 0, open = 0, skipped = 0; /* the line; conditions, and how many of them, from the first that does not hold */
     FILE *f = fopen(path, "r");
     if (!f || ++depth > 100)
         fail("cannot read", path);
@@ -124,6 +138,7 @@ static void read_text(const char *path)
     fprintf(out, "[%s]\n", path);
     while (fgets(line, sizeof line, f)) {
         line[strcspn(line, "\n")] = 0;
+        at++;
         char *comment = line[0] == '#' ? strstr(line, "//") : NULL;
         if (!comment && line[0] == '#')
             comment = strstr(line, "/*");
@@ -134,7 +149,7 @@ static void read_text(const char *path)
             line[n - 1] = 0;
         if (strncmp(line, "#if", 3) == 0) {
             open++;
-            skipped += skipped || !holds(line);
+            skipped += skipped || !holds(line, at);
         } else if (strcmp(line, "#endif") == 0) {
             open--;
             skipped -= skipped > 0;
