@@ -51,9 +51,24 @@ static void add_parts(joiner *j, const char *path)
     }
 }
 
+/* Whether no part of it is empty, or begins with a dot: then there is nothing to shorten. */
+static bool is_plain(const char *path)
+{
+    path += path[0] == '/';
+    while (*path && *path != '/' && *path != '.') {
+        path += strcspn(path, "/");
+        if (!*path)
+            return true;
+        path++;
+    }
+    return false;
+}
+
 char *obb_path_join_by(obb_arena *arena, const char *folder, const char *path,
                        bool (*droppable)(void *self, const char *path), void *self)
 {
+    if ((path[0] == '/' || strcmp(folder, ".") == 0) && is_plain(path))
+        return obb_arena_string(arena, path);
     joiner j = {.droppable = droppable, .self = self};
     if (path[0] == '/' || folder[0] == '/')
         obb_text_char(&j.out, '/');

@@ -77,6 +77,15 @@ static bool is_untold(const obb_dependency_table *t, const obb_action *a, size_t
     return untold;
 }
 
+/* Whether a report names what the scan found, in the same order: it mostly does. */
+static bool is_the_same(const obb_plan *plan, const obb_dependencies *d, const obb_words *report)
+{
+    bool same = report->count == d->found_inputs;
+    for (size_t i = 0; i < report->count && same; i++)
+        same = strcmp(report->at[i], obb_files_path(plan->files, d->inputs.at[i])) == 0;
+    return same;
+}
+
 void obb_differences_find(const obb_dependency_table *t, const obb_action *a, const obb_words *report,
                           obb_arena *arena, obb_differences *differences)
 {
@@ -84,6 +93,8 @@ void obb_differences_find(const obb_dependency_table *t, const obb_action *a, co
     const obb_dependencies *d = obb_dependencies_of(t, a);
     obb_map told = {0}, scanned = {0};
     obb_file_list only_told = {0};
+    if (is_the_same(plan, d, report))
+        return;
     for (size_t i = 0; i < d->found_inputs; i++)
         obb_map_put(&scanned, obb_files_path(plan->files, d->inputs.at[i]), &scanned);
     for (size_t i = 0; i < report->count; i++) {

@@ -12,6 +12,8 @@
 #include "run/caching.h"
 #include "scan/linker_script.h"
 
+enum { MOST_UNCOMMITTED = 64 };
+
 /* What linker scripts include that were made just now: no planning could know it, and linkers do not report
  * it. */
 static void add_script_includes(obb_scheduler *r, const obb_action *a, obb_words *files)
@@ -40,13 +42,13 @@ static void take_report(obb_scheduler *r, obb_child *c)
     obb_text text = {0};
     obb_words files = {0};
     obb_differences differences = {0};
-    char root[4096];
     const char *report = c->invocation.report;
-    bool told = report && !obb_file_read(report, &text) && text.length && getcwd(root, sizeof root);
+    bool told = report && !obb_file_read(report, &text) && text.length && *r->root;
     if (told) {
         r->result.reports++;
         bool linked = a->kind == OBB_LINK_PROGRAM || a->kind == OBB_LINK_LIBRARY;
-        (linked ? obb_read_link_rule : obb_read_rule)(r->plan->files, r->arena, root, text.bytes, &files);
+        (linked ? obb_read_link_rule : obb_read_rule)(r->plan->files, r->scratch, r->root, text.bytes,
+                                                      &files);
     }
     add_script_includes(r, a, &files);
     if (told || files.count) {
@@ -65,6 +67,7 @@ static void take_report(obb_scheduler *r, obb_child *c)
                            obb_files_number(r->plan->files, differences.at[i].path));
     r->result.differences += differences.count;
     obb_text_free(&text);
+    obb_arena_reset(r->scratch);
 }
 
 /* Each input is noted once in a run for those who read it alike. */
@@ -105,9 +108,16 @@ static void record(obb_scheduler *r, obb_child *c, obb_fingerprint output)
             obb_note_text(r->state, r->table, seen.file, a);
     }
     obb_state_put_record(r->state, a->output, &rec);
-    int failed = obb_state_commit(r->state);
+    if (++r->uncommitted >= MOST_UNCOMMITTED)
+        obb_commit_records(r);
+}
+
+void obb_commit_records(obb_scheduler *r)
+{
+    int failed = r->uncommitted ? obb_state_commit(r->state) : 0;
     if (failed && !r->result.store_failed)
         r->result.store_failed = failed;
+    r->uncommitted = 0;
 }
 
 /* Renames; where a part of the output folder lies on another file system, copies. */

@@ -7,6 +7,7 @@
 
 #include <errno.h>
 #include <string.h>
+#include <unistd.h>
 
 #include "base/below.h"
 #include "base/path.h"
@@ -621,6 +622,7 @@ static void interrupted(void *self)
 
 static void ticked(void *self)
 {
+    obb_commit_records(self);
     tell(self, (obb_event){.kind = OBB_EVENT_TICK});
 }
 
@@ -736,8 +738,11 @@ obb_run_result obb_run(obb_dependency_table *table, obb_state *state, bool *want
                        .recaller = {.state = state, .files = plan->files},
                        .wanted = wanted,
                        .options = options,
-                       .arena = obb_arena_new()};
+                       .arena = obb_arena_new(),
+                       .scratch = obb_arena_new()};
     size_t wanted_count = 0;
+    if (!getcwd(r.root, sizeof r.root))
+        r.root[0] = 0;
     r.diags = obb_diags_new();
     r.forecast = options->forecast ? options->forecast : obb_forecast(r.arena, state, table, wanted);
     prepare(&r);
@@ -762,6 +767,7 @@ obb_run_result obb_run(obb_dependency_table *table, obb_state *state, bool *want
         r.result.moving = obb_arena_string(plan->arena, r.result.moving);
     obb_vec_free(&r.noted);
     obb_diags_free(r.diags);
+    obb_arena_free(r.scratch);
     obb_arena_free(r.arena);
     return r.result;
 }

@@ -64,6 +64,9 @@ struct obb_scheduler {
     size_t total, finished;
     uint64_t expected_work, done_work;
     bool stopping;
+    unsigned uncommitted;    /* records that were put since the last commit */
+    obb_arena *scratch;      /* for what is needed while one report is read */
+    char root[4096];         /* the working folder; "" when it cannot be told */
     OBB_VEC(uint32_t) noted; /* by file: a bit for each way of reading it, see obb_text_reading */
     OBB_VEC(const obb_action *) made;
     obb_run_result result;
@@ -72,6 +75,10 @@ struct obb_scheduler {
 /* What a command that has ended leaves behind (acceptance.c): puts the output of one that succeeded in its
  * place and writes the record. NULL, or what went wrong. */
 const char *obb_accept_output(obb_scheduler *scheduler, obb_child *child);
+
+/* Commits records. A commit for each would be a fifth of the tool's own work: they wait for the next tenth of
+ * a second; what a kill loses of them is made again. */
+void obb_commit_records(obb_scheduler *scheduler);
 
 /* Removes what else it left; of one that failed, also what it made. */
 void obb_drop_leftovers(obb_child *child, bool succeeded);

@@ -565,12 +565,15 @@ static const char *read_words(obb_files *files, obb_arena *arena, const char *ro
             continue;
         }
         word->length = 0;
-        for (; *c && !strchr(" \t\n\r", *c) && !continuation(c); c++) {
-            if (*c == '\\' && c[1] && strchr(" #:", c[1]))
+        for (;;) {
+            size_t plain = strcspn(c, " \t\n\r\\$");
+            obb_text_add(word, c, plain);
+            c += plain;
+            if ((*c != '\\' && *c != '$') || continuation(c))
+                break;
+            if (*c == '$' ? c[1] == '$' : c[1] && strchr(" #:", c[1]))
                 c++;
-            else if (c[0] == '$' && c[1] == '$')
-                c++;
-            obb_text_char(word, *c);
+            obb_text_char(word, *c++);
         }
         obb_arena_push(arena, named, named_path(files, arena, root, word->bytes));
     }
