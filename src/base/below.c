@@ -103,20 +103,37 @@ void obb_below_remove_empty(const char *top, const char *path)
     free(copy);
 }
 
-int obb_below_rename(const char *top, const char *from, const char *to)
+static int link_at(int old, const char *old_name, int new, const char *new_name)
+{
+    return linkat(old, old_name, new, new_name, 0);
+}
+
+/* Does something with two names, each in its folder. */
+static int with_both(const char *top, const char *from, const char *to,
+                     int (*act)(int old, const char *old_name, int new, const char *new_name))
 {
     const char *old_name, *new_name;
     int old = open_holder(top, from, false, &old_name), failed = old < 0 ? errno : 0;
     int new = failed ? -1 : open_holder(top, to, false, &new_name);
     if (!failed && new < 0)
         failed = errno;
-    if (!failed && obb_rename_at(old, old_name, new, new_name))
+    if (!failed && act(old, old_name, new, new_name))
         failed = errno;
     if (old >= 0)
         close(old);
     if (new >= 0)
         close(new);
     return failed;
+}
+
+int obb_below_rename(const char *top, const char *from, const char *to)
+{
+    return with_both(top, from, to, obb_rename_at);
+}
+
+int obb_below_link(const char *top, const char *from, const char *to)
+{
+    return with_both(top, from, to, link_at);
 }
 
 static int empty(int folder)

@@ -24,6 +24,9 @@ void obb_below_remove_empty(const char *top, const char *path);
 /* Renames a file; both lie below. */
 int obb_below_rename(const char *top, const char *from, const char *to);
 
+/* Gives a file another name. */
+int obb_below_link(const char *top, const char *from, const char *to);
+
 /* Whether a path lies below by its text: no dot-dot in it. */
 bool obb_below_lies(const char *top, const char *path);
 

@@ -16,6 +16,11 @@ void obb_builder_observe(void *self, const obb_event *e)
 {
     obb_builder *b = self;
     const obb_build_observer *o = b->w->observer;
+    if (e->kind == OBB_EVENT_DONE && !b->has_room) {
+        obb_history_make_room(b->w);
+        obb_snapshot_remove_replaced(b->w->out);
+        b->has_room = true;
+    }
     if (e->kind == OBB_EVENT_DONE && e->action->kind == OBB_LINK_PROGRAM)
         obb_arena_push(b->w->arena, &b->linked, e->action);
     if (o->event)

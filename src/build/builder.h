@@ -14,6 +14,7 @@ typedef struct obb_builder {
     obb_fingerprint key;                      /* of the snapshot */
     size_t removed;                     /* files that nothing makes any more */
     OBB_VEC(const obb_action *) linked; /* programs that were made */
+    bool has_room;                      /* in the history */
 } obb_builder;
 
 /* The observer of the runs of a builder: passes events on to that of the workspace. */

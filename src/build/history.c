@@ -12,7 +12,7 @@
 #include "base/path.h"
 #include "report/report.h"
 
-enum { MOST_BUILDS = 50, MOST_BYTES = 16 << 20 };
+enum { MOST_ENTRIES = 50, MOST_BYTES = 16 << 20 };
 
 static const char builds[] = ".obbligato/builds", tests[] = ".obbligato/tests";
 
@@ -34,7 +34,7 @@ static void list_entries(obb_workspace *w, const char *of, obb_words *paths)
         qsort(paths->at, paths->count, sizeof *paths->at, by_name);
 }
 
-/* The oldest ones go. */
+/* The oldest ones go, so that there is room for one more. */
 static void bound_entries(obb_workspace *w, const char *of)
 {
     obb_words paths = {0};
@@ -43,7 +43,7 @@ static void bound_entries(obb_workspace *w, const char *of)
     for (size_t i = paths.count; i-- > 0;) {
         struct stat s;
         bytes += stat(paths.at[i], &s) ? 0 : (uint64_t)s.st_size;
-        if (paths.count - i > MOST_BUILDS || (bytes > MOST_BYTES && i + 1 < paths.count))
+        if (paths.count - i >= MOST_ENTRIES || (bytes > MOST_BYTES && i + 1 < paths.count))
             obb_below_remove(w->out, paths.at[i]);
     }
 }
@@ -53,8 +53,8 @@ static void add_entry(obb_workspace *w, const char *of, json_t *entry)
 {
     char *text = json_dumps(entry, JSON_COMPACT);
     const char *path = obb_arena_format(w->arena, "%s/%s/%020lld.json", w->out, of, (long long)w->began);
-    if (text && !obb_below_make_folders(w->out, path) && !obb_file_replace(path, text, strlen(text), 0666))
-        bound_entries(w, of);
+    if (text && !obb_below_make_folders(w->out, path))
+        obb_file_replace(path, text, strlen(text), 0666);
     free(text);
     json_decref(entry);
 }
@@ -79,6 +79,11 @@ static json_t *linked_programs(obb_workspace *w, const obb_run_result *r)
     return programs;
 }
 
+void obb_history_make_room(obb_workspace *w)
+{
+    bound_entries(w, builds);
+}
+
 void obb_history_add(obb_workspace *w, const obb_run_result *r)
 {
     obb_words variants = {0};
@@ -91,6 +96,7 @@ void obb_history_add(obb_workspace *w, const obb_run_result *r)
 
 void obb_history_add_tests(obb_workspace *w, const obb_test_run *runs, size_t count)
 {
+    bound_entries(w, tests);
     add_entry(w, tests,
               json_pack("{s:I, s:o}", "started", (json_int_t)(w->began / 1000000), "tests",
                         obb_report_test_times(runs, count)));

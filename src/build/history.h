@@ -11,6 +11,10 @@
 #include "run/run.h"
 #include "run/test_runs.h"
 
+/* Removes builds that are too many once one more is added. It is done while commands run: some file systems take
+ * milliseconds for it. */
+void obb_history_make_room(obb_workspace *w);
+
 /* Adds a build, or a run of tests. What cannot be written is left out: nothing hangs on it. */
 void obb_history_add(obb_workspace *w, const obb_run_result *result);
 void obb_history_add_tests(obb_workspace *w, const obb_test_run *runs, size_t count);

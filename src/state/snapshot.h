@@ -108,6 +108,9 @@ typedef struct obb_snapshot_extra {
 void obb_snapshot_write(const char *path, obb_fingerprint key, obb_files *files, int64_t since,
                      const obb_snapshot_extra *extra);
 
+/* Removes what the last one of them took the place of, to be called while commands run. */
+void obb_snapshot_remove_replaced(const char *out);
+
 /* Keeps what was kept, and what `files` knows in place of it. */
 void obb_snapshot_renew(obb_snapshot *snapshot, obb_files *files, int64_t since,
                         const obb_snapshot_extra *extra);

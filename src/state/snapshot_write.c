@@ -6,6 +6,7 @@
 #include <string.h>
 #include <unistd.h>
 
+#include "base/below.h"
 #include "base/path.h"
 #include "base/system.h"
 
@@ -222,6 +223,28 @@ static void add_absent(keeper *k, obb_snapshot_header *h, obb_text *all)
         }
 }
 
+static char *replaced_path(obb_arena *arena, const char *folder)
+{
+    return obb_path_join(arena, folder, "work/replaced-snapshot");
+}
+
+/* What is replaced keeps another name for a while: some file systems take milliseconds to remove a file of this
+ * size, and this is the end of a build. */
+static void replace(obb_arena *arena, const char *path, const obb_text *text)
+{
+    const char *folder = obb_path_folder(arena, path);
+    obb_below_link(obb_path_folder(arena, folder), path, replaced_path(arena, folder));
+    if (!obb_path_make_folders(path))
+        obb_file_replace(path, text->bytes, text->length, 0666);
+}
+
+void obb_snapshot_remove_replaced(const char *out)
+{
+    obb_arena *arena = obb_arena_new();
+    obb_below_remove(out, replaced_path(arena, obb_path_join(arena, out, ".obbligato")));
+    obb_arena_free(arena);
+}
+
 static void write_down(keeper *k, const char *path, obb_fingerprint key, const obb_snapshot_extra *extra)
 {
     obb_snapshot_header h = {.key = key,
@@ -253,7 +276,7 @@ static void write_down(keeper *k, const char *path, obb_fingerprint key, const o
         obb_text_add(&all, extra->plan, extra->plan_length);
     memcpy(all.bytes, &h, sizeof h);
     obb_snapshot_seal((obb_snapshot_header *)(void *)all.bytes);
-    obb_file_write(path, all.bytes, all.length, NULL);
+    replace(k->arena, path, &all);
     obb_text_free(&all);
     obb_text_free(&text);
 }
