@@ -11,8 +11,8 @@
 #include "run/run.h"
 #include "run/test_runs.h"
 
-/* Removes builds that are too many once one more is added. It is done while commands run: some file systems take
- * milliseconds for it. */
+/* Removes builds that are too many once one more is added. It is done while commands run: some file systems
+ * take milliseconds for it. */
 void obb_history_make_room(obb_workspace *w);
 
 /* Adds a build, or a run of tests. What cannot be written is left out: nothing hangs on it. */

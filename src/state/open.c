@@ -125,9 +125,10 @@ static void replace_store(obb_state *s)
 
 int obb_state_commit(obb_state *s)
 {
-    if (s->store.in_transaction && s->record_rows != s->counted && obb_state_is_writer(s) && !s->partial)
+    if (obb_store_has_news(&s->store) && s->record_rows != s->counted && obb_state_is_writer(s) &&
+        !s->partial)
         put_count(s);
-    if (s->store.in_transaction && s->added_rows && obb_state_is_writer(s))
+    if (obb_store_has_news(&s->store) && s->added_rows && obb_state_is_writer(s))
         add_to_count(s);
     obb_store_commit(&s->store);
     if (s->store.spoilt && obb_state_is_writer(s))

@@ -228,8 +228,8 @@ static char *replaced_path(obb_arena *arena, const char *folder)
     return obb_path_join(arena, folder, "work/replaced-snapshot");
 }
 
-/* What is replaced keeps another name for a while: some file systems take milliseconds to remove a file of this
- * size, and this is the end of a build. */
+/* What is replaced keeps another name for a while: some file systems take milliseconds to remove a file of
+ * this size, and this is the end of a build. */
 static void replace(obb_arena *arena, const char *path, const obb_text *text)
 {
     const char *folder = obb_path_folder(arena, path);

@@ -97,19 +97,6 @@ static sqlite3_stmt *statement(obb_store *s, sqlite3_stmt **of_kinds, const char
     return of_kinds[kind];
 }
 
-void obb_store_close(obb_store *s)
-{
-    for (int kind = 0; kind < OBB_ROW_KINDS; kind++) {
-        sqlite3_finalize(s->get[kind]);
-        sqlite3_finalize(s->put[kind]);
-        sqlite3_finalize(s->drop[kind]);
-        s->get[kind] = s->put[kind] = s->drop[kind] = NULL;
-    }
-    sqlite3_close(s->db);
-    s->db = NULL;
-    s->in_transaction = s->sound = s->spoilt = false;
-}
-
 bool obb_store_open(obb_store *s)
 {
     static const char *const suffixes[] = {"", "-wal", "-shm", "-journal", NULL};
@@ -121,6 +108,112 @@ bool obb_store_open(obb_store *s)
     int code = sqlite3_open_v2(s->in_memory ? ":memory:" : s->path, &s->db,
                                SQLITE_OPEN_READWRITE | SQLITE_OPEN_CREATE, NULL);
     return code == SQLITE_OK && prepare(s);
+}
+
+void obb_store_begin(obb_store *s)
+{
+    if (!s->in_transaction && s->db)
+        s->in_transaction = run_sql(s, "BEGIN") == SQLITE_OK;
+}
+
+/* --- writing ------------------------------------------------------------------------ */
+
+/* A row that waits: its key in the map is its kind, in a byte, and then this key. */
+typedef struct waiting_row {
+    obb_row_kind kind;
+    const char *key, *value;
+    size_t key_length, length;
+} waiting_row;
+
+enum { MOST_WAITING = 1000 };
+
+/* A seal over key and value tells a damaged row. */
+static uint64_t seal(obb_row_kind kind, const void *key, size_t key_length, const void *value, size_t length)
+{
+    obb_hasher *p = obb_hasher_new();
+    obb_hasher_add(p, &kind, sizeof kind);
+    obb_hasher_add(p, key, key_length);
+    obb_hasher_add(p, value, length);
+    return obb_hasher_end(p).low;
+}
+
+/* One that has looked at older rows could not write any more once another has written. */
+static bool begin_writing(obb_store *s)
+{
+    if (s->has_written)
+        return true;
+    if (s->in_transaction)
+        run_sql(s, "COMMIT");
+    s->in_transaction = s->has_written = run_sql(s, "BEGIN IMMEDIATE") == SQLITE_OK;
+    return s->has_written;
+}
+
+static void write_row(obb_store *s, const waiting_row *row)
+{
+    uint64_t mark = seal(row->kind, row->key, row->key_length, row->value, row->length);
+    obb_text sealed = {0};
+    sqlite3_stmt *put = statement(s, s->put, "REPLACE INTO %s VALUES (?1, ?2)", row->kind);
+    if (!put)
+        return;
+    obb_text_add(&sealed, &mark, sizeof mark);
+    obb_text_add(&sealed, row->value, row->length);
+    sqlite3_bind_blob(put, 1, row->key, (int)row->key_length, SQLITE_STATIC);
+    sqlite3_bind_blob(put, 2, sealed.bytes, (int)sealed.length, SQLITE_STATIC);
+    note_failure(s, sqlite3_step(put));
+    sqlite3_reset(put);
+    sqlite3_clear_bindings(put);
+    obb_text_free(&sealed);
+}
+
+static void forget_waiting(obb_store *s)
+{
+    obb_map_free(&s->waiting);
+    s->waiting = (obb_map){0};
+    obb_arena_free(s->rows);
+    s->rows = NULL;
+}
+
+static void write_waiting(obb_store *s)
+{
+    if (s->waiting.count && begin_writing(s))
+        for (size_t i = 0; i < s->waiting.count; i++)
+            write_row(s, s->waiting.at[i].value);
+    forget_waiting(s);
+}
+
+bool obb_store_has_news(const obb_store *s)
+{
+    return s->waiting.count || s->has_written;
+}
+
+void obb_store_commit(obb_store *s)
+{
+    write_waiting(s);
+    if (s->in_transaction)
+        run_sql(s, "COMMIT");
+    s->in_transaction = s->has_written = false;
+}
+
+void obb_store_roll_back(obb_store *s)
+{
+    forget_waiting(s);
+    if (s->in_transaction)
+        run_sql(s, "ROLLBACK");
+    s->in_transaction = s->has_written = false;
+}
+
+void obb_store_close(obb_store *s)
+{
+    for (int kind = 0; kind < OBB_ROW_KINDS; kind++) {
+        sqlite3_finalize(s->get[kind]);
+        sqlite3_finalize(s->put[kind]);
+        sqlite3_finalize(s->drop[kind]);
+        s->get[kind] = s->put[kind] = s->drop[kind] = NULL;
+    }
+    forget_waiting(s);
+    sqlite3_close(s->db);
+    s->db = NULL;
+    s->in_transaction = s->has_written = s->sound = s->spoilt = false;
 }
 
 void obb_store_set_aside(obb_store *s)
@@ -137,62 +230,48 @@ void obb_store_set_aside(obb_store *s)
     s->damaged = true;
 }
 
-void obb_store_begin(obb_store *s)
+static void waiting_key(char *both, obb_row_kind kind, const void *key, size_t key_length)
 {
-    if (!s->in_transaction && s->db)
-        s->in_transaction = run_sql(s, "BEGIN") == SQLITE_OK;
+    both[0] = (char)kind;
+    memcpy(both + 1, key, key_length);
 }
 
-void obb_store_commit(obb_store *s)
+void obb_store_put(obb_store *s, obb_row_kind kind, const void *key, size_t key_length, const void *value,
+                   size_t length)
 {
-    if (s->in_transaction)
-        run_sql(s, "COMMIT");
-    s->in_transaction = false;
-}
-
-void obb_store_roll_back(obb_store *s)
-{
-    if (s->in_transaction)
-        run_sql(s, "ROLLBACK");
-    s->in_transaction = false;
-}
-
-/* A seal over key and value tells a damaged row. */
-static uint64_t seal(obb_row_kind kind, const void *key, size_t key_length, const void *value, size_t length)
-{
-    obb_hasher *p = obb_hasher_new();
-    obb_hasher_add(p, &kind, sizeof kind);
-    obb_hasher_add(p, key, key_length);
-    obb_hasher_add(p, value, length);
-    return obb_hasher_end(p).low;
-}
-
-void obb_store_put(obb_store *s, obb_row_kind kind, const void *key, size_t key_length,
-                    const void *value, size_t length)
-{
-    uint64_t mark = seal(kind, key, key_length, value, length);
-    obb_text sealed = {0};
     if (!s->db)
         return;
-    obb_store_begin(s);
-    sqlite3_stmt *put = statement(s, s->put, "REPLACE INTO %s VALUES (?1, ?2)", kind);
-    if (!put)
-        return;
-    obb_text_add(&sealed, &mark, sizeof mark);
-    obb_text_add(&sealed, value, length);
-    sqlite3_bind_blob(put, 1, key, (int)key_length, SQLITE_STATIC);
-    sqlite3_bind_blob(put, 2, sealed.bytes, (int)sealed.length, SQLITE_STATIC);
-    note_failure(s, sqlite3_step(put));
-    sqlite3_reset(put);
-    sqlite3_clear_bindings(put);
-    obb_text_free(&sealed);
+    if (!s->rows)
+        s->rows = obb_arena_new();
+    waiting_row *row = obb_arena_alloc(s->rows, sizeof *row);
+    char *both = obb_arena_alloc(s->rows, key_length + 1);
+    waiting_key(both, kind, key, key_length);
+    *row = (waiting_row){kind, both + 1, obb_arena_copy(s->rows, value, length), key_length, length};
+    uint32_t n = obb_map_number(&s->waiting, both, key_length + 1, NULL);
+    s->waiting.at[n].key = both;
+    s->waiting.at[n].value = row;
+    if (s->waiting.count >= MOST_WAITING)
+        write_waiting(s);
+}
+
+static const waiting_row *find_waiting(const obb_store *s, obb_row_kind kind, const void *key,
+                                       size_t key_length)
+{
+    char near[256], *both = key_length < sizeof near ? near : obb_alloc(key_length + 1);
+    waiting_key(both, kind, key, key_length);
+    uint32_t n = obb_map_find(&s->waiting, both, key_length + 1);
+    if (both != near)
+        free(both);
+    return n == UINT32_MAX ? NULL : s->waiting.at[n].value;
 }
 
 bool obb_store_drop(obb_store *s, obb_row_kind kind, const void *key, size_t key_length)
 {
     if (!s->db)
         return false;
-    obb_store_begin(s);
+    write_waiting(s);
+    if (!begin_writing(s))
+        return false;
     sqlite3_stmt *drop = statement(s, s->drop, "DELETE FROM %s WHERE key=?1", kind);
     if (!drop)
         return false;
@@ -220,6 +299,11 @@ bool obb_store_get(obb_store *s, obb_row_kind kind, const void *key, size_t key_
 {
     size_t length;
     bool found = false;
+    const waiting_row *row = s->waiting.count ? find_waiting(s, kind, key, key_length) : NULL;
+    if (row) {
+        obb_text_add(into, row->value, row->length);
+        return true;
+    }
     sqlite3_stmt *get = s->db ? statement(s, s->get, "SELECT value FROM %s WHERE key=?1", kind) : NULL;
     if (!get)
         return false;

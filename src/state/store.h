@@ -15,6 +15,7 @@
 
 #include "base/arena.h"
 #include "base/fingerprint.h"
+#include "base/map.h"
 #include "base/text.h"
 
 /* OBB_ROW_NAME has the path of a lasting number, whose four bytes are the key, the highest first. */
@@ -32,6 +33,9 @@ typedef struct obb_store {
     sqlite3 *db; /* NULL: it is closed */
     sqlite3_stmt *get[OBB_ROW_KINDS], *put[OBB_ROW_KINDS], *drop[OBB_ROW_KINDS]; /* NULL: not used yet */
     bool in_memory, in_transaction;
+    bool has_written; /* in the open transaction, so that others cannot write now */
+    obb_map waiting;  /* rows that were put: see obb_store_put */
+    obb_arena *rows;  /* what they consist of; NULL: there are none */
     bool sound;   /* it was sound when it was opened; damage that is found later clears this */
     bool damaged, spoilt;
     int failed;   /* 0, or the errno value of the first failure */
@@ -49,11 +53,17 @@ void obb_store_set_aside(obb_store *store);
 /* Whether there is hardly any room left where it lies. */
 bool obb_store_disk_is_full(const obb_store *store);
 
-/* All that is put from here on becomes true at once with the commit. Putting begins by itself. */
+/* All that is looked at from here on is of one time, and need not be locked for each look. */
 void obb_store_begin(obb_store *store);
+
+/* All that was put or dropped since the last time becomes true at once. */
 void obb_store_commit(obb_store *store);
 void obb_store_roll_back(obb_store *store);
+bool obb_store_has_news(const obb_store *store);
 
+/* Rows wait in memory for the commit, where obb_store_get finds them: only then others must wait who write,
+ * too.
+ */
 void obb_store_put(obb_store *store, obb_row_kind kind, const void *key, size_t key_length, const void *value,
                    size_t length);
 /* False: there was no such row. */

@@ -658,6 +658,56 @@ static void readers_do_not_disturb_the_writer(void)
     obb_diags_free(diags);
 }
 
+/* Records wait for their commit in memory, so nobody else who writes has to wait for it; and whoever has looked at
+ * the store before another wrote can still write. */
+static void what_waits_locks_nobody_out(void)
+{
+    obb_diags *diags = obb_diags_new();
+    obb_files *files = obb_files_new(), *others = obb_files_new();
+    obb_seen seen = {obb_files_number(files, "a.c"), {1, 2}};
+    obb_record record = {.reason = "never", .inputs = {&seen, 1, 1}};
+    obb_text answer = {0};
+    shell("rm -rf out; mkdir -p out");
+    obb_state *writer = opened(files, diags);
+    obb_state_put_record(writer, obb_files_number(files, "out/a.o"), &record);
+    CHECK_NUMBER(obb_state_commit(writer), 0);
+    obb_state_close(writer);
+    writer = obb_state_open_partial("out", files);
+    if (!CHECK(writer != NULL))
+        return;
+    obb_memo build = obb_state_memo(writer);
+    CHECK(!build.get(build.self, (obb_fingerprint){5, 6}, &answer));
+    obb_state_put_record(writer, obb_files_number(files, "out/b.o"), &record);
+    build.put(build.self, (obb_fingerprint){7, 8}, "build", 5);
+    CHECK(build.get(build.self, (obb_fingerprint){7, 8}, &answer));
+    CHECK_TEXT(answer.bytes, "build");
+    obb_state *reader = obb_state_open("out", others, OBB_STATE_READ, NULL, NULL, diags);
+    obb_memo question = obb_state_memo(reader);
+    answer.length = 0;
+    CHECK(!question.get(question.self, (obb_fingerprint){7, 8}, &answer));
+    question.put(question.self, (obb_fingerprint){5, 6}, "question", 8);
+    CHECK_NUMBER(obb_state_commit(reader), 0);
+    obb_state_close(reader);
+    CHECK_NUMBER(obb_state_commit(writer), 0);
+    build.put(build.self, (obb_fingerprint){9, 9}, "dropped", 7);
+    obb_state_drop_news(writer);
+    CHECK(!build.get(build.self, (obb_fingerprint){9, 9}, &answer));
+    obb_state_close(writer);
+    obb_files_free(files);
+    files = obb_files_new();
+    writer = opened(files, diags);
+    build = obb_state_memo(writer);
+    CHECK(build.get(build.self, (obb_fingerprint){5, 6}, &answer) && build.get(build.self, (obb_fingerprint){7, 8}, &answer));
+    CHECK_TEXT(answer.bytes, "questionbuild");
+    CHECK(obb_state_record(writer, obb_files_number(files, "out/a.o")) && obb_state_record(writer, obb_files_number(files, "out/b.o")));
+    CHECK(!obb_state_was_damaged(writer));
+    obb_state_close(writer);
+    obb_text_free(&answer);
+    obb_files_free(files);
+    obb_files_free(others);
+    obb_diags_free(diags);
+}
+
 /* What was made is told by the list and by the records: one of them may be damaged. */
 static void what_was_made_is_told_twice(void)
 {
@@ -699,6 +749,7 @@ void suite_state(void)
     harness_test("a long look finds all changes", a_long_look_finds_all_changes);
     harness_test("what is edited often is looked at first", what_is_edited_often_is_looked_at_first);
     harness_test("readers do not disturb the writer", readers_do_not_disturb_the_writer);
+    harness_test("what waits locks nobody out", what_waits_locks_nobody_out);
     harness_test("what was made is told twice", what_was_made_is_told_twice);
     harness_test("a part reads what it needs", a_part_reads_what_it_needs);
 }
