@@ -43,11 +43,11 @@ static void take_report(obb_scheduler *r, obb_child *c)
     obb_words files = {0};
     obb_differences differences = {0};
     const char *report = c->invocation.report;
-    bool told = report && !obb_file_read(report, &text) && text.length && *r->root;
+    bool told = report && !obb_file_read(report, &text) && text.length;
     if (told) {
         r->result.reports++;
         bool linked = a->kind == OBB_LINK_PROGRAM || a->kind == OBB_LINK_LIBRARY;
-        (linked ? obb_read_link_rule : obb_read_rule)(r->plan->files, r->scratch, r->root, text.bytes,
+        (linked ? obb_read_link_rule : obb_read_rule)(r->plan->files, r->scratch, r->plan->root, text.bytes,
                                                       &files);
     }
     add_script_includes(r, a, &files);

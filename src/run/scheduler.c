@@ -7,7 +7,6 @@
 
 #include <errno.h>
 #include <string.h>
-#include <unistd.h>
 
 #include "base/below.h"
 #include "base/path.h"
@@ -741,8 +740,6 @@ obb_run_result obb_run(obb_dependency_table *table, obb_state *state, bool *want
                        .arena = obb_arena_new(),
                        .scratch = obb_arena_new()};
     size_t wanted_count = 0;
-    if (!getcwd(r.root, sizeof r.root))
-        r.root[0] = 0;
     r.diags = obb_diags_new();
     r.forecast = options->forecast ? options->forecast : obb_forecast(r.arena, state, table, wanted);
     prepare(&r);

@@ -66,7 +66,6 @@ struct obb_scheduler {
     bool stopping;
     unsigned uncommitted;    /* records that were put since the last commit */
     obb_arena *scratch;      /* for what is needed while one report is read */
-    char root[4096];         /* the working folder; "" when it cannot be told */
     OBB_VEC(uint32_t) noted; /* by file: a bit for each way of reading it, see obb_text_reading */
     OBB_VEC(const obb_action *) made;
     obb_run_result result;

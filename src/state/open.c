@@ -118,6 +118,7 @@ static void replace_store(obb_state *s)
     s->store.sound = obb_store_open(&s->store);
     if (s->store.sound && !s->partial) {
         obb_state_write_all_records(s);
+        obb_state_write_all_asked(s);
         put_count(s);
     }
     obb_store_commit(&s->store);
@@ -242,8 +243,7 @@ static bool read_all(obb_state *s)
     if (!s->store.damaged && count_is_right(s) && drop_bad_records(s))
         return true;
     obb_map_free(&s->records);
-    obb_map_free(&s->answers);
-    obb_map_free(&s->asked);
+    s->asked_records = 0;
     obb_vec_free(&s->numbers);
     obb_vec_free(&s->by_number);
     s->record_rows = s->counted = 0;
@@ -327,7 +327,7 @@ void obb_state_close(obb_state *s)
     obb_lock_release(&s->lock);
     obb_map_free(&s->records);
     obb_map_free(&s->answers);
-    obb_map_free(&s->asked);
+    obb_vec_free(&s->asked);
     obb_map_free(&s->made);
     obb_map_free(&s->forgotten);
     obb_map_free(&s->real);

@@ -15,6 +15,11 @@ typedef struct obb_bad_key {
     size_t length;
 } obb_bad_key;
 
+/* How many pieces the names have in the store, how many they are, and the sum of their marks. */
+typedef struct obb_asked_head {
+    uint64_t pieces, names, sum;
+} obb_asked_head;
+
 struct obb_state {
     obb_arena *arena;
     obb_files *files;
@@ -25,10 +30,10 @@ struct obb_state {
     uint32_t numbers_taken; /* of a partial state: lasting numbers that are given */
     obb_map records; /* by path: obb_record */
     obb_map answers; /* by key: small ones that this run asked the memo for */
-    obb_map asked;   /* by mark: names of macros that scans asked for, once `asked_read` */
-    bool asked_read, all_asked;
-    uint64_t asked_records;           /* records that rely on them */
-    uint64_t asked_pieces, asked_sum; /* in how many pieces the store has them, and the sum of their marks */
+    obb_asked_head asked_head; /* of the names of macros that scans asked for, once `asked_head_read` */
+    OBB_VEC(uint64_t) asked;   /* their marks, once `asked_read` */
+    bool asked_head_read, asked_read, all_asked;
+    uint64_t asked_records;        /* records that rely on them */
     uint64_t record_rows, counted; /* how many of them the store holds; how many it was told to hold */
     int64_t added_rows; /* of a partial state: how many more it holds since it was told; or fewer */
     OBB_VEC(obb_bad_key) bad_records;
@@ -65,6 +70,9 @@ void obb_state_write_all_records(obb_state *s);
 
 /* asked_names.c: whether what scans ask for is noted at all. */
 bool obb_state_notes_asked(obb_state *s);
+
+/* Into a store that was made anew. */
+void obb_state_write_all_asked(obb_state *s);
 
 /* outputs.c: the list of what was made. */
 bool obb_state_is_writer(const obb_state *s);

@@ -168,7 +168,6 @@ static void write_row(obb_store *s, const waiting_row *row)
 static void forget_waiting(obb_store *s)
 {
     obb_map_free(&s->waiting);
-    s->waiting = (obb_map){0};
     obb_arena_free(s->rows);
     s->rows = NULL;
 }
