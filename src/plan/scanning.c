@@ -291,7 +291,7 @@ static void report_undecided(const scan_job *j)
 }
 
 /* To be changed whenever the scan finds something else for the same files. */
-static const char way_we_scan[] = "scan 1, obbligato " OBB_VERSION;
+static const char way_we_scan[] = "scan 2, obbligato " OBB_VERSION;
 
 static obb_fingerprint scan_fingerprint(const obb_dependencies *d)
 {

@@ -74,6 +74,10 @@ void obb_directive_fingerprint_of(const char *text, size_t length, obb_text_kind
     for (size_t i = 0; i < summary->directives.count; i++) {
         const obb_directive *d = &summary->directives.at[i];
         add_number(lines, (uint64_t)d->line);
+        if (d->kind == OBB_D_LINE) {
+            add_tokens(lines, d->tokens, d->count);
+            continue;
+        }
         add_number(skeleton, (uint64_t)d->kind << 1 | d->quoted);
         if (d->macro)
             take_macro(skeleton, &symbols, d->macro, print);

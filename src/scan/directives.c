@@ -312,19 +312,46 @@ static void take_pragma(summarizer *d, int line)
 
 static bool string_includes(const obb_token *tokens, size_t count);
 
+/* `# 33 "name" 1`: what a preprocessor writes into its output is read like #line (GCC, The C Preprocessor,
+ * Preprocessor Output). */
+static void take_marker(summarizer *d, const char *number, size_t n)
+{
+    collect_line(d);
+    const char *rest = d->buffer.bytes + strspn(d->buffer.bytes, " \t\f\v");
+    if (*rest && *rest != '"')
+        return; /* a comment in assembly */
+    d->buffer.length = 0;
+    obb_text_add(&d->buffer, number, n);
+    take_tokens(d, add(d, OBB_D_LINE, d->line));
+}
+
 static void take_directive(summarizer *d, const char *word, size_t n, int line)
 {
-    static const struct { const char *word; obb_directive_kind kind; } known[] = {
-        {"if", OBB_D_IF}, {"ifdef", OBB_D_IFDEF}, {"ifndef", OBB_D_IFNDEF}, {"elif", OBB_D_ELIF},
-        {"elifdef", OBB_D_ELIFDEF}, {"elifndef", OBB_D_ELIFNDEF}, {"else", OBB_D_ELSE},
-        {"endif", OBB_D_ENDIF}, {"define", OBB_D_DEFINE}, {"undef", OBB_D_UNDEF},
-        {"include", OBB_D_INCLUDE}, {"include_next", OBB_D_INCLUDE_NEXT}, {"import", OBB_D_IMPORT},
-        {"embed", OBB_D_EMBED}};
+    static const struct { const char *word; obb_directive_kind kind;
+    } known[] = {{"if", OBB_D_IF},
+                 {"ifdef", OBB_D_IFDEF},
+                 {"ifndef", OBB_D_IFNDEF},
+                 {"elif", OBB_D_ELIF},
+                 {"elifdef", OBB_D_ELIFDEF},
+                 {"elifndef", OBB_D_ELIFNDEF},
+                 {"else", OBB_D_ELSE},
+                 {"endif", OBB_D_ENDIF},
+                 {"define", OBB_D_DEFINE},
+                 {"undef", OBB_D_UNDEF},
+                 {"line", OBB_D_LINE},
+                 {"include", OBB_D_INCLUDE},
+                 {"include_next", OBB_D_INCLUDE_NEXT},
+                 {"import", OBB_D_IMPORT},
+                 {"embed", OBB_D_EMBED}};
     enum { KNOWN = sizeof known / sizeof *known };
     int i = 0;
     while (i < KNOWN && !(strlen(known[i].word) == n && memcmp(known[i].word, word, n) == 0))
         i++;
     bool pragma = n == 6 && memcmp(word, "pragma", 6) == 0;
+    if (n && isdigit((unsigned char)*word)) {
+        take_marker(d, word, n);
+        return;
+    }
     if (i == KNOWN && !pragma) {
         skip_line(d);
         return;
@@ -334,7 +361,8 @@ static void take_directive(summarizer *d, const char *word, size_t n, int line)
         take_pragma(d, line);
         return;
     }
-    obb_directive *directive = add(d, known[i].kind, line);
+    obb_directive *directive = add(d, known[i].kind, known[i].kind == OBB_D_LINE ? d->line : line);
+    directive->spans = d->line > line + 1;
     if (known[i].kind >= OBB_D_INCLUDE)
         take_header_name(d, directive);
     else if (known[i].kind != OBB_D_ELSE && known[i].kind != OBB_D_ENDIF)

@@ -64,7 +64,9 @@ typedef enum obb_builtin {
 
 typedef enum obb_directive_kind {
     OBB_D_IF, OBB_D_IFDEF, OBB_D_IFNDEF, OBB_D_ELIF, OBB_D_ELIFDEF, OBB_D_ELIFNDEF, OBB_D_ELSE,
-    OBB_D_ENDIF, OBB_D_DEFINE, OBB_D_UNDEF, OBB_D_INCLUDE, OBB_D_INCLUDE_NEXT, OBB_D_IMPORT,
+    OBB_D_ENDIF, OBB_D_DEFINE, OBB_D_UNDEF,
+    OBB_D_LINE, /* #line, or the form that preprocessors write; `line` is the one behind it */
+    OBB_D_INCLUDE, OBB_D_INCLUDE_NEXT, OBB_D_IMPORT,
     OBB_D_EMBED, OBB_D_ONCE, OBB_D_PUSH, OBB_D_POP, OBB_D_ASM_INCLUDE, OBB_D_ASM_INCBIN,
     OBB_D_GAS, /* a statement of assembly that decides what is included: `name` is its word */
     OBB_D_INLINE /* a line of C with inline assembly that includes something */
@@ -73,6 +75,7 @@ typedef enum obb_directive_kind {
 typedef struct obb_directive {
     obb_directive_kind kind;
     int line;
+    bool spans;             /* it stands on several lines */
     uint32_t symbol;        /* of ifdef, undef, push and the like */
     uint32_t next;          /* of a conditional: the index of the next branch or of #endif */
     const obb_token *tokens; /* ends with OBB_T_END */

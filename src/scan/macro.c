@@ -387,7 +387,11 @@ static bool replace_builtin(replacer *r, const obb_macro *m, obb_tokens *out)
     obb_scanner *s = r->scanner;
     const char *name = obb_symbol_text(&s->symbols, m->symbol);
     switch (m->builtin) {
-    case OBB_BUILTIN_LINE: obb_arena_push(s->scratch, out, number(r, s->line)); return true;
+    case OBB_BUILTIN_LINE:
+        if (s->spans)
+            obb_scan_give_up(s, "`%s` in a directive of several lines", name);
+        obb_arena_push(s->scratch, out, number(r, s->line + s->line_shift));
+        return true;
     case OBB_BUILTIN_LEVEL:
         obb_scan_spoil_memos(s);
         obb_arena_push(s->scratch, out, number(r, s->depth));

@@ -2,6 +2,7 @@
  * with a limit. What cannot be decided sets `undecided`, and the compiler is asked for the files. */
 #include "scan/scan.h"
 
+#include <ctype.h>
 #include <string.h>
 
 #include "base/path.h"
@@ -537,9 +538,15 @@ static void include_assembly(obb_scanner *s, const obb_directive *d)
                               d->kind == OBB_D_ASM_INCBIN, d->line);
 }
 
-static bool branch_taken(obb_scanner *s, const obb_directive *d)
+static void stand_at(obb_scanner *s, const obb_directive *d)
 {
     s->line = d->line;
+    s->spans = d->spans;
+}
+
+static bool branch_taken(obb_scanner *s, const obb_directive *d)
+{
+    stand_at(s, d);
     switch (d->kind) {
     case OBB_D_IF: case OBB_D_ELIF: return obb_scan_condition(s, d->tokens, d->count);
     case OBB_D_IFDEF: case OBB_D_ELIFDEF: return obb_scan_macro(s, d->symbol) != NULL;
@@ -578,14 +585,30 @@ static void pop_macro(obb_scanner *s, const obb_directive *d)
     }
 }
 
+/* #line (C11 6.10.4): what __LINE__ is from here on; a decimal number, perhaps after macros are replaced. */
+static void set_line(obb_scanner *s, const obb_directive *d)
+{
+    obb_tokens out = {0};
+    intmax_t line = 0;
+    obb_scan_replace(s, d->tokens, d->count, false, &out);
+    if (!out.count || out.at[0].kind != OBB_T_NUMBER)
+        return; /* the compiler reports it */
+    for (uint32_t i = 0; i < out.at[0].length && line < INT32_MAX; i++)
+        if (isdigit((unsigned char)out.at[0].text[i]))
+            line = line * 10 + (out.at[0].text[i] - '0');
+    s->line_shift = line - d->line;
+}
+
 static void read_file(obb_scanner *s, obb_file file, uint32_t folder, obb_text_kind kind)
 {
     obb_directive_summary *g = summary_of(s, file, kind);
+    intmax_t shift_outside = s->line_shift;
+    s->line_shift = 0;
     s->file = file;
     s->folder = folder;
     for (size_t i = 0; i < g->directives.count;) {
         const obb_directive *d = &g->directives.at[i];
-        s->line = d->line;
+        stand_at(s, d);
         switch (d->kind) {
         case OBB_D_IF: case OBB_D_IFDEF: case OBB_D_IFNDEF:
             i = branch_taken(s, d) ? i + 1 : next_branch(s, g, i, false);
@@ -602,6 +625,7 @@ static void read_file(obb_scanner *s, obb_file file, uint32_t folder, obb_text_k
             }
             break;
         case OBB_D_UNDEF: obb_scan_set_macro(s, d->symbol, NULL); break;
+        case OBB_D_LINE: set_line(s, d); break;
         case OBB_D_ONCE: obb_scan_mark_once(s, file); break;
         case OBB_D_PUSH: push_macro(s, d); break;
         case OBB_D_POP: pop_macro(s, d); break;
@@ -613,6 +637,7 @@ static void read_file(obb_scanner *s, obb_file file, uint32_t folder, obb_text_k
         }
         i++;
     }
+    s->line_shift = shift_outside;
 }
 
 /* Files that the flags include before the source: looked up as "x" from the working folder. */
@@ -648,6 +673,7 @@ void obb_scan(obb_scanner *s, const obb_preprocessor_setup *setup, obb_file sour
     s->file = source;
     s->folder = UINT32_MAX;
     s->line = s->depth = s->nesting = 0;
+    s->line_shift = 0;
     s->steps = 0;
     s->saved.count = s->assembling.count = s->log.count = 0;
     obb_scan_note_file(s, source, OBB_NO_FILE, 0, false);

@@ -85,6 +85,8 @@ struct obb_scanner {
     obb_file file;       /* that is being read */
     uint32_t folder;     /* where it was found */
     int line, depth;
+    intmax_t line_shift; /* what #line adds to it for __LINE__ */
+    bool spans;          /* the directive stands on several lines, so __LINE__ depends on where in it */
     int nesting;         /* of arguments that are being replaced */
     long steps;          /* tokens replaced so far: a text can make them double endlessly */
     OBB_VEC(obb_saved_macro) saved;

@@ -61,7 +61,7 @@ static void count(void)
 /* Macros of these names may be defined or not, and as what. */
 static void operand(void)
 {
-    switch (pick(10)) {
+    switch (pick(11)) {
     case 0: say("M%u", pick(MACROS)); break;
     case 1: say("defined M%u", pick(MACROS)); break;
     case 2: say("defined(M%u)", pick(MACROS)); break;
@@ -70,6 +70,7 @@ static void operand(void)
     case 5: say("MANY(M%u, %u, M%u)", pick(MACROS), pick(5), pick(MACROS)); break;
     case 6: say(pick(2) ? "__has_include(\"h%u.h\")" : "__has_include(<none%u.h>)", pick(HEADERS)); break;
     case 7: count(); break;
+    case 8: say("(%s %% %u)", pick(2) ? "__LINE__" : "HERE", 2 + pick(6)); break;
     default: number(); break;
     }
 }
@@ -145,8 +146,9 @@ static void conditional(int depth)
 static void lines(int depth)
 {
     for (unsigned n = 1 + pick(3); n; n--)
-        switch (pick(7)) {
+        switch (pick(8)) {
         case 0: define(); break;
+        case 7: say(pick(2) ? "#line %u // more\n" : "# %u \"other.y\"\n", 1 + pick(90)); break;
         case 1: say("#undef M%u\n", pick(MACROS)); break;
         case 2: say("%s", pick(2) ? "/* #include \"h0.h\"\n#if 1 */\n" : "// ends here \\\n#include \"h1.h\"\n"); break;
         case 3:
@@ -168,7 +170,7 @@ static void lines(int depth)
 static void write_source(void)
 {
     say("#define PASTE(a, b) a##b\n#define JOIN(a, b) PASTE(a, b)\n#define GLUE(a, b) a##b\n#define QUOTE(x) #x\n#define TEXT(x) QUOTE(x)\n"
-        "#define ADD(a, b) ((a) + (b))\n#define TICK __COUNTER__\n#define FIRST(a, ...) (a)\n#define MANY(...) (FIRST(__VA_ARGS__, 0) + ADD(1, 2))\n");
+        "#define ADD(a, b) ((a) + (b))\n#define TICK __COUNTER__\n#define HERE __LINE__\n#define FIRST(a, ...) (a)\n#define MANY(...) (FIRST(__VA_ARGS__, 0) + ADD(1, 2))\n");
     for (unsigned n = 6; n; n--)
         lines(DEEP);
 }

@@ -359,6 +359,27 @@ static void intel_syntax_has_its_own_directives(void)
 }
 
 /* A text can make macros grow for ever, or nest as deep as it is long. */
+/* Compilers take the line on which it, or the macro that brings it, stands. */
+static void lines_within_a_directive_are_left_to_the_compiler(void)
+{
+    static const struct { const char *text; bool told; } cases[] = {
+        {"#if __LINE__ == 1\n#endif\n", true}, {"#if 1 && \\\n__LINE__ == 2\n#endif\n", false},
+        {"#if 1 && /*\n*/ __LINE__ == 2\n#endif\n", false}, {"#if 0\n#elif \\\n__LINE__\n#endif\n", false},
+        {"#define L __LINE__\n#if 1 && \\\nL\n#endif\n", false}, {"#if 1 \\\n&& 1\n#endif\n#if __LINE__\n#endif\n", true},
+        {"#line \\\n5\n#if __LINE__ == 5\n#endif\n", true}};
+    world w;
+    begin(&w, OBB_C, "");
+    for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
+        char name[20];
+        snprintf(name, sizeof name, "line%zu.c", i);
+        harness_write(name, cases[i].text);
+        scan(&w, name);
+        if (!CHECK((w.result.undecided == NULL) == cases[i].told))
+            printf("case %zu\n", i);
+    }
+    end(&w);
+}
+
 static void endless_macros_are_left_to_the_compiler(void)
 {
     obb_text text = {0};
@@ -669,6 +690,9 @@ static void directives_alone_decide_a_scan(void)
         {"asm(\".incbin \\\"a\\\"\");\n", "asm(\".incbin \\\"b\\\"\");\n", 0},
         {"#define A asm(\".incbin \\\"a\\\"\")\n", "#define A asm(\".incbin \\\"b\\\"\")\n", 0},
         {"#define A 1\n", "#define A asm(\".incbin \\\"b\\\"\")\n", 0},
+        {"#line 5\n", "#line 6\n", 1},
+        {"#line 5\n", "int x;\n", 1},
+        {"# 5 \"a.y\"\n", "# 6 \"a.y\"\n", 1},
         {"_Pragma(\"once\")\n", "int x;\n", 0},
         {"#pragma once\n", "#pragma once\nint x;\n", 2}};
     for (size_t i = 0; i < sizeof cases / sizeof *cases; i++)
@@ -696,6 +720,7 @@ void suite_scan(void)
     harness_test("embeds what is there", embeds_what_is_there);
     harness_test("trigraphs are a matter of the dialect", trigraphs_are_a_matter_of_the_dialect);
     harness_test("Intel syntax has its own directives", intel_syntax_has_its_own_directives);
+    harness_test("lines within a directive are left to the compiler", lines_within_a_directive_are_left_to_the_compiler);
     harness_test("endless macros are left to the compiler", endless_macros_are_left_to_the_compiler);
     harness_test("survives any text", survives_any_text);
     harness_test("linker scripts read others", linker_scripts_read_others);
