@@ -21,17 +21,46 @@ if [ "${room:-0}" -gt 1000000 ] && probe=$(mktemp -p $memory 2>/dev/null); then
 fi
 
 log=$(mktemp)
+aside=$(mktemp -d)
 passed=0
 failed=0
 skipped=0
 
-# Runs one test program, shows what it says, and adds its last line to the sum.
+# Runs one test program, shows what it says and how long it took, and adds its last line to the sum.
 suite() {
     printf '\n== %s\n' "$*"
     code=0
+    began=$(date +%s)
     "$@" > "$log" 2>&1 || code=$?
+    count "$(($(date +%s) - began))"
+}
+
+# A test program that runs beside the others; `beside_ended` waits for all of these and counts them in.
+beside() {
+    name=$1
+    shift
+    (
+        code=0
+        began=$(date +%s)
+        "$@" > "$aside/$name" 2>&1 || code=$?
+        echo "$code $(($(date +%s) - began)) $*" > "$aside/$name.end"
+    ) &
+}
+
+beside_ended() {
+    wait
+    for end in "$aside"/*.end; do
+        read -r code took command < "$end"
+        printf '\n== %s\n' "$command"
+        cp "${end%.end}" "$log"
+        count "$took"
+    done
+}
+
+count() {
     cat "$log"
     last=$(tail -n 1 "$log")
+    echo "($1 s)"
     case $last in
     *" passed, "*" failed, "*" skipped")
         p=${last%% passed,*}
@@ -110,12 +139,10 @@ must "its tests pass on this machine, the tower's computer and both boards" sh -
 # Scenarios that mostly wait, for servers and for compilers that sleep, are played beside the others.
 waiting="tests/cli/far.scenario tests/cli/farm.scenario tests/cli/farm_faults.scenario tests/cli/fetch.scenario"
 others=$(for f in tests/cli/*.scenario; do case " $waiting " in *" $f "*) ;; *) echo "$f" ;; esac; done)
-waited=$(mktemp)
-out/host.debug/bin/scenarios $program $waiting > "$waited" 2>&1 &
+beside waiting out/host.debug/bin/scenarios $program $waiting
 
 # Thousands of edits with a compiler that takes a millisecond, while the rest is tested.
-edits=$(mktemp)
-out/host.debug/bin/torture $program 20261123 "${TORTURE_QUICK_EDITS:-2000}" out/host.debug/bin/quick-compiler > "$edits" 2>&1 &
+beside edits out/host.debug/bin/torture $program 20261123 "${TORTURE_QUICK_EDITS:-2000}" out/host.debug/bin/quick-compiler
 
 suite tests/layers/check
 suite out/host.debug/bin/unit-tests
@@ -130,12 +157,9 @@ rm -rf "$demo" "$riddles"
 
 # All scenarios again under AddressSanitizer (with leaks) and UndefinedBehaviorSanitizer, while the rest is tested: in two
 # halves, since they are what takes longest.
-checked=$(mktemp)
-checked_too=$(mktemp)
-checked_waited=$(mktemp)
-out/host.debug/bin/scenarios out/host.checked/bin/obbligato $(printf '%s\n' $others | sed -n 'p;n') > "$checked" 2>&1 &
-out/host.debug/bin/scenarios out/host.checked/bin/obbligato $(printf '%s\n' $others | sed -n 'n;p') > "$checked_too" 2>&1 &
-out/host.debug/bin/scenarios out/host.checked/bin/obbligato $waiting > "$checked_waited" 2>&1 &
+beside checked out/host.debug/bin/scenarios out/host.checked/bin/obbligato $(printf '%s\n' $others | sed -n 'p;n')
+beside checked-too out/host.debug/bin/scenarios out/host.checked/bin/obbligato $(printf '%s\n' $others | sed -n 'n;p')
+beside checked-waiting out/host.debug/bin/scenarios out/host.checked/bin/obbligato $waiting
 
 store=$(mktemp -d)
 TORTURE_STORE=$store suite out/host.debug/bin/torture $program 20261123 "${TORTURE_EDITS:-70}"
@@ -167,14 +191,10 @@ for cc in gcc clang; do
         -Wall -Wextra -Wpedantic -Wshadow -Wconversion -D_POSIX_C_SOURCE=200809L -Isrc -Iout/host.release/gen"
 done
 
-wait
-suite cat "$edits"
-suite cat "$waited"
-suite cat "$checked"
-suite cat "$checked_too"
-suite cat "$checked_waited"
+beside_ended
 
-rm -f "$log" "$edits" "$waited" "$checked" "$checked_too" "$checked_waited"
+rm -f "$log"
+rm -rf "$aside"
 rm -rf "$OBBLIGATO_STORE"
 printf '\n%d passed, %d failed, %d skipped\n' "$passed" "$failed" "$skipped"
 [ "$failed" -eq 0 ]
