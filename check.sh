@@ -96,7 +96,7 @@ program=out/host.release/bin/obbligato
 $first build -q obbligato obbligato-fetch obbligato-pack obbligato-transfer obbligato-worker practice-board -c release
 $first build -q tests -c debug
 $first build -q unit-tests obbligato obbligato-fetch obbligato-pack obbligato-transfer obbligato-worker practice-board -c checked
-$first build -q obbligato obbligato-fetch obbligato-pack -c raced
+$first build -q obbligato -c raced
 
 printf '\n== built by itself\n'
 cp $program out/itself
@@ -162,7 +162,7 @@ beside checked-too out/host.debug/bin/scenarios out/host.checked/bin/obbligato $
 beside checked-waiting out/host.debug/bin/scenarios out/host.checked/bin/obbligato $waiting
 
 store=$(mktemp -d)
-TORTURE_STORE=$store suite out/host.debug/bin/torture $program 20261123 "${TORTURE_EDITS:-70}"
+TORTURE_STORE=$store suite out/host.debug/bin/torture $program 20261123 "${TORTURE_EDITS:-50}"
 rm -rf "$store"
 
 # With a farm: its server and its worker are killed, its entries spoilt.

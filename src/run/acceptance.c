@@ -117,7 +117,7 @@ void obb_commit_records(obb_scheduler *r)
     int failed = r->uncommitted ? obb_state_commit(r->state) : 0;
     if (failed && !r->result.store_failed)
         r->result.store_failed = failed;
-    r->uncommitted = 0;
+    r->uncommitted = r->ticks = 0;
 }
 
 /* Renames; where a part of the output folder lies on another file system, copies. */

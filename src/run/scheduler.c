@@ -13,6 +13,9 @@
 #include "run/caching.h"
 #include "run/expected.h"
 
+/* Tenths of a second between two commits: rows that wait for the same one share its pages. */
+enum { COMMIT_TICKS = 3 };
+
 /* Whether the far store was asked for what an action makes. */
 enum { NOT_ASKED, ASKED, NOT_TO_ASK, TO_COMPARE };
 
@@ -621,7 +624,9 @@ static void interrupted(void *self)
 
 static void ticked(void *self)
 {
-    obb_commit_records(self);
+    obb_scheduler *r = self;
+    if (++r->ticks >= COMMIT_TICKS)
+        obb_commit_records(r);
     tell(self, (obb_event){.kind = OBB_EVENT_TICK});
 }
 

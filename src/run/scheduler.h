@@ -64,7 +64,8 @@ struct obb_scheduler {
     size_t total, finished;
     uint64_t expected_work, done_work;
     bool stopping;
-    unsigned uncommitted;    /* records that were put since the last commit */
+    unsigned uncommitted;    /* records that were put since the last commit, */
+    unsigned ticks;          /* and the tenths of a second since then */
     obb_arena *scratch;      /* for what is needed while one report is read */
     OBB_VEC(uint32_t) noted; /* by file: a bit for each way of reading it, see obb_text_reading */
     OBB_VEC(const obb_action *) made;

@@ -37,9 +37,29 @@ static void keep_small(obb_state *s, obb_fingerprint key, const char *answer)
     s->answers.at[n].value = kept;
 }
 
+/* In a new store there is nothing but what this run has put, and a first build asks for thousands of answers
+ * that nobody knows yet. What another process puts meanwhile may be missed: then it is found out once more.
+ * Several keys may share a bit. */
+enum { MEMO_BITS = 1 << 20 };
+
+static bool may_know(const obb_state *s, obb_fingerprint key)
+{
+    size_t bit = (size_t)(key.low % MEMO_BITS);
+    return !s->put_memos || (s->put_memos[bit / 8] >> bit % 8 & 1);
+}
+
+static void note_put(obb_state *s, obb_fingerprint key)
+{
+    size_t bit = (size_t)(key.low % MEMO_BITS);
+    if (s->put_memos)
+        s->put_memos[bit / 8] |= (unsigned char)(1u << bit % 8);
+}
+
 bool obb_state_memo_get(void *self, obb_fingerprint key, obb_text *answer)
 {
     obb_state *s = self;
+    if (!may_know(s, key))
+        return false;
     const small_answer *kept = find_small(s, key);
     if (kept && kept->known) {
         obb_text_add(answer, &kept->answer, sizeof kept->answer);
@@ -56,6 +76,7 @@ void obb_state_memo_put(void *self, obb_fingerprint key, const void *answer, siz
 {
     obb_state *s = self;
     small_answer *kept = find_small(s, key);
+    note_put(s, key);
     if (kept) /* it may be another answer now */
         kept->known = false;
     obb_store_put(&s->store, OBB_ROW_MEMO, &key, sizeof key, answer, length);
@@ -282,6 +303,8 @@ obb_state *obb_state_open(const char *out, obb_files *files, obb_state_use use,
         note_record(s, files, s->records.at[i].key, s->records.at[i].value);
     s->store.failed = 0;
     s->store.sound = true;
+    if (s->store.is_new)
+        s->put_memos = obb_arena_alloc(s->arena, MEMO_BITS / 8);
     s->moved = !obb_state_knows_folders(s) || s->moved;
     return s;
 }

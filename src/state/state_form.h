@@ -30,6 +30,7 @@ struct obb_state {
     uint32_t numbers_taken; /* of a partial state: lasting numbers that are given */
     obb_map records; /* by path: obb_record */
     obb_map answers; /* by key: small ones that this run asked the memo for */
+    unsigned char *put_memos;  /* of a store that this run made: bits of the keys that it has put; or NULL */
     obb_asked_head asked_head; /* of the names of macros that scans asked for, once `asked_head_read` */
     OBB_VEC(uint64_t) asked;   /* their marks, once `asked_read` */
     bool asked_head_read, asked_read, all_asked;

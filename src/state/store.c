@@ -75,7 +75,8 @@ static bool prepare(obb_store *s)
     sqlite3_busy_timeout(s->db, 10000);
     if (sqlite3_exec(s->db, "PRAGMA user_version", no_rows, &format, NULL) != SQLITE_OK)
         return false;
-    return format == FORMAT || (format == 0 && make_tables(s));
+    s->is_new = format == 0 && make_tables(s);
+    return format == FORMAT || s->is_new;
 }
 
 /* `sql` names the table of the kind. NULL: the store is damaged; so it is when a table is not there. */

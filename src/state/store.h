@@ -33,6 +33,7 @@ typedef struct obb_store {
     sqlite3 *db; /* NULL: it is closed */
     sqlite3_stmt *get[OBB_ROW_KINDS], *put[OBB_ROW_KINDS], *drop[OBB_ROW_KINDS]; /* NULL: not used yet */
     bool in_memory, in_transaction;
+    bool is_new;      /* it had no rows when it was opened */
     bool has_written; /* in the open transaction, so that others cannot write now */
     obb_map waiting;  /* rows that were put: see obb_store_put */
     obb_arena *rows;  /* what they consist of; NULL: there are none */

@@ -85,7 +85,7 @@ static void keeps_the_code_of_templates(void)
 /* Room that was made is not made again, and what was there before stays. */
 static void maps_make_room(void)
 {
-    static char keys[1000][8];
+    static char keys[1000][16];
     obb_map map = {0};
     for (int i = 0; i < 1000; i++)
         snprintf(keys[i], sizeof keys[i], "k%d", i);

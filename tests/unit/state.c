@@ -708,6 +708,37 @@ static void what_waits_locks_nobody_out(void)
     obb_diags_free(diags);
 }
 
+/* A new store is asked only for what this run has put into it; one that was there before, for everything. */
+static void a_new_store_knows_what_was_put(void)
+{
+    obb_diags *diags = obb_diags_new();
+    obb_files *files = obb_files_new(), *others = obb_files_new();
+    obb_text answer = {0};
+    shell("rm -rf out; mkdir -p out");
+    obb_state *writer = opened(files, diags), *reader = obb_state_open("out", others, OBB_STATE_READ, NULL, NULL, diags);
+    obb_memo build = obb_state_memo(writer), question = obb_state_memo(reader);
+    build.put(build.self, (obb_fingerprint){1, 7}, "an answer", 9);
+    CHECK_NUMBER(obb_state_commit(writer), 0);
+    question.put(question.self, (obb_fingerprint){1, 8}, "of another", 10);
+    CHECK_NUMBER(obb_state_commit(reader), 0);
+    CHECK(!build.get(build.self, (obb_fingerprint){1, 8}, &answer)); /* it is not looked for */
+    CHECK(build.get(build.self, (obb_fingerprint){1, 7}, &answer));
+    CHECK_TEXT(obb_text_bytes(&answer), "an answer");
+    CHECK(question.get(question.self, (obb_fingerprint){1, 7}, &answer)); /* that store was there when it was opened */
+    obb_state_close(reader);
+    obb_state_close(writer);
+    writer = opened(files, diags);
+    build = obb_state_memo(writer);
+    answer.length = 0;
+    CHECK(build.get(build.self, (obb_fingerprint){1, 7}, &answer) && build.get(build.self, (obb_fingerprint){1, 8}, &answer));
+    CHECK_TEXT(obb_text_bytes(&answer), "an answerof another");
+    obb_state_close(writer);
+    obb_text_free(&answer);
+    obb_files_free(files);
+    obb_files_free(others);
+    obb_diags_free(diags);
+}
+
 /* What was made is told by the list and by the records: one of them may be damaged. */
 static void what_was_made_is_told_twice(void)
 {
@@ -750,6 +781,7 @@ void suite_state(void)
     harness_test("what is edited often is looked at first", what_is_edited_often_is_looked_at_first);
     harness_test("readers do not disturb the writer", readers_do_not_disturb_the_writer);
     harness_test("what waits locks nobody out", what_waits_locks_nobody_out);
+    harness_test("a new store knows what was put", a_new_store_knows_what_was_put);
     harness_test("what was made is told twice", what_was_made_is_told_twice);
     harness_test("a part reads what it needs", a_part_reads_what_it_needs);
 }
