@@ -67,22 +67,33 @@ static double median(double *values, int n)
     return values[n / 2];
 }
 
-/* Two lines in turn, so that both see the same machine; their medians. */
-static void compare(const char *a, const char *b, int runs, double *ma, double *mb)
+/* Two lines, measured in pairs: medians of seconds, and of the ratios of pairs with their quartiles. The machine may be twice as
+ * fast a minute later, but hardly between the two of a pair. */
+typedef struct comparison {
+    double one, other, ratio, low, high;
+} comparison;
+
+static comparison compare(const char *one, const char *other, int runs)
 {
-    double *x = calloc((size_t)runs, sizeof *x), *y = calloc((size_t)runs, sizeof *y);
-    if (!x || !y)
+    double *x = calloc((size_t)runs, sizeof *x), *y = calloc((size_t)runs, sizeof *y), *r = calloc((size_t)runs, sizeof *r);
+    if (!x || !y || !r)
         exit(1);
-    timed(a);
-    timed(b);
+    timed(one);
+    timed(other);
     for (int i = 0; i < runs; i++) {
-        x[i] = timed(a);
-        y[i] = timed(b);
+        if (i % 2 == 0)
+            x[i] = timed(one);
+        y[i] = timed(other);
+        if (i % 2 == 1)
+            x[i] = timed(one);
+        r[i] = x[i] / y[i];
     }
-    *ma = median(x, runs);
-    *mb = median(y, runs);
+    double ratio = median(r, runs);
+    comparison c = {median(x, runs), median(y, runs), ratio, r[runs / 4], r[runs - 1 - runs / 4]};
     free(x);
     free(y);
+    free(r);
+    return c;
 }
 
 static FILE *created(const char *path)
@@ -201,6 +212,17 @@ static void row(const char *what, double ours, const char *against, double their
     fflush(stdout);
 }
 
+/* The first takes at most `goal` times as long as the second, or the second at least `goal` times as long as the first. */
+static void row_of(const char *what, comparison c, const char *against, double goal, bool at_least)
+{
+    double ratio = at_least ? 1 / c.ratio : c.ratio;
+    bool good = at_least ? ratio >= goal : ratio <= goal;
+    printf("%-38s %9.1f ms  %-34s %9.1f ms  %6.2f (half of them %.2f to %.2f)  %s %-5.4g %s\n", what, c.one * 1e3, against,
+           c.other * 1e3, ratio, at_least ? 1 / c.high : c.low, at_least ? 1 / c.low : c.high, at_least ? ">=" : "<=", goal,
+           good ? "reached" : "NOT REACHED");
+    fflush(stdout);
+}
+
 /* There is a limit for 100,000 sources. */
 static void tell_scan_memory(void)
 {
@@ -217,7 +239,6 @@ static void tell_scan_memory(void)
 static void measure_full_build(const char *program)
 {
     char ours[4096], theirs[4096], prepare[4096];
-    double mine, floor;
     snprintf(prepare, sizeof prepare, "%s export compilation-database > db.json; %s export shell-script "
              "| grep '^run_AR' | sed 's/^run_AR/ar/' > archives.txt", program, program);
     timed(prepare);
@@ -226,8 +247,7 @@ static void measure_full_build(const char *program)
     snprintf(theirs, sizeof theirs,
              "find out/host.debug/obj out/host.debug/lib -type f -delete;"
              "xargs -P 2 -L 1 env < commands.txt && xargs -P 2 -L 1 env < archives.txt 2>/dev/null");
-    compare(ours, theirs, 7, &mine, &floor);
-    row("full build, 400 sources", mine, "the same commands, xargs -P 2", floor, mine / floor, 1.02, false);
+    row_of("full build, 400 sources", compare(ours, theirs, 9), "the same commands, xargs -P 2", 1.02, false);
 }
 
 /* A header of ten users is edited, so that all ten come out anew: against their compiles and the archive
@@ -235,7 +255,6 @@ static void measure_full_build(const char *program)
 static void measure_header(const char *program)
 {
     char ours[4096], theirs[4096], prepare[4096], path[40];
-    double mine, floor;
     mkdir("ten", 0777);
     for (int i = 0; i < 10; i++) {
         snprintf(path, sizeof path, "ten/t%d.c", i);
@@ -256,22 +275,18 @@ static void measure_header(const char *program)
           "> archive.txt; mkdir -p theirs/obj/ten/ten theirs/lib"); /* not into our output folder: it would be mended */
     snprintf(ours, sizeof ours, "date +'#define TEN 1%%7N' > ten/ten.h; %s build -q -j 2", program);
     snprintf(theirs, sizeof theirs, "date +'#define TEN 1%%7N' > ten/ten.h; xargs -P 2 -L 1 env < commands.txt && xargs -L 1 env < archive.txt");
-    compare(ours, theirs, RUNS, &mine, &floor);
-    row("a header of ten users edited", mine, "their compiles and the archive", floor, mine / floor, 1.05, false);
+    row_of("a header of ten users edited", compare(ours, theirs, RUNS), "their compiles and the archive", 1.05, false);
 }
 
 /* The store: when everything is in it, and when nothing ever is. */
 static void measure_store(const char *program)
 {
     char warm[4096], cold[4096], off[4096];
-    double with, without;
     snprintf(off, sizeof off, "rm -rf out; OBBLIGATO_STORE=off %s build -q -j 2", program);
     snprintf(cold, sizeof cold, "rm -rf out store; OBBLIGATO_STORE=$PWD/store %s build -q -j 2", program);
     snprintf(warm, sizeof warm, "rm -rf out; OBBLIGATO_STORE=$PWD/store %s build -q -j 2", program);
-    compare(cold, off, 5, &with, &without);
-    row("full build, 200 sources, store empty", with, "without a store", without, with / without, 1.05, false);
-    compare(warm, off, 5, &with, &without);
-    row("full build, 200 sources, store warm", with, "without a store", without, without / with, 5, true);
+    row_of("full build, 200 sources, store empty", compare(cold, off, 9), "without a store", 1.05, false);
+    row_of("full build, 200 sources, store warm", compare(warm, off, 5), "without a store", 5, true);
 }
 
 /* The far store, over a line of some length and rate (tests/servers/line.c; BENCH_LINE) to a web server (BENCH_WEB): when
@@ -286,7 +301,6 @@ static void measure_far(const char *program)
         {"far store empty, at 1 Mbit/s", "$(cat web/port) 10 1000"}};
     char with[4096], without[4096], prepare[4096], row_name[100];
     const char *line = getenv("BENCH_LINE"), *web = getenv("BENCH_WEB");
-    double mine, other;
     if (!line || !web)
         return;
     snprintf(without, sizeof without, "rm -rf out store; OBBLIGATO_STORE=$PWD/store OBBLIGATO_FAR_STORE=off %s build -q -j 2", program);
@@ -298,17 +312,15 @@ static void measure_far(const char *program)
         /* what was sent is removed, and what is still being sent of the build before is gone */
         snprintf(with, sizeof with, "rm -rf out store www/objects/*; OBBLIGATO_FAR_LINGER=0 OBBLIGATO_STORE=$PWD/store "
                  "OBBLIGATO_FAR_STORE=http://127.0.0.1:$(cat port)/objects %s build -q -j 2 2> told", program);
-        compare(with, without, 11, &mine, &other);
         snprintf(row_name, sizeof row_name, "full build, %s", lines[i].name);
-        row(row_name, mine, "without it", other, mine / other, 1.03, false);
+        row_of(row_name, compare(with, without, 11), "without it", 1.03, false);
         timed("sh -c 'kill $(cat web/pid)'; pkill -x line || true");
     }
     snprintf(prepare, sizeof prepare, "sh %s start 'location /objects/ { dav_methods PUT; }'; { %s port $(cat web/port) 5 100000 & } > /dev/null 2>&1; "
              "sleep 0.3; rm -rf out store; OBBLIGATO_STORE=$PWD/store OBBLIGATO_FAR_STORE=$(cat web/url)/objects %s build -q -j 2; sleep 5", web, line, program);
     timed(prepare);
     snprintf(with, sizeof with, "rm -rf out store; OBBLIGATO_STORE=$PWD/store OBBLIGATO_FAR_STORE=http://127.0.0.1:$(cat port)/objects %s build -q -j 2", program);
-    compare(with, without, 5, &mine, &other);
-    row("full build, all in a far store, 10 ms, 100 Mbit/s", mine, "without it", other, other / mine, 5, true);
+    row_of("full build, all in a far store, 10 ms, 100 Mbit/s", compare(with, without, 5), "without it", 5, true);
     timed("sh -c 'kill $(cat web/pid)'; pkill -x line || true");
 }
 
@@ -316,7 +328,6 @@ static void measure_far(const char *program)
 static void measure_variants(const char *program)
 {
     char line[4096], six[4096], one[4096], floor_line[4096];
-    double all, single, floor;
     FILE *score = fopen("obbligato.score", "a");
     if (!score)
         exit(1);
@@ -329,10 +340,10 @@ static void measure_variants(const char *program)
     snprintf(six, sizeof six, "%s build --lineup six > /dev/null", program);
     snprintf(one, sizeof one, "%s build > /dev/null", program);
     snprintf(floor_line, sizeof floor_line, "%s list.txt > /dev/null", floor_path);
-    compare(six, one, RUNS, &all, &single);
-    compare(six, floor_line, RUNS, &all, &floor);
-    row("nothing to do, 100 sources, 6 variants", all, "stat of the same files", floor, all / floor, 3, false);
-    printf("one variant: %.2f ms; each further one: %.2f ms (%d actions)\n", single * 1e3, (all - single) / 5 * 1e3,
+    comparison single = compare(six, one, RUNS);
+    row_of("nothing to do, 100 sources, 6 variants", compare(six, floor_line, RUNS), "stat of the same files", 3, false);
+    printf("one variant: %.2f ms; each further one: %.2f ms (%d actions)\n", single.other * 1e3,
+           (single.one - single.other) / 5 * 1e3,
            sources + (sources + IN_LIBRARY - 1) / IN_LIBRARY);
 }
 
@@ -682,18 +693,17 @@ static void build_libraries(const char *program, const char *folder, bool fetche
 static void measure_others(const char *program)
 {
     char line[4096], other_line[4096], path[100];
-    double ours, theirs, one, its_floor, first[RUNS], idle[RUNS];
+    double first[RUNS], idle[RUNS];
     build_libraries(program, "fetched", true);
     build_libraries(program, "one", false);
     snprintf(line, sizeof line, "cd one; %s build all > /dev/null", program);
     snprintf(other_line, sizeof other_line, "cd one; %s list.txt > /dev/null", floor_path);
-    compare(line, other_line, RUNS, &one, &its_floor);
+    comparison one = compare(line, other_line, RUNS);
     snprintf(line, sizeof line, "cd fetched; %s build all > /dev/null", program);
     snprintf(other_line, sizeof other_line, "cd fetched; %s list.txt > /dev/null", floor_path);
-    compare(line, other_line, RUNS, &ours, &theirs);
-    printf("to the stat of the same files: 10 third-party projects %.2f, the same in one project %.2f\n", ours / theirs,
-           one / its_floor);
-    row("nothing to do, 10 third-party projects", ours, "the same in one project", one, ours / theirs / (one / its_floor),
+    comparison fetched = compare(line, other_line, RUNS);
+    printf("to the stat of the same files: 10 third-party projects %.2f, the same in one project %.2f\n", fetched.ratio, one.ratio);
+    row("nothing to do, 10 third-party projects", fetched.one, "the same in one project", one.one, fetched.ratio / one.ratio,
         1.05, false); /* of the ratios to the floor: paths in the output folder are longer, for both */
     if (chdir("fetched"))
         exit(1);
@@ -718,15 +728,14 @@ static void measure_others(const char *program)
 static void measure_large(const char *program)
 {
     char line[4096], floor_line[4096];
-    double ours, theirs, began = seconds();
+    double began = seconds();
     snprintf(line, sizeof line, "%s build -q; %s build -q; find lib* include out/quick.debug -type f > list.txt", program, program);
     timed(line);
     printf("%d sources built with the quick compiler: %.1f s, %.2f ms a source\n", sources, seconds() - began,
            (seconds() - began) * 1e3 / sources);
     snprintf(line, sizeof line, "%s build > /dev/null", program);
     snprintf(floor_line, sizeof floor_line, "%s list.txt > /dev/null", floor_path);
-    compare(line, floor_line, RUNS, &ours, &theirs);
-    row("nothing to do", ours, "stat of the same files", theirs, ours / theirs, most_of_floor(), false);
+    row_of("nothing to do", compare(line, floor_line, RUNS), "stat of the same files", most_of_floor(), false);
     measure_touched(program);
     measure_moved(program, "one source added, to its compile", add_source);
     measure_moved(program, "one source removed, to the archive", remove_source);
@@ -789,8 +798,7 @@ int main(int argc, char **argv)
         timed(line);
         snprintf(line, sizeof line, "%s build > /dev/null", program);
         snprintf(floor_line, sizeof floor_line, "%s list.txt > /dev/null", floor_program);
-        compare(line, floor_line, RUNS, &ours, &theirs);
-        row("nothing to do", ours, "stat of the same files", theirs, ours / theirs, most_of_floor(), false);
+        row_of("nothing to do", compare(line, floor_line, RUNS), "stat of the same files", most_of_floor(), false);
         printf("peak memory of building: %.1f MB\n", (double)peak / 1024);
     }
     if (compile) {
