@@ -7,6 +7,7 @@
 
 #include "base/path.h"
 #include "plan/context.h"
+#include "plan/profile.h"
 #include "scan/token_fingerprint.h"
 #include "toolchain/linking.h"
 
@@ -325,7 +326,7 @@ void obb_plan_compile(obb_plan_context *j, obb_file source, obb_language languag
     obb_context_word(j, a, "-o");
     obb_context_output_word(j, a);
     obb_words byproducts = {0};
-    a->in_place = find_beside(&a->options->flags, plan->arena, &byproducts);
+    a->in_place = find_beside(&a->options->flags, plan->arena, &byproducts) || obb_reads_profile(a->options);
     obb_context_beside(j, a, j->in->naming.object, &byproducts);
     obb_context_finish(j, a, a->options->tool, NULL);
 }

@@ -5,6 +5,7 @@
 #include <string.h>
 
 #include "base/path.h"
+#include "plan/profile.h"
 
 static obb_fingerprint marker_key(void)
 {
@@ -71,7 +72,8 @@ static bool is_untold(const obb_dependency_table *t, const obb_action *a, size_t
     const obb_dependencies *d = obb_dependencies_of(t, a);
     obb_file file = d->inputs.at[input];
     bool untold = d->assembled || input >= d->found_inputs - d->untold ||
-                  strstr(obb_files_path(t->plan->files, file), ".gch");
+                  strstr(obb_files_path(t->plan->files, file), ".gch") ||
+                  obb_is_profile(obb_files_path(t->plan->files, file));
     for (size_t i = 0; a->options && i < a->options->named.count && !untold; i++)
         untold = a->options->named.at[i] == file;
     return untold;

@@ -315,6 +315,7 @@ static const obb_linking *scan_link(obb_plan_context *j, obb_action *a, const ob
     const obb_link_scan *scan = obb_scan_link(plan->files, plan->arena, linking, &options);
     obb_file_list programs = {0};
     obb_toolchain_programs(j->in->toolchain, tool, &options, &programs);
+    obb_toolchain_late_compilers(j->in->toolchain, tool, &options, &programs);
     if (knows_folders(linking))
         tell_missing(j, a, link, scan);
     for (size_t i = 0; i < scan->files.count; i++)

@@ -12,6 +12,7 @@
 #include "base/path.h"
 #include "plan/differences.h"
 #include "plan/presence.h"
+#include "plan/profile.h"
 #include "toolchain/packages.h"
 
 static bool part_of_word(char c)
@@ -152,6 +153,15 @@ static void take_precompiled(const scan_job *j, size_t count)
     }
 }
 
+static void take_profile(const scan_job *j)
+{
+    obb_file_list places = {0};
+    obb_profile_places(j->plan, j->a, &places);
+    for (size_t i = 0; i < places.count; i++)
+        if (obb_files_is_file(j->plan->files, places.at[i]) && !has_input(j->d, places.at[i]))
+            take_input(j, places.at[i]);
+}
+
 static void take_files(const scan_job *j, const obb_file_list *files, const obb_file_list *absent)
 {
     const obb_compile_options *options = j->a->options;
@@ -163,6 +173,7 @@ static void take_files(const scan_job *j, const obb_file_list *files, const obb_
             take_input(j, options->named.at[i]);
     if (options->language == OBB_C || options->language == OBB_CXX)
         take_precompiled(j, j->d->inputs.count);
+    take_profile(j);
     for (size_t i = 0; i < absent->count; i++)
         obb_arena_push(j->plan->arena, &j->d->absent, absent->at[i]);
 }

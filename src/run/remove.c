@@ -10,6 +10,7 @@
 
 #include "base/below.h"
 #include "base/path.h"
+#include "plan/profile.h"
 #include "run/run.h"
 
 int obb_remove_output(const char *path, const char *top)
@@ -81,12 +82,24 @@ static bool in_charge(const obb_plan *plan, const char *path, obb_map *known, ob
     return answer == &yes;
 }
 
-/* What some action leaves beside its output. */
+static void keep(const obb_plan *plan, const obb_file_list *files, obb_map *kept)
+{
+    for (size_t i = 0; i < files->count; i++)
+        obb_map_put(kept, obb_files_path(plan->files, files->at[i]), kept);
+}
+
+/* What some action leaves beside its output, and counts of former runs that it reads: they were written by
+ * what a former command made. */
 static void keep_beside(const obb_plan *plan, obb_map *kept)
 {
-    for (size_t i = 0; i < plan->actions.count; i++)
-        for (size_t k = 0; k < plan->actions.at[i]->byproducts.count; k++)
-            obb_map_put(kept, obb_files_path(plan->files, plan->actions.at[i]->byproducts.at[k]), kept);
+    for (size_t i = 0; i < plan->actions.count; i++) {
+        const obb_action *a = plan->actions.at[i];
+        obb_file_list counts = {0};
+        keep(plan, &a->byproducts, kept);
+        if (a->options && a->in_place)
+            obb_profile_places(plan, a, &counts);
+        keep(plan, &counts, kept);
+    }
 }
 
 /* Texts that are written before the actions run, and the compilation databases. */

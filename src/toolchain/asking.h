@@ -8,6 +8,10 @@
  */
 obb_answer obb_tool_ask(obb_toolchain *tc, const obb_tool *tool, const char *const *words, const char *input);
 
+/* Where a driver finds a program that it runs: in the folders that it told of (with `:` between), then on
+ * PATH (GCC manual 3.16, Directory Options). "" when it is nowhere. */
+const char *obb_find_behind(obb_toolchain *tc, const char *folders, const char *name);
+
 /* The rest of the line that holds a mark, from the mark on; "" without one. */
 const char *obb_line_with(obb_arena *arena, const char *text, const char *mark);
 

@@ -86,9 +86,7 @@ const char *obb_line_with(obb_arena *arena, const char *text, const char *mark)
 
 /* --- programs behind a driver ------------------------------------------------------- */
 
-/* Where a driver finds a program that it runs: in the folders that it told of, then on PATH (GCC manual 3.16,
- * Directory Options). "" when it is nowhere. */
-static const char *find_behind(obb_toolchain *tc, const char *folders, const char *name)
+const char *obb_find_behind(obb_toolchain *tc, const char *folders, const char *name)
 {
     char *path = NULL;
     for (const char *at = folders; name[0] != '/' && *at && !path;) {
@@ -114,16 +112,17 @@ static void add_helper(obb_toolchain *tc, const char *name, const obb_answer *a,
     const char *out = obb_text_bytes(&a->out), *said = obb_arena_copy(tc->arena, out, strcspn(out, "\n"));
     if (a->failed || a->status || !*said)
         return;
-    const char *told = find_behind(tc, "", said);
+    const char *told = obb_find_behind(tc, "", said);
     if (*told)
-        obb_text_format(answer, "%s\t%s\t%s\n", name, told, find_behind(tc, folders, name));
+        obb_text_format(answer, "%s\t%s\t%s\n", name, told, obb_find_behind(tc, folders, name));
 }
 
-/* What it says of itself, and the programs behind it that it tells of: Clang has its compiler in itself. */
+/* What it says of itself, and the programs behind it that it tells of: Clang has its compiler in itself, and
+ * calls the linker by itself. */
 static void ask_compiler(obb_toolchain *tc, obb_tool *tool, obb_text *answer)
 {
-    enum { COUNT = 4, FIRST_HELPER = 1 };
-    const char *const helpers[] = {"as", "ld", tool->role == OBB_TOOL_CXX ? "cc1plus" : "cc1"};
+    enum { COUNT = 5, FIRST_HELPER = 1, COUNT_OF_CLANG = 3 };
+    const char *const helpers[] = {"as", "ld", tool->role == OBB_TOOL_CXX ? "cc1plus" : "cc1", "collect2"};
     const char *const *commands[COUNT] = {command_of(tc, tool, (const char *[]){"-print-search-dirs", NULL})};
     obb_answer itself = obb_tool_ask(tc, tool, (const char *[]){"-v", NULL}, ""), said[COUNT];
     const char *version = obb_line_with(tc->arena, obb_text_bytes(&itself.err), " version ");
@@ -132,7 +131,7 @@ static void ask_compiler(obb_toolchain *tc, obb_tool *tool, obb_text *answer)
     obb_answer_free(&itself);
     if (!good)
         return;
-    size_t count = strstr(version, "clang") ? COUNT - 1 : COUNT;
+    size_t count = strstr(version, "clang") ? COUNT_OF_CLANG : COUNT;
     for (size_t i = FIRST_HELPER; i < count; i++)
         commands[i] = command_of(
             tc, tool,
@@ -176,7 +175,7 @@ static obb_fingerprint memo_key(obb_toolchain *tc, const obb_tool *tool)
     obb_file program = obb_files_number(tc->files, tool->command.at[0]);
     const obb_stamp *stamp = obb_files_stamp(tc->files, program);
     obb_hasher *p = obb_hasher_new();
-    obb_hasher_string(p, asked_as_compiler(tool) ? "compiler 5" : "tool 4");
+    obb_hasher_string(p, asked_as_compiler(tool) ? "compiler 6" : "tool 4");
     for (size_t i = 0; i < tool->command.count; i++)
         obb_hasher_string(p, tool->command.at[i]);
     if (stamp)
@@ -203,7 +202,7 @@ static const char *take_helper(obb_toolchain *tc, char *line, const char *folder
     found = told + strcspn(told, "\t");
     if (*found)
         *found++ = 0;
-    return strcmp(find_behind(tc, folders, line), found) == 0 ? told : "";
+    return strcmp(obb_find_behind(tc, folders, line), found) == 0 ? told : "";
 }
 
 /* The remembered answer, one line each: version, target, library folders, folders of programs, programs.
@@ -214,6 +213,7 @@ static bool take_answer(obb_toolchain *tc, obb_tool *tool, const char *answer)
     tool->version = take_line(tc->arena, &answer);
     tool->target = take_line(tc->arena, &answer);
     const char *libraries = take_line(tc->arena, &answer), *programs = take_line(tc->arena, &answer);
+    tool->program_folders = programs;
     if (*libraries && !tc->library_folders.count)
         obb_take_library_folders(tc, libraries);
     if (tool->family != OBB_FAMILY_CUSTOM)

@@ -7,6 +7,7 @@
 
 #include "base/path.h"
 #include "base/process.h"
+#include "toolchain/asking.h"
 #include "toolchain/spell.h"
 
 #define MARK "obbligato-objects" /* stands for what the command links: a name that no library has */
@@ -394,6 +395,32 @@ void obb_linking_free(obb_linking *linking)
     obb_map_free(&linking->scans);
 }
 
+/* It decides the plan, so its contents are looked at now: when it is gone, another one is to be looked for.
+ */
+static void add_program(obb_toolchain *tc, const char *path, obb_file_list *programs)
+{
+    obb_fingerprint contents;
+    obb_file file = obb_files_number(tc->files, path);
+    obb_files_fingerprint(tc->files, file, &contents);
+    obb_arena_push(tc->arena, programs, file);
+}
+
+void obb_toolchain_late_compilers(obb_toolchain *tc, const obb_tool *tool, const obb_options *words,
+                                  obb_file_list *programs)
+{
+    static const char *const names[] = {"lto1", "lto-wrapper"};
+    bool late = false;
+    for (size_t i = 0; i < words->count; i++)
+        if (words->at[i].reader == OBB_READ_BY_DRIVER && obb_starts(words->at[i].word, "-f"))
+            late = obb_starts(words->at[i].word, "-flto") ||
+                   (late && strcmp(words->at[i].word, "-fno-lto") != 0);
+    for (size_t i = 0; late && tool->family == OBB_FAMILY_GCC && i < sizeof names / sizeof *names; i++) {
+        const char *path = obb_find_behind(tc, tool->program_folders, names[i]);
+        if (*path)
+            add_program(tc, path, programs);
+    }
+}
+
 void obb_toolchain_programs(obb_toolchain *tc, const obb_tool *tool, const obb_options *words,
                             obb_file_list *programs)
 {
@@ -406,7 +433,7 @@ void obb_toolchain_programs(obb_toolchain *tc, const obb_tool *tool, const obb_o
             const char *name = obb_arena_copy(tc->arena, o->value, strcspn(o->value, ","));
             const char *path = obb_find_program(tc->files, tc->arena, name);
             if (path)
-                obb_arena_push(tc->arena, programs, obb_files_number(tc->files, path));
+                add_program(tc, path, programs);
         }
         for (const char *const *n = names;
              o->reader == OBB_READ_BY_DRIVER && o->kind == OBB_OPTION_PROGRAMS && *n; n++) {
@@ -414,9 +441,9 @@ void obb_toolchain_programs(obb_toolchain *tc, const obb_tool *tool, const obb_o
             const char *both[] = {obb_arena_format(tc->arena, "%s/%s", o->value, *n),
                                   obb_arena_format(tc->arena, "%s%s", o->value, *n)};
             for (int k = 0; k < 2; k++) {
-                obb_file file = obb_files_number(tc->files, obb_path_join(tc->arena, ".", both[k]));
-                if (obb_files_is_file(tc->files, file))
-                    obb_arena_push(tc->arena, programs, file);
+                const char *path = obb_path_join(tc->arena, ".", both[k]);
+                if (obb_files_is_file(tc->files, obb_files_number(tc->files, path)))
+                    add_program(tc, path, programs);
             }
         }
     }

@@ -33,4 +33,9 @@ void obb_linking_free(obb_linking *linking);
 void obb_toolchain_programs(obb_toolchain *toolchain, const obb_tool *tool, const obb_options *words,
                             obb_file_list *programs);
 
+/* Programs that compile when these words are those of a link (-flto of the GCC family). Clang's are its
+ * linker, or a plug-in that the linker's words name. */
+void obb_toolchain_late_compilers(obb_toolchain *toolchain, const obb_tool *tool, const obb_options *words,
+                                  obb_file_list *programs);
+
 #endif

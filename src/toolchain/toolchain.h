@@ -46,6 +46,7 @@ typedef struct obb_tool {
     const char *version;   /* one line; set once asked */
     const char *target;    /* the machine it compiles for, as a triplet; "" if it has none */
     obb_family family;
+    const char *program_folders; /* where a driver looks for programs, with `:` between; set once asked */
     obb_fingerprint identity;    /* changes whenever the tool does */
     bool asked;
 } obb_tool;
