@@ -147,7 +147,7 @@ leave() {
 trap leave EXIT
 say "more than one machine: two that lend a hand, without a compiler, behind a password, with keys on both sides"
 if machine 1 2> /dev/null && machine 2 2> /dev/null; then
-    port=$((20000 + mark % 20000))
+    port=$((20000 + mark % 12000))
     redis-server --port $port --bind 127.0.0.1 10.213.1.1 10.213.2.1 --requirepass bells --save '' --daemonize yes \
         --dir "$farm" --pidfile "$farm/server.pid" > /dev/null
     export XDG_CONFIG_HOME

@@ -54,10 +54,12 @@ static profile profile_of(const obb_compile_options *options)
     profile p = {.whole_folder = "."};
     const obb_family family = options->tool ? options->tool->family : OBB_FAMILY_UNKNOWN;
     for (size_t i = 0; i < options->flags.count; i++) {
-        if (family == OBB_FAMILY_GCC)
-            take_gcc(&p, options->flags.at[i]);
-        else if (family == OBB_FAMILY_CLANG)
-            take_clang(&p, options->flags.at[i]);
+        const char *flag = options->flags.at[i];
+        bool may_tell = obb_starts(flag, "-f") && (strstr(flag, "profile") || strstr(flag, "branch"));
+        if (may_tell && family == OBB_FAMILY_GCC)
+            take_gcc(&p, flag);
+        else if (may_tell && family == OBB_FAMILY_CLANG)
+            take_clang(&p, flag);
     }
     return p;
 }
