@@ -150,6 +150,8 @@ if machine 1 2> /dev/null && machine 2 2> /dev/null; then
     port=$((20000 + mark % 12000))
     redis-server --port $port --bind 127.0.0.1 10.213.1.1 10.213.2.1 --requirepass bells --save '' --daemonize yes \
         --dir "$farm" --pidfile "$farm/server.pid" > /dev/null
+    asked() { redis-cli -p "$port" -a bells --no-auth-warning --raw "$@" 2> /dev/null; }
+    for wait in $(seq 100); do [ "$(asked ping)" = PONG ] && break; sleep 0.1; done
     export XDG_CONFIG_HOME
     for who in helper builder; do
         XDG_CONFIG_HOME=$farm/$who
@@ -161,7 +163,7 @@ if machine 1 2> /dev/null && machine 2 2> /dev/null; then
             bwrap --die-with-parent --dev-bind / / --tmpfs /usr/lib/gcc --tmpfs /usr/include "$obbligato" worker -q -j 2 &
         echo $! > "$farm/worker-$n.pid"
     done
-    sleep 1
+    for wait in $(seq 100); do [ "$(asked keys '*:worker:*' | wc -l)" -ge 2 ] && break; sleep 0.1; done
     OBBLIGATO_FARM=redis://:bells@127.0.0.1:$port
     OBBLIGATO_TRUST="$(cat "$farm/helper/obbligato/keys/helper.public") $(cat "$farm/builder/obbligato/keys/builder.public")"
     OBBLIGATO_STORE=$farm/store
