@@ -189,6 +189,20 @@ void obb_subplan_begin(obb_subplan *p, obb_builder *b, obb_snapshot *snapshot)
     *p = (obb_subplan){.b = b, .snapshot = snapshot, .files_of = {p, tell_file, number_file}};
 }
 
+/* Another program on PATH, or another library, may stand in for it. */
+static bool is_ground_gone(const obb_subplan *p)
+{
+    const obb_file_list *changes = obb_snapshot_changes(p->snapshot);
+    bool gone = false;
+    for (size_t i = 0; i < changes->count && !gone; i++) {
+        const char *path = obb_snapshot_path(p->snapshot, changes->at[i]);
+        obb_stamp stamp;
+        gone = obb_serialized_plan_rests_on(p->kept, changes->at[i]) &&
+               !obb_path_is_output(path, p->b->w->out) && !obb_stamp_of(path, &stamp);
+    }
+    return gone;
+}
+
 /* Finds what the changes reach; false when it takes more than a subplan. */
 static bool find(obb_subplan *p)
 {
@@ -199,7 +213,8 @@ static bool find(obb_subplan *p)
     p->moved = (obb_words){0};
     p->dropped = (obb_file_list){0};
     obb_snapshot_moved(p->snapshot, p->b->w->arena, &p->moved);
-    p->found = p->kept && obb_serialized_plan_reaches(p->kept, obb_snapshot_changes(p->snapshot), &p->edited);
+    p->found = p->kept && !is_ground_gone(p) &&
+               obb_serialized_plan_reaches(p->kept, obb_snapshot_changes(p->snapshot), &p->edited);
     return p->found;
 }
 

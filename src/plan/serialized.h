@@ -38,6 +38,9 @@ typedef struct obb_file_mapping {
     obb_file (*number)(void *self, obb_file file); /* the kept one of a file */
 } obb_file_mapping;
 
+/* Whether that a file is there decided what the plan is: something else than a scan found it. */
+bool obb_serialized_plan_rests_on(const obb_serialized_plan *kept, obb_file file);
+
 /* Finds the actions that changed files (by the snapshot's numbers) reach; files that no action reads or makes
  * are added to `others` (the arena's). False: they change more than actions, so that a subplan is not enough.
  */

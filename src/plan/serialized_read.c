@@ -182,6 +182,26 @@ bool obb_serialized_plan_reaches(obb_serialized_plan *k, const obb_file_list *ch
     return true;
 }
 
+static bool rests_on(const obb_serialized_plan *k, uint32_t number, obb_file file)
+{
+    const serialized_action *a = &k->actions[number];
+    bool scanned = a->kind == OBB_COMPILE || a->kind == OBB_ASSEMBLE,
+         named = a->words != SERIALIZED_NONE && serialized_lists(k, k->words[a->words].named, file);
+    return serialized_lists(k, a->inputs, file) && (!scanned || named);
+}
+
+bool obb_serialized_plan_rests_on(const obb_serialized_plan *k, obb_file file)
+{
+    serialized_row row = serialized_touchers(k, file);
+    const uint32_t *added = k->pool + k->header->added;
+    bool rests = false;
+    for (uint32_t i = 0; i < row.count && !rests; i++)
+        rests = rests_on(k, row.at[i], file);
+    for (uint32_t n = 1; n < added[0] && !rests; n += 2)
+        rests = added[n] == file && rests_on(k, added[n + 1], file);
+    return rests;
+}
+
 size_t obb_serialized_plan_reached(const obb_serialized_plan *k)
 {
     return k->reached.count;

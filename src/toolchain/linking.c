@@ -395,16 +395,6 @@ void obb_linking_free(obb_linking *linking)
     obb_map_free(&linking->scans);
 }
 
-/* It decides the plan, so its contents are looked at now: when it is gone, another one is to be looked for.
- */
-static void add_program(obb_toolchain *tc, const char *path, obb_file_list *programs)
-{
-    obb_fingerprint contents;
-    obb_file file = obb_files_number(tc->files, path);
-    obb_files_fingerprint(tc->files, file, &contents);
-    obb_arena_push(tc->arena, programs, file);
-}
-
 void obb_toolchain_late_compilers(obb_toolchain *tc, const obb_tool *tool, const obb_options *words,
                                   obb_file_list *programs)
 {
@@ -417,7 +407,7 @@ void obb_toolchain_late_compilers(obb_toolchain *tc, const obb_tool *tool, const
     for (size_t i = 0; late && tool->family == OBB_FAMILY_GCC && i < sizeof names / sizeof *names; i++) {
         const char *path = obb_find_behind(tc, tool->program_folders, names[i]);
         if (*path)
-            add_program(tc, path, programs);
+            obb_arena_push(tc->arena, programs, obb_files_number(tc->files, path));
     }
 }
 
@@ -433,7 +423,7 @@ void obb_toolchain_programs(obb_toolchain *tc, const obb_tool *tool, const obb_o
             const char *name = obb_arena_copy(tc->arena, o->value, strcspn(o->value, ","));
             const char *path = obb_find_program(tc->files, tc->arena, name);
             if (path)
-                add_program(tc, path, programs);
+                obb_arena_push(tc->arena, programs, obb_files_number(tc->files, path));
         }
         for (const char *const *n = names;
              o->reader == OBB_READ_BY_DRIVER && o->kind == OBB_OPTION_PROGRAMS && *n; n++) {
@@ -441,9 +431,9 @@ void obb_toolchain_programs(obb_toolchain *tc, const obb_tool *tool, const obb_o
             const char *both[] = {obb_arena_format(tc->arena, "%s/%s", o->value, *n),
                                   obb_arena_format(tc->arena, "%s%s", o->value, *n)};
             for (int k = 0; k < 2; k++) {
-                const char *path = obb_path_join(tc->arena, ".", both[k]);
-                if (obb_files_is_file(tc->files, obb_files_number(tc->files, path)))
-                    add_program(tc, path, programs);
+                obb_file file = obb_files_number(tc->files, obb_path_join(tc->arena, ".", both[k]));
+                if (obb_files_is_file(tc->files, file))
+                    obb_arena_push(tc->arena, programs, file);
             }
         }
     }
