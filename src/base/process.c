@@ -209,10 +209,18 @@ bool obb_answer_is_unsure(const obb_answer *answer, const char **said, size_t *l
     return unsure;
 }
 
+/* One that may not be run is looked at whole: that it is there is not all that decides. */
 static bool runs(obb_files *files, const char *path)
 {
-    const obb_stamp *s = obb_files_stamp(files, obb_files_number(files, path));
-    return s && s->kind == OBB_KIND_FILE && access(path, X_OK) == 0;
+    const obb_file file = obb_files_number(files, path);
+    const obb_stamp *s = obb_files_stamp(files, file);
+    obb_fingerprint contents;
+    if (!s || s->kind != OBB_KIND_FILE)
+        return false;
+    bool may = access(path, X_OK) == 0;
+    if (!may)
+        obb_files_fingerprint(files, file, &contents);
+    return may;
 }
 
 char *obb_find_program(obb_files *files, obb_arena *arena, const char *name)
