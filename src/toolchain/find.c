@@ -65,8 +65,10 @@ static void find_program(obb_toolchain *tc, obb_tool *t, const obb_words *words)
     if (!path)
         return;
     obb_arena_push(tc->arena, &t->command, path);
-    for (size_t i = 1; i < words->count; i++)
+    for (size_t i = 1; i < words->count; i++) {
         obb_arena_push(tc->arena, &t->command, words->at[i]);
+        obb_arena_push(tc->arena, &t->more, words->at[i]);
+    }
 }
 
 /* The words that name a tool: the environment's, those stated, those stated for the C compiler
@@ -84,6 +86,7 @@ static void find_tool(obb_toolchain *tc, obb_role role, const obb_words *stated,
         obb_arena_push(tc->arena, &words, stated->at[i]);
     if (!words.count && role == OBB_TOOL_ASSEMBLER) {
         t->command = tc->tools[OBB_TOOL_C].command;
+        t->more = tc->tools[OBB_TOOL_C].more;
         t->wanted = tc->tools[OBB_TOOL_C].wanted;
         return;
     }
@@ -173,6 +176,10 @@ static void take_command(obb_toolchain *tc, obb_role role, const obb_words *word
         obb_arena_push(tc->arena, &first, words->at[0]);
     find_tool(tc, role, first.count ? &first : &none, "");
     tc->tools[role].command.count = tc->tools[role].command.count ? 1 : 0;
+    tc->tools[role].more.count = 0;
+    for (size_t i = 1; i < words->count; i++)
+        if (!strchr(words->at[i], '{'))
+            obb_arena_push(tc->arena, &tc->tools[role].more, words->at[i]);
 }
 
 static void take_compile_commands(obb_toolchain *tc, const obb_variant *v, obb_custom *c)

@@ -117,6 +117,18 @@ static void add_helper(obb_toolchain *tc, const char *name, const obb_answer *a,
         obb_text_format(answer, "%s\t%s\t%s\n", name, told, obb_find_behind(tc, folders, name));
 }
 
+/* The driver as it sees itself: behind a script, it is another program than the one that was called. */
+static const char *driver_behind(obb_toolchain *tc, const obb_tool *tool, const char *said)
+{
+    static const char gcc[] = "COLLECT_GCC=", clang[] = "InstalledDir: ";
+    const char *line = obb_line_with(tc->arena, said, gcc), *folder = obb_line_with(tc->arena, said, clang);
+    const char *name = obb_starts(line, gcc) ? line + sizeof gcc - 1
+                       : obb_starts(folder, clang)
+                           ? obb_arena_format(tc->arena, "%s/clang", folder + sizeof clang - 1)
+                           : "";
+    return strcmp(obb_find_behind(tc, "", name), tool->command.at[0]) == 0 ? "" : name;
+}
+
 /* What it says of itself, and the programs behind it that it tells of: Clang has its compiler in itself, and
  * calls the linker by itself. */
 static void ask_compiler(obb_toolchain *tc, obb_tool *tool, obb_text *answer)
@@ -127,6 +139,7 @@ static void ask_compiler(obb_toolchain *tc, obb_tool *tool, obb_text *answer)
     obb_answer itself = obb_tool_ask(tc, tool, (const char *[]){"-v", NULL}, ""), said[COUNT];
     const char *version = obb_line_with(tc->arena, obb_text_bytes(&itself.err), " version ");
     const char *target = obb_line_with(tc->arena, obb_text_bytes(&itself.err), "Target: ");
+    const char *driver = driver_behind(tc, tool, obb_text_bytes(&itself.err));
     bool good = !itself.failed && !itself.status && *version;
     obb_answer_free(&itself);
     if (!good)
@@ -145,6 +158,9 @@ static void ask_compiler(obb_toolchain *tc, obb_tool *tool, obb_text *answer)
                     *libraries ? libraries + strcspn(libraries, "=") + 1 : "", programs);
     for (size_t i = FIRST_HELPER; i < count; i++)
         add_helper(tc, helpers[i - FIRST_HELPER], &said[i], programs, answer);
+    if (*obb_find_behind(tc, "", driver))
+        obb_text_format(answer, "%s\t%s\t%s\n", driver, obb_find_behind(tc, "", driver),
+                        obb_find_behind(tc, programs, driver));
     for (size_t i = 0; i < count; i++)
         obb_answer_free(&said[i]);
 }
@@ -170,6 +186,33 @@ static bool asked_as_compiler(const obb_tool *tool)
     return is_driver(tool) && tool->family != OBB_FAMILY_CUSTOM;
 }
 
+/* What a word behind a tool's path names: a program on PATH, which the tool runs in its place, or a file.
+ * NULL: nothing. */
+static const char *named_by(obb_toolchain *tc, const char *word)
+{
+    const char *equals = strchr(word, '='), *value = *word == '@' ? word + 1 : word;
+    const char *program = strchr("-@", *word) ? NULL : obb_find_program(tc->files, tc->arena, word);
+    if (program)
+        return program;
+    if (*word == '-' && equals)
+        value = equals + 1;
+    const char *path = *value ? obb_path_join(tc->arena, ".", value) : "";
+    return *path && obb_files_is_file(tc->files, obb_files_number(tc->files, path)) ? path : NULL;
+}
+
+static void add_named(obb_toolchain *tc, const obb_tool *tool, obb_hasher *p)
+{
+    for (size_t i = 0; i < tool->more.count; i++) {
+        const char *path = named_by(tc, tool->more.at[i]);
+        obb_fingerprint contents = OBB_NO_FINGERPRINT;
+        if (!path)
+            continue;
+        obb_files_fingerprint(tc->files, obb_files_number(tc->files, path), &contents);
+        obb_hasher_string(p, tool->more.at[i]); /* elsewhere it may lie in another folder */
+        obb_hasher_add(p, &contents, sizeof contents);
+    }
+}
+
 static obb_fingerprint memo_key(obb_toolchain *tc, const obb_tool *tool)
 {
     obb_file program = obb_files_number(tc->files, tool->command.at[0]);
@@ -180,6 +223,7 @@ static obb_fingerprint memo_key(obb_toolchain *tc, const obb_tool *tool)
         obb_hasher_string(p, tool->command.at[i]);
     if (stamp)
         obb_hasher_add(p, stamp, sizeof *stamp);
+    add_named(tc, tool, p);
     obb_compiler_environment(p); /* which programs it runs depends on some of them */
     return obb_hasher_end(p);
 }
@@ -233,6 +277,7 @@ static bool take_answer(obb_toolchain *tc, obb_tool *tool, const char *answer)
                               &contents);
         obb_hasher_add(p, &contents, sizeof contents);
     }
+    add_named(tc, tool, p);
     obb_compiler_environment(p);
     tool->identity = obb_hasher_end(p);
     return good && *tool->version;

@@ -43,6 +43,7 @@ typedef struct obb_tool {
     const char *variable;  /* the environment variable that can name another */
     bool from_variable;
     obb_words command;     /* its path and the words that always follow; empty: not found */
+    obb_words more;        /* words behind its path that may name further programs, and files */
     const char *version;   /* one line; set once asked */
     const char *target;    /* the machine it compiles for, as a triplet; "" if it has none */
     obb_family family;
