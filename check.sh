@@ -96,7 +96,7 @@ program=out/host.release/bin/obbligato
 $first build -q obbligato obbligato-fetch obbligato-pack obbligato-transfer obbligato-worker practice-board -c release
 $first build -q tests -c debug
 $first build -q unit-tests obbligato obbligato-fetch obbligato-pack obbligato-transfer obbligato-worker practice-board -c checked
-$first build -q obbligato -c raced
+$first build -q obbligato obbligato-fetch obbligato-pack -c raced
 
 printf '\n== built by itself\n'
 cp $program out/itself
