@@ -190,7 +190,7 @@ void obb_subplan_begin(obb_subplan *p, obb_builder *b, obb_snapshot *snapshot)
 }
 
 /* Another program on PATH, or another library, may stand in for it. */
-static bool is_ground_gone(const obb_subplan *p)
+static bool is_basis_gone(const obb_subplan *p)
 {
     const obb_file_list *changes = obb_snapshot_changes(p->snapshot);
     bool gone = false;
@@ -213,7 +213,7 @@ static bool find(obb_subplan *p)
     p->moved = (obb_words){0};
     p->dropped = (obb_file_list){0};
     obb_snapshot_moved(p->snapshot, p->b->w->arena, &p->moved);
-    p->found = p->kept && !is_ground_gone(p) &&
+    p->found = p->kept && !is_basis_gone(p) &&
                obb_serialized_plan_reaches(p->kept, obb_snapshot_changes(p->snapshot), &p->edited);
     return p->found;
 }

@@ -61,10 +61,7 @@ void obb_context_named_files(obb_plan_context *j, const obb_tool *tool, const ob
     obb_options_read(words, OBB_READ_BY_DRIVER, plan->files, plan->arena, &options);
     for (size_t i = 0; i < options.count; i++) {
         const obb_option *o = &options.at[i];
-        bool names = o->kind == OBB_OPTION_READS || o->kind == OBB_OPTION_RESPONSE ||
-                     o->kind == OBB_OPTION_SPECS || o->kind == OBB_OPTION_SCRIPT ||
-                     o->kind == OBB_OPTION_FILE;
-        obb_file file = names && *o->value
+        obb_file file = obb_option_names_file(o) && *o->value
                             ? obb_files_number(plan->files,
                                                obb_files_resolve(plan->files, plan->arena, ".", o->value))
                             : OBB_NO_FILE;

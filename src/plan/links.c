@@ -323,9 +323,7 @@ static const obb_linking *scan_link(obb_plan_context *j, obb_action *a, const ob
             obb_context_input(j, a, scan->files.at[i]);
     for (size_t i = 0; i < options.count; i++) { /* made by an action, and not there yet */
         const obb_option *o = &options.at[i];
-        bool names = o->kind == OBB_OPTION_FILE || o->kind == OBB_OPTION_READS ||
-                     o->kind == OBB_OPTION_SCRIPT || o->kind == OBB_OPTION_RESPONSE;
-        obb_file file = names && *o->value
+        obb_file file = obb_option_names_file(o) && *o->value
                             ? obb_files_number(plan->files,
                                                obb_files_resolve(plan->files, plan->arena, ".", o->value))
                             : OBB_NO_FILE;

@@ -118,7 +118,8 @@ static void add_helper(obb_toolchain *tc, const char *name, const obb_answer *a,
 }
 
 /* The driver as it sees itself: behind a script, it is another program than the one that was called. */
-static const char *driver_behind(obb_toolchain *tc, const obb_tool *tool, const char *said)
+static void add_driver(obb_toolchain *tc, const obb_tool *tool, const char *said, const char *folders,
+                       obb_text *answer)
 {
     static const char gcc[] = "COLLECT_GCC=", clang[] = "InstalledDir: ";
     const char *line = obb_line_with(tc->arena, said, gcc), *folder = obb_line_with(tc->arena, said, clang);
@@ -126,7 +127,9 @@ static const char *driver_behind(obb_toolchain *tc, const obb_tool *tool, const 
                        : obb_starts(folder, clang)
                            ? obb_arena_format(tc->arena, "%s/clang", folder + sizeof clang - 1)
                            : "";
-    return strcmp(obb_find_behind(tc, "", name), tool->command.at[0]) == 0 ? "" : name;
+    const char *path = obb_find_behind(tc, "", name);
+    if (*path && strcmp(path, tool->command.at[0]) != 0)
+        obb_text_format(answer, "%s\t%s\t%s\n", name, path, obb_find_behind(tc, folders, name));
 }
 
 /* What it says of itself, and the programs behind it that it tells of: Clang has its compiler in itself, and
@@ -139,11 +142,10 @@ static void ask_compiler(obb_toolchain *tc, obb_tool *tool, obb_text *answer)
     obb_answer itself = obb_tool_ask(tc, tool, (const char *[]){"-v", NULL}, ""), said[COUNT];
     const char *version = obb_line_with(tc->arena, obb_text_bytes(&itself.err), " version ");
     const char *target = obb_line_with(tc->arena, obb_text_bytes(&itself.err), "Target: ");
-    const char *driver = driver_behind(tc, tool, obb_text_bytes(&itself.err));
-    bool good = !itself.failed && !itself.status && *version;
-    obb_answer_free(&itself);
-    if (!good)
+    if (itself.failed || itself.status || !*version) {
+        obb_answer_free(&itself);
         return;
+    }
     size_t count = strstr(version, "clang") ? COUNT_OF_CLANG : COUNT;
     for (size_t i = FIRST_HELPER; i < count; i++)
         commands[i] = command_of(
@@ -158,9 +160,8 @@ static void ask_compiler(obb_toolchain *tc, obb_tool *tool, obb_text *answer)
                     *libraries ? libraries + strcspn(libraries, "=") + 1 : "", programs);
     for (size_t i = FIRST_HELPER; i < count; i++)
         add_helper(tc, helpers[i - FIRST_HELPER], &said[i], programs, answer);
-    if (*obb_find_behind(tc, "", driver))
-        obb_text_format(answer, "%s\t%s\t%s\n", driver, obb_find_behind(tc, "", driver),
-                        obb_find_behind(tc, programs, driver));
+    add_driver(tc, tool, obb_text_bytes(&itself.err), programs, answer);
+    obb_answer_free(&itself);
     for (size_t i = 0; i < count; i++)
         obb_answer_free(&said[i]);
 }
@@ -186,29 +187,37 @@ static bool asked_as_compiler(const obb_tool *tool)
     return is_driver(tool) && tool->family != OBB_FAMILY_CUSTOM;
 }
 
-/* What a word behind a tool's path names: a program on PATH, which the tool runs in its place, or a file.
- * NULL: nothing. */
-static const char *named_by(obb_toolchain *tc, const char *word)
+/* Files that the words behind a tool's path name, and programs on PATH, which a tool runs that stands in
+ * front of others. */
+static void named_files(obb_toolchain *tc, const obb_tool *tool, obb_file_list *list)
 {
-    const char *equals = strchr(word, '='), *value = *word == '@' ? word + 1 : word;
-    const char *program = strchr("-@", *word) ? NULL : obb_find_program(tc->files, tc->arena, word);
-    if (program)
-        return program;
-    if (*word == '-' && equals)
-        value = equals + 1;
-    const char *path = *value ? obb_path_join(tc->arena, ".", value) : "";
-    return *path && obb_files_is_file(tc->files, obb_files_number(tc->files, path)) ? path : NULL;
+    obb_options options = {0};
+    obb_options_read(&tool->more, OBB_READ_BY_DRIVER, tc->files, tc->arena, &options);
+    for (size_t i = 0; i < options.count; i++) {
+        const obb_option *o = &options.at[i];
+        const char *program = o->kind == OBB_OPTION_FILE ? obb_find_program(tc->files, tc->arena, o->value)
+                                                         : NULL,
+                   *path = program ? program : o->value;
+        obb_file file = obb_option_names_file(o) && *path
+                            ? obb_files_number(tc->files, obb_path_join(tc->arena, ".", path))
+                            : OBB_NO_FILE;
+        if (file != OBB_NO_FILE && obb_files_is_file(tc->files, file))
+            obb_arena_push(tc->arena, list, file);
+        else
+            obb_option_guess(o, tc->files, tc->arena, list);
+    }
+    obb_toolchain_programs(tc, tool, &options, list);
 }
 
+/* Not the paths, beside those in the words: elsewhere it may lie in another folder. */
 static void add_named(obb_toolchain *tc, const obb_tool *tool, obb_hasher *p)
 {
-    for (size_t i = 0; i < tool->more.count; i++) {
-        const char *path = named_by(tc, tool->more.at[i]);
+    obb_file_list list = {0};
+    if (tool->more.count)
+        named_files(tc, tool, &list);
+    for (size_t i = 0; i < list.count; i++) {
         obb_fingerprint contents = OBB_NO_FINGERPRINT;
-        if (!path)
-            continue;
-        obb_files_fingerprint(tc->files, obb_files_number(tc->files, path), &contents);
-        obb_hasher_string(p, tool->more.at[i]); /* elsewhere it may lie in another folder */
+        obb_files_fingerprint(tc->files, list.at[i], &contents);
         obb_hasher_add(p, &contents, sizeof contents);
     }
 }

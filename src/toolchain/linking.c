@@ -395,15 +395,20 @@ void obb_linking_free(obb_linking *linking)
     obb_map_free(&linking->scans);
 }
 
+static bool takes_late(const char *word, bool late)
+{
+    return obb_starts(word, "-flto") || (late && strcmp(word, "-fno-lto") != 0);
+}
+
 void obb_toolchain_late_compilers(obb_toolchain *tc, const obb_tool *tool, const obb_options *words,
                                   obb_file_list *programs)
 {
     static const char *const names[] = {"lto1", "lto-wrapper"};
     bool late = false;
+    for (size_t i = 0; i < tool->more.count; i++)
+        late = takes_late(tool->more.at[i], late);
     for (size_t i = 0; i < words->count; i++)
-        if (words->at[i].reader == OBB_READ_BY_DRIVER && obb_starts(words->at[i].word, "-f"))
-            late = obb_starts(words->at[i].word, "-flto") ||
-                   (late && strcmp(words->at[i].word, "-fno-lto") != 0);
+        late = words->at[i].reader == OBB_READ_BY_DRIVER ? takes_late(words->at[i].word, late) : late;
     for (size_t i = 0; late && tool->family == OBB_FAMILY_GCC && i < sizeof names / sizeof *names; i++) {
         const char *path = obb_find_behind(tc, tool->program_folders, names[i]);
         if (*path)

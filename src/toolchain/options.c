@@ -345,6 +345,12 @@ void obb_options_read(const obb_words *words, obb_option_reader by, obb_files *f
     read_words(&r, words, by);
 }
 
+bool obb_option_names_file(const obb_option *o)
+{
+    return o->kind == OBB_OPTION_READS || o->kind == OBB_OPTION_RESPONSE || o->kind == OBB_OPTION_SPECS ||
+           o->kind == OBB_OPTION_SCRIPT || o->kind == OBB_OPTION_FILE;
+}
+
 static void guess(const char *path, obb_files *files, obb_arena *arena, obb_file_list *found)
 {
     const char *normal = *path ? obb_path_join(arena, ".", path) : ".";

@@ -51,6 +51,9 @@ typedef OBB_VEC(obb_option) obb_options;
 void obb_options_read(const obb_words *words, obb_option_reader reader, obb_files *files, obb_arena *arena,
                       obb_options *options);
 
+/* Whether its value is the path of a file that is read. */
+bool obb_option_names_file(const obb_option *option);
+
 /* Files of the project that a word of no known meaning names behind `=` or `,`, or as a whole. */
 void obb_option_guess(const obb_option *option, obb_files *files, obb_arena *arena, obb_file_list *found);
 
