@@ -242,6 +242,33 @@ char *obb_find_program(obb_files *files, obb_arena *arena, const char *name)
     return NULL;
 }
 
+static bool runs_another(const char *name)
+{
+    static const char *const names[] = {"env",    "nice",   "nohup",   "time", "timeout",
+                                        "stdbuf", "setsid", "taskset", "chrt", "ionice"};
+    for (size_t i = 0; i < sizeof names / sizeof *names; i++)
+        if (strcmp(obb_path_name(name), names[i]) == 0)
+            return true;
+    return false;
+}
+
+void obb_find_programs_behind(obb_files *files, obb_arena *arena, const obb_words *words,
+                              obb_file_list *programs)
+{
+    bool behind = words->count && runs_another(words->at[0]);
+    for (size_t i = 1; i < words->count && behind; i++) {
+        const char *word = words->at[i];
+        bool relative = word[0] != '/' && strchr(word, '/');
+        const char *path = word[0] == '-' || strchr(word, '=') || relative
+                               ? NULL
+                               : obb_find_program(files, arena, word);
+        if (!path)
+            continue;
+        obb_arena_push(arena, programs, obb_files_number(files, path));
+        behind = runs_another(word);
+    }
+}
+
 const char *obb_program_absence(const char *name)
 {
     return strchr(name, '/') ? "is not an executable file" : "is not on PATH";

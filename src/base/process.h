@@ -54,6 +54,12 @@ const char *obb_program_beside(obb_arena *arena, const char *name);
  * it is. All places that were tried have been looked at in `files`. */
 char *obb_find_program(obb_files *files, obb_arena *arena, const char *name);
 
+/* Utilities that run another program (POSIX.1-2017, XCU 4: env, nice, nohup, time; those of Linux systems)
+ * have its name behind their options, numbers and variables: adds the programs that a command of such a one
+ * runs. Relative paths are left to who knows the folder. */
+void obb_find_programs_behind(obb_files *files, obb_arena *arena, const obb_words *words,
+                              obb_file_list *programs);
+
 /* What to say of a program that was not found: "is not on PATH", or of a name with a slash "is not an
  * executable file". */
 const char *obb_program_absence(const char *name);

@@ -10,6 +10,7 @@
 
 #include "base/fill.h"
 #include "base/path.h"
+#include "base/process.h"
 #include "build/launch.h"
 #include "build/outcome.h"
 #include "run/cases.h"
@@ -165,6 +166,19 @@ static void add_named(obb_workspace *w, obb_hasher *p, const obb_words *words, c
     }
 }
 
+/* Those on PATH, by which a test runs. */
+static void add_programs(obb_workspace *w, obb_hasher *p, const obb_words *words)
+{
+    const char *name = words->count ? words->at[0] : "";
+    const char *first = strchr(name, '/') ? NULL : obb_find_program(w->files, w->arena, name);
+    obb_file_list programs = {0};
+    if (first)
+        obb_arena_push(w->arena, &programs, obb_files_number(w->files, first));
+    obb_find_programs_behind(w->files, w->arena, words, &programs);
+    for (size_t i = 0; i < programs.count; i++)
+        add_contents(w, p, programs.at[i]);
+}
+
 static void add_outputs(obb_workspace *w, const obb_action *made, obb_file_list *reads)
 {
     obb_arena_push(w->arena, reads, made->output);
@@ -218,7 +232,7 @@ static obb_fingerprint fingerprint_of(obb_workspace *w, const obb_test_run *t, c
     obb_hasher *p = obb_hasher_new();
     obb_file_list reads = {0};
     bool *seen = obb_arena_alloc(w->arena, w->plan->actions.count + 1);
-    obb_hasher_string(p, "trial 2");
+    obb_hasher_string(p, "trial 3");
     if (program)
         add_contents(w, p, program->output);
     add_list(p, &t->argv);
@@ -231,6 +245,7 @@ static obb_fingerprint fingerprint_of(obb_workspace *w, const obb_test_run *t, c
     obb_hasher_add(p, &t->expected_status, sizeof t->expected_status);
     add_named(w, p, &t->argv, t->folder);
     add_named(w, p, &t->environment, t->folder);
+    add_programs(w, p, &t->argv);
     obb_patterns_expand(&t->target->reads, w->files, w->arena, w->diags, &reads, NULL);
     if (t->expected_output)
         obb_arena_push(w->arena, &reads, obb_files_number(w->files, t->expected_output));

@@ -53,32 +53,13 @@ static void take_words(obb_filler *f, const obb_words *words)
     }
 }
 
-static bool runs_another(const char *name)
-{
-    static const char *const names[] = {"env",    "nice",   "nohup",   "time", "timeout",
-                                        "stdbuf", "setsid", "taskset", "chrt", "ionice"};
-    for (size_t i = 0; i < sizeof names / sizeof *names; i++)
-        if (strcmp(obb_path_name(name), names[i]) == 0)
-            return true;
-    return false;
-}
-
-/* Utilities that run another program (POSIX.1-2017, XCU 4: env, nice, nohup, time; those of Linux systems)
- * have its name behind their options, numbers and variables. */
 static void take_programs_behind(obb_filler *f, const obb_words *words)
 {
     const obb_plan *plan = f->context->plan;
-    bool behind = runs_another(words->at[0]);
-    for (size_t i = 1; i < words->count && behind; i++) {
-        const char *word = words->at[i];
-        if (strchr("-0123456789", *word) || strchr(word, '=') || strchr(word, '/'))
-            continue;
-        const char *path = obb_find_program(plan->files, plan->arena, word);
-        if (!path)
-            continue;
-        input_once(f, obb_files_number(plan->files, path));
-        behind = runs_another(word);
-    }
+    obb_file_list programs = {0};
+    obb_find_programs_behind(plan->files, plan->arena, words, &programs);
+    for (size_t i = 0; i < programs.count; i++)
+        input_once(f, programs.at[i]);
 }
 
 /* The program that a command begins with is an input, too: one of the project, or of the system. */
@@ -264,8 +245,7 @@ static void add_part(obb_filler *f, obb_step_recipe *step, const obb_property *p
                           f->context->target->name, p->lines.at[0].at[0].text);
         }
         take_words(f, &part.words);
-        if (part.words.count)
-            take_programs_behind(f, &part.words);
+        take_programs_behind(f, &part.words);
     } else {
         if (add_operation(f, p, &part))
             check_operands(f, &part);
