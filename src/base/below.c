@@ -1,5 +1,6 @@
-/* Writing and removing below a folder (below.h). Every part of a path is opened with openat and O_NOFOLLOW
- * from the descriptor of the one above it, so that a link that appears meanwhile is never followed. */
+/* Writing and removing below a folder (below.h). A folder is opened in one call that follows no link, where
+ * the system has such a call and no link is there; else every part of the path is opened with openat and
+ * O_NOFOLLOW from the descriptor of the one above it. So a link that appears meanwhile is never followed. */
 #include "base/below.h"
 
 #include <dirent.h>
@@ -41,13 +42,9 @@ static int enter(int folder, const char *name, bool make)
     return fd;
 }
 
-/* The folder that holds a path, and the name in it; -1 with errno. */
-static int open_holder(const char *top, const char *path, bool make, const char **name)
+/* The folder that holds a path, part by part; -1 with errno. */
+static int open_by_parts(const char *top, const char *path, bool make)
 {
-    if (!obb_below_lies(top, path)) {
-        errno = EINVAL;
-        return -1;
-    }
     int fd = open(top, O_RDONLY | O_DIRECTORY | O_CLOEXEC);
     if (fd < 0 && errno == ENOENT && make && obb_path_make_folders(path) == 0)
         fd = open(top, O_RDONLY | O_DIRECTORY | O_CLOEXEC);
@@ -60,10 +57,29 @@ static int open_holder(const char *top, const char *path, bool make, const char 
         errno = failed;
     }
     int failed = copy ? errno : ENOMEM;
-    *name = strrchr(path, '/') + 1;
     free(copy);
     errno = failed;
     return fd;
+}
+
+/* The folder that holds a path, and the name in it; -1 with errno. Most paths exist and have no link in them:
+ * those take one call. (`top` may be reached by links; what lies below may not.) */
+static int open_holder(const char *top, const char *path, bool make, const char **name)
+{
+    char folder[1024];
+    int fd = -1;
+    if (!obb_below_lies(top, path)) {
+        errno = EINVAL;
+        return -1;
+    }
+    *name = strrchr(path, '/') + 1;
+    size_t n = (size_t)(*name - 1 - path);
+    if (n < sizeof folder) {
+        memcpy(folder, path, n);
+        folder[n] = 0;
+        fd = obb_open_unlinked_folder(AT_FDCWD, folder);
+    }
+    return fd >= 0 ? fd : open_by_parts(top, path, make);
 }
 
 int obb_below_make_folders(const char *top, const char *path)

@@ -504,18 +504,25 @@ const char *obb_user_folder(obb_arena *arena, const char *variable, const char *
 
 int obb_file_read(const char *path, obb_text *text)
 {
+    return obb_file_read_from(path, 0, text);
+}
+
+int obb_file_read_from(const char *path, uint64_t from, obb_text *text)
+{
     struct stat s;
     int fd = obb_open_regular(path, &s);
     if (fd < 0)
         return errno;
     char buffer[65536];
-    ssize_t got = 0;
-    size_t length = 0,
-           size = s.st_size > 0 ? (size_t)s.st_size : SIZE_MAX; /* some are made when they are read */
+    ssize_t got = from && lseek(fd, (off_t)from, SEEK_SET) < 0 ? -1 : 0;
+    const uint64_t size = s.st_size > 0 ? (uint64_t)s.st_size
+                                        : UINT64_MAX; /* some are made when they are read */
     obb_text_add(text, "", 0);
-    while (length < size && ((got = read(fd, buffer, sizeof buffer)) > 0 || (got < 0 && errno == EINTR))) {
+    while (got >= 0 && from < size &&
+           ((got = read(fd, buffer, sizeof buffer)) > 0 || (got < 0 && errno == EINTR))) {
         obb_text_add(text, buffer, got > 0 ? (size_t)got : 0);
-        length += got > 0 ? (size_t)got : 0;
+        from += got > 0 ? (uint64_t)got : 0;
+        got = 0;
     }
     int failed = got < 0 ? errno : 0;
     close(fd);

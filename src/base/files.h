@@ -154,8 +154,10 @@ const char *obb_temporary_folder(void);
  * in the home folder (XDG Base Directory Specification 0.8). NULL: there is no home. */
 const char *obb_user_folder(obb_arena *arena, const char *variable, const char *usual, const char *rest);
 
-/* Reads a whole file; the text is NUL-terminated. 0, or an errno value. */
+/* Reads a whole file, or all behind its first `from` bytes; the text is NUL-terminated. 0, or an errno value.
+ */
 int obb_file_read(const char *path, obb_text *text);
+int obb_file_read_from(const char *path, uint64_t from, obb_text *text);
 
 /* Writes a file whole or not at all: beside it under a new name that nobody can guess, then renamed, so that
  * what stood there (a link, too) is replaced. `mode`: of the new file, less the umask. 0, or an errno value.

@@ -72,6 +72,41 @@ int obb_rename_at(int from_folder, const char *from, int to_folder, const char *
     return renameat(from_folder, from, to_folder, to);
 }
 
+int obb_open_unlinked_folder(int at, const char *path)
+{
+#ifdef SYS_openat2
+    enum { NO_SYMLINKS = 4 }; /* RESOLVE_NO_SYMLINKS of openat2(2), which old C libraries do not declare */
+    const struct {
+        uint64_t flags, mode, resolve;
+    } how = {O_RDONLY | O_DIRECTORY | O_CLOEXEC, 0, NO_SYMLINKS};
+    return (int)syscall(SYS_openat2, at, path, &how, sizeof how);
+#else
+    (void)at;
+    (void)path;
+    errno = ENOSYS;
+    return -1;
+#endif
+}
+
+void obb_ask_for_short_turns(void)
+{
+#if defined SYS_sched_getattr && defined SYS_sched_setattr
+    enum { USUAL_POLICY = 0, RESET_ON_FORK = 1, TURN = 100000 }; /* nanoseconds: the least that counts */
+    struct {
+        uint32_t size, policy;
+        uint64_t flags;
+        int32_t nice;
+        uint32_t priority;
+        uint64_t runtime, deadline, period;
+    } turn = {.size = 0};
+    if (syscall(SYS_sched_getattr, 0, &turn, sizeof turn, 0) || turn.policy != USUAL_POLICY || turn.nice < 0)
+        return; /* who has more than the usual would not hand it on to children that are reset */
+    turn.flags = RESET_ON_FORK;
+    turn.runtime = TURN;
+    syscall(SYS_sched_setattr, 0, &turn, 0);
+#endif
+}
+
 /* By /proc (proc(5) of Linux). Elsewhere there is no such folder, or none with `fd` in it. */
 bool obb_find_holder(const struct stat *file, char *name, size_t room)
 {

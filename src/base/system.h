@@ -24,6 +24,17 @@ bool obb_lock_descriptor(int fd, bool wait);
  * renamed onto another (ext4(5), auto_da_alloc), which takes longer than all the rest. */
 int obb_rename_at(int from_folder, const char *from, int to_folder, const char *to);
 
+/* Opens a folder by a path seen from `at` (a folder's descriptor, or AT_FDCWD), in one call and without
+ * following a symbolic link on the way (openat2(2) of Linux). -1 with errno; ENOSYS: the system cannot, so go
+ * part by part. */
+int obb_open_unlinked_folder(int at, const char *path);
+
+/* From here on this process takes the processor in short pieces, where the system lets it ask for that
+ * (sched_setattr(2) of Linux 6.12 and later): so it goes on as soon as something has ended for which it
+ * waits, in place of when a compiler's turn is over, and no processor is left idle for that time. It does not
+ * get more of the processor by that. Its children are not concerned. */
+void obb_ask_for_short_turns(void);
+
 /* A process that inherited the file as its descriptor 3 (as commands do, base/commands.h), described by
  * command and number; false: there is none, or the system cannot say. */
 bool obb_find_holder(const struct stat *file, char *name, size_t room);

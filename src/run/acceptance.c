@@ -42,13 +42,16 @@ static void take_report(obb_scheduler *r, obb_child *c)
     obb_text text = {0};
     obb_words files = {0};
     obb_differences differences = {0};
-    const char *report = c->invocation.report;
-    bool told = report && !obb_file_read(report, &text) && text.length;
+    const obb_invocation *invocation = &c->invocation;
+    const obb_text *report = invocation->report_stays ? &invocation->told : &text;
+    if (!invocation->report_stays && invocation->report && obb_file_read(invocation->report, &text))
+        text.length = 0;
+    bool told = report->length;
     if (told) {
         r->result.reports++;
         bool linked = a->kind == OBB_LINK_PROGRAM || a->kind == OBB_LINK_LIBRARY;
-        (linked ? obb_read_link_rule : obb_read_rule)(r->plan->files, r->scratch, r->plan->root, text.bytes,
-                                                      &files);
+        (linked ? obb_read_link_rule : obb_read_rule)(r->plan->files, r->scratch, r->plan->root,
+                                                      report->bytes, &files);
     }
     add_script_includes(r, a, &files);
     if (told || files.count) {
@@ -70,9 +73,15 @@ static void take_report(obb_scheduler *r, obb_child *c)
     obb_arena_reset(r->scratch);
 }
 
-/* Each input is noted once in a run for those who read it alike. */
-static bool noted_before(obb_scheduler *r, obb_file file, unsigned reading)
+/* What was recorded with the same command was noted when it was; in this run, each input is noted once for
+ * those who read it alike. */
+static bool noted_before(obb_scheduler *r, const obb_record *before, size_t input, obb_seen seen,
+                         unsigned reading)
 {
+    const obb_file file = seen.file;
+    if (before && input < before->inputs.count && before->inputs.at[input].file == file &&
+        obb_fingerprint_same(before->inputs.at[input].fingerprint, seen.fingerprint))
+        return true;
     while (r->noted.count <= file)
         obb_vec_push(&r->noted, 0);
     bool known = r->noted.at[file] >> reading & 1;
@@ -80,7 +89,7 @@ static bool noted_before(obb_scheduler *r, obb_file file, unsigned reading)
     return known;
 }
 
-static void record(obb_scheduler *r, obb_child *c, obb_fingerprint output)
+static void record(obb_scheduler *r, obb_child *c, const obb_record *before, obb_fingerprint output)
 {
     const obb_action *a = c->action;
     const obb_dependencies *d = obb_dependencies_of(r->table, a);
@@ -99,12 +108,15 @@ static void record(obb_scheduler *r, obb_child *c, obb_fingerprint output)
     rec.absent.count = d->absent.count;
     rec.also.at = a->also.at;
     rec.also.count = a->also.count;
+    if (before && (!obb_fingerprint_same(before->command, a->command) ||
+                   !obb_fingerprint_same(before->tools, a->tools)))
+        before = NULL;
     const unsigned reading = a->options ? obb_text_reading(r->table, a) : 0;
     for (size_t i = 0; i < d->inputs.count; i++) {
         obb_seen seen = {d->inputs.at[i], OBB_NO_FINGERPRINT};
         obb_input_fingerprint(r->table, a, i, &seen.fingerprint);
         obb_arena_push(r->arena, &rec.inputs, seen);
-        if (reading && !noted_before(r, seen.file, reading))
+        if (reading && !noted_before(r, before, i, seen, reading))
             obb_note_text(r->state, r->table, seen.file, a);
     }
     obb_state_put_record(r->state, a->output, &rec);
@@ -120,7 +132,8 @@ void obb_commit_records(obb_scheduler *r)
     r->uncommitted = r->ticks = 0;
 }
 
-/* Renames; where a part of the output folder lies on another file system, copies. */
+/* Renames; where a part of the output folder lies on another file system, copies. The temporary is gone then.
+ */
 static int put_in_place(obb_scheduler *r, const char *temporary, const char *path)
 {
     int failed = obb_below_rename(r->plan->out, temporary, path);
@@ -133,6 +146,8 @@ static int put_in_place(obb_scheduler *r, const char *temporary, const char *pat
         failed = obb_below_make_folders(r->plan->out, path);
     if (!failed)
         failed = obb_file_replace(path, obb_text_bytes(&text), text.length, stamp.executable ? 0777 : 0666);
+    if (!failed)
+        unlink(temporary);
     obb_text_free(&text);
     return failed;
 }
@@ -211,7 +226,7 @@ const char *obb_accept_output(obb_scheduler *r, obb_child *c)
         take_report(r, c);
     if (!c->cached)
         c->cost.milliseconds = c->took;
-    record(r, c, fingerprint);
+    record(r, c, before, fingerprint);
     obb_arena_push(r->plan->arena, &r->result.parts,
                    ((obb_made_part){.action = a,
                                     .began = c->started - r->commands.began,
@@ -245,13 +260,25 @@ static bool is_output(const obb_files *files, const obb_action *a, const char *p
     return is;
 }
 
+void obb_drop_report(obb_child *c)
+{
+    obb_invocation *i = &c->invocation;
+    const char *report = c->action->step ? c->action->step->reports_reads : i->report;
+    bool others = i->report_stays && c->command.status == 0 && c->command.signal == 0;
+    obb_text_free(&i->told);
+    if (!report || others || is_output(c->run->plan->files, c->action, report))
+        return;
+    unlink(report);
+    if (i->report_stays) /* what it left running may add to this one still */
+        c->run->slots.at[c->slot].report = NULL;
+}
+
 void obb_drop_leftovers(obb_child *c, bool succeeded)
 {
     const obb_plan *plan = c->run->plan;
     const obb_files *files = plan->files;
     const obb_invocation *i = &c->invocation;
-    const char *report = c->action->step ? c->action->step->reports_reads : i->report;
-    if (i->temporary)
+    if (i->temporary && !succeeded)
         unlink(i->temporary);
     else if (!succeeded)
         obb_below_remove(plan->out, obb_files_path(files, c->action->output));
@@ -261,8 +288,7 @@ void obb_drop_leftovers(obb_child *c, bool succeeded)
     }
     if (i->words_file)
         unlink(i->words_file);
-    if (report && !is_output(files, c->action, report))
-        unlink(report);
+    obb_drop_report(c);
 }
 
 /* The command wrote under a temporary name: messages show the final one. */

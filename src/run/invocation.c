@@ -4,6 +4,7 @@
 
 #include <stdlib.h>
 #include <string.h>
+#include <sys/stat.h>
 #include <unistd.h>
 
 #include "base/path.h"
@@ -14,6 +15,7 @@ enum { LONG_COMMAND = 100 * 1024 };
 typedef struct maker {
     const obb_plan *plan;
     const obb_action *a;
+    const char **shared;
     obb_arena *arena;
     obb_invocation *to;
 } maker;
@@ -48,11 +50,36 @@ static bool write_words_file(const maker *m, size_t from)
     return ok;
 }
 
-/* Where the report is expected. What lies there is removed: a report is added to it. */
+/* Where the report is expected. */
 static void expect_report(const maker *m)
 {
     m->to->report = obb_work_file(m->plan, m->a, m->arena, "told");
     unlink(m->to->report);
+}
+
+/* The same for a tool that adds to what is there: commands that follow one another share a file. One that is
+ * made and removed for each command takes longest of all that a compile's report costs: ext4 without a
+ * journal looks at all inodes that were freed lately before it takes a free one. */
+static void expect_addition(const maker *m)
+{
+    enum { MOST = 1 << 20 };
+    struct stat s;
+    if (*m->shared && lstat(*m->shared, &s) == 0 && S_ISREG(s.st_mode) && s.st_size < MOST) {
+        m->to->report = *m->shared;
+        m->to->report_from = (uint64_t)s.st_size;
+    } else {
+        if (*m->shared)
+            unlink(*m->shared);
+        expect_report(m);
+        *m->shared = m->to->report;
+    }
+    m->to->report_stays = true;
+}
+
+void obb_invocation_over(obb_invocation *i)
+{
+    if (i->report_stays && obb_file_read_from(i->report, i->report_from, &i->told))
+        i->told.length = 0;
 }
 
 /* The linker is asked for its report by one more word (GNU ld manual 2.1, --dependency-file; LLVM's and gold
@@ -88,14 +115,15 @@ static const char *report_variable(const maker *m)
     for (size_t i = 0; i < a->argv.count; i++)
         if (obb_starts(a->argv.at[i], "-M"))
             return NULL;
-    expect_report(m);
+    (family == OBB_FAMILY_GCC ? expect_addition : expect_report)(m);
     return obb_arena_format(m->arena, family == OBB_FAMILY_GCC ? "%s=%s x" : "%s=# +-MD +-MF +%s", name,
                             m->to->report);
 }
 
-bool obb_invocation_make(const obb_plan *plan, const obb_action *a, obb_arena *arena, obb_invocation *to)
+bool obb_invocation_make(const obb_plan *plan, const obb_action *a, const char **shared, obb_arena *arena,
+                         obb_invocation *to)
 {
-    const maker m = {plan, a, arena, to};
+    const maker m = {plan, a, shared, arena, to};
     size_t length = 0;
     *to = (obb_invocation){0};
     if (!a->in_place && a->output_word != SIZE_MAX)

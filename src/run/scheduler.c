@@ -7,9 +7,11 @@
 
 #include <errno.h>
 #include <string.h>
+#include <unistd.h>
 
 #include "base/below.h"
 #include "base/path.h"
+#include "base/system.h"
 #include "run/caching.h"
 #include "run/expected.h"
 
@@ -218,11 +220,11 @@ static void start_more(obb_scheduler *r);
 static unsigned take_slot(obb_scheduler *r)
 {
     size_t i = 0;
-    while (i < r->slots.count && r->slots.at[i])
+    while (i < r->slots.count && r->slots.at[i].taken)
         i++;
     if (i == r->slots.count)
-        obb_arena_push(r->arena, &r->slots, true);
-    r->slots.at[i] = true;
+        obb_arena_push(r->arena, &r->slots, (obb_slot){.report = NULL});
+    r->slots.at[i].taken = true;
     return (unsigned)i;
 }
 
@@ -232,8 +234,9 @@ static void leave(obb_scheduler *r, obb_child *c)
     if (c->left)
         return;
     c->left = true;
+    obb_invocation_over(&c->invocation);
     c->took = obb_commands_now(&r->commands) - c->started;
-    r->slots.at[c->slot] = false;
+    r->slots.at[c->slot].taken = false;
     r->memory -= r->work[c->action->number].memory;
     if (r->far)
         r->children[c->action->number] = NULL;
@@ -430,7 +433,8 @@ static void start(obb_scheduler *r, uint32_t number, bool far)
     } else if (!failed && a->step) {
         begin_step(r, c);
         ask_beside(r, c);
-    } else if (!failed && obb_invocation_make(r->plan, a, r->arena, &c->invocation)) {
+    } else if (!failed &&
+               obb_invocation_make(r->plan, a, &r->slots.at[c->slot].report, r->arena, &c->invocation)) {
         invoke(r, c);
     } else {
         leave(r, c);
@@ -511,6 +515,9 @@ static void far_answered(void *self, uint32_t number, bool there)
 static void take_in_its_place(obb_scheduler *r, obb_child *c)
 {
     c->superseded = false;
+    obb_drop_report(c);
+    c->invocation.report = NULL;
+    c->invocation.report_stays = false;
     c->command.output.length = 0;
     c->command.status = c->command.signal = 0;
     c->cost = (obb_cost){0, 0};
@@ -519,7 +526,7 @@ static void take_in_its_place(obb_scheduler *r, obb_child *c)
         settle(r, c, NULL);
     else if (c->action->step)
         begin_step(r, c);
-    else if (obb_invocation_make(r->plan, c->action, r->arena, &c->invocation))
+    else if (obb_invocation_make(r->plan, c->action, &r->slots.at[c->slot].report, r->arena, &c->invocation))
         invoke(r, c);
     else
         settle(r, c, "cannot write its words into a file");
@@ -749,6 +756,7 @@ obb_run_result obb_run(obb_dependency_table *table, obb_state *state, bool *want
     r.forecast = options->forecast ? options->forecast : obb_forecast(r.arena, state, table, wanted);
     prepare(&r);
     r.commands = (obb_commands){.self = &r, .interrupted = interrupted, .ticked = ticked};
+    obb_ask_for_short_turns();
     obb_commands_open(&r.commands);
     begin_far(&r);
     if (r.total)
@@ -761,6 +769,9 @@ obb_run_result obb_run(obb_dependency_table *table, obb_state *state, bool *want
     r.result.jobs = options->jobs;
     find_longest_way(&r);
     check_moving_inputs(&r);
+    for (size_t i = 0; i < r.slots.count; i++)
+        if (r.slots.at[i].report)
+            unlink(r.slots.at[i].report);
     end_far(&r);
     for (size_t i = 0; i < plan->actions.count; i++)
         wanted_count += wanted[i];

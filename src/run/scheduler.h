@@ -33,6 +33,12 @@ typedef struct obb_child {
     obb_cost cost;            /* and making it had this cost; else what this one costs, so far */
 } obb_child;
 
+/* Commands that run side by side have different ones. */
+typedef struct obb_slot {
+    bool taken;
+    const char *report; /* that its commands add to; NULL: none yet */
+} obb_slot;
+
 struct obb_scheduler {
     const obb_plan *plan;
     obb_dependency_table *table; /* of the plan: grows while it runs */
@@ -55,7 +61,7 @@ struct obb_scheduler {
     obb_child **children;         /* by action, those that run; with a far store */
     obb_work *work;           /* by action: what is expected */
     uint64_t memory;          /* that running commands are expected to need */
-    OBB_VEC(bool) slots;      /* which of them something runs in */
+    OBB_VEC(obb_slot) slots;
     const char **causes;
     bool *done; /* by action: its outputs are in their final state */
     obb_diags *diags;
@@ -79,6 +85,9 @@ const char *obb_accept_output(obb_scheduler *scheduler, obb_child *child);
 /* Commits records. A commit for each would be a fifth of the tool's own work: they wait for the next tenth of
  * a second; what a kill loses of them is made again. */
 void obb_commit_records(obb_scheduler *scheduler);
+
+/* Removes the report of what it read; one of a command that did not fail may be another's already. */
+void obb_drop_report(obb_child *child);
 
 /* Removes what else it left; of one that failed, also what it made. */
 void obb_drop_leftovers(obb_child *child, bool succeeded);

@@ -37,6 +37,7 @@ static const struct { long number; const char *name; int errors[4]; } calls[] = 
     {SYS_read, "read", {EIO, EINTR}},
     {SYS_pread64, "pread64", {EIO, EINTR}},
     {SYS_openat, "openat", {EMFILE, ENOSPC, EACCES, EIO}},
+    {SYS_openat2, "openat2", {EMFILE, EACCES, EIO}},
     {SYS_close, "close", {EIO, EINTR}},
     {SYS_renameat, "renameat", {ENOSPC, EIO}},
     {SYS_renameat2, "renameat2", {ENOSPC, EIO}},
