@@ -27,6 +27,8 @@ typedef struct worker {
     pid_t parent; /* of the slots */
     obb_resp *resp;
     char laid[OBB_SHA256_TEXT]; /* the toolchain whose files stand in the slot's folder; "": none */
+    obb_file_listing inputs;    /* those of the last job, which stand there as well, */
+    obb_arena *inputs_arena;    /* and where they are listed; NULL: none yet */
     const char *stream, *entry; /* what the slot does just now */
 } worker;
 
