@@ -76,9 +76,11 @@ static void expect_addition(const maker *m)
     m->to->report_stays = true;
 }
 
+/* What does not begin as a report was not added: a program in front of the compiler wrote the file anew. */
 void obb_invocation_over(obb_invocation *i)
 {
-    if (i->report_stays && obb_file_read_from(i->report, i->report_from, &i->told))
+    if (i->report_stays && (obb_file_read_from(i->report, i->report_from, &i->told) ||
+                            !obb_starts(obb_text_bytes(&i->told), "x:")))
         i->told.length = 0;
 }
 
