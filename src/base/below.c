@@ -77,7 +77,7 @@ static int open_holder(const char *top, const char *path, bool make, const char 
     if (n < sizeof folder) {
         memcpy(folder, path, n);
         folder[n] = 0;
-        fd = obb_open_unlinked_folder(AT_FDCWD, folder);
+        fd = obb_open_without_links(folder);
     }
     return fd >= 0 ? fd : open_by_parts(top, path, make);
 }
@@ -152,7 +152,26 @@ int obb_below_link(const char *top, const char *from, const char *to)
     return with_both(top, from, to, link_at);
 }
 
-static int empty(int folder)
+/* A folder may be locked: what tools unpack often is. It is its owner's to open. */
+static int enter_locked(int folder, const char *name)
+{
+    int flags = O_RDONLY | O_DIRECTORY | O_NOFOLLOW | O_CLOEXEC | O_NONBLOCK;
+    int fd = openat(folder, name, flags);
+    if (fd < 0 && errno == EACCES && fchmodat(folder, name, 0700, AT_SYMLINK_NOFOLLOW) == 0)
+        fd = openat(folder, name, flags);
+    return fd;
+}
+
+static int remove_locked(int folder, const char *name, int flags)
+{
+    int failed = unlinkat(folder, name, flags) ? errno : 0;
+    if (failed == EACCES && fchmod(folder, 0700) == 0)
+        failed = unlinkat(folder, name, flags) ? errno : 0;
+    return failed;
+}
+
+/* `may_open`: the folder itself may be locked as well. */
+static int empty(int folder, bool may_open)
 {
     int failed = 0, copy = dup(folder);
     DIR *d = copy < 0 ? NULL : fdopendir(copy);
@@ -165,12 +184,15 @@ static int empty(int folder)
     for (struct dirent *e; !failed && (e = readdir(d));) {
         if (strcmp(e->d_name, ".") == 0 || strcmp(e->d_name, "..") == 0)
             continue;
-        int fd = openat(folder, e->d_name, O_RDONLY | O_DIRECTORY | O_NOFOLLOW | O_CLOEXEC | O_NONBLOCK);
+        int fd = enter_locked(folder, e->d_name);
         if (fd >= 0) {
-            failed = empty(fd);
+            failed = empty(fd, true);
             close(fd);
         }
-        if (!failed && unlinkat(folder, e->d_name, fd >= 0 ? AT_REMOVEDIR : 0))
+        const int flags = fd >= 0 ? AT_REMOVEDIR : 0;
+        if (!failed && may_open)
+            failed = remove_locked(folder, e->d_name, flags);
+        else if (!failed && unlinkat(folder, e->d_name, flags))
             failed = errno;
     }
     closedir(d);
@@ -183,7 +205,9 @@ int obb_below_remove_all(const char *top, const char *path)
     int holder = path ? open_holder(top, path, false, &name) : -1;
     int fd = path ? holder < 0 ? -1 : enter(holder, name, false)
                   : open(top, O_RDONLY | O_DIRECTORY | O_CLOEXEC);
-    int failed = fd < 0 ? errno : empty(fd);
+    if (fd < 0 && errno == EACCES && holder >= 0)
+        fd = enter_locked(holder, name);
+    int failed = fd < 0 ? errno : empty(fd, path != NULL);
     if (!failed && path && unlinkat(holder, name, AT_REMOVEDIR))
         failed = errno;
     if (fd >= 0)

@@ -30,8 +30,9 @@ int obb_below_link(const char *top, const char *from, const char *to);
 /* Whether a path lies below by its text: no dot-dot in it. */
 bool obb_below_lies(const char *top, const char *path);
 
-/* Removes a folder below, or (`path` NULL) all that is in `top`; links in it are removed, not followed. 0, or
- * an errno value. */
+/* Removes a folder below, or (`path` NULL) all that is in `top`; links in it are removed, not followed.
+ * Folders in it that are locked (as some tools unpack them) are opened for that; `top` is not. 0, or an errno
+ * value. */
 int obb_below_remove_all(const char *top, const char *path);
 
 /* What an errno value of these means, for users. */

@@ -18,7 +18,7 @@
 
 extern char **environ;
 
-enum { GRACE_MS = 2000, TICK_MS = 100 };
+enum { GRACE_MS = 2000, TICK_MS = 100, NOT_RUN = 127 };
 
 uint64_t obb_commands_now(obb_commands *s)
 {
@@ -56,7 +56,7 @@ static void end_closed(uv_handle_t *handle)
 
 static void child_ended(obb_command *c, int status)
 {
-    c->status = WIFEXITED(status) ? WEXITSTATUS(status) : 0;
+    c->status = c->failed ? NOT_RUN : WIFEXITED(status) ? WEXITSTATUS(status) : 0;
     c->signal = WIFSIGNALED(status) ? WTERMSIG(status) : 0;
     c->pid = 0;
     if (c->ends_group && c->group)
@@ -343,7 +343,7 @@ void obb_commands_start(obb_commands *s, obb_command *c)
     c->started = s->broken ? 0 : uv_now(&s->loop);
     c->failed = s->broken ? s->broken : spawn(c);
     if (c->failed) {
-        c->status = 127;
+        c->status = NOT_RUN;
         c->pid = 0;
         if (!c->open_ends)
             over(c);

@@ -36,8 +36,8 @@ struct obb_command {
 
     /* how it went */
     obb_text output, errors;
-    int failed;               /* an errno value: it could not be started */
-    int status, signal;       /* exit status; or the signal that ended it */
+    int failed;         /* an errno value: it could not be started, or nobody can say how it ended */
+    int status, signal; /* exit status (127 if it failed in that way); or the signal that ended it */
     bool timed_out;
     uint64_t milliseconds;
     uint64_t memory;          /* bytes: the peak resident size of its largest process; 0: not known */

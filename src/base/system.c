@@ -72,16 +72,15 @@ int obb_rename_at(int from_folder, const char *from, int to_folder, const char *
     return renameat(from_folder, from, to_folder, to);
 }
 
-int obb_open_unlinked_folder(int at, const char *path)
+int obb_open_without_links(const char *path)
 {
 #ifdef SYS_openat2
     enum { NO_SYMLINKS = 4 }; /* RESOLVE_NO_SYMLINKS of openat2(2), which old C libraries do not declare */
     const struct {
         uint64_t flags, mode, resolve;
     } how = {O_RDONLY | O_DIRECTORY | O_CLOEXEC, 0, NO_SYMLINKS};
-    return (int)syscall(SYS_openat2, at, path, &how, sizeof how);
+    return (int)syscall(SYS_openat2, AT_FDCWD, path, &how, sizeof how);
 #else
-    (void)at;
     (void)path;
     errno = ENOSYS;
     return -1;

@@ -24,10 +24,9 @@ bool obb_lock_descriptor(int fd, bool wait);
  * renamed onto another (ext4(5), auto_da_alloc), which takes longer than all the rest. */
 int obb_rename_at(int from_folder, const char *from, int to_folder, const char *to);
 
-/* Opens a folder by a path seen from `at` (a folder's descriptor, or AT_FDCWD), in one call and without
- * following a symbolic link on the way (openat2(2) of Linux). -1 with errno; ENOSYS: the system cannot, so go
- * part by part. */
-int obb_open_unlinked_folder(int at, const char *path);
+/* Opens a folder by its path in one call that follows no symbolic link on the way (openat2(2) of Linux). -1
+ * with errno; ENOSYS: the system cannot, so go part by part. */
+int obb_open_without_links(const char *path);
 
 /* From here on this process takes the processor in short pieces, where the system lets it ask for that
  * (sched_setattr(2) of Linux 6.12 and later): so it goes on as soon as something has ended for which it

@@ -108,6 +108,16 @@ void obb_resp_say(obb_resp *r, size_t count, const char *const *words, const siz
     write_some(r);
 }
 
+static void ignore(void *self, void *what, const redisReply *reply)
+{
+    (void)self, (void)what, (void)reply;
+}
+
+void obb_resp_tell(obb_resp *r, size_t count, const char *const *words, const size_t *lengths)
+{
+    obb_resp_say(r, count, words, lengths, ignore, NULL, NULL);
+}
+
 void obb_resp_go_on(obb_resp *const *all, size_t count, int fd, int milliseconds, int patience)
 {
     struct pollfd ends[MOST_CONNECTIONS + 1] = {{.fd = fd, .events = POLLIN}};

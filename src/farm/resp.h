@@ -37,6 +37,9 @@ uint64_t obb_resp_sent(const obb_resp *resp);
 void obb_resp_say(obb_resp *resp, size_t count, const char *const *words, const size_t *lengths,
                   obb_resp_answer *answer, void *self, void *what);
 
+/* One whose answer does not matter. */
+void obb_resp_tell(obb_resp *resp, size_t count, const char *const *words, const size_t *lengths);
+
 /* Writes and reads what can be, and waits until more can be, `fd` (-1: none) can be read, or so many
  * milliseconds have passed. A connection that waits for an answer for `patience` milliseconds is broken (0:
  * it may wait). */

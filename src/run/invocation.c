@@ -10,6 +10,8 @@
 #include "base/path.h"
 #include "run/run.h"
 
+#define REPORTED "x" /* the target in reports of compilers */
+
 enum { LONG_COMMAND = 100 * 1024 };
 
 typedef struct maker {
@@ -80,7 +82,7 @@ static void expect_addition(const maker *m)
 void obb_invocation_over(obb_invocation *i)
 {
     if (i->report_stays && (obb_file_read_from(i->report, i->report_from, &i->told) ||
-                            !obb_starts(obb_text_bytes(&i->told), "x:")))
+                            !obb_starts(obb_text_bytes(&i->told), REPORTED ":")))
         i->told.length = 0;
 }
 
@@ -118,8 +120,8 @@ static const char *report_variable(const maker *m)
         if (obb_starts(a->argv.at[i], "-M"))
             return NULL;
     (family == OBB_FAMILY_GCC ? expect_addition : expect_report)(m);
-    return obb_arena_format(m->arena, family == OBB_FAMILY_GCC ? "%s=%s x" : "%s=# +-MD +-MF +%s", name,
-                            m->to->report);
+    return obb_arena_format(m->arena, family == OBB_FAMILY_GCC ? "%s=%s " REPORTED : "%s=# +-MD +-MF +%s",
+                            name, m->to->report);
 }
 
 bool obb_invocation_make(const obb_plan *plan, const obb_action *a, const char **shared, obb_arena *arena,

@@ -87,11 +87,6 @@ static void count_down(farm *f, blob *b)
     b->waiting.count = 0;
 }
 
-static void ignore(void *self, void *what, const redisReply *reply)
-{
-    (void)self, (void)what, (void)reply;
-}
-
 static void put_blob(farm *f, const blob *b)
 {
     obb_text text = {0};
@@ -104,7 +99,7 @@ static void put_blob(farm *f, const blob *b)
         const char *key = obb_arena_format(f->arena, "%sblob:%s", obb_resp_prefix(f->resp), b->sum);
         const char *const words[] = {"SET", key, obb_text_bytes(&text)};
         const size_t lengths[] = {3, strlen(key), text.length};
-        obb_resp_say(f->resp, 3, words, lengths, ignore, NULL, NULL);
+        obb_resp_tell(f->resp, 3, words, lengths);
     }
     obb_text_free(&text);
 }
@@ -394,7 +389,7 @@ static void announce(farm *f)
                                                   obb_resp_prefix(f->resp)),
                                  f->machine};
     if (!f->announced)
-        obb_resp_say(f->resp, 3, words, NULL, ignore, NULL, NULL);
+        obb_resp_tell(f->resp, 3, words, NULL);
     f->announced = true;
 }
 
@@ -457,7 +452,7 @@ void farm_cancel(farm *f, job *j)
     if (entry) {
         const char *const words[] = {"XDEL", obb_farm_stream(f->arena, obb_resp_prefix(f->resp), f->machine),
                                      entry};
-        obb_resp_say(f->resp, 3, words, NULL, ignore, NULL, NULL);
+        obb_resp_tell(f->resp, 3, words, NULL);
     }
 }
 

@@ -49,19 +49,6 @@ static void tell(worker *w, size_t count, const char *const *words)
     drop_reply(obb_resp_ask(w->resp, count, words, NULL, &why));
 }
 
-static void ignore(void *self, void *what, const redisReply *reply)
-{
-    (void)self;
-    (void)what;
-    (void)reply;
-}
-
-/* Goes out with what is told next. */
-static void tell_with_next(worker *w, size_t count, const char *const *words)
-{
-    obb_resp_say(w->resp, count, words, NULL, ignore, NULL, NULL);
-}
-
 static void answer(worker *w, const task *t, const char *stream, const char *entry, bool made)
 {
     const char *list = obb_arena_format(t->arena, "%sanswers:%s", obb_resp_prefix(w->resp), t->answers);
@@ -71,11 +58,11 @@ static void answer(worker *w, const task *t, const char *stream, const char *ent
                       *const acknowledge[] = {"XACK", stream, OBB_FARM_GROUP, entry},
                       *const forget[] = {"XDEL", stream, entry};
     if (t->answers && *t->key.text) {
-        tell_with_next(w, 3, push);
-        tell_with_next(w, 3, expire);
+        obb_resp_tell(w->resp, 3, push, NULL);
+        obb_resp_tell(w->resp, 3, expire, NULL);
     }
-    tell_with_next(w, 4, acknowledge);
-    tell(w, 3, forget);
+    obb_resp_tell(w->resp, 4, acknowledge, NULL);
+    tell(w, 3, forget); /* whose answer comes behind theirs */
 }
 
 static bool keep_result(worker *w, const task *t, const obb_object_cache_item *item)

@@ -13,6 +13,7 @@
 #include <time.h>
 #include <unistd.h>
 
+#include "base/below.h"
 #include "base/files.h"
 #include "base/json.h"
 #include "base/map.h"
@@ -298,30 +299,10 @@ static int wait_for(worker *w, pid_t child, const sigset_t *while_waiting, uint6
     return -1;
 }
 
-static void empty_folder(const char *path)
+static int remove_tree(const char *path)
 {
-    DIR *d = opendir(path);
-    char inside[8192];
-    struct stat s;
-    for (struct dirent *e; d && (e = readdir(d));) {
-        if (strcmp(e->d_name, ".") == 0 || strcmp(e->d_name, "..") == 0 ||
-            snprintf(inside, sizeof inside, "%s/%s", path, e->d_name) >= (int)sizeof inside)
-            continue;
-        if (lstat(inside, &s) == 0 && S_ISDIR(s.st_mode)) {
-            empty_folder(inside);
-            rmdir(inside);
-        } else {
-            unlink(inside);
-        }
-    }
-    if (d)
-        closedir(d);
-}
-
-static void remove_tree(const char *path)
-{
-    empty_folder(path);
-    rmdir(path);
+    int failed = obb_below_remove_all(path, NULL);
+    return !failed && rmdir(path) && errno != ENOENT ? errno : failed;
 }
 
 static const char *run(worker *w, task *t, const char *place, obb_object_cache_item *item)
@@ -365,8 +346,9 @@ static const char *lay_out_toolchain(worker *w, task *t, const char *place, cons
         return NULL;
     w->laid[0] = 0;
     w->inputs.count = 0;
-    remove_tree(place);
-    const char *why = toolchain_files(w, t, &files);
+    int standing = remove_tree(place);
+    const char *why = standing ? obb_arena_format(t->arena, "cannot remove %s: %s", place, strerror(standing))
+                               : toolchain_files(w, t, &files);
     if (!why && (obb_own_make(root) || obb_own_make(obb_arena_format(t->arena, "%s/output", place))))
         why = obb_arena_format(t->arena, "cannot make %s: %s", place, strerror(errno));
     for (size_t i = 0; i < sizeof folders / sizeof *folders && !why; i++)
@@ -382,13 +364,12 @@ static const char *lay_out_toolchain(worker *w, task *t, const char *place, cons
 }
 
 /* The folder stays: a new one for each job takes a file system longer than all else here. */
-static void empty_output(const char *place)
+static void empty_output(worker *w, const char *place)
 {
     char path[8192];
-    if (snprintf(path, sizeof path, "%s/output", place) >= (int)sizeof path)
-        return;
-    chmod(path, 0700); /* its command may have locked it */
-    empty_folder(path);
+    if (snprintf(path, sizeof path, "%s/output", place) >= (int)sizeof path || chmod(path, 0700) ||
+        obb_below_remove_all(path, NULL))
+        w->laid[0] = 0;
 }
 
 static bool is_the_same(const obb_listed_file *a, const obb_listed_file *b)
@@ -470,7 +451,7 @@ const char *do_task(worker *w, task *t, obb_object_cache_item *item)
     }
     if (!why)
         why = run(w, t, place, item);
-    empty_output(place);
+    empty_output(w, place);
     return why;
 }
 

@@ -3,6 +3,7 @@
 #include <stdlib.h>
 #include <string.h>
 #include <sys/stat.h>
+#include <sys/wait.h>
 #include <unistd.h>
 
 #include "base/below.h"
@@ -394,6 +395,36 @@ static void asks_programs(void)
     obb_answer_free(&a);
 }
 
+static bool removes_what_is_locked(void)
+{
+    char top[] = "/tmp/obbligato-locked-XXXXXX";
+    obb_arena *arena = obb_arena_new();
+    bool made = mkdtemp(top) != NULL;
+    char *outer = obb_path_join(arena, top, "outer"), *inner = obb_path_join(arena, outer, "inner");
+    made = made && mkdir(outer, 0700) == 0 && mkdir(inner, 0700) == 0;
+    harness_write(obb_path_join(arena, inner, "file"), "");
+    made = made && chmod(inner, 0) == 0 && chmod(outer, 0500) == 0;
+    bool removed = made && obb_below_remove_all(top, outer) == 0 && access(outer, F_OK) != 0;
+    harness_write(obb_path_join(arena, top, "file"), "");
+    bool stays = chmod(top, 0500) == 0 && obb_below_remove_all(top, NULL) == EACCES;
+    chmod(top, 0700);
+    bool empty = obb_below_remove_all(top, NULL) == 0 && rmdir(top) == 0;
+    obb_arena_free(arena);
+    return removed && stays && empty;
+}
+
+/* As somebody for whom modes count. */
+static void removes_locked_folders_below(void)
+{
+    enum { NOBODY = 65534 };
+    int status = -1;
+    fflush(NULL);
+    pid_t child = fork();
+    if (child == 0)
+        _exit((geteuid() == 0 && (setgid(NOBODY) || setuid(NOBODY))) || !removes_what_is_locked());
+    CHECK(child > 0 && waitpid(child, &status, 0) == child && status == 0);
+}
+
 void suite_base(void)
 {
     harness_test("joins paths", joins_paths);
@@ -414,5 +445,6 @@ void suite_base(void)
     harness_test("a recalled fingerprint saves reading", a_recalled_fingerprint_saves_reading);
     harness_test("writes whole or not at all", writes_whole_or_not_at_all);
     harness_test("renames below a folder", renames_below_a_folder);
+    harness_test("removes locked folders below", removes_locked_folders_below);
     harness_test("asks programs", asks_programs);
 }

@@ -1,8 +1,10 @@
 /* Commands side by side, trials and how they are judged, reports of them, and the shelf. */
+#include <errno.h>
 #include <signal.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
+#include <sys/wait.h>
 #include <unistd.h>
 
 #include "report/report.h"
@@ -55,6 +57,25 @@ static void free_lot(lot *l)
         obb_text_free(&l->all[i].output);
         obb_text_free(&l->all[i].errors);
     }
+}
+
+/* Its status is gone when it is waited for. */
+static void collect_elsewhere(obb_command *c)
+{
+    int status;
+    CHECK(waitpid(c->pid, &status, 0) == c->pid);
+}
+
+static void a_command_whose_end_is_unknown_has_failed(void)
+{
+    const char *fails[] = {"sh", "-c", "echo begun; exit 3", NULL};
+    lot l = {.count = 1};
+    l.all[0] = shell(&l, fails);
+    l.all[0].printed = collect_elsewhere;
+    run_lot(&l);
+    CHECK_NUMBER(l.all[0].failed, ECHILD);
+    CHECK_NUMBER(l.all[0].status, 127);
+    free_lot(&l);
 }
 
 static void commands_run_side_by_side(void)
@@ -403,6 +424,7 @@ static void the_shelf_keeps_its_limit(void)
 void suite_trials(void)
 {
     harness_test("commands run side by side", commands_run_side_by_side);
+    harness_test("a command whose end is unknown has failed", a_command_whose_end_is_unknown_has_failed);
     harness_test("a limit ends the whole group", a_limit_ends_the_whole_group);
     harness_test("trials are judged", trials_are_judged);
     harness_test("a trial is tried again", a_trial_is_tried_again);
