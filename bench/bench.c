@@ -73,6 +73,19 @@ typedef struct comparison {
     double one, other, ratio, low, high;
 } comparison;
 
+static comparison of_pairs(double *one, double *other, int n)
+{
+    double *r = calloc((size_t)n, sizeof *r);
+    if (!r)
+        exit(1);
+    for (int i = 0; i < n; i++)
+        r[i] = one[i] / other[i];
+    double ratio = median(r, n);
+    comparison c = {median(one, n), median(other, n), ratio, r[n / 4], r[n - 1 - n / 4]};
+    free(r);
+    return c;
+}
+
 static double timed_after(const char *before, const char *line)
 {
     if (*before)
@@ -83,8 +96,8 @@ static double timed_after(const char *before, const char *line)
 /* `before` makes it the same work each time, and is not measured. */
 static comparison compare_after(const char *before_one, const char *one, const char *before_other, const char *other, int runs)
 {
-    double *x = calloc((size_t)runs, sizeof *x), *y = calloc((size_t)runs, sizeof *y), *r = calloc((size_t)runs, sizeof *r);
-    if (!x || !y || !r)
+    double *x = calloc((size_t)runs, sizeof *x), *y = calloc((size_t)runs, sizeof *y);
+    if (!x || !y)
         exit(1);
     timed_after(before_one, one);
     timed_after(before_other, other);
@@ -94,13 +107,10 @@ static comparison compare_after(const char *before_one, const char *one, const c
         y[i] = timed_after(before_other, other);
         if (i % 2 == 1)
             x[i] = timed_after(before_one, one);
-        r[i] = x[i] / y[i];
     }
-    double ratio = median(r, runs);
-    comparison c = {median(x, runs), median(y, runs), ratio, r[runs / 4], r[runs - 1 - runs / 4]};
+    comparison c = of_pairs(x, y, runs);
     free(x);
     free(y);
-    free(r);
     return c;
 }
 
@@ -503,8 +513,7 @@ static void measure_touched(const char *program)
         settle();
         idle[i] = timed(line);
     }
-    double m = median(first, RUNS), n = median(idle, RUNS);
-    row("one source touched, to its compile", m, "nothing to do", n, m / n, 1.1, false);
+    row_of("one source touched, to its compile", of_pairs(first, idle, RUNS), "nothing to do", 1.1, false);
 }
 
 static void add_source(int number)
@@ -545,8 +554,7 @@ static void measure_moved(const char *program, const char *what, void (*move)(in
         settle();
         timed(line);
     }
-    double m = median(first, RUNS), n = median(idle, RUNS);
-    row(what, m, "nothing to do", n, m / n, 1.5, false);
+    row_of(what, of_pairs(first, idle, RUNS), "nothing to do", 1.5, false);
 }
 
 /* A target for each source, of which one has another macro. */
@@ -588,8 +596,7 @@ static void measure_edited(const char *program)
         settle();
         whole[i] = time_to_first_command(whole_line);
     }
-    double m = median(some, 7), n = median(whole, 7);
-    row("one of 10000 targets edited, to its compile", m, "all targets planned again", n, n / m, 2, true);
+    row_of("one of 10000 targets edited, to its compile", of_pairs(some, whole, 7), "all targets planned again", 2, true);
 }
 
 /* The notices of `watch -v`: how soon the first command starts. */
@@ -731,8 +738,7 @@ static void measure_others(const char *program)
         settle();
         idle[i] = timed(line);
     }
-    double m = median(first, RUNS), n = median(idle, RUNS);
-    row("one of their sources edited, to its compile", m, "nothing to do", n, m / n, 1.1, false);
+    row_of("one of their sources edited, to its compile", of_pairs(first, idle, RUNS), "nothing to do", 1.1, false);
     if (chdir(".."))
         exit(1);
 }

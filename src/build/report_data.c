@@ -108,10 +108,10 @@ static json_t *builds_of(obb_workspace *w)
 static json_t *headers_of(obb_workspace *w)
 {
     uint64_t *took = obb_alloc((w->plan->actions.count + 1) * sizeof *took);
-    obb_cost cost;
+    obb_last_run last;
     for (size_t i = 0; i < w->plan->actions.count; i++)
-        if (obb_state_last_cost(w->state, w->plan->actions.at[i]->output, &cost))
-            took[i] = cost.milliseconds;
+        if (obb_state_last_run(w->state, w->plan->actions.at[i]->output, &last))
+            took[i] = last.cost.milliseconds;
     const obb_includes *all = obb_includes_of(w->dependencies, w->wanted, took, w->arena);
     json_t *list = json_array();
     for (size_t i = 0; i < all->costs.count; i++) {

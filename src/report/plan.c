@@ -54,10 +54,10 @@ static json_t *describe(const obb_dependency_table *table, obb_state *state, con
     json_object_set_new(o, "commands", commands(plan, a));
     json_object_set_new(o, "as-typed", obb_report_text(obb_text_bytes(&line)));
     obb_text_free(&line);
-    obb_cost cost;
-    if (obb_state_last_cost(state, a->output, &cost)) {
-        json_object_set_new(o, "milliseconds", json_integer((json_int_t)cost.milliseconds));
-        json_object_set_new(o, "peak-memory", json_integer((json_int_t)cost.memory));
+    obb_last_run last;
+    if (obb_state_last_run(state, a->output, &last)) {
+        json_object_set_new(o, "milliseconds", json_integer((json_int_t)last.cost.milliseconds));
+        json_object_set_new(o, "peak-memory", json_integer((json_int_t)last.cost.memory));
     }
     return o;
 }

@@ -642,16 +642,22 @@ static void ticked(void *self)
 /* Whether what it makes was noted when it was carried out before; a whole state knows that itself. */
 static bool is_noted(const obb_scheduler *r, const obb_action *a)
 {
-    const obb_record *record = r->options->explained ? obb_state_record(r->state, a->output) : NULL;
-    return record && obb_fingerprint_same(record->command, a->command);
+    obb_last_run last;
+    return r->options->explained && obb_state_last_run(r->state, a->output, &last) &&
+           obb_fingerprint_same(last.command, a->command);
 }
 
+/* Where there is nothing to note, nothing is written before the first command starts. */
 static void note_outputs(obb_scheduler *r)
 {
+    bool any = false;
     for (uint32_t i = 0; i < r->plan->actions.count; i++)
-        if (r->wanted[i] && r->forecast[i].kind != OBB_CAUSE_NONE && !is_noted(r, r->plan->actions.at[i]))
+        if (r->wanted[i] && r->forecast[i].kind != OBB_CAUSE_NONE && !is_noted(r, r->plan->actions.at[i])) {
             note_action(r, r->plan->actions.at[i]);
-    r->result.store_failed = obb_state_commit(r->state);
+            any = true;
+        }
+    if (any)
+        r->result.store_failed = obb_state_commit(r->state);
 }
 
 /* An input that changed while commands read it: which text they saw is unknown, so the records of its readers

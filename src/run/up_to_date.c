@@ -188,16 +188,16 @@ static void forecast_action(forecaster *f, uint32_t number)
         f->diags->list.count = 0;
     }
     obb_cause *cause = &f->causes[number];
-    obb_cost cost = {0, 0};
+    obb_last_run last = {0};
     if (need)
-        *cause = obb_state_last_cost(f->state, a->output, &cost)
+        *cause = obb_state_last_run(f->state, a->output, &last)
                      ? because(OBB_CAUSE_INPUT_REMADE, need->output)
                      : because(OBB_CAUSE_NEVER_MADE, a->output);
     else if (!d->broken)
         *cause = a->step ? obb_judge_step(f->state, f->table, a) : obb_judge(f->state, f->table, a);
     if (!need && cause->kind != OBB_CAUSE_NONE)
-        obb_state_last_cost(f->state, a->output, &cost);
-    cause->cost = cost;
+        obb_state_last_run(f->state, a->output, &last);
+    cause->cost = last.cost;
 }
 
 obb_cause *obb_forecast(obb_arena *arena, obb_state *state, obb_dependency_table *table, bool *wanted)

@@ -152,19 +152,19 @@ const obb_record *obb_state_record(obb_state *s, obb_file output)
     return known;
 }
 
-bool obb_state_last_cost(obb_state *s, obb_file output, obb_cost *cost)
+bool obb_state_last_run(obb_state *s, obb_file output, obb_last_run *last)
 {
     const char *path = obb_files_path(s->files, output);
     const obb_record *known = obb_map_get(&s->records, path);
     obb_text value = {0};
     bool there = known != NULL;
-    *cost = known ? known->cost : (obb_cost){0, 0};
+    *last = known ? (obb_last_run){known->command, known->cost} : (obb_last_run){OBB_NO_FINGERPRINT, {0, 0}};
     if (!known && get_record_row(s, path, &value)) {
         cursor c = {value.bytes, value.bytes + value.length, true};
         obb_record head;
         take_head(&c, &head);
         there = c.ok;
-        *cost = head.cost;
+        *last = (obb_last_run){head.command, head.cost};
     }
     obb_text_free(&value);
     return there;

@@ -94,7 +94,7 @@ obb_fingerprint obb_snapshot_names_in(const char *path, const obb_stamp *stamp)
 #define OBB_MANY_ENTRIES 8000
 #endif
 
-enum { MOST_HELPERS = 3, SHARE = OBB_MANY_ENTRIES < 1000 ? 8 : 64 };
+enum { MOST_HELPERS = 3, SHARE = OBB_MANY_ENTRIES < 8000 ? 8 : 64 };
 
 /* One comparison with the disk. Until it is over it changes nothing of what it compares, so that
  * `first` may use that. Several threads may take shares of the entries, in their order. */
@@ -104,7 +104,8 @@ typedef struct comparison {
     void *self;
     uv_thread_t helpers[MOST_HELPERS], byproducts;
     size_t helper_count;
-    bool is_beside; /* a thread runs `first` */
+    bool is_busy;    /* each processor has a thread that compares: one more would take turns with them */
+    bool is_beside;  /* a thread runs `first` */
     uv_mutex_t lock; /* of all that follows */
     bool is_begun;   /* `first` was called */
     uint32_t next;   /* the first entry that no thread has taken */
@@ -316,16 +317,19 @@ static void go_beside(void *self)
 
 static void begin_beside(comparison *c)
 {
-    c->is_beside = obb_thread_begin(&c->byproducts, go_beside, c);
+    c->is_beside = !c->is_busy && obb_thread_begin(&c->byproducts, go_beside, c);
     if (!c->is_beside)
         c->first(c->self);
 }
 
 static void compare_all(comparison *c)
 {
-    size_t helpers = c->snapshot->header->count < OBB_MANY_ENTRIES ? 0 : uv_available_parallelism() - 1;
-    while (c->helper_count < helpers && c->helper_count < MOST_HELPERS &&
-           obb_thread_begin(&c->helpers[c->helper_count], compare_shares, c))
+    size_t idle = uv_available_parallelism() - 1;
+    size_t helpers = c->snapshot->header->count < OBB_MANY_ENTRIES ? 0
+                     : idle < MOST_HELPERS                         ? idle
+                                                                   : MOST_HELPERS;
+    c->is_busy = helpers == idle;
+    while (c->helper_count < helpers && obb_thread_begin(&c->helpers[c->helper_count], compare_shares, c))
         c->helper_count++;
     compare_shares(c);
     for (size_t i = 0; i < c->helper_count; i++)

@@ -94,8 +94,14 @@ bool obb_state_folders_moved(const obb_state *state);
 /* The record of an output; NULL when there is none. It lives as long as the state. */
 const obb_record *obb_state_record(obb_state *state, obb_file output);
 
-/* Whether there is one, and what making the output cost then: without reading the rest of it. */
-bool obb_state_last_cost(obb_state *state, obb_file output, obb_cost *cost);
+/* The command by which an output was made the last time, and what that cost. */
+typedef struct obb_last_run {
+    obb_fingerprint command;
+    obb_cost cost;
+} obb_last_run;
+
+/* Whether there is a record, and what it says of that: without reading the rest of it. */
+bool obb_state_last_run(obb_state *state, obb_file output, obb_last_run *last);
 
 /* Puts a record; all of it is copied except for the words and the array of argv, which must outlive the
  * state. */

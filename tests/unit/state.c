@@ -573,7 +573,7 @@ static void a_part_reads_what_it_needs(void)
     obb_state *s = obb_state_open("out", files, OBB_STATE_BUILD, NULL, NULL, diags);
     seen[0].file = obb_files_number(files, "a.c");
     seen[1].file = obb_files_number(files, "a.h");
-    obb_record record = {.reason = "never", .inputs = {seen, 2, 2}, .cost = {77, 88}};
+    obb_record record = {.command = {11, 12}, .reason = "never", .inputs = {seen, 2, 2}, .cost = {77, 88}};
     obb_state_put_record(s, obb_files_number(files, "out/a.o"), &record);
     CHECK(obb_state_open_partial("out", files) == NULL); /* another one writes */
     CHECK_NUMBER(obb_state_commit(s), 0);
@@ -585,14 +585,15 @@ static void a_part_reads_what_it_needs(void)
     s = obb_state_open_partial("out", files);
     CHECK(s != NULL);
     size_t known = obb_files_count(files);
-    obb_cost cost = {0, 0};
-    CHECK(obb_state_last_cost(s, obb_files_number(files, "out/a.o"), &cost) && cost.milliseconds == 77 && cost.memory == 88);
+    obb_last_run last = {0};
+    CHECK(obb_state_last_run(s, obb_files_number(files, "out/a.o"), &last) && last.cost.milliseconds == 77 && last.cost.memory == 88);
+    CHECK(obb_fingerprint_same(last.command, (obb_fingerprint){11, 12}));
     CHECK_NUMBER(obb_files_count(files), known + 1); /* its inputs were not asked for */
     const obb_record *back = obb_state_record(s, obb_files_number(files, "out/a.o"));
     CHECK(back && back->inputs.count == 2);
     CHECK_TEXT(obb_files_path(files, back->inputs.at[1].file), "a.h");
     CHECK(!obb_state_record(s, obb_files_number(files, "out/b.o")));
-    CHECK(!obb_state_last_cost(s, obb_files_number(files, "out/b.o"), &cost) && cost.milliseconds == 0 && cost.memory == 0);
+    CHECK(!obb_state_last_run(s, obb_files_number(files, "out/b.o"), &last) && last.cost.milliseconds == 0 && last.cost.memory == 0);
     obb_memo memo = obb_state_memo(s);
     obb_text answer = {0};
     memo.put(memo.self, (obb_fingerprint){5, 6}, "what was dropped", 16);
