@@ -76,7 +76,7 @@ static bool plan_changed(obb_subplan *p)
         v->name = names.at[i];
         obb_arena_push(w->arena, &w->variants, v);
     }
-    return scan(p);
+    return obb_serialized_plan_is_sound(p->kept) && scan(p);
 }
 
 /* Leaves the workspace as new. */
@@ -132,8 +132,9 @@ static void drop(obb_subplan *p)
 static bool plan_edited(obb_subplan *p)
 {
     obb_workspace *w = p->b->w;
-    if (!open_state(p) || !read_edited(p) || !obb_serialized_plan_fits(p->kept, w->project) ||
-        obb_workspace_choose_variants(w) || obb_workspace_choose_targets(w))
+    if (!open_state(p) || !read_edited(p) || !obb_serialized_plan_is_whole(p->kept) ||
+        !obb_serialized_plan_fits(p->kept, w->project) || obb_workspace_choose_variants(w) ||
+        obb_workspace_choose_targets(w))
         return false;
     obb_plan_scope *scope = obb_arena_alloc(w->arena, sizeof *scope);
     scope->planned = obb_arena_alloc(w->arena, w->project->targets.count + 1);
@@ -206,15 +207,16 @@ static bool is_basis_gone(const obb_subplan *p)
 /* Finds what the changes reach; false when it takes more than a subplan. */
 static bool find(obb_subplan *p)
 {
-    size_t length;
-    const void *bytes = obb_snapshot_plan(p->snapshot, &length);
-    p->kept = bytes ? obb_serialized_plan_open(bytes, length, p->b->w->arena) : NULL;
+    obb_plan_bytes bytes = {.vouch = obb_snapshot_vouches, .self = p->snapshot};
+    bytes.at = obb_snapshot_plan(p->snapshot, &bytes.length);
+    p->kept = bytes.at ? obb_serialized_plan_open(&bytes, p->b->w->arena) : NULL;
     p->edited = (obb_file_list){0};
     p->moved = (obb_words){0};
     p->dropped = (obb_file_list){0};
     obb_snapshot_moved(p->snapshot, p->b->w->arena, &p->moved);
     p->found = p->kept && !is_basis_gone(p) &&
-               obb_serialized_plan_reaches(p->kept, obb_snapshot_changes(p->snapshot), &p->edited);
+               obb_serialized_plan_reaches(p->kept, obb_snapshot_changes(p->snapshot), &p->edited) &&
+               obb_serialized_plan_is_sound(p->kept);
     return p->found;
 }
 
@@ -294,12 +296,9 @@ static void renew_snapshot(const obb_subplan *p)
     obb_text_free(&plan);
 }
 
-static void tell_what_is_planned(obb_subplan *p)
+static void list_left_out(obb_subplan *p)
 {
     obb_workspace *w = p->b->w;
-    const obb_build_observer *o = w->observer;
-    if (w->planning.edited && o->replanned)
-        o->replanned(o->self, w->planning.planned_targets, w->project->targets.count);
     obb_words *left_out = &p->b->outcome->left_out;
     if (w->planning.edited)
         obb_list_left_out(w, left_out);
@@ -307,6 +306,14 @@ static void tell_what_is_planned(obb_subplan *p)
         obb_serialized_plan_left_out(p->kept, w->arena, left_out);
     for (size_t i = 0; i < left_out->count; i++) /* the snapshot may be closed before the outcome is read */
         left_out->at[i] = obb_arena_string(w->arena, left_out->at[i]);
+}
+
+static void tell_what_is_planned(const obb_subplan *p)
+{
+    const obb_workspace *w = p->b->w;
+    const obb_build_observer *o = w->observer;
+    if (w->planning.edited && o->replanned)
+        o->replanned(o->self, w->planning.planned_targets, w->project->targets.count);
     obb_builder_tell_undecided(p->b);
 }
 
@@ -318,14 +325,26 @@ static size_t count_wanted(const obb_workspace *w)
     return n;
 }
 
+/* Which tells what is left out. */
+static bool leave_to_full_way(obb_subplan *p)
+{
+    give_up(p);
+    p->b->outcome->left_out.count = 0;
+    p->taken = false;
+    return false;
+}
+
 bool obb_build_incremental(obb_subplan *p, int *code)
 {
     obb_workspace *w = p->b->w;
     if (!take(p))
         return false;
-    tell_what_is_planned(p);
     obb_words far = {0};
     obb_serialized_plan_far(p->kept, w->arena, &far);
+    list_left_out(p);
+    if (!obb_serialized_plan_is_sound(p->kept))
+        return leave_to_full_way(p);
+    tell_what_is_planned(p);
     const obb_partial_run part = {is_explained, p, p->forecast,
                                   obb_serialized_plan_count(p->kept) + obb_serialized_plan_new(p->kept) -
                                       obb_serialized_plan_dropped(p->kept) - count_wanted(w),
@@ -333,10 +352,7 @@ bool obb_build_incremental(obb_subplan *p, int *code)
     obb_run_result r = obb_builder_run(p->b, &part);
     if (r.takes_more) {
         obb_builder_settle(p->b, &r);
-        give_up(p);
-        p->b->outcome->left_out.count = 0; /* the full way tells it */
-        p->taken = false;
-        return false;
+        return leave_to_full_way(p);
     }
     bool databases = !w->planning.edited || obb_renew_databases(w);
     *code = obb_builder_settle(p->b, &r);

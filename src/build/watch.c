@@ -177,7 +177,8 @@ static void get_ready(watcher *w, obb_workspace *turn)
     w->ready = obb_build_snapshot(turn);
     if (w->ready) { /* both take long in a large project, the first time */
         obb_snapshot_knows(w->ready, ".", &kept);
-        obb_snapshot_plan(w->ready, &length);
+        const void *plan = obb_snapshot_plan(w->ready, &length);
+        obb_snapshot_vouches(w->ready, plan, length);
     }
     if (w->failed || !w->ready)
         note_looked(w, turn);

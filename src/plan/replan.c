@@ -114,7 +114,7 @@ static bool matches_any(const reader *r, const obb_target *described, const obb_
 bool obb_serialized_plan_fits(const obb_serialized_plan *k, const obb_project *p)
 {
     return memcmp(k->header->rest, &p->rest, sizeof p->rest) == 0 &&
-           k->pool[k->header->statements] == p->targets.count * WORD_OF_PRINT;
+           serialized_list(k, k->header->statements)[0] == p->targets.count * WORD_OF_PRINT;
 }
 
 bool obb_serialized_plan_compare(const obb_serialized_plan *k, const obb_plan_input *input,
@@ -123,7 +123,7 @@ bool obb_serialized_plan_compare(const obb_serialized_plan *k, const obb_plan_in
     const obb_project *p = input->project;
     reader r = {p, input->variants, input->variant_count, NULL};
     bool *planned = input->scope->planned, *known = input->scope->known;
-    const uint32_t *statements = k->pool + k->header->statements + 1;
+    const uint32_t *statements = serialized_list(k, k->header->statements) + 1;
     bool good = memcmp(k->header->wanted, &wanted, sizeof wanted) == 0;
     r.arena = obb_arena_new();
     for (size_t i = 0; i < p->targets.count; i++) {

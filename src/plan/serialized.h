@@ -28,8 +28,22 @@ void obb_serialized_plan_write(const obb_dependency_table *table, const obb_plan
 
 typedef struct obb_serialized_plan obb_serialized_plan;
 
+/* The bytes of one. They are looked at as they are needed, since mostly few of them are. */
+typedef struct obb_plan_bytes {
+    const void *at;
+    size_t length;
+    bool (*vouch)(void *self, const void *at, size_t length); /* whether these are as they were written; NULL:
+                                                                 all are */
+    void *self;
+} obb_plan_bytes;
+
 /* Opens the bytes, which must outlive it; NULL when they are not sound. */
-obb_serialized_plan *obb_serialized_plan_open(const void *bytes, size_t length, obb_arena *arena);
+obb_serialized_plan *obb_serialized_plan_open(const obb_plan_bytes *bytes, obb_arena *arena);
+
+/* Whether all that was read of it so far was sound: otherwise what it told is of no use, and nothing more is
+ * read. And whether all of it is. */
+bool obb_serialized_plan_is_sound(const obb_serialized_plan *kept);
+bool obb_serialized_plan_is_whole(const obb_serialized_plan *kept);
 
 /* How files of the serialized plan become files of this run, and back. */
 typedef struct obb_file_mapping {
@@ -94,7 +108,7 @@ void obb_serialized_plan_join(obb_serialized_plan *kept, const obb_file_mapping 
 /* The bytes with what the part's actions were found to read, and with the planned ones and the facts of their
  * plan in place of the former (`facts` NULL: none was planned; of `wanted`, the planned actions count).
  * Nothing when they have been renewed so often that it is better to write them anew, when the order of
- * actions changed, or when there are new or dropped ones. */
+ * actions changed, when there are new or dropped ones, or when the bytes are damaged. */
 void obb_serialized_plan_renew(const obb_serialized_plan *kept, const obb_dependency_table *part,
                                const obb_plan_facts *facts, const obb_file_mapping *files_of,
                                obb_text *bytes);

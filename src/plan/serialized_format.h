@@ -1,8 +1,8 @@
 /* The form of a serialized plan (serialized.h), and how it is written. Only src/plan uses this header.
  *
  * Every table is an array of fixed-size rows, and every reference between them is an index or an offset, so
- * that the bytes can be mapped and read in place. Opening checks the magic and the lengths; the seal of the
- * snapshot vouches for the rest. */
+ * that the bytes can be mapped and read in place. Opening checks the magic and the lengths; for the rest, the
+ * seals of the snapshot are asked before something is read (serialized_may_read). */
 #ifndef OBB_PLAN_SERIALIZED_FORMAT_H
 #define OBB_PLAN_SERIALIZED_FORMAT_H
 
@@ -57,7 +57,14 @@ typedef struct serialized_header {
 
 #define SERIALIZED_MAGIC "obbplnd" /* eight bytes with the last one; count up when a table changes */
 
+/* What is known of the bytes. */
+typedef struct serialized_trust {
+    obb_plan_bytes bytes;
+    bool whole, damaged;
+} serialized_trust;
+
 struct obb_serialized_plan {
+    serialized_trust *trust;
     size_t fresh; /* planned actions without a kept one */
     OBB_VEC(uint32_t) dropped; /* kept actions of planned targets without a planned one */
     const serialized_header *header;
@@ -67,7 +74,6 @@ struct obb_serialized_plan {
     const serialized_words *words;
     const char *text;
     const uint32_t *pool;
-    size_t length;
     obb_arena *arena;
     OBB_VEC(uint32_t) reached; /* by action of the part: its kept number; SERIALIZED_NONE: it has none */
     uint32_t *part_number;     /* by action: in the part, plus 1 */
@@ -80,6 +86,14 @@ typedef struct serialized_row {
     const uint32_t *at;
     uint32_t count;
 } serialized_row;
+
+/* Whether these bytes may be read. After the first ones that are damaged, none may. */
+bool serialized_may_read(const obb_serialized_plan *kept, const void *at, size_t length);
+
+/* A list of the pool, its length first; an action. Where they may not be read: an empty one, and one of
+ * zeros. */
+const uint32_t *serialized_list(const obb_serialized_plan *kept, uint32_t at);
+const serialized_action *serialized_action_at(const obb_serialized_plan *kept, uint32_t number);
 
 serialized_row serialized_touchers(const obb_serialized_plan *kept, obb_file file);
 serialized_row serialized_users(const obb_serialized_plan *kept, uint32_t action);

@@ -8,12 +8,34 @@
 #include "plan/serialized_format.h"
 
 /* The seal around the bytes holds, so only what a difference of versions could bring is checked. */
-obb_serialized_plan *obb_serialized_plan_open(const void *bytes, size_t length, obb_arena *arena)
+bool serialized_may_read(const obb_serialized_plan *k, const void *at, size_t length)
 {
-    const serialized_header *h = bytes;
-    if (length < sizeof *h || memcmp(h->magic, SERIALIZED_MAGIC, sizeof h->magic) != 0)
-        return NULL;
+    serialized_trust *t = k->trust;
+    if (!t->whole && !t->damaged)
+        t->damaged = !t->bytes.vouch(t->bytes.self, at, length);
+    return !t->damaged;
+}
+
+bool obb_serialized_plan_is_sound(const obb_serialized_plan *k)
+{
+    return !k->trust->damaged;
+}
+
+bool obb_serialized_plan_is_whole(const obb_serialized_plan *k)
+{
+    k->trust->whole = serialized_may_read(k, k->trust->bytes.at, k->trust->bytes.length);
+    return k->trust->whole;
+}
+
+obb_serialized_plan *obb_serialized_plan_open(const obb_plan_bytes *bytes, obb_arena *arena)
+{
+    const serialized_header *h = bytes->at;
     obb_serialized_plan *k = obb_arena_alloc(arena, sizeof *k);
+    k->trust = obb_arena_alloc(arena, sizeof *k->trust);
+    *k->trust = (serialized_trust){.bytes = *bytes, .whole = !bytes->vouch};
+    if (bytes->length < sizeof *h || !serialized_may_read(k, h, sizeof *h) ||
+        memcmp(h->magic, SERIALIZED_MAGIC, sizeof h->magic) != 0)
+        return NULL;
     k->header = h;
     k->actions = (const serialized_action *)(const void *)(h + 1);
     k->tools = (const serialized_tool *)(const void *)(k->actions + h->actions);
@@ -21,9 +43,8 @@ obb_serialized_plan *obb_serialized_plan_open(const void *bytes, size_t length, 
     k->words = (const serialized_words *)(const void *)(k->toolchains + h->toolchains);
     k->text = (const char *)(k->words + h->words);
     k->pool = (const uint32_t *)(const void *)(k->text + h->text_length);
-    k->length = length;
     k->arena = arena;
-    return (const char *)(k->pool + h->pool_count) == (const char *)bytes + length ? k : NULL;
+    return (const char *)(k->pool + h->pool_count) == (const char *)bytes->at + bytes->length ? k : NULL;
 }
 
 size_t obb_serialized_plan_count(const obb_serialized_plan *k)
@@ -31,16 +52,43 @@ size_t obb_serialized_plan_count(const obb_serialized_plan *k)
     return k->header->actions;
 }
 
+const uint32_t *serialized_list(const obb_serialized_plan *k, uint32_t at)
+{
+    static const uint32_t none[] = {0};
+    const uint32_t *list = k->pool + at;
+    bool good = serialized_may_read(k, list, sizeof *list) &&
+                serialized_may_read(k, list + 1, list[0] * sizeof *list);
+    return good ? list : none;
+}
+
+const serialized_action *serialized_action_at(const obb_serialized_plan *k, uint32_t number)
+{
+    static const serialized_action none = {0};
+    const serialized_action *a = &k->actions[number];
+    return serialized_may_read(k, a, sizeof *a) ? a : &none;
+}
+
 static const char *string_at(const obb_serialized_plan *k, uint32_t at)
 {
-    return at == SERIALIZED_NONE ? NULL : k->text + at;
+    enum { AT_ONCE = 256 };
+    size_t rest = at == SERIALIZED_NONE ? 0 : k->header->text_length - at;
+    const char *from = rest ? k->text + at : NULL, *part = from;
+    for (size_t n; rest; part += n, rest -= n) {
+        n = rest < AT_ONCE ? rest : AT_ONCE;
+        if (!serialized_may_read(k, part, n))
+            return "";
+        if (memchr(part, 0, n))
+            return from;
+    }
+    return NULL;
 }
 
 static obb_words words_at(const obb_serialized_plan *k, uint32_t at, obb_arena *arena)
 {
+    const uint32_t *list = serialized_list(k, at);
     obb_words words = {0};
-    for (uint32_t i = 0; i < k->pool[at]; i++)
-        obb_arena_push(arena, &words, string_at(k, k->pool[at + 1 + i]));
+    for (uint32_t i = 1; i <= list[0]; i++)
+        obb_arena_push(arena, &words, string_at(k, list[i]));
     return words;
 }
 
@@ -71,9 +119,10 @@ static void reach(obb_serialized_plan *k, uint32_t number)
 static serialized_row index_row(const obb_serialized_plan *k, uint32_t at, uint32_t rows, uint32_t number)
 {
     const uint32_t *begins = k->pool + at;
-    if (number >= rows)
+    if (number >= rows || !serialized_may_read(k, begins + number, 2 * sizeof *begins))
         return (serialized_row){NULL, 0};
-    return (serialized_row){begins + rows + 1 + begins[number], begins[number + 1] - begins[number]};
+    const serialized_row row = {begins + rows + 1 + begins[number], begins[number + 1] - begins[number]};
+    return serialized_may_read(k, row.at, row.count * sizeof *row.at) ? row : (serialized_row){NULL, 0};
 }
 
 serialized_row serialized_touchers(const obb_serialized_plan *k, obb_file file)
@@ -88,27 +137,30 @@ serialized_row serialized_users(const obb_serialized_plan *k, uint32_t action)
 
 bool serialized_lists(const obb_serialized_plan *k, uint32_t list, obb_file file)
 {
-    for (uint32_t n = 1; n <= k->pool[list]; n++)
-        if (k->pool[list + n] == file)
+    const uint32_t *files = serialized_list(k, list);
+    for (uint32_t n = 1; n <= files[0]; n++)
+        if (files[n] == file)
             return true;
     return false;
 }
 
 bool serialized_makes(const obb_serialized_plan *k, uint32_t action, obb_file file)
 {
-    return k->actions[action].output == file || serialized_lists(k, k->actions[action].also, file);
+    const serialized_action *a = serialized_action_at(k, action);
+    return a->output == file || serialized_lists(k, a->also, file);
 }
 
 /* The index may hold inputs that an action no longer has since it was renewed. */
 static bool touches(const obb_serialized_plan *k, uint32_t number, obb_file file)
 {
-    return serialized_makes(k, number, file) || serialized_lists(k, k->actions[number].inputs, file);
+    return serialized_makes(k, number, file) ||
+           serialized_lists(k, serialized_action_at(k, number)->inputs, file);
 }
 
 /* What stands behind the index; false when nothing there touches the file. */
 static bool reach_added(obb_serialized_plan *k, obb_file file)
 {
-    const uint32_t *added = k->pool + k->header->added;
+    const uint32_t *added = serialized_list(k, k->header->added);
     bool any = false;
     for (uint32_t n = 1; n < added[0]; n += 2)
         if (added[n] == file && touches(k, added[n + 1], file)) {
@@ -135,21 +187,22 @@ static bool reach_touchers(obb_serialized_plan *k, obb_file file)
 static bool is_needed_by(const obb_serialized_plan *k, uint32_t number, uint32_t user)
 {
     return k->header->pool_count == k->header->fresh_count ||
-           serialized_lists(k, k->actions[user].needs, number);
+           serialized_lists(k, serialized_action_at(k, user)->needs, number);
 }
 
 /* Users of what the reached actions make. */
 static void reach_users(obb_serialized_plan *k)
 {
     for (size_t i = 0; i < k->reached.count; i++) {
-        const serialized_action *a = &k->actions[k->reached.at[i]];
+        const serialized_action *a = serialized_action_at(k, k->reached.at[i]);
         serialized_row row = serialized_users(k, k->reached.at[i]);
+        const uint32_t *also = serialized_list(k, a->also);
         for (uint32_t n = 0; n < row.count; n++)
             if (is_needed_by(k, k->reached.at[i], row.at[n]))
                 reach(k, row.at[n]);
         reach_added(k, a->output);
-        for (uint32_t n = 1; n <= k->pool[a->also]; n++)
-            reach_added(k, k->pool[a->also + n]);
+        for (uint32_t n = 1; n <= also[0]; n++)
+            reach_added(k, also[n]);
     }
 }
 
@@ -184,16 +237,17 @@ bool obb_serialized_plan_reaches(obb_serialized_plan *k, const obb_file_list *ch
 
 static bool rests_on(const obb_serialized_plan *k, uint32_t number, obb_file file)
 {
-    const serialized_action *a = &k->actions[number];
-    bool scanned = a->kind == OBB_COMPILE || a->kind == OBB_ASSEMBLE,
-         named = a->words != SERIALIZED_NONE && serialized_lists(k, k->words[a->words].named, file);
+    const serialized_action *a = serialized_action_at(k, number);
+    bool scanned = a->kind == OBB_COMPILE || a->kind == OBB_ASSEMBLE, named = false;
+    if (a->words != SERIALIZED_NONE && serialized_may_read(k, &k->words[a->words], sizeof *k->words))
+        named = serialized_lists(k, k->words[a->words].named, file);
     return serialized_lists(k, a->inputs, file) && (!scanned || named);
 }
 
 bool obb_serialized_plan_rests_on(const obb_serialized_plan *k, obb_file file)
 {
     serialized_row row = serialized_touchers(k, file);
-    const uint32_t *added = k->pool + k->header->added;
+    const uint32_t *added = serialized_list(k, k->header->added);
     bool rests = false;
     for (uint32_t i = 0; i < row.count && !rests; i++)
         rests = rests_on(k, row.at[i], file);
@@ -216,10 +270,11 @@ static uint32_t counterpart(const obb_serialized_plan *k, const obb_action *a,
     obb_file output = files_of->number(files_of->self, a->output);
     serialized_row row = serialized_touchers(k, output);
     for (uint32_t n = 0; n < row.count; n++) {
-        const serialized_action *kept = &k->actions[row.at[n]];
-        bool same = kept->output == output && kept->kind == a->kind && k->pool[kept->also] == a->also.count;
+        const serialized_action *kept = serialized_action_at(k, row.at[n]);
+        const uint32_t *also = serialized_list(k, kept->also);
+        bool same = kept->output == output && kept->kind == a->kind && also[0] == a->also.count;
         for (size_t i = 0; same && i < a->also.count; i++)
-            same = k->pool[kept->also + 1 + i] == files_of->number(files_of->self, a->also.at[i]);
+            same = also[1 + i] == files_of->number(files_of->self, a->also.at[i]);
         if (same)
             return row.at[n];
     }
@@ -231,7 +286,7 @@ enum { KEPT = 0, PLANNED = 1, DROPPED = 2 };
 /* Whether all that uses a dropped action was planned again, or is dropped. */
 static bool is_used_no_more(const obb_serialized_plan *k, uint32_t number, const char *fate)
 {
-    const uint32_t *added = k->pool + k->header->added;
+    const uint32_t *added = serialized_list(k, k->header->added);
     serialized_row row = serialized_users(k, number);
     for (uint32_t n = 0; n < row.count; n++)
         if (fate[row.at[n]] == KEPT && is_needed_by(k, number, row.at[n]))
@@ -246,7 +301,7 @@ static bool is_used_no_more(const obb_serialized_plan *k, uint32_t number, const
 static bool drop_others(obb_serialized_plan *k, const obb_project *project, const bool *targets, char *fate)
 {
     for (uint32_t i = 0; i < k->header->actions; i++) {
-        const obb_target *t = obb_project_target(project, string_at(k, k->actions[i].target));
+        const obb_target *t = obb_project_target(project, string_at(k, serialized_action_at(k, i)->target));
         if (t && targets[t->number] && fate[i] != PLANNED) {
             fate[i] = DROPPED;
             obb_arena_push(k->arena, &k->dropped, i);
@@ -261,7 +316,7 @@ static bool drop_others(obb_serialized_plan *k, const obb_project *project, cons
 /* As long as only changed files and their users are reached. */
 static bool is_settled(const obb_serialized_plan *k, const obb_action *a, uint32_t number)
 {
-    const serialized_action *kept = &k->actions[number];
+    const serialized_action *kept = serialized_action_at(k, number);
     return a->options && !k->part_number[number] &&
            memcmp(kept->command, &a->command, sizeof kept->command) == 0 &&
            memcmp(kept->tools, &a->tools, sizeof kept->tools) == 0;
@@ -323,11 +378,12 @@ void obb_serialized_plan_list_dropped(const obb_serialized_plan *k, const obb_fi
                                       const obb_plan *plan, obb_file_list *made)
 {
     for (size_t i = 0; i < k->dropped.count; i++) {
-        const serialized_action *a = &k->actions[k->dropped.at[i]];
+        const serialized_action *a = serialized_action_at(k, k->dropped.at[i]);
+        const uint32_t *also = serialized_list(k, a->also);
         obb_words byproducts = words_at(k, a->byproducts, k->arena);
         obb_arena_push(plan->arena, made, files_of->tell(files_of->self, a->output));
-        for (uint32_t n = 1; n <= k->pool[a->also]; n++)
-            obb_arena_push(plan->arena, made, files_of->tell(files_of->self, k->pool[a->also + n]));
+        for (uint32_t n = 1; n <= also[0]; n++)
+            obb_arena_push(plan->arena, made, files_of->tell(files_of->self, also[n]));
         for (size_t n = 0; n < byproducts.count; n++)
             obb_arena_push(plan->arena, made, obb_files_number(plan->files, byproducts.at[n]));
     }
@@ -350,7 +406,7 @@ typedef struct maker {
 static obb_toolchain *make_toolchain(maker *m, uint32_t n)
 {
     const serialized_toolchain *from = &m->kept->toolchains[n];
-    if (m->toolchains[n])
+    if (m->toolchains[n] || !serialized_may_read(m->kept, from, sizeof *from))
         return m->toolchains[n];
     obb_toolchain *tc = m->toolchains[n] = obb_arena_alloc(m->arena, sizeof *tc);
     *tc = (obb_toolchain){.name = string_at(m->kept, from->name), .prefix = string_at(m->kept, from->prefix),
@@ -366,9 +422,11 @@ static obb_toolchain *make_toolchain(maker *m, uint32_t n)
 
 static obb_tool *make_tool(maker *m, uint32_t n)
 {
-    if (n == SERIALIZED_NONE || m->tools[n])
-        return n == SERIALIZED_NONE ? NULL : m->tools[n];
     const serialized_tool *from = &m->kept->tools[n];
+    if (n == SERIALIZED_NONE)
+        return NULL;
+    if (m->tools[n] || !serialized_may_read(m->kept, from, sizeof *from))
+        return m->tools[n];
     obb_tool *t = m->tools[n] = obb_arena_alloc(m->arena, sizeof *t);
     *t = (obb_tool){.role = (obb_role)from->role,
                     .family = (obb_family)from->family,
@@ -385,19 +443,24 @@ static obb_tool *make_tool(maker *m, uint32_t n)
 
 static void make_files(maker *m, uint32_t at, obb_file_list *files)
 {
-    const uint32_t *list = m->kept->pool + at;
+    const uint32_t *list = serialized_list(m->kept, at);
     for (uint32_t i = 1; i <= list[0]; i++)
         obb_arena_push(m->arena, files, m->files_of->tell(m->files_of->self, list[i]));
 }
 
 static obb_compile_options *make_words(maker *m, uint32_t n)
 {
-    if (n == SERIALIZED_NONE || m->words[n])
-        return n == SERIALIZED_NONE ? NULL : m->words[n];
     const serialized_words *from = &m->kept->words[n];
+    if (n == SERIALIZED_NONE)
+        return NULL;
+    if (m->words[n] || !serialized_may_read(m->kept, from, sizeof *from))
+        return m->words[n];
+    const serialized_tool *tool = &m->kept->tools[from->tool];
+    if (!serialized_may_read(m->kept, tool, sizeof *tool))
+        return NULL;
     obb_compile_options *w = m->words[n] = obb_arena_alloc(m->arena, sizeof *w);
     *w = (obb_compile_options){.number = m->plan->options++,
-                               .toolchain = make_toolchain(m, m->kept->tools[from->tool].toolchain),
+                               .toolchain = make_toolchain(m, tool->toolchain),
                                .tool = make_tool(m, from->tool),
                                .language = (obb_language)from->language,
                                .flags = words_at(m->kept, from->flags, m->arena),
@@ -425,9 +488,9 @@ static const obb_target *make_target(maker *m, const obb_variant *variant, const
 
 static obb_image_recipe *make_image(maker *m, const serialized_action *from)
 {
-    const uint32_t *parts = m->kept->pool + from->image_parts;
     if (from->image_format == SERIALIZED_NONE)
         return NULL;
+    const uint32_t *parts = serialized_list(m->kept, from->image_parts);
     obb_image_recipe *context = obb_arena_alloc(m->arena, sizeof *context);
     *context = (obb_image_recipe){.format = (obb_image_format)from->image_format,
                                   .program = string_at(m->kept, from->image_program),
@@ -449,7 +512,7 @@ static obb_step_recipe *make_step(maker *m, const serialized_action *from)
 {
     if (from->step_parts == SERIALIZED_NONE)
         return NULL;
-    const uint32_t *parts = m->kept->pool + from->step_parts;
+    const uint32_t *parts = serialized_list(m->kept, from->step_parts);
     obb_step_recipe *step = obb_arena_alloc(m->arena, sizeof *step);
     *step = (obb_step_recipe){.folder = string_at(m->kept, from->step_folder),
                               .reports_reads = string_at(m->kept, from->step_reports),
@@ -470,8 +533,10 @@ static obb_step_recipe *make_step(maker *m, const serialized_action *from)
 
 static void make_action(maker *m, uint32_t number)
 {
-    const serialized_action *from = &m->kept->actions[number];
-    const uint32_t *needs = m->kept->pool + from->needs;
+    const serialized_action *from = serialized_action_at(m->kept, number);
+    const uint32_t *needs = serialized_list(m->kept, from->needs);
+    if (!obb_serialized_plan_is_sound(m->kept))
+        return;
     obb_action *a = obb_arena_alloc(m->arena, sizeof *a);
     bool compile = from->words != SERIALIZED_NONE;
     *a = (obb_action){.kind = (obb_action_kind)from->kind,

@@ -570,12 +570,13 @@ static void renew_header(writer *w, serialized_header *h)
 void obb_serialized_plan_renew(const obb_serialized_plan *k, const obb_dependency_table *part,
                                const obb_plan_facts *facts, const obb_file_mapping *files_of, obb_text *bytes)
 {
-    const uint32_t *added_before = k->pool + k->header->added;
+    const uint32_t *added_before = serialized_list(k, k->header->added);
     writer w = {.plan = part->plan, .known = part, .kept = k, .facts = facts, .files_of = files_of};
     serialized_header h = *k->header;
     obb_text added = {0};
     bool good = true;
-    if (h.pool_count > h.fresh_count / 2 * 3 + 4096 || k->fresh || k->dropped.count)
+    if (h.pool_count > h.fresh_count / 2 * 3 + 4096 || k->fresh || k->dropped.count ||
+        !obb_serialized_plan_is_whole(k))
         return;
     w.arena = obb_arena_new();
     take_tables(&w);

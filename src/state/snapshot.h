@@ -41,9 +41,9 @@ obb_snapshot *obb_snapshot_open(const char *path, obb_fingerprint key);
 void obb_snapshot_close(obb_snapshot *snapshot);
 
 /* Compares with the disk. As soon as something is found to have changed, `first` (unless it is NULL) is
- * called once, in a thread of its own, while the rest is compared: to it, the snapshot is one in which that
- * file alone changed (or none, where the names in a folder did), and all functions below may be used. It has
- * returned when this does. */
+ * called once, in a thread of its own or in one of those that compare: to it, the snapshot is one in which
+ * that file alone changed (or none, where the names in a folder did), and all functions below may be used. It
+ * has returned when this does. */
 obb_snapshot_answer obb_snapshot_check(obb_snapshot *snapshot, void (*first)(void *self), void *self);
 
 /* Whether nothing else changed than what `first` saw. */
@@ -64,8 +64,10 @@ const obb_file_list *obb_snapshot_changes(const obb_snapshot *snapshot);
 const char *obb_snapshot_message(const obb_snapshot *snapshot);
 size_t obb_snapshot_looks(const obb_snapshot *snapshot);
 
-/* The plan; NULL when there is none, or it is damaged, which is found out at the first call. */
-const void *obb_snapshot_plan(obb_snapshot *snapshot, size_t *length);
+/* The plan; NULL when there is none. What of it obb_snapshot_vouches for (`self` is an obb_snapshot) is as it
+ * was written; the rest may be damaged. */
+const void *obb_snapshot_plan(const obb_snapshot *snapshot, size_t *length);
+bool obb_snapshot_vouches(void *self, const void *at, size_t length);
 
 /* Whether the file that was opened is still the one on disk: no other build ended since. */
 bool obb_snapshot_is_current(const obb_snapshot *snapshot);

@@ -31,18 +31,18 @@ typedef struct obb_snapshot_entry {
 
 typedef struct obb_snapshot_header {
     char magic[8];
-    uint64_t seal, plan_seal;
+    uint64_t seal;
     obb_fingerprint key;
     uint32_t count, text_length; /* of paths and message */
     uint32_t message;            /* where the message begins in the text */
     uint32_t next_number;
     uint64_t absent_count;       /* of fingerprints of places where nothing was, in order */
-    uint64_t plan_length;        /* it begins at the next multiple of 8 */
+    uint64_t plan_length;        /* it begins at the next multiple of 8, and has a seal for each piece */
 } obb_snapshot_header;
 
-#define OBB_SNAPSHOT_MAGIC "obbrdy7" /* eight bytes with the last one; count up when something changes */
+#define OBB_SNAPSHOT_MAGIC "obbrdy8" /* eight bytes with the last one; count up when something changes */
 
-enum { OBB_SNAPSHOT_SEALED_FROM = offsetof(obb_snapshot_header, key) };
+enum { OBB_SNAPSHOT_SEALED_FROM = offsetof(obb_snapshot_header, key), OBB_PLAN_PIECE = 16 * 1024 };
 
 /* A file that appeared in a folder whose names count, or is gone from it, and the folder as it is now. */
 typedef struct obb_moved_file {
@@ -58,20 +58,23 @@ struct obb_snapshot {
     obb_snapshot_header *header;
     size_t size;
     obb_snapshot_entry *entries;
-    const uint64_t *absent;
+    const uint64_t *absent, *plan_seals;
     const uint32_t *places; /* by number */
     const char *text;
     struct stat opened;
     obb_file_list changes;
     OBB_VEC(obb_moved_file) moved;
-    bool plan_checked, plan_sound, saw_all;
+    bool *vouched; /* by piece of the plan: it is as it was written */
+    bool saw_all;
     obb_map numbers;     /* by path; filled when first asked */
     obb_words new_paths; /* of numbers from next_number on */
     obb_arena *arena;
 };
 
-/* Where the plan begins. */
+/* Where the plan begins, how many pieces it has, and the seal of one. */
 size_t obb_snapshot_plan_offset(const obb_snapshot_header *header);
+size_t obb_snapshot_plan_pieces(const obb_snapshot_header *header);
+uint64_t obb_snapshot_plan_seal(const void *plan, size_t length, size_t piece);
 
 /* The entry of a kept number; NULL: it has none. */
 obb_snapshot_entry *obb_snapshot_entry_of(const obb_snapshot *snapshot, obb_file kept);

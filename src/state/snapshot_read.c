@@ -15,8 +15,20 @@
 
 static size_t text_offset(const obb_snapshot_header *h)
 {
-    return sizeof *h + h->count * sizeof(obb_snapshot_entry) + (size_t)h->absent_count * sizeof(uint64_t) +
+    return sizeof *h + h->count * sizeof(obb_snapshot_entry) +
+           ((size_t)h->absent_count + obb_snapshot_plan_pieces(h)) * sizeof(uint64_t) +
            (size_t)h->next_number * sizeof(uint32_t);
+}
+
+size_t obb_snapshot_plan_pieces(const obb_snapshot_header *h)
+{
+    return ((size_t)h->plan_length + OBB_PLAN_PIECE - 1) / OBB_PLAN_PIECE;
+}
+
+uint64_t obb_snapshot_plan_seal(const void *plan, size_t length, size_t piece)
+{
+    size_t from = piece * OBB_PLAN_PIECE, rest = length - from;
+    return obb_fingerprint_of((const char *)plan + from, rest < OBB_PLAN_PIECE ? rest : OBB_PLAN_PIECE).low;
 }
 
 size_t obb_snapshot_plan_offset(const obb_snapshot_header *h)
@@ -27,8 +39,8 @@ size_t obb_snapshot_plan_offset(const obb_snapshot_header *h)
 static bool well_formed(const obb_snapshot_header *h, size_t size, obb_fingerprint key)
 {
     if (size < sizeof *h || memcmp(h->magic, OBB_SNAPSHOT_MAGIC, sizeof h->magic) != 0 || !h->text_length ||
-        h->message >= h->text_length || h->absent_count > size || !obb_fingerprint_same(h->key, key) ||
-        obb_snapshot_plan_offset(h) + h->plan_length != size)
+        h->message >= h->text_length || h->absent_count > size || h->plan_length > size ||
+        !obb_fingerprint_same(h->key, key) || obb_snapshot_plan_offset(h) + h->plan_length != size)
         return false;
     const char *text = (const char *)h + text_offset(h);
     return text[h->text_length - 1] == 0 &&
@@ -70,7 +82,9 @@ obb_snapshot *obb_snapshot_open(const char *path, obb_fingerprint key)
     if (well_formed(r->header, r->size, key)) {
         r->entries = (obb_snapshot_entry *)(void *)(r->header + 1);
         r->absent = (const uint64_t *)(void *)(r->entries + r->header->count);
-        r->places = (const uint32_t *)(const void *)(r->absent + r->header->absent_count);
+        r->plan_seals = r->absent + r->header->absent_count;
+        r->places = (const uint32_t *)(const void *)(r->plan_seals + obb_snapshot_plan_pieces(r->header));
+        r->vouched = obb_arena_alloc(r->arena, obb_snapshot_plan_pieces(r->header) + 1);
         r->text = (const char *)r->header + text_offset(r->header);
         if (in_place(r))
             return r;
@@ -132,14 +146,25 @@ size_t obb_snapshot_looks(const obb_snapshot *r)
     return r->header->count;
 }
 
-const void *obb_snapshot_plan(obb_snapshot *r, size_t *length)
+const void *obb_snapshot_plan(const obb_snapshot *r, size_t *length)
 {
-    const char *plan = (const char *)r->header + obb_snapshot_plan_offset(r->header);
     *length = (size_t)r->header->plan_length;
-    if (!r->plan_checked)
-        r->plan_sound = *length && obb_fingerprint_of(plan, *length).low == r->header->plan_seal;
-    r->plan_checked = true;
-    return r->plan_sound ? plan : NULL;
+    return *length ? (const char *)r->header + obb_snapshot_plan_offset(r->header) : NULL;
+}
+
+bool obb_snapshot_vouches(void *self, const void *at, size_t length)
+{
+    obb_snapshot *r = self;
+    size_t whole, from;
+    const char *plan = obb_snapshot_plan(r, &whole);
+    if (!plan || (from = (size_t)((const char *)at - plan)) > whole || length > whole - from)
+        return false;
+    for (size_t i = from / OBB_PLAN_PIECE; i * OBB_PLAN_PIECE < from + length; i++) {
+        r->vouched[i] = r->vouched[i] || obb_snapshot_plan_seal(plan, whole, i) == r->plan_seals[i];
+        if (!r->vouched[i])
+            return false;
+    }
+    return true;
 }
 
 bool obb_snapshot_is_current(const obb_snapshot *r)

@@ -264,11 +264,14 @@ static void write_down(keeper *k, const char *path, obb_fingerprint key, const o
     for (uint32_t n = 0; n < h.next_number; n++)
         place(k, n, &h, places, &all, &text);
     add_absent(k, &h, &all);
+    for (size_t i = 0; i < obb_snapshot_plan_pieces(&h); i++) {
+        uint64_t seal = obb_snapshot_plan_seal(extra->plan, extra->plan_length, i);
+        obb_text_add(&all, &seal, sizeof seal);
+    }
     obb_text_add(&all, places, h.next_number * sizeof *places);
     h.message = (uint32_t)text.length;
     obb_text_add(&text, extra->message, strlen(extra->message) + 1);
     h.text_length = (uint32_t)text.length;
-    h.plan_seal = extra->plan_length ? obb_fingerprint_of(extra->plan, extra->plan_length).low : 0;
     obb_text_add(&all, text.bytes, text.length);
     while (all.length < obb_snapshot_plan_offset(&h))
         obb_text_char(&all, 0);

@@ -10,7 +10,7 @@
 #include "plan/serialized.h"
 #include "state/snapshot.h"
 
-enum { KEY_AT = 24 }; /* in the header of the file: behind the magic word and two seals */
+enum { KEY_AT = 16 }; /* in the header of the file: behind the magic word and a seal */
 
 static obb_snapshot *ready;
 static obb_files *files;
@@ -90,11 +90,11 @@ int main(int argc, char **argv)
         return fprintf(stderr, "kept-text READY-FILE\n"), 2;
     memcpy(&key, bytes.bytes + KEY_AT, sizeof key);
     ready = obb_snapshot_open(argv[1], key);
-    size_t length = 0;
-    const void *plan_bytes = ready ? obb_snapshot_plan(ready, &length) : NULL;
-    if (ready && !length) /* renewed so often that the next build is to write it anew */
+    obb_plan_bytes plan_bytes = {.vouch = obb_snapshot_vouches, .self = ready};
+    plan_bytes.at = ready ? obb_snapshot_plan(ready, &plan_bytes.length) : NULL;
+    if (ready && !plan_bytes.length) /* renewed so often that the next build is to write it anew */
         return puts("no plan"), 0;
-    obb_serialized_plan *kept = plan_bytes ? obb_serialized_plan_open(plan_bytes, length, arena) : NULL;
+    obb_serialized_plan *kept = plan_bytes.at ? obb_serialized_plan_open(&plan_bytes, arena) : NULL;
     if (!kept)
         return fprintf(stderr, "%s: nothing is kept, or it is damaged\n", argv[1]), 1;
     obb_file_list all = {0}, others = {0};
@@ -102,7 +102,7 @@ int main(int argc, char **argv)
     for (obb_file f = 0, count = obb_snapshot_number(ready, "\001"); f < count; f++) { /* a name that nobody has gets the next number */
         obb_file_list one = {0};
         obb_arena_push(arena, &one, f);
-        obb_serialized_plan *alone = obb_serialized_plan_open(plan_bytes, length, arena);
+        obb_serialized_plan *alone = obb_serialized_plan_open(&plan_bytes, arena);
         if (obb_serialized_plan_reaches(alone, &one, &others)) /* else the plan itself depends on it */
             obb_arena_push(arena, &all, f);
         if (obb_serialized_plan_reached(alone))
@@ -132,5 +132,7 @@ int main(int argc, char **argv)
     for (size_t i = 0; i < left_out.count; i++)
         printf("left out %s\n", left_out.at[i]);
     printf("%zu actions of %zu\n", plan->actions.count, obb_serialized_plan_count(kept));
+    if (!obb_serialized_plan_is_sound(kept))
+        return fprintf(stderr, "%s: a part of it is damaged\n", argv[1]), 1;
     return 0;
 }

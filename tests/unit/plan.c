@@ -369,8 +369,11 @@ static void saved_accounts_are_read_back(void)
 
 /* --- edited descriptions ------------------------------------------------------------ */
 
+#define SIXTY "a-word-of-sixty-characters-which-is-a-part-of-a-longer-word-"
+#define LONG_WORD SIXTY SIXTY SIXTY SIXTY SIXTY SIXTY
+
 static const char description[] =
-    "project p { include inc; define BASE }\n"
+    "project p { include inc; define BASE; define LONG=" LONG_WORD " }\n"
     "axis way { values a b; default a }\n"
     "library low { sources low.c }\n"
     "library mid { sources mid.c; uses low }\n"
@@ -471,7 +474,7 @@ static bool same_needs(const obb_plan *p, const obb_action *a, const obb_plan *q
 static obb_plan *all_of(world *w, const obb_text *bytes)
 {
     obb_file_list changed = {0}, others = {0};
-    obb_serialized_plan *kept = obb_serialized_plan_open(bytes->bytes, bytes->length, w->arena);
+    obb_serialized_plan *kept = obb_serialized_plan_open(&(obb_plan_bytes){bytes->bytes, bytes->length, NULL, NULL}, w->arena);
     for (size_t i = 0; i < w->plan->actions.count; i++)
         if (w->wanted[i])
             obb_arena_push(w->arena, &changed, w->plan->actions.at[i]->output);
@@ -505,7 +508,7 @@ static const char *planned_again(world *w, const obb_text *bytes, const edited *
     const obb_plan_scope scope = {obb_arena_alloc(w->arena, n + 1), obb_arena_alloc(w->arena, n + 1), {0}};
     const obb_plan_input input = {.arena = w->arena, .project = e->project, .files = w->files, .toolchains = w->toolchains, .scanner = w->scanner,
                                   .out = "out", .variants = e->variants, .variant_count = 2, .wanted_targets = e->wanted, .scope = &scope};
-    obb_serialized_plan *kept = obb_serialized_plan_open(bytes->bytes, bytes->length, w->arena);
+    obb_serialized_plan *kept = obb_serialized_plan_open(&(obb_plan_bytes){bytes->bytes, bytes->length, NULL, NULL}, w->arena);
     CHECK(obb_serialized_plan_reaches(kept, &nothing, &others));
     if (!obb_serialized_plan_fits(kept, e->project) ||
         !obb_serialized_plan_compare(kept, &input, fingerprint_of(e->wanted, n)))
@@ -531,6 +534,122 @@ static const char *planned_again(world *w, const obb_text *bytes, const edited *
     obb_text_free(&names);
     obb_text_free(&renewed);
     return said;
+}
+
+/* And what is kept of it. */
+static void begin_described(world *w, obb_text *bytes)
+{
+    static const char *const sources[] = {"low", "mid", "other", "one", "two", "both", "so", "sharing", "made", "late"};
+    char path[40];
+    harness_write("obbligato.score", description);
+    for (size_t i = 0; i < sizeof sources / sizeof *sources; i++) {
+        snprintf(path, sizeof path, "%s.c", sources[i]);
+        harness_write(path, "int main(void) { return 0; }\n");
+    }
+    begin(w, "host.debug", "host.release+way=b");
+    keep(w, bytes);
+}
+
+/* Bytes that are there once somebody asked whether they may be read: until then each is 0xff. */
+typedef struct withheld {
+    const obb_text *bytes;
+    char *shown;
+    size_t asked, refused; /* refused: the question that is not granted; 0: none */
+} withheld;
+
+static bool show(void *self, const void *at, size_t length)
+{
+    withheld *x = self;
+    size_t from = (size_t)((const char *)at - x->shown);
+    if (++x->asked == x->refused)
+        return false;
+    memcpy(x->shown + from, x->bytes->bytes + from, length);
+    return true;
+}
+
+static void add_words(obb_text *text, const char *what, const obb_words *words)
+{
+    obb_text_format(text, " %s:", what);
+    for (size_t i = 0; i < words->count; i++)
+        obb_text_format(text, " %s", words->at[i] ? words->at[i] : "nothing");
+}
+
+static void add_files(world *w, obb_text *text, const char *what, const obb_file_list *list)
+{
+    obb_text_format(text, " %s:", what);
+    for (size_t i = 0; i < list->count; i++)
+        obb_text_format(text, " %s", obb_files_path(w->files, list->at[i]));
+}
+
+/* What is told of the actions that a file reaches. NULL: some of it may not be read. */
+static const char *told_of(world *w, const obb_plan_bytes *bytes, obb_file file)
+{
+    obb_file_list changed = {&file, 1, 1}, others = {0};
+    obb_words names = {0}, left_out = {0}, far = {0};
+    obb_text text = {0};
+    const obb_plan_input input = {.arena = w->arena, .files = w->files, .toolchains = w->toolchains, .scanner = w->scanner, .out = "out"};
+    obb_serialized_plan *kept = obb_serialized_plan_open(bytes, w->arena);
+    if (!kept)
+        return NULL;
+    obb_text_format(&text, "%d", obb_serialized_plan_reaches(kept, &changed, &others));
+    obb_text_format(&text, "%d", obb_serialized_plan_rests_on(kept, file));
+    const obb_plan *plan = obb_serialized_plan_subplan(kept, &same_files, &input);
+    obb_serialized_plan_variants(kept, w->arena, &names);
+    obb_serialized_plan_left_out(kept, w->arena, &left_out);
+    obb_serialized_plan_far(kept, w->arena, &far);
+    add_words(&text, "variants", &names);
+    add_words(&text, "left out", &left_out);
+    add_words(&text, "far", &far);
+    for (size_t i = 0; i < plan->actions.count; i++) {
+        const obb_action *a = plan->actions.at[i];
+        obb_text_format(&text, "\n%s of %s in %s, kind %d %016llx %016llx", obb_files_path(w->files, a->output), a->target->name, a->variant->name,
+                        a->kind, (unsigned long long)a->command.low, (unsigned long long)a->tools.low);
+        add_words(&text, "words", &a->argv);
+        add_files(w, &text, "also", &a->also);
+        add_files(w, &text, "inputs", &a->stated.inputs);
+        for (size_t n = 0; n < a->stated.needs.count; n++)
+            obb_text_format(&text, " %u", a->stated.needs.at[n]);
+        if (a->tool) {
+            obb_text_format(&text, " %d %d %s", a->tool->role, a->tool->family, a->tool->version);
+            add_words(&text, "tool", &a->tool->command);
+        }
+        if (a->options) {
+            obb_text_format(&text, " by %s", a->options->toolchain ? a->options->toolchain->name : "nothing");
+            add_words(&text, "flags", &a->options->flags);
+            add_words(&text, "includes", &a->options->includes);
+            add_words(&text, "defines", &a->options->defines);
+        }
+        for (size_t n = 0; a->step && n < a->step->commands.count; n++)
+            add_words(&text, "runs", &a->step->commands.at[n].words);
+    }
+    const char *told = obb_serialized_plan_is_sound(kept) ? obb_arena_string(w->arena, text.bytes) : NULL;
+    obb_text_free(&text);
+    return told;
+}
+
+static void only_what_somebody_vouches_for_is_read(void)
+{
+    world w;
+    obb_text bytes = {0};
+    begin_described(&w, &bytes);
+    withheld x = {&bytes, malloc(bytes.length), 0, 0};
+    for (size_t i = 0; i < w.plan->actions.count; i++) {
+        obb_file file = w.plan->actions.at[i]->output;
+        const char *all = told_of(&w, &(obb_plan_bytes){bytes.bytes, bytes.length, NULL, NULL}, file);
+        const obb_plan_bytes shown = {x.shown, bytes.length, show, &x};
+        x.asked = x.refused = 0;
+        memset(x.shown, 0xff, bytes.length);
+        CHECK_TEXT(told_of(&w, &shown, file), all);
+        for (size_t n = 1, asked = x.asked; n <= asked; n++) {
+            x = (withheld){&bytes, x.shown, 0, n};
+            memset(x.shown, 0xff, bytes.length);
+            CHECK(!told_of(&w, &shown, file));
+            CHECK_NUMBER(x.asked, n); /* nothing behind it */
+        }
+    }
+    free(x.shown);
+    obb_text_free(&bytes);
+    end(&w);
 }
 
 static void an_edited_target_is_planned_with_its_users(void)
@@ -560,17 +679,9 @@ static void an_edited_target_is_planned_with_its_users(void)
         {"sources mid.c", "sources mid.c low.c", "mid one both parts"}, /* one more is made */
         {"sources two.c", "sources two.c; only way=a", "all"}, /* wanted in one variant less */
         {"sources two.c", "sources two.c; optional yes", "all"}};
-    static const char *const sources[] = {"low", "mid", "other", "one", "two", "both", "so", "sharing", "made", "late"};
-    char path[40];
     world w;
     obb_text bytes = {0};
-    harness_write("obbligato.score", description);
-    for (size_t i = 0; i < sizeof sources / sizeof *sources; i++) {
-        snprintf(path, sizeof path, "%s.c", sources[i]);
-        harness_write(path, "int main(void) { return 0; }\n");
-    }
-    begin(&w, "host.debug", "host.release+way=b");
-    keep(&w, &bytes);
+    begin_described(&w, &bytes);
     for (size_t i = 0; i < sizeof edits / sizeof *edits; i++) {
         write_edited(edits[i].what, edits[i].by);
         edited e = read_edited(&w);
@@ -584,6 +695,7 @@ static void an_edited_target_is_planned_with_its_users(void)
 void suite_plan(void)
 {
     harness_test("an edited target is planned with its users", an_edited_target_is_planned_with_its_users);
+    harness_test("only what somebody vouches for is read", only_what_somebody_vouches_for_is_read);
     harness_test("chains and circles", chains_and_circles);
     harness_test("costs, and names in several folders", costs_and_names_in_several_folders);
     harness_test("graphs are drawn", graphs_are_drawn);

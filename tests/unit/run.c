@@ -495,7 +495,7 @@ static const char *part_of(const world *w, const obb_text *bytes, const char *fi
     obb_arena_push(w->arena, &changed, obb_files_number(w->files, first));
     if (second)
         obb_arena_push(w->arena, &changed, obb_files_number(w->files, second));
-    obb_serialized_plan *kept = obb_serialized_plan_open(bytes->bytes, bytes->length, w->arena);
+    obb_serialized_plan *kept = obb_serialized_plan_open(&(obb_plan_bytes){bytes->bytes, bytes->length, NULL, NULL}, w->arena);
     *part = NULL;
     if (!CHECK(kept != NULL) || !obb_serialized_plan_reaches(kept, &changed, &others) || others.count)
         return "no";
@@ -548,14 +548,14 @@ static void a_kept_plan_gives_what_changes_reach(void)
     obb_text renewed = {0};
     obb_file_list changed = {0}, others = {0};
     obb_arena_push(w.arena, &changed, obb_files_number(w.files, "l.c"));
-    obb_serialized_plan *kept = obb_serialized_plan_open(bytes.bytes, bytes.length, w.arena);
+    obb_serialized_plan *kept = obb_serialized_plan_open(&(obb_plan_bytes){bytes.bytes, bytes.length, NULL, NULL}, w.arena);
     obb_serialized_plan_reaches(kept, &changed, &others);
     obb_arena_push(w.arena, &table->of[0].inputs, obb_files_number(w.files, "inc/new.h"));
     obb_serialized_plan_renew(kept, table, NULL, &same_files, &renewed);
     CHECK_TEXT(part_of(&w, &renewed, "inc/new.h", NULL, &part), "l.c lib/libl.a bin/p");
     CHECK_TEXT(part_of(&w, &bytes, "inc/new.h", NULL, &part), "no");
     obb_words said = {0};
-    obb_serialized_plan_left_out(obb_serialized_plan_open(renewed.bytes, renewed.length, w.arena), w.arena, &said);
+    obb_serialized_plan_left_out(obb_serialized_plan_open(&(obb_plan_bytes){renewed.bytes, renewed.length, NULL, NULL}, w.arena), w.arena, &said);
     CHECK(same_words(&said, &left_out));
     bool *compared = obb_arena_alloc(w.arena, w.plan->actions.count);
     compared[0] = true;
@@ -565,7 +565,7 @@ static void a_kept_plan_gives_what_changes_reach(void)
     obb_serialized_plan_write(w.table, &with_budget, &budgeted);
     part_of(&w, &budgeted, obb_files_path(w.files, w.plan->actions.at[0]->source), NULL, &part);
     CHECK(part->actions.at[0]->budgeted && !part->actions.at[1]->budgeted);
-    CHECK(!obb_serialized_plan_open(bytes.bytes, bytes.length - 4, w.arena));
+    CHECK(!obb_serialized_plan_open(&(obb_plan_bytes){bytes.bytes, bytes.length - 4, NULL, NULL}, w.arena));
     obb_text_free(&bytes);
     obb_text_free(&renewed);
     obb_text_free(&budgeted);

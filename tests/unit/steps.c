@@ -220,7 +220,7 @@ static void a_kept_plan_holds_steps(void)
                                   .left_out = &none,
                                   .far = &none};
     obb_serialized_plan_write(w.table, &facts, &bytes);
-    obb_serialized_plan *kept = obb_serialized_plan_open(bytes.bytes, bytes.length, w.arena);
+    obb_serialized_plan *kept = obb_serialized_plan_open(&(obb_plan_bytes){bytes.bytes, bytes.length, NULL, NULL}, w.arena);
     obb_file_list changed = {0}, others = {0};
     obb_words variants = {0};
     obb_arena_push(w.arena, &changed, obb_files_number(w.files, "b.in"));
