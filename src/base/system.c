@@ -9,7 +9,6 @@
 #include "base/system.h"
 
 #include <ctype.h>
-#include <dirent.h>
 #include <errno.h>
 #include <fcntl.h>
 #include <pthread.h>
@@ -47,6 +46,16 @@ int64_t obb_modified_at(const struct stat *s)
 int64_t obb_changed_at(const struct stat *s)
 {
     return nanoseconds(s->st_ctim);
+}
+
+mode_t obb_entry_type(const struct dirent *entry)
+{
+#ifdef DT_REG
+    return entry->d_type == DT_REG ? S_IFREG : entry->d_type == DT_DIR ? S_IFDIR : 0;
+#else
+    (void)entry;
+    return 0;
+#endif
 }
 
 bool obb_lock_descriptor(int fd, bool wait)

@@ -3,6 +3,7 @@
 #ifndef OBB_BASE_SYSTEM_H
 #define OBB_BASE_SYSTEM_H
 
+#include <dirent.h>
 #include <stdbool.h>
 #include <stddef.h>
 #include <stdint.h>
@@ -14,6 +15,10 @@
 /* When a file was modified and when its inode changed, in nanoseconds since 1970. */
 int64_t obb_modified_at(const struct stat *s);
 int64_t obb_changed_at(const struct stat *s);
+
+/* The file type (S_IFREG, S_IFDIR; see stat(2)) of an entry of a folder, where the folder itself tells that it
+ * is one of these two. 0: it does not, or the entry is of another type. */
+mode_t obb_entry_type(const struct dirent *entry);
 
 /* A lock on an open file, shared with the processes that inherit the descriptor, gone with the last of them
  * (flock(2)). False with errno: not to be had, or held by another while `wait` is false. */

@@ -11,13 +11,14 @@
 
 enum { MOST_CHANGES = 1000, MOST_MOVED = 4 };
 
-/* What kind of thing a name stands for. A link counts as one, and as what it leads to. */
-static char kind_of(int folder, const char *name)
+/* What kind of thing an entry of a folder is. A link counts as one, and as what it leads to. */
+static char kind_of(int folder, const struct dirent *entry)
 {
-    struct stat s;
-    bool there = fstatat(folder, name, &s, AT_SYMLINK_NOFOLLOW) == 0, link = there && S_ISLNK(s.st_mode);
+    struct stat s = {.st_mode = obb_entry_type(entry)};
+    bool there = s.st_mode || fstatat(folder, entry->d_name, &s, AT_SYMLINK_NOFOLLOW) == 0,
+         link = there && S_ISLNK(s.st_mode);
     if (link)
-        there = fstatat(folder, name, &s, 0) == 0;
+        there = fstatat(folder, entry->d_name, &s, 0) == 0;
     return (char)((link ? 'a' : 'A') + (!there ? 0 : S_ISREG(s.st_mode) ? 1 : S_ISDIR(s.st_mode) ? 2 : 3));
 }
 
@@ -49,7 +50,7 @@ static char *added_name(const char *folder, const name_sums *now, obb_fingerprin
     if (!dir)
         return NULL;
     for (struct dirent *d; !found && (d = readdir(dir));) {
-        char kind = kind_of(dirfd(dir), d->d_name);
+        char kind = kind_of(dirfd(dir), d);
         obb_fingerprint one = name_print(d->d_name, kind);
         const name_sums rest = {now->high - one.high, now->low - one.low, now->count - 1};
         if (kind == 'B' && obb_fingerprint_same(print_of(&rest), before)) {
@@ -72,7 +73,7 @@ static bool sum_names(const char *path, const obb_stamp *stamp, name_sums *sums)
     if (!dir)
         return false;
     for (struct dirent *d; (d = readdir(dir)); sums->count++) {
-        obb_fingerprint one = name_print(d->d_name, kind_of(dirfd(dir), d->d_name));
+        obb_fingerprint one = name_print(d->d_name, kind_of(dirfd(dir), d));
         sums->high += one.high;
         sums->low += one.low;
     }
