@@ -500,11 +500,12 @@ static void settle(void)
  * that comes from rest is slower than one that is at work. */
 static void measure_touched(const char *program)
 {
+    enum { TOUCHES = 3 * RUNS }; /* pairs of a few milliseconds differ by a tenth and more */
     char line[4096];
-    double first[RUNS], idle[RUNS];
+    double first[TOUCHES], idle[TOUCHES];
     snprintf(line, sizeof line, "%s build -q", program);
     note_starts();
-    for (int i = 0; i < RUNS; i++) {
+    for (int i = 0; i < TOUCHES; i++) {
         touch_source(i);
         settle();
         first[i] = time_to_first_command(line);
@@ -513,7 +514,7 @@ static void measure_touched(const char *program)
         settle();
         idle[i] = timed(line);
     }
-    row_of("one source touched, to its compile", of_pairs(first, idle, RUNS), "nothing to do", 1.1, false);
+    row_of("one source touched, to its compile", of_pairs(first, idle, TOUCHES), "nothing to do", 1.1, false);
 }
 
 static void add_source(int number)
@@ -711,19 +712,27 @@ static void build_libraries(const char *program, const char *folder, bool fetche
 
 static void measure_others(const char *program)
 {
-    char line[4096], other_line[4096], path[100];
+    char line[4096], path[100];
     double first[RUNS], idle[RUNS];
     build_libraries(program, "fetched", true);
     build_libraries(program, "one", false);
-    snprintf(line, sizeof line, "cd one; %s build all > /dev/null", program);
-    snprintf(other_line, sizeof other_line, "cd one; %s list.txt > /dev/null", floor_path);
-    comparison one = compare(line, other_line, RUNS);
-    snprintf(line, sizeof line, "cd fetched; %s build all > /dev/null", program);
-    snprintf(other_line, sizeof other_line, "cd fetched; %s list.txt > /dev/null", floor_path);
-    comparison fetched = compare(line, other_line, RUNS);
-    printf("to the stat of the same files: 10 third-party projects %.2f, the same in one project %.2f\n", fetched.ratio, one.ratio);
-    row("nothing to do, 10 third-party projects", fetched.one, "the same in one project", one.one, fetched.ratio / one.ratio,
-        1.05, false); /* of the ratios to the floor: paths in the output folder are longer, for both */
+    double took[4][RUNS], one[RUNS], fetched[RUNS];
+    for (int i = -1; i < RUNS; i++) /* before the first, once for nothing */
+        for (int k = 0; k < 4; k++) {
+            snprintf(line, sizeof line, "cd %s; %s %s > /dev/null", k < 2 ? "one" : "fetched", k % 2 ? floor_path : program,
+                     k % 2 ? "list.txt" : "build all");
+            took[k][i < 0 ? 0 : i] = timed(line);
+        }
+    for (int i = 0; i < RUNS; i++) {
+        one[i] = took[0][i] / took[1][i];
+        fetched[i] = took[2][i] / took[3][i];
+    }
+    comparison both = of_pairs(fetched, one, RUNS);
+    printf("to the stat of the same files: 10 third-party projects %.2f, the same in one project %.2f\n", both.one, both.other);
+    both.one = median(took[2], RUNS);
+    both.other = median(took[0], RUNS);
+    row_of("nothing to do, 10 third-party projects", both, "the same in one project", 1.05,
+           false); /* of the ratios to the floor: paths in the output folder are longer, for both */
     if (chdir("fetched"))
         exit(1);
     snprintf(line, sizeof line, "%s build all > /dev/null", program);
