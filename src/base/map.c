@@ -21,23 +21,13 @@ static size_t slot_of(const obb_map *map, const char *key, size_t length)
     return i;
 }
 
-static void widen(obb_map *map, size_t slots)
+static void widen(obb_map *map)
 {
     free(map->slots);
-    map->slot_count = slots;
+    map->slot_count = map->slot_count ? map->slot_count * 2 : 16;
     map->slots = obb_alloc(map->slot_count * sizeof *map->slots);
     for (size_t i = 0; i < map->count; i++)
         map->slots[slot_of(map, map->at[i].key, map->at[i].length)] = (uint32_t)(i + 1);
-}
-
-void obb_map_expect(obb_map *map, size_t count)
-{
-    size_t slots = 16;
-    while (slots <= count * 2)
-        slots *= 2;
-    if (slots > map->slot_count)
-        widen(map, slots);
-    map->at = obb_grow(map->at, &map->room, count, sizeof *map->at);
 }
 
 uint32_t obb_map_find(const obb_map *map, const char *key, size_t length)
@@ -51,7 +41,7 @@ uint32_t obb_map_find(const obb_map *map, const char *key, size_t length)
 uint32_t obb_map_number(obb_map *map, const char *key, size_t length, bool *added)
 {
     if (map->count * 2 >= map->slot_count)
-        widen(map, map->slot_count ? map->slot_count * 2 : 16);
+        widen(map);
     size_t slot = slot_of(map, key, length);
     bool fresh = !map->slots[slot];
     if (fresh) {

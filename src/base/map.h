@@ -31,9 +31,6 @@ uint32_t obb_map_number(obb_map *map, const char *key, size_t length, bool *adde
 /* The number of `key`, or UINT32_MAX. */
 uint32_t obb_map_find(const obb_map *map, const char *key, size_t length);
 
-/* Makes room for so many keys in all: it does not grow on the way there. */
-void obb_map_expect(obb_map *map, size_t count);
-
 void obb_map_free(obb_map *map);
 
 #endif

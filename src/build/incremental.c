@@ -228,10 +228,7 @@ void obb_subplan_take_early(void *self)
     obb_stamp stamp;
     const obb_file_list *changes = obb_snapshot_changes(p->snapshot);
     if (!changes->count || !obb_stamp_of(obb_snapshot_path(p->snapshot, changes->at[0]), &stamp)) {
-        obb_file kept;
-        if (open_state(p))
-            obb_snapshot_knows(p->snapshot, ".", &kept); /* makes its index of paths, which takes a while */
-        else
+        if (!open_state(p))
             give_up(p);
         return;
     }

@@ -171,12 +171,10 @@ static void tell_changes(watcher *w)
 /* After a build: prepares what the next notice will need. */
 static void get_ready(watcher *w, obb_workspace *turn)
 {
-    obb_file kept;
     size_t length;
     obb_snapshot_close(w->ready);
     w->ready = obb_build_snapshot(turn);
-    if (w->ready) { /* both take long in a large project, the first time */
-        obb_snapshot_knows(w->ready, ".", &kept);
+    if (w->ready) { /* it takes long in a large project, the first time */
         const void *plan = obb_snapshot_plan(w->ready, &length);
         obb_snapshot_vouches(w->ready, plan, length);
     }

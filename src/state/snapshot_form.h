@@ -40,7 +40,7 @@ typedef struct obb_snapshot_header {
     uint64_t plan_length;        /* it begins at the next multiple of 8, and has a seal for each piece */
 } obb_snapshot_header;
 
-#define OBB_SNAPSHOT_MAGIC "obbrdy8" /* eight bytes with the last one; count up when something changes */
+#define OBB_SNAPSHOT_MAGIC "obbrdy9" /* eight bytes with the last one; count up when something changes */
 
 enum { OBB_SNAPSHOT_SEALED_FROM = offsetof(obb_snapshot_header, key), OBB_PLAN_PIECE = 16 * 1024 };
 
@@ -60,14 +60,15 @@ struct obb_snapshot {
     obb_snapshot_entry *entries;
     const uint64_t *absent, *plan_seals;
     const uint32_t *places; /* by number */
+    const uint32_t *slots;  /* by path: the place, plus 1 */
     const char *text;
     struct stat opened;
     obb_file_list changes;
     OBB_VEC(obb_moved_file) moved;
     bool *vouched; /* by piece of the plan: it is as it was written */
     bool saw_all;
-    obb_map numbers;     /* by path; filled when first asked */
     obb_words new_paths; /* of numbers from next_number on */
+    obb_map new_numbers; /* by such a path */
     obb_arena *arena;
 };
 
@@ -81,6 +82,11 @@ obb_snapshot_entry *obb_snapshot_entry_of(const obb_snapshot *snapshot, obb_file
 
 /* The fingerprint under which a place is noted where nothing was. */
 uint64_t obb_snapshot_absent_mark(const char *path);
+
+/* How many slots the table of paths has, always more than entries, and the first one for a path: its entry is
+ * in that or in one behind it, before the first empty one. */
+size_t obb_snapshot_slots(const obb_snapshot_header *header);
+size_t obb_snapshot_slot_of(const obb_snapshot_header *header, const char *path);
 
 /* Whether one stands for this path: nothing was there when the snapshot was written. */
 bool obb_snapshot_is_absent(const obb_snapshot *snapshot, const char *path);

@@ -17,7 +17,17 @@ static size_t text_offset(const obb_snapshot_header *h)
 {
     return sizeof *h + h->count * sizeof(obb_snapshot_entry) +
            ((size_t)h->absent_count + obb_snapshot_plan_pieces(h)) * sizeof(uint64_t) +
-           (size_t)h->next_number * sizeof(uint32_t);
+           ((size_t)h->next_number + obb_snapshot_slots(h)) * sizeof(uint32_t);
+}
+
+size_t obb_snapshot_slots(const obb_snapshot_header *h)
+{
+    return (size_t)h->count + h->count / 2 + 1;
+}
+
+size_t obb_snapshot_slot_of(const obb_snapshot_header *h, const char *path)
+{
+    return (size_t)(obb_fingerprint_of(path, strlen(path)).low % obb_snapshot_slots(h));
 }
 
 size_t obb_snapshot_plan_pieces(const obb_snapshot_header *h)
@@ -58,6 +68,9 @@ static bool in_place(const obb_snapshot *r)
     for (uint32_t n = 0; n < r->header->next_number; n++)
         if (r->places[n] != OBB_SNAPSHOT_NO_ENTRY && r->places[n] >= r->header->count)
             return false;
+    for (size_t i = 0; i < obb_snapshot_slots(r->header); i++)
+        if (r->slots[i] > r->header->count)
+            return false;
     return true;
 }
 
@@ -85,6 +98,7 @@ obb_snapshot *obb_snapshot_open(const char *path, obb_fingerprint key)
         r->plan_seals = r->absent + r->header->absent_count;
         r->places = (const uint32_t *)(const void *)(r->plan_seals + obb_snapshot_plan_pieces(r->header));
         r->vouched = obb_arena_alloc(r->arena, obb_snapshot_plan_pieces(r->header) + 1);
+        r->slots = r->places + r->header->next_number;
         r->text = (const char *)r->header + text_offset(r->header);
         if (in_place(r))
             return r;
@@ -103,7 +117,7 @@ void obb_snapshot_close(obb_snapshot *r)
         free(r->moved.at[i].path);
     obb_vec_free(&r->moved);
     obb_vec_free(&r->new_paths);
-    obb_map_free(&r->numbers);
+    obb_map_free(&r->new_numbers);
     obb_arena_free(r->arena);
     free(r);
 }
@@ -188,14 +202,21 @@ const char *obb_snapshot_path(const obb_snapshot *r, obb_file kept)
     return e ? r->text + e->path : NULL;
 }
 
+static const obb_snapshot_entry *find(const obb_snapshot *r, const char *path)
+{
+    size_t slots = obb_snapshot_slots(r->header), at = obb_snapshot_slot_of(r->header, path);
+    for (; r->slots[at]; at = (at + 1) % slots) {
+        const obb_snapshot_entry *e = &r->entries[r->slots[at] - 1];
+        if (strcmp(r->text + e->path, path) == 0)
+            return e;
+    }
+    return NULL;
+}
+
 bool obb_snapshot_knows(obb_snapshot *r, const char *path, obb_file *kept)
 {
-    uint32_t to_fill = r->numbers.count ? 0 : r->header->count;
-    if (to_fill)
-        obb_map_expect(&r->numbers, to_fill);
-    for (uint32_t i = 0; i < to_fill; i++)
-        obb_map_put(&r->numbers, r->text + r->entries[i].path, &r->entries[i].number);
-    const uint32_t *known = obb_map_get(&r->numbers, path);
+    const obb_snapshot_entry *e = find(r, path);
+    const uint32_t *known = e ? &e->number : obb_map_get(&r->new_numbers, path);
     *kept = known ? *known : OBB_NO_FILE;
     return known != NULL;
 }
@@ -224,7 +245,7 @@ obb_file obb_snapshot_number(obb_snapshot *r, const char *path)
     char *copy = obb_arena_string(r->arena, path);
     *number = r->header->next_number + (uint32_t)r->new_paths.count;
     obb_vec_push(&r->new_paths, copy);
-    obb_map_put(&r->numbers, copy, number);
+    obb_map_put(&r->new_numbers, copy, number);
     return *number;
 }
 

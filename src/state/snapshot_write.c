@@ -223,6 +223,20 @@ static void add_absent(keeper *k, obb_snapshot_header *h, obb_text *all)
         }
 }
 
+static void add_slots(const keeper *k, const obb_snapshot_header *h, const obb_text *text, obb_text *all)
+{
+    size_t slots = obb_snapshot_slots(h);
+    uint32_t *table = obb_arena_alloc(k->arena, slots * sizeof *table);
+    const obb_snapshot_entry *entries = (const obb_snapshot_entry *)(const void *)(all->bytes + sizeof *h);
+    for (uint32_t i = 0; i < h->count; i++) {
+        size_t at = obb_snapshot_slot_of(h, text->bytes + entries[i].path);
+        while (table[at])
+            at = (at + 1) % slots;
+        table[at] = i + 1;
+    }
+    obb_text_add(all, table, slots * sizeof *table);
+}
+
 static char *replaced_path(obb_arena *arena, const char *folder)
 {
     return obb_path_join(arena, folder, "work/replaced-snapshot");
@@ -269,6 +283,7 @@ static void write_down(keeper *k, const char *path, obb_fingerprint key, const o
         obb_text_add(&all, &seal, sizeof seal);
     }
     obb_text_add(&all, places, h.next_number * sizeof *places);
+    add_slots(k, &h, &text, &all);
     h.message = (uint32_t)text.length;
     obb_text_add(&text, extra->message, strlen(extra->message) + 1);
     h.text_length = (uint32_t)text.length;

@@ -549,6 +549,38 @@ static void pieces_of_a_plan_are_vouched_for_on_their_own(void)
     free(plan);
 }
 
+/* Those that it knows, and those that are new; also where the slots for them run over the end of the table. */
+static void paths_of_a_snapshot_are_found(void)
+{
+    enum { MANY = 300 };
+    char path[40];
+    obb_file kept, seen[MANY];
+    for (int count = 1; count <= MANY; count += count < 40 ? 1 : 130) {
+        const obb_snapshot_extra extra = {NULL, "all is well", NULL, 0};
+        obb_files *files = obb_files_new();
+        for (int i = 0; i < count; i++) {
+            snprintf(path, sizeof path, "nowhere-%d", i);
+            seen[i] = obb_files_number(files, path);
+            obb_files_know_absent(files, seen[i]);
+            obb_files_fingerprint(files, seen[i], &(obb_fingerprint){0, 0});
+        }
+        obb_snapshot_write("ready", key, files, obb_now(), &extra);
+        obb_snapshot *ready = obb_snapshot_open("ready", key);
+        CHECK(ready != NULL);
+        for (int i = 0; i < count; i++)
+            CHECK(obb_snapshot_knows(ready, obb_files_path(files, seen[i]), &kept) && strcmp(obb_snapshot_path(ready, kept), obb_files_path(files, seen[i])) == 0);
+        for (int i = count; i < count + 20; i++) {
+            snprintf(path, sizeof path, "nowhere-%d", i);
+            CHECK(!obb_snapshot_knows(ready, path, &kept));
+            kept = obb_snapshot_number(ready, path);
+            CHECK(obb_snapshot_number(ready, path) == kept);
+            CHECK_TEXT(obb_snapshot_path(ready, kept), path);
+        }
+        obb_snapshot_close(ready);
+        obb_files_free(files);
+    }
+}
+
 /* Whether anything changed or not. */
 static void nobody_vouches_for_a_damaged_plan(void)
 {
@@ -799,6 +831,7 @@ void suite_state(void)
     harness_test("stamps are not believed after a start of the machine", stamps_are_not_believed_after_a_start_of_the_machine);
     harness_test("the short way sees every change", the_short_way_sees_every_change);
     harness_test("the short way verifies what is young", the_short_way_verifies_what_is_young);
+    harness_test("paths of a snapshot are found", paths_of_a_snapshot_are_found);
     harness_test("nobody vouches for a damaged plan", nobody_vouches_for_a_damaged_plan);
     harness_test("pieces of a plan are vouched for on their own", pieces_of_a_plan_are_vouched_for_on_their_own);
     harness_test("questions of old are forgotten", questions_of_old_are_forgotten);
