@@ -16,8 +16,8 @@
 int64_t obb_modified_at(const struct stat *s);
 int64_t obb_changed_at(const struct stat *s);
 
-/* The file type (S_IFREG, S_IFDIR; see stat(2)) of an entry of a folder, where the folder itself tells that it
- * is one of these two. 0: it does not, or the entry is of another type. */
+/* The file type (S_IFREG, S_IFDIR; see stat(2)) of an entry of a folder, where the folder itself tells that
+ * it is one of these two. 0: it does not, or the entry is of another type. */
 mode_t obb_entry_type(const struct dirent *entry);
 
 /* A lock on an open file, shared with the processes that inherit the descriptor, gone with the last of them
