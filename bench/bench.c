@@ -823,10 +823,10 @@ int main(int argc, char **argv)
         add_programs();
         snprintf(line, sizeof line, "%s build -q; %s build -q; find lib* include out/host.debug -type f > list.txt", program, program);
         timed(line);
+        printf("peak memory of building: %.1f MB\n", (double)peak / 1024);
         snprintf(line, sizeof line, "%s build > /dev/null", program);
         snprintf(floor_line, sizeof floor_line, "%s list.txt > /dev/null", floor_program);
         row_of("nothing to do", compare(line, floor_line, RUNS), "stat of the same files", most_of_floor(), false);
-        printf("peak memory of building: %.1f MB\n", (double)peak / 1024);
     }
     if (compile) {
         in_a_folder_of_its_own(program, "few", 400, measure_full_build);
