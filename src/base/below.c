@@ -162,16 +162,15 @@ static int enter_locked(int folder, const char *name)
     return fd;
 }
 
-static int remove_locked(int folder, const char *name, int flags)
+/* Where what is in a folder can be seen and removed; errors come when that is tried. */
+static void unlock(int folder)
 {
-    int failed = unlinkat(folder, name, flags) ? errno : 0;
-    if (failed == EACCES && fchmod(folder, 0700) == 0)
-        failed = unlinkat(folder, name, flags) ? errno : 0;
-    return failed;
+    struct stat s;
+    if (fstat(folder, &s) == 0 && (s.st_mode & S_IRWXU) != S_IRWXU)
+        fchmod(folder, S_IRWXU);
 }
 
-/* `may_open`: the folder itself may be locked as well. */
-static int empty(int folder, bool may_open)
+static int empty(int folder)
 {
     int failed = 0, copy = dup(folder);
     DIR *d = copy < 0 ? NULL : fdopendir(copy);
@@ -186,13 +185,11 @@ static int empty(int folder, bool may_open)
             continue;
         int fd = enter_locked(folder, e->d_name);
         if (fd >= 0) {
-            failed = empty(fd, true);
+            unlock(fd);
+            failed = empty(fd);
             close(fd);
         }
-        const int flags = fd >= 0 ? AT_REMOVEDIR : 0;
-        if (!failed && may_open)
-            failed = remove_locked(folder, e->d_name, flags);
-        else if (!failed && unlinkat(folder, e->d_name, flags))
+        if (!failed && unlinkat(folder, e->d_name, fd >= 0 ? AT_REMOVEDIR : 0))
             failed = errno;
     }
     closedir(d);
@@ -207,7 +204,9 @@ int obb_below_remove_all(const char *top, const char *path)
                   : open(top, O_RDONLY | O_DIRECTORY | O_CLOEXEC);
     if (fd < 0 && errno == EACCES && holder >= 0)
         fd = enter_locked(holder, name);
-    int failed = fd < 0 ? errno : empty(fd, path != NULL);
+    if (fd >= 0 && path)
+        unlock(fd);
+    int failed = fd < 0 ? errno : empty(fd);
     if (!failed && path && unlinkat(holder, name, AT_REMOVEDIR))
         failed = errno;
     if (fd >= 0)

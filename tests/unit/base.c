@@ -390,7 +390,7 @@ static void asks_programs(void)
     obb_answer_free(&a);
 }
 
-static bool removes_what_is_locked(void)
+static bool removes_what_is_locked(mode_t outer_mode, mode_t inner_mode)
 {
     char top[] = "/tmp/obbligato-locked-XXXXXX";
     obb_arena *arena = obb_arena_new();
@@ -398,7 +398,7 @@ static bool removes_what_is_locked(void)
     char *outer = obb_path_join(arena, top, "outer"), *inner = obb_path_join(arena, outer, "inner");
     made = made && mkdir(outer, 0700) == 0 && mkdir(inner, 0700) == 0;
     harness_write(obb_path_join(arena, inner, "file"), "");
-    made = made && chmod(inner, 0) == 0 && chmod(outer, 0500) == 0;
+    made = made && mkdir(obb_path_join(arena, inner, "folder"), 0) == 0 && chmod(inner, inner_mode) == 0 && chmod(outer, outer_mode) == 0;
     bool removed = made && obb_below_remove_all(top, outer) == 0 && access(outer, F_OK) != 0;
     harness_write(obb_path_join(arena, top, "file"), "");
     bool stays = chmod(top, 0500) == 0 && obb_below_remove_all(top, NULL) == EACCES;
@@ -416,7 +416,8 @@ static void removes_locked_folders_below(void)
     fflush(NULL);
     pid_t child = fork();
     if (child == 0)
-        _exit((geteuid() == 0 && (setgid(NOBODY) || setuid(NOBODY))) || !removes_what_is_locked());
+        _exit((geteuid() == 0 && (setgid(NOBODY) || setuid(NOBODY))) || !removes_what_is_locked(0500, 0) ||
+              !removes_what_is_locked(0400, 0600) || !removes_what_is_locked(0, 0100) || !removes_what_is_locked(0200, 0500));
     CHECK(child > 0 && waitpid(child, &status, 0) == child && status == 0);
 }
 
