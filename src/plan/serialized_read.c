@@ -7,7 +7,6 @@
 
 #include "plan/serialized_format.h"
 
-/* The seal around the bytes holds, so only what a difference of versions could bring is checked. */
 bool serialized_may_read(const obb_serialized_plan *k, const void *at, size_t length)
 {
     serialized_trust *t = k->trust;
@@ -27,6 +26,7 @@ bool obb_serialized_plan_is_whole(const obb_serialized_plan *k)
     return k->trust->whole;
 }
 
+/* What is read is as it was written, so only what a difference of versions could bring is checked. */
 obb_serialized_plan *obb_serialized_plan_open(const obb_plan_bytes *bytes, obb_arena *arena)
 {
     const serialized_header *h = bytes->at;
