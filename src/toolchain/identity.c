@@ -318,33 +318,57 @@ static bool ask_tool(obb_toolchain *tc, obb_tool *tool)
     return ok && (!compiler || tool->family != OBB_FAMILY_UNKNOWN);
 }
 
+/* Compilers for other machines that Debian has (gcc-NAME), and whether that for C++ is apart (g++-NAME). */
+static const struct cross_package {
+    const char *prefix, *name;
+    bool cxx_is_apart;
+} cross_packages[] = {
+    {"arm-none-eabi-", "arm-none-eabi", false},
+    {"avr-", "avr", false},
+    {"riscv64-unknown-elf-", "riscv64-unknown-elf", false},
+    {"xtensa-lx106-elf-", "xtensa-lx106", false},
+    {"i686-w64-mingw32-", "mingw-w64-i686", true},
+    {"x86_64-w64-mingw32-", "mingw-w64-x86-64", true},
+    {"aarch64-linux-gnu-", "aarch64-linux-gnu", true},
+    {"alpha-linux-gnu-", "alpha-linux-gnu", true},
+    {"arc-linux-gnu-", "arc-linux-gnu", true},
+    {"arm-linux-gnueabi-", "arm-linux-gnueabi", true},
+    {"arm-linux-gnueabihf-", "arm-linux-gnueabihf", true},
+    {"hppa-linux-gnu-", "hppa-linux-gnu", true},
+    {"i686-linux-gnu-", "i686-linux-gnu", true},
+    {"m68k-linux-gnu-", "m68k-linux-gnu", true},
+    {"mips-linux-gnu-", "mips-linux-gnu", true},
+    {"mips64el-linux-gnuabi64-", "mips64el-linux-gnuabi64", true},
+    {"mipsel-linux-gnu-", "mipsel-linux-gnu", true},
+    {"powerpc-linux-gnu-", "powerpc-linux-gnu", true},
+    {"powerpc64-linux-gnu-", "powerpc64-linux-gnu", true},
+    {"powerpc64le-linux-gnu-", "powerpc64le-linux-gnu", true},
+    {"riscv64-linux-gnu-", "riscv64-linux-gnu", true},
+    {"s390x-linux-gnu-", "s390x-linux-gnu", true},
+    {"sh4-linux-gnu-", "sh4-linux-gnu", true},
+    {"sparc64-linux-gnu-", "sparc64-linux-gnu", true},
+    {"x86_64-linux-gnu-", "x86-64-linux-gnu", true},
+};
+
 const char *obb_tool_package(obb_arena *arena, const obb_toolchain *tc, const obb_tool *tool)
 {
-    static const char *const packages[OBB_ROLE_COUNT] = {"gcc", "g++", "gcc", "binutils", "nasm", "binutils",
-                                                         "binutils", "gdb-multiarch"};
-    static const char *const other_names[] = {"x86_64-w64-mingw32-", "gcc-mingw-w64-x86-64",
-                                              "i686-w64-mingw32-", "gcc-mingw-w64-i686", NULL};
-    size_t n = strlen(tc->prefix);
+    static const char *const packages[OBB_ROLE_COUNT] = {"gcc",  "g++",      "gcc",      "binutils",
+                                                         "nasm", "binutils", "binutils", "gdb-multiarch"};
     if (tool->family == OBB_FAMILY_CUSTOM || strchr(tool->wanted, '/'))
         return NULL;
     if (tool->role == OBB_TOOL_INTEL_ASSEMBLER)
         return "nasm";
     if (strstr(tool->wanted, "clang"))
         return "clang";
-    for (const char *const *o = other_names; *o; o += 2)
-        if (strcmp(tc->prefix, o[0]) == 0)
-            return o[1];
-    if (!n || tc->prefix[n - 1] != '-')
+    if (!*tc->prefix)
         return packages[tool->role];
-    char *name = obb_arena_format(arena, "%s-%.*s",
-                                  strchr("gb", packages[tool->role][0]) && tool->role != OBB_TOOL_CXX
-                                      ? "gcc"
-                                      : packages[tool->role],
-                                  (int)(n - 1), tc->prefix);
-    for (char *c = name; *c; c++)
-        if (*c == '_')
-            *c = '-';
-    return name;
+    for (size_t i = 0; i < sizeof cross_packages / sizeof *cross_packages; i++) {
+        const struct cross_package *p = &cross_packages[i];
+        if (strcmp(tc->prefix, p->prefix) == 0)
+            return obb_arena_format(arena, "%s-%s",
+                                    p->cxx_is_apart && tool->role == OBB_TOOL_CXX ? "g++" : "gcc", p->name);
+    }
+    return NULL;
 }
 
 /* Whether the first number with dots in the version line is at least `least`. */

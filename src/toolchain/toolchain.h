@@ -150,8 +150,8 @@ const char *obb_toolchain_support_library(obb_toolchain *toolchain, const obb_to
  * preprocess nothing; "" for other tools. */
 const char *obb_toolchain_standards(obb_toolchain *toolchain, const obb_tool *tool, obb_arena *arena);
 
-/* The Debian package of a tool, as far as its name suggests it; NULL of one that is named by its path or
- * described by its commands. */
+/* The Debian package of a tool; NULL of one for another machine that Debian has none for, of one that is
+ * named by its path, and of one that is described by its commands. */
 const char *obb_tool_package(obb_arena *arena, const obb_toolchain *toolchain, const obb_tool *tool);
 
 /* The environment variables that name tools: NAME_CC, CC and so on, with their values. */
